@@ -1,0 +1,91 @@
+"""The one shape of errors over HTTP: problem details after RFC 9457 (application/problem+json)."""
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from ninja import NinjaAPI, Schema
+from ninja.errors import AuthenticationError, HttpError, ValidationError
+
+from zugzwang.errors import FileRefused, Invalid, NotAllowed, NotFound, ProductError
+
+
+class FieldProblem(Schema):
+    field: str
+    message: str
+
+
+class FileProblem(Schema):
+    line: int | None
+    column: str
+    value: str
+    message: str
+    remedy: str
+
+
+class Problem(Schema):
+    """What every answer with a status of 400 or more looks like."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str = ""
+    remedy: str = ""
+    fields: list[FieldProblem] = []
+    problems: list[FileProblem] = []
+
+
+TITLES = {
+    400: "The request cannot be read",
+    401: "Sign in first",
+    403: "Not allowed",
+    404: "Not found",
+    405: "Not a way to call this",
+    409: "Not possible as things stand",
+    413: "Too large",
+    422: "Something in the request is not right",
+    429: "Too many attempts",
+    500: "Something broke here",
+}
+STATUS_OF: dict[type[ProductError], int] = {NotFound: 404, NotAllowed: 403, Invalid: 422, FileRefused: 422}
+
+
+def answer(status: int, detail: str = "", remedy: str = "", **more: Any) -> HttpResponse:
+    problem = Problem(title=TITLES.get(status, "Not possible"), status=status, detail=detail, remedy=remedy, **more)
+    return JsonResponse(problem.model_dump(), status=status, content_type="application/problem+json")
+
+
+def csrf_refused(request: HttpRequest, reason: str = "") -> HttpResponse:
+    return answer(403, "The request did not come from a page of this application.", "Reload the page and try again.")
+
+
+def locked_out(request: HttpRequest, *_: object, **__: object) -> HttpResponse:
+    return answer(429, "Too many wrong passwords for this name.", "Wait a quarter of an hour and try again.")
+
+
+def install(api: NinjaAPI) -> None:
+    """Answer every error of the API in this shape."""
+
+    @api.exception_handler(ProductError)
+    def product_error(request: HttpRequest, error: ProductError) -> HttpResponse:
+        status = next((code for kind, code in STATUS_OF.items() if isinstance(error, kind)), 409)
+        more: dict[str, Any] = {}
+        if isinstance(error, Invalid) and error.field:
+            more["fields"] = [FieldProblem(field=error.field, message=error.message)]
+        if isinstance(error, FileRefused):
+            more["problems"] = [FileProblem(**vars(problem)) for problem in error.refusals.first]
+        return answer(status, error.message, error.remedy, **more)
+
+    @api.exception_handler(ValidationError)
+    def not_valid(request: HttpRequest, error: ValidationError) -> HttpResponse:
+        fields = [
+            FieldProblem(field=".".join(str(part) for part in wrong["loc"][1:]), message=wrong["msg"]) for wrong in error.errors
+        ]
+        return answer(422, "; ".join(f"{wrong.field}: {wrong.message}" for wrong in fields), fields=fields)
+
+    @api.exception_handler(AuthenticationError)
+    def not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
+        return answer(401, "This needs a signed-in user.", "Sign in and try again.")
+
+    @api.exception_handler(HttpError)
+    def http_error(request: HttpRequest, error: HttpError) -> HttpResponse:
+        return answer(error.status_code, str(error))

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class CliConfig(AppConfig):
+    name = "zugzwang.cli"

@@ -1,0 +1,110 @@
+"""Whether a row's clicks differ from what is expected by more than chance and the site's usual scatter.
+
+Clicks `k` given expected clicks `E` are gamma–Poisson (negative binomial) with mean `E` and one shape `r` for the site:
+Var k = E + E²/r. `1/r` is the squared coefficient of variation of the factor by which rows of this site differ from its curve.
+
+Sources: Greenwood & Yule 1920 for the distribution; Benjamini & Hochberg 1995 for the false discovery rate;
+Wilson 1927 (as in Newcombe 1998) for the interval of a proportion.
+"""
+
+from typing import Literal
+
+import numpy as np
+import numpy.typing as npt
+from scipy import optimize, special, stats
+
+Floats = npt.NDArray[np.float64]
+Counts = npt.NDArray[np.int64]
+Grade = Literal["firm", "likely", "thin"]
+
+GRADES: tuple[Grade, ...] = ("firm", "likely", "thin")
+FIRM_Q = 0.01
+LIKELY_Q = 0.10
+USUAL_SHARE = 0.80  # "usually" means 8 rows of 10
+SHAPE_BOUNDS = (0.05, 1000.0)
+Z_95 = 1.959963984540054
+
+
+def fit_shape(clicks: Counts, expected: Floats, within: tuple[Counts, Counts] | None = None) -> float:
+    """The maximum likelihood shape `r` of gamma–Poisson counts with known means.
+
+    `clicks` and `expected` (both of length n, expected > 0) → r, kept within `SHAPE_BOUNDS`: at the upper bound the counts
+    scatter no more than coin tosses do. `within`: the lowest and highest count that each row was kept for, where rows beyond
+    them were left out; the likelihood is then that of the truncated distribution. Without it, leaving out the extremes
+    would make the scatter look smaller than it is, and each refit smaller still.
+    """
+    values, times = np.unique(clicks, return_counts=True)
+    total = float(clicks.size)
+
+    def minus_log_likelihood(log_shape: float) -> float:
+        r = np.exp(log_shape)
+        counts = times @ (special.gammaln(values + r) - special.gammaln(r))
+        # The terms without r do not move the maximum and are left out.
+        means = total * r * log_shape - np.sum((clicks + r) * np.log(expected + r))
+        if within is None:
+            return -float(counts + means)
+        low, high = within
+        below = np.where(low > 0, lower_tail(low - 1, expected, r), 0.0)
+        inside = np.maximum(lower_tail(high, expected, r) - below, 1e-300)
+        return -float(counts + means - np.sum(np.log(inside)))
+
+    low, high = np.log(SHAPE_BOUNDS)
+    found = optimize.minimize_scalar(minus_log_likelihood, bounds=(low, high), method="bounded", options={"xatol": 3e-3})
+    return float(np.exp(found.x))
+
+
+def lower_tail(clicks: Counts, expected: Floats, shape: float | Floats) -> Floats:
+    """P(K ≤ clicks) for gamma–Poisson K with mean `expected` and `shape`; 0…1.
+
+    >>> float(lower_tail(np.array([0]), np.array([1.0]), 1.0)[0])  # shape 1 is geometric: 1 / (1 + 1)
+    0.5
+    """
+    return np.asarray(special.betainc(shape, clicks + 1.0, shape / (shape + expected)))
+
+
+def upper_tail(clicks: Counts, expected: Floats, shape: float | Floats) -> Floats:
+    """P(K ≥ clicks) for gamma–Poisson K with mean `expected` and `shape`; 0…1, and 1 for no clicks."""
+    at_least_one = np.maximum(clicks, 1)
+    return np.where(clicks > 0, special.betainc(at_least_one, shape, expected / (shape + expected)), 1.0)
+
+
+def false_discovery(p_values: Floats) -> Floats:
+    """q-values after Benjamini & Hochberg 1995: the smallest false discovery rate at which each p-value is rejected."""
+    if not p_values.size:
+        return p_values
+    return np.asarray(stats.false_discovery_control(np.clip(p_values, 0.0, 1.0), method="bh"))
+
+
+def grades(q_values: Floats) -> npt.NDArray[np.str_]:
+    """firm (q ≤ 0.01), likely (q ≤ 0.10), thin (the rest)."""
+    return np.select([q_values <= FIRM_Q, q_values <= LIKELY_Q], ["firm", "likely"], "thin")
+
+
+def wilson_interval(clicks: Counts, impressions: Counts) -> tuple[Floats, Floats]:
+    """The Wilson 95 % interval of clicks / impressions; NaN without impressions."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        rate = clicks / impressions
+        squared = Z_95**2 / impressions
+        centre = rate + squared / 2
+        reach = np.sqrt(squared * (rate * (1 - rate) + squared / 4))
+        low, high = (centre - reach) / (1 + squared), (centre + reach) / (1 + squared)
+    return np.maximum(low, 0.0), np.minimum(high, 1.0)
+
+
+def usual_range(expected: Floats, shape: float) -> tuple[Counts, Counts]:
+    """The clicks that 8 of 10 rows of this site with these expected clicks get: the 10 % and 90 % points, whole clicks."""
+    return central_range(expected, shape, USUAL_SHARE)
+
+
+def central_range(expected: Floats, shape: float, share: float) -> tuple[Counts, Counts]:
+    """The whole clicks between which the middle `share` (0…1) of gamma–Poisson rows lie."""
+    tail = (1 - share) / 2
+    chance = shape / (shape + expected)
+    low, high = stats.nbinom.ppf(tail, shape, chance), stats.nbinom.ppf(1 - tail, shape, chance)
+    return low.astype(np.int64), high.astype(np.int64)
+
+
+def usual_factors(shape: float) -> tuple[float, float]:
+    """The factors between which 8 of 10 rows of the site stand around its curve (the band drawn about it)."""
+    tail = (1 - USUAL_SHARE) / 2
+    return float(stats.gamma.ppf(tail, shape) / shape), float(stats.gamma.ppf(1 - tail, shape) / shape)

@@ -1,0 +1,68 @@
+"""The errors that a person can be told about, in one small tree.
+
+    ProductError            says what is wrong and what to do about it
+    ├── NotFound            no such thing, or not yours to see
+    ├── NotAllowed          yours to see, not to change
+    ├── Invalid             a request that makes no sense; `field` names the part
+    └── FileRefused         a file that cannot be loaded; `problems` say where
+"""
+
+from dataclasses import dataclass, field
+
+
+class ProductError(Exception):
+    def __init__(self, message: str, remedy: str = "") -> None:
+        super().__init__(message)
+        self.message = message
+        self.remedy = remedy
+
+
+class NotFound(ProductError):
+    pass
+
+
+class NotAllowed(ProductError):
+    pass
+
+
+class Invalid(ProductError):
+    def __init__(self, message: str, remedy: str = "", field: str = "") -> None:
+        super().__init__(message, remedy)
+        self.field = field
+
+
+@dataclass(frozen=True)
+class Problem:
+    """What is wrong at one place of a file. `line` counts from 1 with the header; `column` is its name in the file."""
+
+    line: int | None
+    column: str
+    value: str
+    message: str
+    remedy: str
+
+    def __str__(self) -> str:
+        place = f"line {self.line}" if self.line else "the file"
+        column = f", column “{self.column}”" if self.column else ""
+        value = f" (“{self.value}”)" if self.value else ""
+        return f"{place}{column}: {self.message}{value}. {self.remedy}"
+
+
+@dataclass(frozen=True)
+class Refusals:
+    """The problems of a file: the first of them, and how many there are by kind of message."""
+
+    first: list[Problem] = field(default_factory=list)
+    counts: dict[str, int] = field(default_factory=dict)
+    rows: int = 0
+
+
+class FileRefused(ProductError):
+    def __init__(self, name: str, refusals: Refusals) -> None:
+        count = refusals.rows or len(refusals.first)
+        super().__init__(
+            f"{name} was refused and nothing of it is kept: {count:,} {'rows have' if count != 1 else 'row has'} a problem."
+            if refusals.rows
+            else f"{name} was refused and nothing of it is kept."
+        )
+        self.refusals = refusals

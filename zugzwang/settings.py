@@ -1,0 +1,148 @@
+"""Django settings. Everything that differs between installations is read from the environment, in `OPTIONS` alone.
+
+`docs/settings.md` documents every option; a test fails when the two differ.
+"""
+
+import os
+import secrets
+from pathlib import Path
+
+BASE_DIR = Path(__file__).resolve().parent.parent
+
+# name: safe default. Units are in the names.
+OPTIONS: dict[str, str] = {
+    "ZUGZWANG_DATA_DIR": str(BASE_DIR / "data"),
+    "ZUGZWANG_HOSTS": "127.0.0.1,localhost",
+    "ZUGZWANG_ORIGINS": "",
+    "ZUGZWANG_SECURE_COOKIES": "0",
+    "ZUGZWANG_DEBUG": "0",
+    "ZUGZWANG_UPLOAD_MAX_MB": "2048",
+    "ZUGZWANG_JOB_SILENCE_SECONDS": "60",
+}
+
+
+def option(name: str) -> str:
+    return os.environ.get(name) or OPTIONS[name]
+
+
+def listed(name: str) -> list[str]:
+    return [item.strip() for item in option(name).split(",") if item.strip()]
+
+
+DATA_DIR = Path(option("ZUGZWANG_DATA_DIR")).resolve()
+DATA_DIR.mkdir(parents=True, exist_ok=True)
+UPLOAD_DIR = DATA_DIR / "uploads"
+UPLOAD_MAX_BYTES = int(option("ZUGZWANG_UPLOAD_MAX_MB")) * 1_000_000
+JOB_SILENCE_SECONDS = int(option("ZUGZWANG_JOB_SILENCE_SECONDS"))
+
+
+def secret_key() -> str:
+    """The signing key, made once and kept beside the database, readable by its owner only."""
+    path = DATA_DIR / "secret_key"
+    try:
+        with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as file:
+            file.write(secrets.token_urlsafe(50))
+    except FileExistsError:
+        pass
+    return path.read_text()
+
+
+SECRET_KEY = secret_key()
+DEBUG = option("ZUGZWANG_DEBUG") == "1"
+ALLOWED_HOSTS = listed("ZUGZWANG_HOSTS")
+CSRF_TRUSTED_ORIGINS = listed("ZUGZWANG_ORIGINS")
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "axes",
+    "csp",
+    "django_tasks",
+    "django_tasks_db",
+    "zugzwang.store",
+    "zugzwang.cli",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.middleware.gzip.GZipMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+ROOT_URLCONF = "zugzwang.urls"
+WSGI_APPLICATION = "zugzwang.wsgi.application"
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True, "OPTIONS": {}}]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": DATA_DIR / "zugzwang.sqlite3",
+        "OPTIONS": {
+            "timeout": 20,
+            "transaction_mode": "IMMEDIATE",
+            "init_command": "PRAGMA journal_mode=WAL;PRAGMA synchronous=NORMAL;PRAGMA foreign_keys=ON;",
+        },
+        "CONN_MAX_AGE": 600,
+        "TEST": {"NAME": DATA_DIR / "test.sqlite3"},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
+
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+AXES_FAILURE_LIMIT = 10
+AXES_COOLOFF_TIME = 0.25  # hours
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_CALLABLE = "zugzwang.api.problems.locked_out"
+AXES_VERBOSE = False
+CSRF_FAILURE_VIEW = "zugzwang.api.problems.csrf_refused"
+
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = option("ZUGZWANG_SECURE_COOKIES") == "1"
+SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
+X_FRAME_OPTIONS = "DENY"
+SECURE_REFERRER_POLICY = "same-origin"
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": ["'self'"],
+        # Radix primitives and charts place things by style attributes; scripts stay strict.
+        "style-src": ["'self'", "'unsafe-inline'"],
+        "img-src": ["'self'", "data:", "blob:"],
+        "frame-ancestors": ["'none'"],
+        "base-uri": ["'self'"],
+        "form-action": ["'self'"],
+    }
+}
+
+LANGUAGE_CODE = "en-gb"
+TIME_ZONE = "UTC"
+USE_TZ = True
+WEB_DIST = BASE_DIR / "web" / "dist"
+STATIC_URL = "/static/"
+STATIC_ROOT = DATA_DIR / "static"
+STATICFILES_DIRS = [WEB_DIST] if WEB_DIST.is_dir() else []
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
+}
+# Uploads go to disk as they come, never whole into memory.
+FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHandler"]
+DATA_UPLOAD_MAX_MEMORY_SIZE = 5_000_000
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "INFO"},
+    "loggers": {"axes": {"level": "WARNING"}, "django.request": {"level": "ERROR"}},
+}

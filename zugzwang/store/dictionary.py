@@ -1,0 +1,31 @@
+"""The dictionaries: ids for the texts of pages and queries.
+
+Texts come by the ten thousand, and making model instances for them takes ten times as long as the database does; so this
+file alone speaks SQL, in words that SQLite and PostgreSQL share.
+"""
+
+import polars as pl
+from django.db import connection, transaction
+
+from zugzwang.store.models import Page, Query, Site
+
+Words = type[Page] | type[Query]
+
+
+def read_texts(site: Site, words: Words) -> pl.DataFrame:
+    """All pages or queries of a site: id (UInt32), text."""
+    with connection.cursor() as cursor:
+        cursor.execute(f"SELECT id, text FROM {words._meta.db_table} WHERE site_id = %s", [site.id])
+        ids, texts = zip(*rows, strict=True) if (rows := cursor.fetchall()) else ((), ())
+    return pl.DataFrame({"id": pl.Series(ids, dtype=pl.UInt32), "text": pl.Series(texts, dtype=pl.String)})
+
+
+def ids_for(site: Site, words: Words, texts: pl.Series) -> pl.Series:
+    """The ids of distinct `texts`, in their order; new ones are added."""
+    wanted = pl.DataFrame({"text": texts})
+    missing = wanted.join(read_texts(site, words), on="text", how="anti")["text"]
+    if missing.len():
+        insert = f"INSERT INTO {words._meta.db_table} (site_id, text) VALUES (%s, %s) ON CONFLICT DO NOTHING"
+        with transaction.atomic(), connection.cursor() as cursor:
+            cursor.executemany(insert, [(site.id, text) for text in missing])
+    return wanted.join(read_texts(site, words), on="text", how="left", maintain_order="left")["id"]
