@@ -1,1 +1,31 @@
-urlpatterns: list = []
+"""Addresses: the API, the application's files, and the one page for all else."""
+
+from django.http import HttpRequest, HttpResponse
+from django.urls import URLPattern, URLResolver, path, re_path
+from django.conf import settings
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_safe
+
+from zugzwang.api.problems import answer
+from zugzwang.api.routes import api
+
+
+@require_safe
+@never_cache
+def application(request: HttpRequest) -> HttpResponse:
+    """The single page; its router reads the address."""
+    index = settings.WEB_DIST / "index.html"
+    if not index.is_file():
+        return HttpResponse("The front end is not built yet: run `make setup`.", status=503, content_type="text/plain")
+    return HttpResponse(index.read_bytes(), content_type="text/html; charset=utf-8")
+
+
+def no_such_call(request: HttpRequest) -> HttpResponse:
+    return answer(404, f"There is nothing at {request.path}.")
+
+
+urlpatterns: list[URLPattern | URLResolver] = [
+    path("api/", api.urls),
+    re_path(r"^api/", no_such_call),
+    re_path(r"^(?!static/).*$", application),
+]

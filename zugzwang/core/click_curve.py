@@ -19,6 +19,7 @@ never of 17.
 The curve falls steeply, so expected clicks are summed by day too: E = Σ n_d·μ(p_d).
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -183,6 +184,12 @@ def _fit_prior(clicks: Floats, shown: Floats) -> tuple[float, float]:
 def falling(values: Floats, weights: Floats) -> Floats:
     """The closest falling sequence by weighted least squares (pool adjacent violators)."""
     return np.asarray(optimize.isotonic_regression(values, weights=weights, increasing=False).x)
+
+
+def own_curve(points: Sequence[tuple[float, float]]) -> ClickCurve:
+    """A curve set by hand: (position, CTR 0…1) points, falling; log–log between them, level beyond."""
+    positions, rates = np.log([point[0] for point in points]), np.log([point[1] for point in points])
+    return ClickCurve(tuple(np.exp(np.interp(_LOG_CENTRES, positions, rates))), SHAPE_GUESS, "own", 0, 0, 0)
 
 
 def expected_clicks(curve: ClickCurve, position: Floats, impressions: Counts) -> Floats:

@@ -1,0 +1,257 @@
+"""The HTTP interface: parse, authorise, call a use case, serialise. No rule of the job stands here."""
+
+import gzip
+from collections.abc import Iterator
+from typing import Any, cast
+
+from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth.models import User
+from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.middleware.csrf import get_token
+from ninja import File, NinjaAPI, Query, Router
+from ninja.files import UploadedFile
+from ninja.security import django_auth
+
+from zugzwang.access import Actor
+from zugzwang.api import problems
+from zugzwang.api import schemas as s
+from zugzwang.core import sentences
+from zugzwang.core.periods import Period
+from zugzwang.desk import frames, queries, sites
+from zugzwang.errors import NotFound
+from zugzwang.exporting import csv_lines
+from zugzwang.intake import jobs, uploads
+from zugzwang.intake.columns import FIELDS, REQUIRED
+from zugzwang.intake.loading import looks_like
+from zugzwang.intake.search_facts import first_rows
+from zugzwang.store.models import Job, Site
+
+FIRST_ROWS = 6
+WINDOW_MAX = 500
+
+PROBLEMS = {status: problems.Problem for status in (400, 401, 403, 404, 409, 413, 422, 429)}
+
+api = NinjaAPI(title="Zugzwang", version="1", auth=django_auth, docs_url=None, openapi_url="/schema.json")
+problems.install(api)
+router = Router()
+
+
+def actor(request: HttpRequest) -> Actor:
+    return Actor(cast(User, request.user))
+
+
+# --- session -----------------------------------------------------------------------------------------------------------
+
+
+@router.get("/session", auth=None, response={200: s.Session, **PROBLEMS})
+def session(request: HttpRequest) -> s.Session:
+    get_token(request)  # sets the cookie that later changes must echo
+    return s.Session(username=request.user.get_username() or None)
+
+
+@router.post("/session", auth=None, response={200: s.Session, **PROBLEMS})
+def sign_in(request: HttpRequest, given: s.Credentials) -> Any:
+    user = authenticate(request, username=given.username, password=given.password)
+    if user is None:
+        if getattr(request, "axes_locked_out", False):
+            return problems.locked_out(request)
+        return problems.answer(401, "Name and password do not match.", "Look at both and try again.")
+    login(request, user)
+    return s.Session(username=user.get_username())
+
+
+@router.delete("/session", response={204: None, **PROBLEMS})
+def sign_out(request: HttpRequest) -> tuple[int, None]:
+    logout(request)
+    return 204, None
+
+
+# --- sites -------------------------------------------------------------------------------------------------------------
+
+
+def shown(request: HttpRequest, site: Site) -> s.SiteShown:
+    days = sites.site_days(site)
+    return s.SiteShown(
+        slug=site.slug,
+        name=site.name,
+        address=site.address,
+        may_change=actor(request).may_change(site),
+        brand_patterns=site.brand_patterns,
+        min_impressions=site.min_impressions,
+        own_curve=site.own_curve,
+        first_day=days.first if days else None,
+        last_day=days.last if days else None,
+        missing_days=len(days.missing) if days else 0,
+    )
+
+
+@router.get("/sites", response={200: list[s.SiteShown], **PROBLEMS})
+def list_sites(request: HttpRequest) -> list[s.SiteShown]:
+    return [shown(request, site) for site in actor(request).sites()]
+
+
+@router.post("/sites", response={201: s.SiteShown, **PROBLEMS})
+def add_site(request: HttpRequest, given: s.SiteAdded) -> tuple[int, s.SiteShown]:
+    return 201, shown(request, sites.add_site(actor(request), given.name, given.address, given.slug))
+
+
+@router.get("/sites/{slug}", response={200: s.SiteShown, **PROBLEMS})
+def show_site(request: HttpRequest, slug: str) -> s.SiteShown:
+    return shown(request, actor(request).site(slug))
+
+
+@router.patch("/sites/{slug}", response={200: s.SiteShown, **PROBLEMS})
+def change_site(request: HttpRequest, slug: str, given: s.SiteChanged) -> s.SiteShown:
+    site = sites.change_site(actor(request), slug, given.brand_patterns, given.min_impressions, given.curve)
+    return shown(request, site)
+
+
+@router.get("/sites/{slug}/brand", response={200: s.BrandEffect, **PROBLEMS})
+def brand_effect(request: HttpRequest, slug: str, pattern: list[str] = Query(default=[])) -> Any:
+    return sites.brand_effect(actor(request).site(slug), pattern)
+
+
+# --- queries -----------------------------------------------------------------------------------------------------------
+
+
+def ask(request: HttpRequest, slug: str, asked: s.ListAsked) -> queries.Answer:
+    question = queries.Question(**{**asked.dict(), "evidence": tuple(asked.evidence)})
+    return queries.ask(actor(request).site(slug), question)
+
+
+def shown_period(site: Site, period: Period | None, what: str) -> s.PeriodShown | None:
+    if period is None:
+        return None
+    missing = period.missing(frames.days(site.id, site.data_version)["day"].to_list())
+    return s.PeriodShown(
+        first=period.first,
+        last=period.last,
+        days=period.days,
+        sentence=sentences.period(period),
+        missing=sentences.missing_days(missing, what),
+    )
+
+
+@router.get("/sites/{slug}/queries", response={200: s.Rows, **PROBLEMS})
+def list_queries(
+    request: HttpRequest,
+    slug: str,
+    asked: Query[s.ListAsked],
+    offset: int = Query(default=0, ge=0, le=10**9),
+    limit: int = Query(default=100, ge=1, le=WINDOW_MAX),
+) -> Any:
+    answer = ask(request, slug, asked)
+    return {
+        "lens": answer.question.lens,
+        "period": shown_period(answer.site, answer.period, "The period"),
+        "before": shown_period(answer.site, answer.before, "The period compared with"),
+        "min_impressions": answer.min_impressions,
+        "brand_patterns": answer.patterns,
+        "curve_basis": answer.curve.basis,
+        "curve_sentence": sentences.curve_basis(answer.curve.basis, answer.curve.clicks),
+        "tested": answer.tested,
+        "in_lens": answer.in_lens,
+        "total": answer.rows.height,
+        "at_stake_month": answer.rows["at_stake"].sum() * answer.month_share,
+        "offset": offset,
+        "rows": queries.window(answer, offset, limit),
+    }
+
+
+@router.get("/sites/{slug}/queries/field", response={200: s.QueryField, **PROBLEMS})
+def query_field(request: HttpRequest, slug: str, asked: Query[s.ListAsked]) -> Any:
+    return queries.field(ask(request, slug, asked))
+
+
+@router.get("/sites/{slug}/queries/evidence", response={200: s.Evidence, **PROBLEMS})
+def row_evidence(request: HttpRequest, slug: str, page: int, query: int, asked: Query[s.ListAsked]) -> Any:
+    return queries.evidence(ask(request, slug, asked), page, query)
+
+
+@router.get("/sites/{slug}/queries.csv", response={200: str, **PROBLEMS})
+def export_queries(request: HttpRequest, slug: str, asked: Query[s.ListAsked]) -> StreamingHttpResponse:
+    answer = ask(request, slug, asked)
+    made_by = {
+        "site": answer.site.name,
+        "lens": answer.question.lens,
+        "period": f"{answer.period.first} to {answer.period.last}",
+        **queries.filters(answer),
+    }
+
+    def pieces() -> Iterator[bytes]:
+        yield b"\xef\xbb\xbf"  # spreadsheets take UTF-8 for something else without it
+        for piece in csv_lines(queries.finding_rows(answer), made_by):
+            yield piece.encode()
+
+    name = f"{answer.site.slug}-{answer.question.lens}-{answer.period.last}.csv"
+    response = StreamingHttpResponse(pieces(), content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
+
+
+# --- intake ------------------------------------------------------------------------------------------------------------
+
+
+@router.post("/sites/{slug}/uploads", response={201: s.Uploaded, **PROBLEMS})
+def upload(request: HttpRequest, slug: str, file: File[UploadedFile]) -> Any:
+    site = actor(request).site_to_change(slug)
+    name = file.name or "file"
+    key = uploads.keep(site, name, file.chunks(), file.size or 0)
+    path, name = uploads.find(site, key)
+    try:
+        table, mapping, missing = looks_like(path, name)
+    except Exception:
+        uploads.discard(key)
+        raise
+    return 201, {
+        "upload": key,
+        "name": name,
+        "header": table.header,
+        "mapping": mapping,
+        "missing": missing,
+        "fields": list(FIELDS),
+        "required": list(REQUIRED),
+        "first_rows": list(first_rows(table, FIRST_ROWS)),
+        "rows_about": table.rows_about,
+    }
+
+
+def shown_job(job: Job) -> s.JobShown:
+    return s.JobShown(
+        **{name: getattr(job, name) for name in s.JobShown.model_fields if name != "has_refused_rows"},
+        has_refused_rows=bool(job.outcome.get("refused")),
+    )
+
+
+@router.post("/sites/{slug}/loads", response={202: s.JobShown, **PROBLEMS})
+def ask_for_load(request: HttpRequest, slug: str, given: s.LoadAsked) -> tuple[int, s.JobShown]:
+    job = jobs.ask_for_load(actor(request), slug, given.upload, given.mapping, given.days, given.keep_good_rows)
+    return 202, shown_job(job)
+
+
+@router.get("/sites/{slug}/jobs", response={200: list[s.JobShown], **PROBLEMS})
+def list_jobs(request: HttpRequest, slug: str) -> list[s.JobShown]:
+    return [shown_job(job) for job in jobs.recent(actor(request), slug)]
+
+
+@router.get("/sites/{slug}/jobs/{job_id}", response={200: s.JobShown, **PROBLEMS})
+def show_job(request: HttpRequest, slug: str, job_id: int) -> s.JobShown:
+    return shown_job(jobs.find(actor(request), slug, job_id))
+
+
+@router.post("/sites/{slug}/jobs/{job_id}/cancel", response={200: s.JobShown, **PROBLEMS})
+def cancel_job(request: HttpRequest, slug: str, job_id: int) -> s.JobShown:
+    return shown_job(jobs.cancel(actor(request), slug, job_id))
+
+
+@router.get("/sites/{slug}/jobs/{job_id}/refused.csv", response={200: str, **PROBLEMS})
+def refused_rows(request: HttpRequest, slug: str, job_id: int) -> HttpResponse:
+    job = jobs.find(actor(request), slug, job_id)
+    if not job.refused_rows:
+        raise NotFound("This load refused no rows.", "There is nothing to download.")
+    response = HttpResponse(gzip.decompress(job.refused_rows), content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="refused-rows-{job.id}.csv"'
+    return response
+
+
+api.add_router("", router)

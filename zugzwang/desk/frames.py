@@ -1,0 +1,93 @@
+"""What is computed from a site's facts, kept in the process until the facts change (`data_version` is part of each key)."""
+
+from functools import lru_cache
+
+import polars as pl
+
+from zugzwang.core.brand import is_branded
+from zugzwang.core.click_curve import ClickCurve, own_curve
+from zugzwang.core.facts import ROW, add_up
+from zugzwang.core.headroom import Target
+from zugzwang.core.lenses import Appraisal, Lens, appraise, look
+from zugzwang.core.periods import Period
+from zugzwang.store.blocks import read_days, read_facts
+from zugzwang.store.dictionary import Words, read_texts
+from zugzwang.store.models import Page, Query, Site
+
+Patterns = tuple[str, ...]
+CurvePoints = tuple[tuple[float, float], ...]
+
+
+def _site(site_id: int) -> Site:
+    return Site(id=site_id)
+
+
+@lru_cache(maxsize=32)
+def days(site_id: int, version: int) -> pl.DataFrame:
+    return read_days(_site(site_id))
+
+
+@lru_cache(maxsize=6)
+def facts(site_id: int, version: int, period: Period) -> pl.DataFrame:
+    return read_facts(_site(site_id), period)
+
+
+@lru_cache(maxsize=16)
+def texts(site_id: int, version: int, words: Words) -> pl.DataFrame:
+    return read_texts(_site(site_id), words)
+
+
+@lru_cache(maxsize=6)
+def sums(site_id: int, version: int, period: Period) -> pl.DataFrame:
+    """Sums by page × query, named for a comparison."""
+    added = add_up(facts(site_id, version, period), ROW)
+    return added.rename({name: f"{name}_before" for name in ("clicks", "impressions", "position", "ctr")})
+
+
+@lru_cache(maxsize=32)
+def branded(site_id: int, version: int, patterns: Patterns) -> pl.Series:
+    """Ids of the branded queries."""
+    if not patterns:
+        return pl.Series("id", [], dtype=pl.UInt32)
+    return texts(site_id, version, Query).filter(is_branded(pl.col("text"), patterns))["id"]
+
+
+@lru_cache(maxsize=8)
+def appraisal(site_id: int, version: int, period: Period, patterns: Patterns, points: CurvePoints) -> Appraisal:
+    set_by_hand: ClickCurve | None = own_curve(points) if points else None
+    return appraise(facts(site_id, version, period), branded(site_id, version, patterns), set_by_hand)
+
+
+@lru_cache(maxsize=24)
+def lens_rows(
+    site_id: int,
+    version: int,
+    period: Period,
+    before: Period | None,
+    patterns: Patterns,
+    points: CurvePoints,
+    lens: Lens,
+    min_impressions: int,
+    target: Target,
+) -> pl.DataFrame:
+    """The rows of a lens (core.lenses.look), with the sums of the comparison beside them where there is one."""
+    rows = look(appraisal(site_id, version, period, patterns, points), lens, min_impressions, target)
+    if before is None:
+        return rows
+    return rows.join(sums(site_id, version, before), on=ROW, how="left", maintain_order="left").with_columns(
+        pl.col("clicks_before", "impressions_before").fill_null(0)
+    )
+
+
+def matching(site_id: int, version: int, words: Words, text: str) -> pl.Series:
+    """Ids of the pages or queries that contain a text, letters' case ignored."""
+    found = texts(site_id, version, words).filter(pl.col("text").str.to_lowercase().str.contains(text.lower(), literal=True))
+    return found["id"]
+
+
+def named(site_id: int, version: int, rows: pl.DataFrame) -> pl.DataFrame:
+    """The rows with `page_text` and `query_text` beside the ids."""
+    for name, words in (("page", Page), ("query", Query)):
+        known = texts(site_id, version, words).rename({"id": name, "text": f"{name}_text"})
+        rows = rows.join(known, on=name, how="left", maintain_order="left")
+    return rows

@@ -1,0 +1,62 @@
+"""Files dropped in the browser: kept in the data directory until they are loaded, at most a day."""
+
+import json
+import re
+import time
+import uuid
+from collections.abc import Iterable
+from pathlib import Path
+
+from django.conf import settings
+
+from zugzwang.errors import Invalid, NotFound
+from zugzwang.store.models import Site
+
+KEEP_SECONDS = 86_400
+
+
+def keep(site: Site, name: str, chunks: Iterable[bytes], size: int) -> str:
+    """Keep an upload for a site and tell its key. Invalid when it is too large."""
+    if size > settings.UPLOAD_MAX_BYTES:
+        raise Invalid(
+            f"{name} is larger than {settings.UPLOAD_MAX_BYTES // 1_000_000:,} MB.", "Split it by months and load each.", "file"
+        )
+    _sweep()
+    key = uuid.uuid4().hex
+    folder = _folder(key)
+    folder.mkdir(parents=True)
+    with (folder / "file").open("wb") as file:
+        for chunk in chunks:
+            file.write(chunk)
+    (folder / "about.json").write_text(json.dumps({"site": site.id, "name": name[-200:]}))
+    return key
+
+
+def find(site: Site, key: str) -> tuple[Path, str]:
+    """Where the upload is and what it was called. NotFound when it is gone or belongs to another site."""
+    folder = _folder(key)
+    if re.fullmatch(r"[0-9a-f]{32}", key) and (folder / "about.json").is_file():
+        about = json.loads((folder / "about.json").read_text())
+        if about["site"] == site.id:
+            return folder / "file", str(about["name"])
+    raise NotFound("The uploaded file is no longer here.", "Drop it again.")
+
+
+def discard(key: str) -> None:
+    folder = _folder(key)
+    for name in ("file", "about.json"):
+        (folder / name).unlink(missing_ok=True)
+    if folder.is_dir():
+        folder.rmdir()
+
+
+def _folder(key: str) -> Path:
+    return Path(settings.UPLOAD_DIR) / key
+
+
+def _sweep() -> None:
+    """Drop what nobody came back for."""
+    if settings.UPLOAD_DIR.is_dir():
+        for folder in settings.UPLOAD_DIR.iterdir():
+            if time.time() - folder.stat().st_mtime > KEEP_SECONDS:
+                discard(folder.name)
