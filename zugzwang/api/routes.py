@@ -78,7 +78,7 @@ def shown(request: HttpRequest, site: Site) -> s.SiteShown:
         may_change=actor(request).may_change(site),
         brand_patterns=site.brand_patterns,
         min_impressions=site.min_impressions,
-        own_curve=site.own_curve,
+        own_curve=[s.CurvePoint(position=p, ctr=ctr) for p, ctr in site.own_curve] if site.own_curve else None,
         first_day=days.first if days else None,
         last_day=days.last if days else None,
         missing_days=len(days.missing) if days else 0,
@@ -102,7 +102,8 @@ def show_site(request: HttpRequest, slug: str) -> s.SiteShown:
 
 @router.patch("/sites/{slug}", response={200: s.SiteShown, **PROBLEMS})
 def change_site(request: HttpRequest, slug: str, given: s.SiteChanged) -> s.SiteShown:
-    site = sites.change_site(actor(request), slug, given.brand_patterns, given.min_impressions, given.curve)
+    curve = [(point.position, point.ctr) for point in given.curve] if isinstance(given.curve, list) else given.curve
+    site = sites.change_site(actor(request), slug, given.brand_patterns, given.min_impressions, curve)
     return shown(request, site)
 
 

@@ -22,6 +22,11 @@ class Session(Schema):
     username: str | None
 
 
+class CurvePoint(Schema):
+    position: float
+    ctr: float
+
+
 class SiteAdded(Schema):
     name: str = Field(max_length=200)
     address: str = Field(max_length=200)
@@ -31,7 +36,7 @@ class SiteAdded(Schema):
 class SiteChanged(Schema):
     brand_patterns: list[str] | None = Field(default=None, max_length=100)
     min_impressions: int | None = Field(default=None, ge=0, le=10**9)
-    curve: list[tuple[float, float]] | Literal["fitted"] | None = None
+    curve: list[CurvePoint] | Literal["fitted"] | None = None
 
 
 class SiteShown(Schema):
@@ -41,7 +46,7 @@ class SiteShown(Schema):
     may_change: bool
     brand_patterns: list[str]
     min_impressions: int
-    own_curve: list[tuple[float, float]] | None
+    own_curve: list[CurvePoint] | None
     first_day: date | None
     last_day: date | None
     missing_days: int
@@ -88,11 +93,6 @@ class Counts(Schema):
     firm: int
     likely: int
     thin: int
-
-
-class CurvePoint(Schema):
-    position: float
-    ctr: float
 
 
 class BandPoint(CurvePoint):

@@ -1,0 +1,82 @@
+# `make demo` and `make test` are the two commands; `make help` lists all.
+SHELL := /bin/bash
+PYTHON ?= python3
+PORT ?= 8000
+BIN := .venv/bin
+export DJANGO_SETTINGS_MODULE := zugzwang.settings
+export PATH := $(CURDIR)/.venv/bin:$(PATH)
+
+.PHONY: help demo setup serve dev test lint bench lock schema screenshots
+
+help: ## list the targets
+	@grep -E '^[a-z]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
+
+demo: setup ## install, build, make the demo's data and serve at http://127.0.0.1:8000
+	@echo "→ Making the demo's data, unless it stands"
+	@$(BIN)/python manage.py demo
+	@$(MAKE) --no-print-directory serve
+
+setup: .venv/.runtime web/dist/index.html ## what everything stands on: packages, front end, database
+	@echo "→ Bringing the database up to date"
+	@$(BIN)/python manage.py migrate --verbosity 0
+
+serve: ## serve with the worker, on what is set up
+	@echo "→ Open http://127.0.0.1:$(PORT) (stop with Ctrl-C)"
+	@PORT=$(PORT) $(BIN)/honcho -f Procfile start
+
+.venv/bin/uv:
+	@echo "→ Making the virtual environment"
+	@$(PYTHON) -c 'import sys; sys.exit("Python 3.11 or newer is needed; this is " + sys.version.split()[0]) if sys.version_info < (3, 11) else None'
+	@$(PYTHON) -m venv .venv || { echo "Python's venv is missing: install your system's python3-venv package."; exit 1; }
+	@$(BIN)/python -m pip install --quiet uv
+
+.venv/.runtime: .venv/bin/uv requirements/runtime.txt
+	@echo "→ Installing Python packages"
+	@$(BIN)/uv pip install --quiet --python $(BIN)/python -r requirements/runtime.txt
+	@touch $@
+
+.venv/.test: .venv/.runtime requirements/test.txt
+	@echo "→ Installing what the checks need"
+	@$(BIN)/uv pip install --quiet --python $(BIN)/python -r requirements/test.txt
+	@touch $@
+
+web/node_modules/.installed: web/package-lock.json
+	@command -v npm >/dev/null || { echo "npm (Node 20 or newer) is needed to build the front end."; exit 1; }
+	@echo "→ Installing the front end's packages"
+	@cd web && npm ci --silent
+	@touch $@
+
+web/dist/index.html: web/node_modules/.installed $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
+	@echo "→ Building the front end"
+	@cd web && npm run --silent build -- --logLevel warn
+	@$(BIN)/python manage.py collectstatic --noinput --clear --verbosity 0
+
+dev: setup ## serve with reloading: the page at http://127.0.0.1:5173
+	@$(BIN)/honcho -f Procfile.dev start
+
+lint: .venv/.test web/node_modules/.installed ## style, types, layers, dead code
+	@$(BIN)/ruff check . && $(BIN)/ruff format --check .
+	@$(BIN)/mypy
+	@$(BIN)/lint-imports
+	@cd web && npm run --silent lint && npm run --silent types && npm run --silent unused
+
+test: .venv/.test web/dist/index.html ## everything that is checked, from a fresh clone too
+	@.ci/chromium
+	@$(MAKE) --no-print-directory lint
+	@cd web && npm run --silent test
+	@$(BIN)/pytest
+	@$(BIN)/python .ci/ratio.py
+
+bench: .venv/.test ## the performance bars, as ratios measured in one run
+	@$(BIN)/python -m bench.run
+
+lock: .venv/bin/uv ## pin the Python packages anew
+	@for name in runtime test; do $(BIN)/uv pip compile --quiet --upgrade requirements/$$name.in -o requirements/$$name.txt \
+		--generate-hashes --no-emit-index-url --no-header --python-version 3.11 --universal; done
+
+schema: setup ## the API's schema and the front end's types from it
+	@$(BIN)/python manage.py openapi web/src/api/schema.json
+	@cd web && npm run --silent schema
+
+screenshots: .venv/.test web/dist/index.html ## current pictures of the main views, from the running demo
+	@$(BIN)/python -m docs.screenshots.take

@@ -1,0 +1,112 @@
+// What the places ask of the API, cached by what was asked.
+import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
+import type { ListAsked } from "../state/search";
+import { api, given, type Schemas } from "./client";
+
+export const WINDOW = 100;
+export type Row = Schemas["Row"];
+
+export const sessionQuery = {
+  queryKey: ["session"],
+  queryFn: async () => given(await api.GET("/api/session")),
+  staleTime: 60_000,
+};
+export const sitesQuery = {
+  queryKey: ["sites"],
+  queryFn: async () => given(await api.GET("/api/sites")),
+  staleTime: 30_000,
+};
+
+function windowQuery(slug: string, asked: ListAsked, index: number) {
+  return {
+    queryKey: ["rows", slug, asked, index],
+    queryFn: async ({ signal }: { signal: AbortSignal }) =>
+      given(
+        await api.GET("/api/sites/{slug}/queries", {
+          params: { path: { slug }, query: { ...asked, evidence: [...asked.evidence], offset: index * WINDOW, limit: WINDOW } },
+          signal,
+        }),
+      ),
+    staleTime: 5 * 60_000,
+  };
+}
+
+/** The list's head: counts, period, curve, and the first rows; the last list stays while the next one comes. */
+export function useList(slug: string, asked: ListAsked) {
+  return useQuery({ ...windowQuery(slug, asked, 0), placeholderData: keepPreviousData });
+}
+
+/** A row by its place in the list, or undefined while its window is fetched. */
+export function useRowsAt(slug: string, asked: ListAsked, first: number, last: number): (index: number) => Row | undefined {
+  const from = Math.floor(Math.max(first, 0) / WINDOW);
+  const to = Math.floor(Math.max(last, 0) / WINDOW);
+  const wanted = Array.from({ length: to - from + 1 }, (_, step) => from + step);
+  const windows = useQueries({ queries: wanted.map((index) => windowQuery(slug, asked, index)) });
+  return (index) => windows[Math.floor(index / WINDOW) - from]?.data?.rows[index % WINDOW];
+}
+
+export function useEvidence(slug: string, asked: ListAsked, row: string | undefined) {
+  const [page, query] = (row ?? "0-0").split("-").map(Number);
+  return useQuery({
+    queryKey: ["evidence", slug, asked, row],
+    queryFn: async ({ signal }) =>
+      given(
+        await api.GET("/api/sites/{slug}/queries/evidence", {
+          params: {
+            path: { slug },
+            query: { ...asked, evidence: ["firm", "likely", "thin"], text: "", page: page ?? 0, query: query ?? 0 },
+          },
+          signal,
+        }),
+      ),
+    enabled: row !== undefined,
+    placeholderData: keepPreviousData,
+    staleTime: 5 * 60_000,
+  });
+}
+
+export function useField(slug: string, asked: ListAsked) {
+  const { lens, compare: _, sort: __, descending: ___, ...rest } = asked;
+  return useQuery({
+    queryKey: ["field", slug, lens, rest],
+    queryFn: async ({ signal }) =>
+      given(
+        await api.GET("/api/sites/{slug}/queries/field", {
+          params: { path: { slug }, query: { ...rest, lens, evidence: [...asked.evidence] } },
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    staleTime: 5 * 60_000,
+  });
+}
+
+export function useBrandEffect(slug: string, patterns: string[], enabled: boolean) {
+  return useQuery({
+    queryKey: ["brand", slug, patterns],
+    queryFn: async ({ signal }) =>
+      given(await api.GET("/api/sites/{slug}/brand", { params: { path: { slug }, query: { pattern: patterns } }, signal })),
+    enabled,
+    retry: false,
+    placeholderData: keepPreviousData,
+  });
+}
+
+export function useJob(slug: string, id: number | undefined) {
+  return useQuery({
+    queryKey: ["job", slug, id],
+    queryFn: async () =>
+      given(await api.GET("/api/sites/{slug}/jobs/{job_id}", { params: { path: { slug, job_id: id ?? 0 } } })),
+    enabled: id !== undefined,
+    refetchInterval: (query) =>
+      query.state.data && !["waiting", "running"].includes(query.state.data.state) ? false : 500,
+  });
+}
+
+export function useJobs(slug: string) {
+  return useQuery({
+    queryKey: ["jobs", slug],
+    queryFn: async () => given(await api.GET("/api/sites/{slug}/jobs", { params: { path: { slug } } })),
+    refetchInterval: 5_000,
+  });
+}

@@ -1,0 +1,184 @@
+// The field: position across (logarithmic), CTR up, a dot a query, the site's curve with its band of usual scatter.
+import { useMemo } from "react";
+import type { Schemas } from "../api/client";
+import { count, place, share } from "../shared/format";
+import { usePalette, useChart } from "./echarts";
+
+type Props = {
+  field: Schemas["QueryField"] | undefined;
+  proof: Schemas["Evidence"];
+  pick: (row: string) => void;
+};
+type Dot = Schemas["Dot"];
+
+const radius = (impressions: number) => Math.min(3 + 1.5 * Math.log10(Math.max(impressions, 10) / 10), 11);
+// CTR upon a root scale: half of all rows lie below 2 %, and a plain scale would press them into the floor.
+const up = (ctr: number) => Math.sqrt(ctr);
+const TICKS = [0, 0.01, 0.05, 0.1, 0.2, 0.4];
+
+export default function FieldChart({ field, proof, pick }: Props) {
+  const colours = usePalette();
+  const option = useMemo(() => {
+    if (!field) return null;
+    const ceiling = Math.max(...field.curve.map((point) => point.high), proof.ctr, 0.05);
+    const other = field.dots.filter((dot) => !(dot.page === proof.page && dot.query === proof.query));
+    const tone = (dot: Dot) => (dot.evidence && dot.evidence !== "thin" ? colours.rust : colours.faint);
+    const asDatum = (dot: Dot) => ({
+      value: [dot.position, up(dot.ctr)],
+      dot,
+      symbolSize: 2 * radius(dot.impressions),
+      itemStyle: { color: tone(dot), opacity: dot.evidence && dot.evidence !== "thin" ? 0.75 : 0.16 },
+    });
+    const band = (edge: "low" | "high") => field.curve.map((point) => [point.position, up(point[edge])]);
+    return {
+      animation: false,
+      aria: { enabled: true, label: { description: "The site's click curve with a dot for each query." } },
+      grid: { left: 40, right: 10, top: 10, bottom: 34 },
+      tooltip: {
+        backgroundColor: colours.sheet,
+        borderColor: colours.rule,
+        textStyle: { color: colours.ink, fontSize: 12 },
+        formatter: (hovered: { data: { dot?: Dot } }) => {
+          const dot = hovered.data.dot;
+          if (!dot) return "";
+          const box = document.createElement("div");
+          box.textContent = `${dot.query_text}: ${share(dot.ctr)} at ${place(dot.position)}, shown ${count(dot.impressions)} times`;
+          return box;
+        },
+      },
+      xAxis: {
+        type: "log",
+        min: 1,
+        max: 100,
+        name: "position",
+        nameLocation: "middle",
+        nameGap: 20,
+        nameTextStyle: { color: colours.faint, fontSize: 11 },
+        axisLine: { lineStyle: { color: colours.faint } },
+        axisTick: { show: false },
+        splitLine: { show: false },
+        axisLabel: { show: false },
+      },
+      yAxis: {
+        type: "value",
+        min: 0,
+        max: up(ceiling) * 1.05,
+        axisLine: { show: false },
+        axisTick: { show: false },
+        splitLine: { show: false },
+        axisLabel: { show: false },
+      },
+      series: [
+        {
+          type: "line",
+          silent: true,
+          symbol: "none",
+          data: band("low"),
+          lineStyle: { opacity: 0 },
+          z: 1,
+        },
+        bandSeries(band("low"), band("high"), colours.shade),
+        gridSeries(colours, up(ceiling)),
+        { type: "scatter", data: other.map(asDatum), z: 3, cursor: "pointer" },
+        {
+          type: "line",
+          silent: true,
+          symbol: "none",
+          data: field.curve.map((point) => [point.position, up(point.ctr)]),
+          lineStyle: { color: colours.ink, width: 1.5 },
+          z: 4,
+        },
+        {
+          type: "scatter",
+          silent: true,
+          symbol: "rect",
+          z: 5,
+          data: [
+            {
+              value: [proof.position, up(proof.ctr)],
+              symbolSize: Math.max(2 * radius(proof.impressions), 12),
+              itemStyle: { color: "transparent", borderColor: colours.ink, borderWidth: 2 },
+            },
+          ],
+        },
+        {
+          // How far the row is from what is usual at its positions.
+          type: "line",
+          silent: true,
+          symbol: ["none", "emptyCircle"],
+          symbolSize: 7,
+          data: [
+            [proof.position, up(proof.ctr)],
+            [proof.position, up(proof.expected_clicks / proof.impressions)],
+          ],
+          lineStyle: { color: colours.rust, width: 1.5, type: "dashed" },
+          itemStyle: { color: colours.rust },
+          z: 6,
+        },
+      ],
+    };
+  }, [field, proof, colours]);
+  const box = useChart(option, (data) => {
+    const dot = (data as { dot?: Dot } | undefined)?.dot;
+    if (dot) pick(`${dot.page}-${dot.query}`);
+  });
+  return (
+    <figure>
+      <div ref={box} className="h-60 w-full" />
+      <figcaption className="text-faint text-xs">
+        Line: what this site usually earns at a position; shade: where 8 of 10 of its rows stand; square: this row. Rust dots are
+        findings of the list. {field?.basis}{" "}
+        {field && field.tested > field.dots.length && `The ${count(field.dots.length)} most shown of ${count(field.tested)} rows.`}
+      </figcaption>
+    </figure>
+  );
+}
+
+type Point = number[];
+
+/** The band of usual scatter as one shape between its two edges. */
+function bandSeries(low: Point[], high: Point[], colour: string) {
+  return {
+    type: "custom",
+    silent: true,
+    z: 1,
+    data: [[1, 0]],
+    renderItem: (_: unknown, draw: { coord: (point: Point) => number[] }) => ({
+      type: "polygon",
+      shape: { points: [...low, ...[...high].reverse()].map((point) => draw.coord(point)) },
+      style: { fill: colour },
+    }),
+  };
+}
+
+/** Ticks where the trade looks: places 1, 3, 5, 10, 20, 50; CTR on the root scale. */
+function gridSeries(colours: { rule: string; faint: string }, ceiling: number) {
+  const text = (x: number, y: number, label: string, align: string) => ({
+    type: "text",
+    style: { x, y, text: label, fill: colours.faint, font: "11px 'Public Sans Variable', sans-serif", align, verticalAlign: "middle" },
+  });
+  const line = (from: number[], to: number[]) => ({
+    type: "line",
+    shape: { x1: from[0], y1: from[1], x2: to[0], y2: to[1] },
+    style: { stroke: colours.rule, lineWidth: 1 },
+  });
+  return {
+    type: "custom",
+    silent: true,
+    z: 2,
+    data: [[1, 0]],
+    renderItem: (_: unknown, draw: { coord: (point: Point) => number[] }) => {
+      const children: object[] = [];
+      for (const position of [1, 2, 3, 5, 10, 20, 50, 100]) {
+        const [x = 0, y = 0] = draw.coord([position, 0]);
+        children.push(text(x, y + 9, String(position), "center"));
+        if (position === 10) children.push(line([x, y], draw.coord([position, ceiling])));
+      }
+      for (const ctr of TICKS.filter((tick) => up(tick) <= ceiling)) {
+        const [x = 0, y = 0] = draw.coord([1, up(ctr)]);
+        children.push(text(x - 6, y, share(ctr).replace(/[.,]0/, ""), "right"), line([x, y], draw.coord([100, up(ctr)])));
+      }
+      return { type: "group", children };
+    },
+  };
+}

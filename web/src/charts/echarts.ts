@@ -1,0 +1,62 @@
+// The parts of the chart library that are used, loaded when a chart is first shown.
+import { CustomChart, LineChart, ScatterChart } from "echarts/charts";
+import { AriaComponent, GridComponent, MarkLineComponent, TooltipComponent } from "echarts/components";
+import { type EChartsType, init, use } from "echarts/core";
+import { CanvasRenderer } from "echarts/renderers";
+import { useEffect, useRef, useState } from "react";
+
+use([CustomChart, LineChart, ScatterChart, AriaComponent, GridComponent, MarkLineComponent, TooltipComponent, CanvasRenderer]);
+
+export type Palette = Record<"ink" | "faint" | "rule" | "spruce" | "rust" | "ochre" | "sheet" | "shade", string>;
+
+function palette(): Palette {
+  const style = getComputedStyle(document.documentElement);
+  const read = (name: string) => style.getPropertyValue(`--${name}`).trim();
+  return {
+    ink: read("ink"),
+    faint: read("faint"),
+    rule: read("rule"),
+    spruce: read("spruce"),
+    rust: read("rust"),
+    ochre: read("ochre"),
+    sheet: read("sheet"),
+    shade: read("shade"),
+  };
+}
+
+/** The sheet's colours, anew when the theme changes. */
+export function usePalette(): Palette {
+  const [colours, setColours] = useState(palette);
+  useEffect(() => {
+    const follow = () => setColours(palette());
+    window.addEventListener("themechange", follow);
+    return () => window.removeEventListener("themechange", follow);
+  }, []);
+  return colours;
+}
+
+/** A chart that fills its box and follows its size. */
+export function useChart(option: Record<string, unknown> | null, onPick?: (data: unknown) => void) {
+  const box = useRef<HTMLDivElement>(null);
+  const chart = useRef<EChartsType | null>(null);
+  const pick = useRef(onPick);
+  pick.current = onPick;
+
+  useEffect(() => {
+    if (!box.current) return;
+    const made = init(box.current);
+    chart.current = made;
+    made.on("click", (event) => pick.current?.(event.data));
+    const watch = new ResizeObserver(() => made.resize());
+    watch.observe(box.current);
+    return () => {
+      watch.disconnect();
+      made.dispose();
+      chart.current = null;
+    };
+  }, []);
+  useEffect(() => {
+    if (option) chart.current?.setOption(option, { notMerge: true });
+  }, [option]);
+  return box;
+}

@@ -1,0 +1,148 @@
+// The frame of every place: the rail with the places, the signed-in reader, the keys.
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { getRouteApi, Link, Outlet, useNavigate, useRouter } from "@tanstack/react-router";
+import { Keyboard, LogOut, Moon, PanelLeftClose, PanelLeftOpen, Plus, Sun } from "lucide-react";
+import { useEffect, useState } from "react";
+import { api } from "../api/client";
+import { sessionQuery, sitesQuery } from "../api/hooks";
+import { KEYS, useKeys } from "../shared/keys";
+import { Dialog, Failed, Notice } from "../shared/parts";
+import { currentTheme, switchTheme } from "../shared/theme";
+import { Board } from "./Board";
+import { AddSite } from "./NoSite";
+
+const route = getRouteApi("/reader/$site");
+const PLACES = [
+  { to: "/$site/intake", key: "1", name: "Intake" },
+  { to: "/$site/queries", key: "4", name: "Queries" },
+] as const;
+const NARROW = "zugzwang-rail-narrow";
+
+export function useSite() {
+  const { site: slug } = route.useParams();
+  const sites = useQuery(sitesQuery);
+  return { slug, site: sites.data?.find((one) => one.slug === slug), sites };
+}
+
+export function Frame() {
+  const { slug, site, sites } = useSite();
+  const navigate = useNavigate();
+  const [keysOpen, setKeysOpen] = useState(false);
+  const [adding, setAdding] = useState(false);
+  const [narrow, setNarrow] = useState(() => localStorage.getItem(NARROW) === "1" || innerWidth < 900);
+
+  useKeys({
+    "1": () => navigate({ to: "/$site/intake", params: { site: slug } }),
+    "4": () => navigate({ to: "/$site/queries", params: { site: slug } }),
+    t: switchTheme,
+    "?": () => setKeysOpen(true),
+  });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another site closes the form that added it
+  useEffect(() => setAdding(false), [slug]);
+
+  function fold() {
+    localStorage.setItem(NARROW, narrow ? "0" : "1");
+    setNarrow(!narrow);
+  }
+
+  if (sites.error) return <Failed error={sites.error} retry={() => sites.refetch()} />;
+  return (
+    <div className="flex h-full">
+      <nav
+        aria-label="Places"
+        className={`flex shrink-0 flex-col border-rule border-r ${narrow ? "w-12 items-center" : "w-44"} py-3`}
+      >
+        <div className={`flex items-center gap-2 ${narrow ? "" : "px-4"} pb-4`}>
+          <Board />
+          {!narrow && <span className="font-semibold font-serif text-lg">Zugzwang</span>}
+        </div>
+        <ul className="w-full">
+          {PLACES.map((place) => (
+            <li key={place.to}>
+              <Link
+                to={place.to}
+                params={{ site: slug }}
+                title={`${place.name} (${place.key})`}
+                activeProps={{ className: "bg-shade font-semibold border-l-ink", "aria-current": "page" }}
+                inactiveProps={{ className: "border-l-transparent" }}
+                className={`flex items-baseline justify-between border-l-3 py-1.5 font-serif text-base hover:bg-shade ${narrow ? "pl-3.5" : "px-4"}`}
+              >
+                {narrow ? <abbr title={place.name} className="no-underline">{place.name[0]}</abbr> : place.name}
+                {!narrow && <kbd className="font-sans text-faint text-xs">{place.key}</kbd>}
+              </Link>
+            </li>
+          ))}
+        </ul>
+        <RailFoot narrow={narrow} fold={fold} showKeys={() => setKeysOpen(true)} add={() => setAdding(true)} />
+      </nav>
+      <main className="flex min-w-0 flex-1 flex-col">
+        {sites.data && !site ? (
+          <Notice title="There is no such site here" action={<Link to="/">To your sites</Link>}>
+            It may have another name, or you may not see it. Ask an analyst of the site.
+          </Notice>
+        ) : (
+          site && <Outlet />
+        )}
+      </main>
+      <Dialog title="Keys" open={keysOpen} onOpen={setKeysOpen}>
+        <dl className="grid grid-cols-[6rem_1fr] gap-y-1.5">
+          {KEYS.map(([key, does]) => (
+            <div key={key} className="contents">
+              <dt>
+                <kbd className="font-sans font-semibold">{key}</kbd>
+              </dt>
+              <dd>{does}</dd>
+            </div>
+          ))}
+        </dl>
+      </Dialog>
+      <Dialog title="Add a site" open={adding} onOpen={setAdding}>
+        <AddSite />
+      </Dialog>
+    </div>
+  );
+}
+
+function RailFoot(props: { narrow: boolean; fold: () => void; showKeys: () => void; add: () => void }) {
+  const session = useQuery(sessionQuery);
+  const queryClient = useQueryClient();
+  const router = useRouter();
+  const [dark, setDark] = useState(currentTheme() === "dark");
+  useEffect(() => {
+    const follow = () => setDark(currentTheme() === "dark");
+    window.addEventListener("themechange", follow);
+    return () => window.removeEventListener("themechange", follow);
+  }, []);
+
+  async function signOut() {
+    await api.DELETE("/api/session");
+    queryClient.clear();
+    router.history.push("/sign-in");
+  }
+
+  const entries = [
+    { name: "Add a site", icon: Plus, act: props.add },
+    { name: dark ? "Light sheet" : "Dark sheet", icon: dark ? Sun : Moon, act: switchTheme },
+    { name: "Keys", icon: Keyboard, act: props.showKeys },
+    { name: "Sign out", icon: LogOut, act: signOut },
+    { name: props.narrow ? "Widen the rail" : "Fold the rail", icon: props.narrow ? PanelLeftOpen : PanelLeftClose, act: props.fold },
+  ];
+  return (
+    <div className="mt-auto w-full text-faint">
+      {!props.narrow && <p className="truncate px-4 pb-1 text-xs">Signed in as {session.data?.username}</p>}
+      {entries.map(({ name, icon: Icon, act }) => (
+        <button
+          key={name}
+          type="button"
+          onClick={act}
+          aria-label={name}
+          title={name}
+          className={`flex w-full items-center gap-2 py-1 hover:text-ink ${props.narrow ? "justify-center" : "px-4"}`}
+        >
+          <Icon size={14} aria-hidden="true" />
+          {!props.narrow && name}
+        </button>
+      ))}
+    </div>
+  );
+}

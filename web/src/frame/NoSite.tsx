@@ -1,0 +1,56 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useNavigate } from "@tanstack/react-router";
+import { type FormEvent, useState } from "react";
+import { api, given, ProblemError } from "../api/client";
+import { sitesQuery } from "../api/hooks";
+import { Field, MainButton } from "../shared/parts";
+
+/** The form that adds a site and goes on to loading its first file. */
+export function AddSite() {
+  const queryClient = useQueryClient();
+  const navigate = useNavigate();
+  const [wrong, setWrong] = useState<ProblemError | null>(null);
+
+  async function add(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const form = new FormData(event.currentTarget);
+    const address = String(form.get("address")).trim();
+    const name = String(form.get("name")).trim();
+    const slug = name
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, "-")
+      .replace(/^-+|-+$/g, "")
+      .slice(0, 50);
+    try {
+      const body = { name, address: /^https?:\/\//.test(address) ? address : `https://${address}`, slug: slug || "site" };
+      const site = given(await api.POST("/api/sites", { body }));
+      await queryClient.invalidateQueries({ queryKey: sitesQuery.queryKey });
+      navigate({ to: "/$site/intake", params: { site: site.slug } });
+    } catch (error) {
+      setWrong(error as ProblemError);
+    }
+  }
+
+  return (
+    <form onSubmit={add} className="space-y-3">
+      <Field label="What you call it" name="name" required maxLength={200} />
+      <Field label="Its address" name="address" required placeholder="https://www.shop.example" />
+      {wrong && (
+        <p role="alert" className="text-rust">
+          {wrong.problem.detail} {wrong.problem.remedy}
+        </p>
+      )}
+      <MainButton type="submit">Add the site</MainButton>
+    </form>
+  );
+}
+
+export function NoSite() {
+  return (
+    <main className="mx-auto max-w-sm p-8">
+      <h1 className="mb-1 text-2xl">Add your first site</h1>
+      <p className="mb-5 text-faint">Then drop a file of its search data, and see where it loses clicks.</p>
+      <AddSite />
+    </main>
+  );
+}

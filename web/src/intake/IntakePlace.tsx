@@ -1,0 +1,187 @@
+// Intake: drop a file, see its columns matched and its first rows, load it with progress.
+import { useQueryClient } from "@tanstack/react-query";
+import { getRouteApi } from "@tanstack/react-router";
+import { Upload } from "lucide-react";
+import { type DragEvent, useEffect, useRef, useState } from "react";
+import { api, csrfToken, given, problemOf, type ProblemError, type Schemas } from "../api/client";
+import { useJobs } from "../api/hooks";
+import { useSite } from "../frame/Frame";
+import { day } from "../shared/format";
+import { Button } from "../shared/parts";
+import { JobReport } from "./JobReport";
+import { Matching } from "./Matching";
+
+const route = getRouteApi("/reader/$site/intake");
+type Uploaded = Schemas["Uploaded"];
+
+export function IntakePlace() {
+  const { slug, site } = useSite();
+  const { job } = route.useSearch();
+  const navigate = route.useNavigate();
+  const queryClient = useQueryClient();
+  const jobs = useJobs(slug);
+  const [uploaded, setUploaded] = useState<Uploaded | null>(null);
+  const [sent, setSent] = useState<number | null>(null);
+  const [refused, setRefused] = useState<ProblemError | null>(null);
+
+  useEffect(() => {
+    document.title = `Intake · ${site?.name ?? ""} · Zugzwang`;
+  }, [site?.name]);
+
+  async function take(file: File) {
+    setRefused(null);
+    setUploaded(null);
+    setSent(0);
+    try {
+      setUploaded(await send(slug, file, setSent));
+      navigate({ search: {} });
+    } catch (error) {
+      setRefused(error as ProblemError);
+    } finally {
+      setSent(null);
+    }
+  }
+
+  async function load(mapping: Record<string, number>, days: "replace" | "add", keep: boolean) {
+    if (!uploaded) return;
+    try {
+      const body = { upload: uploaded.upload, mapping, days, keep_good_rows: keep };
+      const asked = given(await api.POST("/api/sites/{slug}/loads", { params: { path: { slug } }, body }));
+      setUploaded(null);
+      navigate({ search: { job: asked.id } });
+      queryClient.invalidateQueries({ queryKey: ["jobs", slug] });
+    } catch (error) {
+      setRefused(error as ProblemError);
+    }
+  }
+
+  if (!site) return null;
+  return (
+    <div className="h-full overflow-auto">
+      <div className="mx-auto max-w-4xl px-6 py-5">
+        <h1 className="text-2xl">Intake</h1>
+        <p className="mt-0.5 text-faint">
+          {site.first_day && site.last_day
+            ? `${site.name} has search facts from ${day(site.first_day)} to ${day(site.last_day)}${site.missing_days ? `, with ${site.missing_days} days missing between` : ", no day missing"}.`
+            : `${site.name} has no search facts yet.`}
+        </p>
+        {site.may_change ? (
+          <Drop take={take} sent={sent} />
+        ) : (
+          <p className="mt-4 border-rule border-y py-3">You may look at this site but not load data. Ask an analyst of the site.</p>
+        )}
+        {refused && <Refused error={refused} />}
+        {uploaded && (
+          <Matching key={uploaded.upload} uploaded={uploaded} site={site} load={load} drop={() => setUploaded(null)} />
+        )}
+        {job !== undefined && !uploaded && <JobReport slug={slug} id={job} mayChange={site.may_change} />}
+        <Earlier jobs={jobs.data ?? []} open={(id) => navigate({ search: { job: id } })} />
+      </div>
+    </div>
+  );
+}
+
+/** Send a file and hear how much of it has gone. Fetch cannot tell that; XMLHttpRequest can. */
+function send(slug: string, file: File, progress: (share: number) => void): Promise<Uploaded> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open("POST", `/api/sites/${slug}/uploads`);
+    request.setRequestHeader("X-CSRFToken", csrfToken());
+    request.upload.onprogress = (event) => progress(event.loaded / event.total);
+    const answer = () => new Response(request.responseText || null, { status: request.status || 502 });
+    request.onload = async () => (request.status === 201 ? resolve(await answer().json()) : reject(await problemOf(answer())));
+    request.onerror = async () => reject(await problemOf(answer()));
+    const form = new FormData();
+    form.append("file", file);
+    request.send(form);
+  });
+}
+
+function Drop({ take, sent }: { take: (file: File) => void; sent: number | null }) {
+  const input = useRef<HTMLInputElement>(null);
+  const [over, setOver] = useState(false);
+
+  function drop(event: DragEvent) {
+    event.preventDefault();
+    setOver(false);
+    const file = event.dataTransfer.files[0];
+    if (file) take(file);
+  }
+
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: dropping is the mouse's way; the button inside is everyone's
+    <div
+      onDragOver={(event) => {
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={drop}
+      className={`mt-4 flex items-center gap-4 border border-dashed px-5 py-5 ${over ? "border-ink bg-shade" : "border-strong-rule"}`}
+    >
+      <Upload size={20} aria-hidden="true" className="text-faint" />
+      <div className="flex-1">
+        <p className="font-serif text-base">Drop a file of search facts here</p>
+        <p className="text-faint">
+          CSV or TSV in UTF-8, a row for each day, page and query, with clicks, impressions and position.
+        </p>
+      </div>
+      <input
+        ref={input}
+        type="file"
+        accept=".csv,.tsv,.txt"
+        aria-label="File of search facts"
+        className="sr-only"
+        tabIndex={-1}
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          event.target.value = "";
+          if (file) take(file);
+        }}
+      />
+      {sent === null ? (
+        <Button onClick={() => input.current?.click()}>Choose a file</Button>
+      ) : (
+        <span role="status">{sent < 1 ? `Sending, ${Math.round(sent * 100)} %` : "Looking at it"}</span>
+      )}
+    </div>
+  );
+}
+
+function Refused({ error }: { error: ProblemError }) {
+  return (
+    <div role="alert" className="mt-4 border-rust border-l-3 bg-sheet px-4 py-2">
+      <p className="font-semibold text-rust">{error.message}</p>
+      {error.problem.problems.map((problem) => (
+        <p key={problem.message}>
+          {problem.line !== null && `Line ${problem.line}: `}
+          {problem.message}
+          {problem.value && ` (“${problem.value}”)`}. {problem.remedy}
+        </p>
+      ))}
+      {error.problem.remedy && <p>{error.problem.remedy}</p>}
+    </div>
+  );
+}
+
+function Earlier({ jobs, open }: { jobs: Schemas["JobShown"][]; open: (id: number) => void }) {
+  if (jobs.length === 0) return null;
+  return (
+    <section className="mt-8">
+      <h2 className="border-ink border-b pb-1 text-lg">Loads in the browser</h2>
+      <ul>
+        {jobs.map((job) => (
+          <li key={job.id} className="flex items-baseline gap-3 border-rule border-b py-1.5">
+            <Button plain onClick={() => open(job.id)}>
+              {job.title}
+            </Button>
+            <span className={job.state === "refused" || job.state === "failed" ? "text-rust" : "text-faint"}>{job.state}</span>
+            <time dateTime={job.made_at} className="ml-auto text-faint">
+              {new Date(job.made_at).toLocaleString()}
+            </time>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

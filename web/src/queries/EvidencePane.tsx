@@ -1,0 +1,102 @@
+// The proof of the selected row: the sentence, its numbers, the field with the curve, its days.
+import { ExternalLink } from "lucide-react";
+import { lazy, Suspense } from "react";
+import type { Schemas } from "../api/client";
+import { useEvidence, useField } from "../api/hooks";
+import { count, path, place, share } from "../shared/format";
+import { EvidenceMark, Failed, Notice } from "../shared/parts";
+import type { ListAsked, QueriesSearch } from "../state/search";
+import { DaysTable } from "./DaysTable";
+import { rowKey } from "./QueryList";
+
+const FieldChart = lazy(() => import("../charts/FieldChart"));
+const DaysChart = lazy(() => import("../charts/DaysChart"));
+
+type Props = {
+  slug: string;
+  asked: ListAsked;
+  search: QueriesSearch;
+  list: Schemas["Rows"] | undefined;
+  change: (part: Partial<QueriesSearch>) => void;
+};
+
+export function EvidencePane({ slug, asked, search, list, change }: Props) {
+  const first = list?.rows[0];
+  const row = search.row ?? (first && rowKey(first));
+  const evidence = useEvidence(slug, asked, row);
+  const field = useField(slug, asked);
+
+  if (!row) return list ? <Notice title="No row to prove">Choose a lens or filters that show one.</Notice> : null;
+  if (evidence.error) return <Failed error={evidence.error} retry={() => evidence.refetch()} />;
+  const proof = evidence.data;
+  if (!proof) return null;
+  return (
+    <article aria-label="Evidence" className="px-5 py-3" data-testid="evidence">
+      <h2 className="text-xl leading-6">{proof.query_text}</h2>
+      <a
+        href={proof.page_text}
+        target="_blank"
+        rel="noreferrer"
+        title={proof.page_text}
+        className="inline-flex max-w-full items-center gap-1 text-faint hover:text-ink"
+      >
+        <span className="truncate">{path(proof.page_text)}</span>
+        <ExternalLink size={11} aria-label="opens the page in a new tab" className="shrink-0" />
+      </a>
+      <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
+        {proof.sentences.map((sentence) => (
+          <p key={sentence}>{sentence}</p>
+        ))}
+      </div>
+      <Numbers proof={proof} />
+      <Suspense fallback={<div className="h-[520px]" />}>
+        <Heading title="The field" note="each dot a query: position across, CTR up, size by impressions" />
+        {field.error ? (
+          <Failed error={field.error} retry={() => field.refetch()} />
+        ) : (
+          <FieldChart field={field.data} proof={proof} pick={(picked) => change({ row: picked })} />
+        )}
+        <Heading
+          title="Its days"
+          note={list?.before ? `weeks' ticks on Mondays; faint: ${list.before.sentence}` : "weeks' ticks on Mondays"}
+        />
+        {list && <DaysChart proof={proof} first={list.period.first} last={list.period.last} />}
+      </Suspense>
+      <DaysTable proof={proof} />
+    </article>
+  );
+}
+
+function Heading({ title, note }: { title: string; note: string }) {
+  return (
+    <div className="mt-3 flex flex-wrap items-baseline gap-x-2 border-rule border-t pt-2">
+      <h3 className="text-[15px]">{title}</h3>
+      <span className="text-faint text-xs">{note}</span>
+    </div>
+  );
+}
+
+function Numbers({ proof }: { proof: Schemas["Evidence"] }) {
+  const finding = proof.finding;
+  const entries: [string, React.ReactNode, string][] = [
+    ["CTR", share(proof.ctr), `chance alone: ${share(proof.ctr_low)} to ${share(proof.ctr_high)} (Wilson, 95 %)`],
+    ["usual CTR", share(proof.expected_clicks / proof.impressions), "from the site's curve, day by day"],
+    ["position", place(proof.position), "weighted by impressions"],
+    ["by a better result", finding ? count(Math.max(finding.shortfall, 0)) : "–", "clicks in the period: usual less own"],
+    ["by a better place", finding ? count(finding.headroom) : "–", `clicks in the period, at ${place(proof.target)}`],
+    ["evidence", finding ? <EvidenceMark grade={finding.evidence} /> : "not in this lens", finding ? `q = ${finding.q_value.toPrecision(2)}` : "see the filters"],
+  ];
+  return (
+    <dl className="mt-3 grid grid-cols-3 gap-x-4 gap-y-2 border-rule border-t pt-2">
+      {entries.map(([name, value, note]) => (
+        <div key={name}>
+          <dt className="text-faint text-xs">{name}</dt>
+          <dd>
+            <span className="font-semibold font-serif text-[15px]">{value}</span>
+            <span className="block text-[11px] text-faint leading-tight">{note}</span>
+          </dd>
+        </div>
+      ))}
+    </dl>
+  );
+}

@@ -1,0 +1,66 @@
+import { type FormEvent, useState } from "react";
+import { EvidenceMark, Field, MainButton } from "../shared/parts";
+import { type Grade, SURE, TARGETS, type Target } from "../state/search";
+import type { TopLineProps } from "./TopLine";
+
+const GRADES: Grade[] = ["firm", "likely", "thin"];
+const amount = (text: FormDataEntryValue | null) => (text === null || text === "" ? undefined : Number(text));
+
+export function FilterForm({ site, search, change, close }: TopLineProps & { close: () => void }) {
+  const [grades, setGrades] = useState<Grade[]>(search.evidence ?? SURE);
+
+  function apply(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const form = new FormData(event.currentTarget);
+    const shown = amount(form.get("shown"));
+    change({
+      evidence: grades.length === 0 || grades.join() === SURE.join() ? undefined : grades,
+      above: amount(form.get("above")),
+      below: amount(form.get("below")),
+      shown: shown === site.min_impressions ? undefined : shown,
+      target: form.get("target") === "next-band" ? undefined : (form.get("target") as Target),
+    });
+    close();
+  }
+
+  return (
+    <form onSubmit={apply} className="space-y-4">
+      <fieldset>
+        <legend className="mb-1 text-faint">evidence</legend>
+        {GRADES.map((grade) => (
+          <label key={grade} className="mr-4 inline-flex items-center gap-1.5">
+            <input
+              type="checkbox"
+              checked={grades.includes(grade)}
+              onChange={() => setGrades(GRADES.filter((one) => (one === grade) !== grades.includes(one)))}
+            />
+            <EvidenceMark grade={grade} />
+          </label>
+        ))}
+      </fieldset>
+      <div className="grid grid-cols-2 gap-3">
+        <Field label="position from" name="above" type="number" min={1} max={100} step={0.1} defaultValue={search.above} />
+        <Field label="to" name="below" type="number" min={1} max={100} step={0.1} defaultValue={search.below} />
+      </div>
+      <Field
+        label="shown at least"
+        name="shown"
+        type="number"
+        min={0}
+        defaultValue={search.shown ?? site.min_impressions}
+        hint="Times in the period. Rows below the floor are not looked at: large sites choose thousands, small ones far less."
+      />
+      <label className="block">
+        <span className="mb-0.5 block text-faint">a better place means</span>
+        <select name="target" defaultValue={search.target ?? "next-band"} className="w-full border border-strong-rule bg-sheet px-2 py-1">
+          {Object.entries(TARGETS).map(([target, name]) => (
+            <option key={target} value={target}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </label>
+      <MainButton type="submit">Filter</MainButton>
+    </form>
+  );
+}

@@ -1,0 +1,71 @@
+// Above the list: the lenses, what the list says in one sentence, what it leaves out.
+import { Download } from "lucide-react";
+import type { Schemas } from "../api/client";
+import { count } from "../shared/format";
+import { Button } from "../shared/parts";
+import { LENSES, type Lens, type QueriesSearch, SURE } from "../state/search";
+
+type Props = {
+  list: Schemas["Rows"] | undefined;
+  search: QueriesSearch;
+  change: (part: Partial<QueriesSearch>) => void;
+  choose: (lens: Lens) => void;
+  exportList: () => void;
+};
+
+const CLAIM: Record<Lens, [string, string]> = {
+  "low-ctr": ["row is clicked less than its positions explain", "rows are clicked less than their positions explain"],
+  "striking-distance": ["row stands within reach of a better place", "rows stand within reach of a better place"],
+  outperformers: ["row is clicked more than its positions explain", "rows are clicked more than their positions explain"],
+};
+
+export function ListHead({ list, search, change, choose, exportList }: Props) {
+  const lens = search.lens ?? "low-ctr";
+  const thinShown = (search.evidence ?? SURE).includes("thin");
+  return (
+    <div className="border-rule border-b px-4 pt-2.5 pb-2">
+      <div className="flex items-baseline gap-5">
+        {(Object.keys(LENSES) as Lens[]).map((key) => (
+          <button
+            key={key}
+            type="button"
+            aria-pressed={key === lens}
+            onClick={() => choose(key)}
+            className={`border-b-2 font-serif text-[15px] ${key === lens ? "border-ink font-semibold" : "border-transparent text-faint hover:text-ink"}`}
+          >
+            {LENSES[key]}
+          </button>
+        ))}
+        <Button plain onClick={exportList} className="ml-auto" title="Export the list as CSV (e)">
+          <Download size={13} aria-hidden="true" /> CSV
+        </Button>
+      </div>
+      <p className="mt-1.5 min-h-9 text-faint" aria-live="polite">
+        {list && (
+          <>
+            <strong className="font-semibold text-ink">{count(list.total)}</strong> {CLAIM[lens][list.total === 1 ? 0 : 1]}
+            {list.total > 0 && (
+              <>
+                , <strong className="font-semibold text-ink">{count(list.at_stake_month)}</strong> clicks a month at stake
+              </>
+            )}
+            ; {count(list.tested)} were looked at.{" "}
+            {list.in_lens.thin > 0 &&
+              (thinShown ? (
+                <Button plain onClick={() => change({ evidence: undefined })}>
+                  Hide thin rows
+                </Button>
+              ) : (
+                <>
+                  {count(list.in_lens.thin)} more are too thin to call.{" "}
+                  <Button plain onClick={() => change({ evidence: ["firm", "likely", "thin"] })}>
+                    Show them
+                  </Button>
+                </>
+              ))}
+          </>
+        )}
+      </p>
+    </div>
+  );
+}

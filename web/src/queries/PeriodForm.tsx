@@ -1,0 +1,79 @@
+import { type FormEvent, useState } from "react";
+import { day } from "../shared/format";
+import { Button, Field, MainButton } from "../shared/parts";
+import { COMPARISONS, type Comparison } from "../state/search";
+import type { TopLineProps } from "./TopLine";
+
+const DAY_MS = 86_400_000;
+const iso = (time: number) => new Date(time).toISOString().slice(0, 10);
+
+/** Whole weeks that end with the last whole week of data. */
+function lastWeeks(lastDay: string, weeks: number): { from: string; to: string } {
+  const last = Date.parse(`${lastDay}T00:00:00Z`);
+  const sunday = last - (new Date(last).getUTCDay() % 7) * DAY_MS;
+  return { from: iso(sunday - (7 * weeks - 1) * DAY_MS), to: iso(sunday) };
+}
+
+export function PeriodForm({ site, search, list, change, close }: TopLineProps & { close: () => void }) {
+  const [from, setFrom] = useState(search.from ?? list?.period.first ?? "");
+  const [to, setTo] = useState(search.to ?? list?.period.last ?? "");
+  const first = site.first_day ?? "";
+  const last = site.last_day ?? "";
+  const usual: [string, { from?: string; to?: string }][] = [
+    ["last 4 weeks", lastWeeks(last, 4)],
+    ["last 13 weeks", { from: undefined, to: undefined }],
+    ["last 26 weeks", lastWeeks(last, 26)],
+    ["last 52 weeks", lastWeeks(last, 52)],
+    ["all days", { from: first, to: last }],
+  ];
+
+  function choose(event: FormEvent) {
+    event.preventDefault();
+    change(from <= to ? { from, to } : { from: to, to: from });
+    close();
+  }
+
+  return (
+    <div className="space-y-4">
+      <div className="flex flex-wrap gap-2">
+        {usual.map(([name, days]) => (
+          <Button
+            key={name}
+            onClick={() => {
+              change(days);
+              close();
+            }}
+          >
+            {name}
+          </Button>
+        ))}
+      </div>
+      <form onSubmit={choose} className="flex items-end gap-2">
+        <Field label="from" type="date" value={from} min={first} max={last} required onChange={(event) => setFrom(event.target.value)} />
+        <Field label="to" type="date" value={to} min={first} max={last} required onChange={(event) => setTo(event.target.value)} />
+        <MainButton type="submit">Choose</MainButton>
+      </form>
+      <p className="text-faint text-xs">
+        Data reach from {day(first)} to {day(last)}
+        {site.missing_days > 0 && `, with ${site.missing_days} days missing between`}.
+      </p>
+      <fieldset>
+        <legend className="mb-1 text-faint">compared with</legend>
+        {(Object.keys(COMPARISONS) as Comparison[]).map((comparison) => (
+          <label key={comparison} className="mr-4 inline-flex items-center gap-1.5">
+            <input
+              type="radio"
+              name="compare"
+              checked={(search.compare ?? "year") === comparison}
+              onChange={() => change({ compare: comparison === "year" ? undefined : comparison })}
+            />
+            {COMPARISONS[comparison]}
+          </label>
+        ))}
+      </fieldset>
+      <p className="text-faint text-xs">
+        A year before means 364 days, so that weekdays meet their like. Month against month misleads: seasons move it.
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,95 @@
+// Queries: which rows earn less (or more) than their position should. List and evidence side by side.
+import { getRouteApi } from "@tanstack/react-router";
+import { useCallback, useEffect, useMemo, useState } from "react";
+import { toast } from "sonner";
+import { useList } from "../api/hooks";
+import { useSite } from "../frame/Frame";
+import { useKeys } from "../shared/keys";
+import { Button, Failed, Notice } from "../shared/parts";
+import { SplitPane } from "../shared/SplitPane";
+import { LENSES, type Lens, listAsked, type QueriesSearch } from "../state/search";
+import { EvidencePane } from "./EvidencePane";
+import { exportAddress } from "./export";
+import { ListHead } from "./ListHead";
+import { QueryList } from "./QueryList";
+import { TopLine } from "./TopLine";
+
+const route = getRouteApi("/reader/$site/queries");
+
+export function QueriesPlace() {
+  const { slug, site } = useSite();
+  const search = route.useSearch();
+  const navigate = route.useNavigate();
+  const asked = useMemo(() => listAsked(search), [search]);
+  const list = useList(slug, asked);
+  const [opened, setOpened] = useState<string | null>(null);
+
+  // A change of what is listed is a step to come back to; walking its rows is not.
+  const change = useCallback(
+    (part: Partial<QueriesSearch>) =>
+      navigate({ search: (now) => ({ ...now, row: undefined, ...part }), replace: "row" in part }),
+    [navigate],
+  );
+
+  useEffect(() => {
+    document.title = `${LENSES[asked.lens]} · ${site?.name ?? ""} · Zugzwang`;
+  }, [asked.lens, site?.name]);
+
+  function exportList() {
+    location.assign(exportAddress(slug, asked));
+    toast(`Exporting ${list.data?.total ?? "all"} rows as CSV, with the filters that made the list inside.`);
+  }
+
+  useKeys({
+    p: () => setOpened("period"),
+    f: () => setOpened("filters"),
+    b: () => setOpened("brand"),
+    "/": () => document.getElementById("list-search")?.focus(),
+    e: exportList,
+  });
+
+  if (!site) return null;
+  if (!site.last_day) {
+    return (
+      <Notice
+        title="No data yet"
+        action={<Button onClick={() => navigate({ to: "/$site/intake", params: { site: slug }, search: {} })}>Load a file</Button>}
+      >
+        Load a file of search facts – day, page, query, clicks, impressions, position – and its queries stand here.
+      </Notice>
+    );
+  }
+  return (
+    <>
+      <TopLine site={site} search={search} list={list.data} change={change} opened={opened} setOpened={setOpened} />
+      <h1 className="sr-only">Queries: {LENSES[asked.lens]}</h1>
+      {list.error ? (
+        <Failed error={list.error} retry={() => list.refetch()} />
+      ) : (
+        <SplitPane
+          name="queries"
+          left={
+            <section aria-label="List" className="flex h-full flex-col">
+              <ListHead
+                list={list.data}
+                search={search}
+                change={change}
+                exportList={exportList}
+                choose={(lens: Lens) => change({ lens, sort: undefined, up: undefined })}
+              />
+              <QueryList
+                slug={slug}
+                asked={asked}
+                list={list.data}
+                stale={list.isPlaceholderData}
+                search={search}
+                change={change}
+              />
+            </section>
+          }
+          right={<EvidencePane slug={slug} asked={asked} search={search} list={list.data} change={change} />}
+        />
+      )}
+    </>
+  );
+}

@@ -1,0 +1,139 @@
+// One line on top: the site, the period as a sentence, and what is filtered as words that can be taken off.
+import { useNavigate } from "@tanstack/react-router";
+import { Search, X } from "lucide-react";
+import { useEffect, useState } from "react";
+import type { Schemas } from "../api/client";
+import { useQuery } from "@tanstack/react-query";
+import { sitesQuery } from "../api/hooks";
+import { count } from "../shared/format";
+import { Opening } from "../shared/parts";
+import { COMPARISONS, type QueriesSearch, SURE, TARGETS } from "../state/search";
+import { BrandForm } from "./BrandForm";
+import { FilterForm } from "./FilterForm";
+import { PeriodForm } from "./PeriodForm";
+
+export type TopLineProps = {
+  site: Schemas["SiteShown"];
+  search: QueriesSearch;
+  list: Schemas["Rows"] | undefined;
+  change: (part: Partial<QueriesSearch>) => void;
+  opened: string | null;
+  setOpened: (name: string | null) => void;
+};
+
+export function TopLine(props: TopLineProps) {
+  const { site, search, list, change, opened, setOpened } = props;
+  const navigate = useNavigate();
+  const sites = useQuery(sitesQuery);
+  const opening = (name: string) => ({ open: opened === name, onOpen: (open: boolean) => setOpened(open ? name : null) });
+  const compare = search.compare ?? "year";
+  const against = compare === "year" && (list?.period.days ?? 7) % 7 ? "the same days last year" : COMPARISONS[compare];
+  return (
+    <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
+      <label className="font-semibold font-serif text-[15px]">
+        <span className="sr-only">Site</span>
+        {(sites.data?.length ?? 0) > 1 ? (
+          <select
+            value={site.slug}
+            onChange={(event) => navigate({ to: "/$site/queries", params: { site: event.target.value }, search: {} })}
+            className="max-w-56 border-rule border-b bg-transparent py-0.5"
+          >
+            {sites.data?.map((one) => (
+              <option key={one.slug} value={one.slug} className="bg-sheet">
+                {one.name}
+              </option>
+            ))}
+          </select>
+        ) : (
+          site.name
+        )}
+      </label>
+      <Opening
+        name="Period (p)"
+        width={400}
+        label={
+          <span>
+            {list?.period.sentence ?? "…"}
+            {compare !== "none" && <span className="text-faint">, against {against}</span>}
+          </span>
+        }
+        {...opening("period")}
+      >
+        <PeriodForm {...props} close={() => setOpened(null)} />
+      </Opening>
+      <Opening name="Filters (f)" label="Filters" {...opening("filters")}>
+        <FilterForm {...props} close={() => setOpened(null)} />
+      </Opening>
+      <Opening
+        name="Brand patterns (b)"
+        width={380}
+        label={
+          list && list.brand_patterns.length > 0
+            ? `brand left out (${list.brand_patterns.length} pattern${list.brand_patterns.length > 1 ? "s" : ""})`
+            : "brand not left out"
+        }
+        {...opening("brand")}
+      >
+        <BrandForm site={site} close={() => setOpened(null)} />
+      </Opening>
+      <FilterWords search={search} change={change} floor={site.min_impressions} />
+      <TextSearch text={search.text ?? ""} change={change} />
+      {(list?.period.missing || list?.before?.missing || list?.curve_basis === "prior") && (
+        <p role="status" className="w-full text-ochre">
+          {[list.period.missing, list.before?.missing, list.curve_basis === "prior" && list.curve_sentence].filter(Boolean).join(" ")}
+        </p>
+      )}
+    </header>
+  );
+}
+
+function FilterWords(props: { search: QueriesSearch; change: TopLineProps["change"]; floor: number }) {
+  const { search, change, floor } = props;
+  const words: [string, Partial<QueriesSearch>][] = [];
+  const grades = search.evidence ?? SURE;
+  if (grades.join() !== SURE.join()) words.push([grades.join(" or "), { evidence: undefined }]);
+  if (search.above !== undefined || search.below !== undefined)
+    words.push([`position ${search.above ?? 1} to ${search.below ?? "last"}`, { above: undefined, below: undefined }]);
+  if (search.shown !== undefined && search.shown !== floor) words.push([`shown ${count(search.shown)} or more`, { shown: undefined }]);
+  if (search.target) words.push([`aiming at ${TARGETS[search.target]}`, { target: undefined }]);
+  return words.map(([word, without]) => (
+    <button
+      key={word}
+      type="button"
+      onClick={() => change(without)}
+      title={`Take off: ${word}`}
+      aria-label={`Take off the filter: ${word}`}
+      className="inline-flex items-center gap-1 border border-strong-rule px-1.5 hover:border-ink"
+    >
+      {word}
+      <X size={11} aria-hidden="true" />
+    </button>
+  ));
+}
+
+function TextSearch({ text, change }: { text: string; change: TopLineProps["change"] }) {
+  const [typed, setTyped] = useState(text);
+  useEffect(() => setTyped(text), [text]);
+  // Wait for a pause in typing, so that each letter is not a list of its own.
+  useEffect(() => {
+    if (typed === text) return;
+    const timer = setTimeout(() => change({ text: typed || undefined }), 250);
+    return () => clearTimeout(timer);
+  }, [typed, text, change]);
+  return (
+    <label className="ml-auto flex items-center gap-1.5 border-strong-rule border-b">
+      <Search size={13} aria-hidden="true" className="text-faint" />
+      <span className="sr-only">Search in queries and pages</span>
+      <input
+        id="list-search"
+        type="search"
+        value={typed}
+        onChange={(event) => setTyped(event.target.value)}
+        onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
+        placeholder="query or page"
+        title="Search in queries and pages (/)"
+        className="w-32 bg-transparent py-0.5 placeholder:text-faint"
+      />
+    </label>
+  );
+}

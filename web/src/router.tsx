@@ -1,0 +1,81 @@
+// The addresses of the application. Every place below a site asks for a signed-in reader first.
+import type { QueryClient } from "@tanstack/react-query";
+import { createRootRouteWithContext, createRoute, createRouter, Outlet, redirect } from "@tanstack/react-router";
+import { sessionQuery, sitesQuery } from "./api/hooks";
+import { Frame } from "./frame/Frame";
+import { NoSite } from "./frame/NoSite";
+import { SignIn } from "./frame/SignIn";
+import { IntakePlace } from "./intake/IntakePlace";
+import { QueriesPlace } from "./queries/QueriesPlace";
+import { Button, Failed, Notice } from "./shared/parts";
+import { readSearch } from "./state/search";
+
+const rootRoute = createRootRouteWithContext<{ queryClient: QueryClient }>()({
+  component: Outlet,
+  errorComponent: ({ error, reset }) => <Failed error={error} retry={reset} />,
+  notFoundComponent: () => (
+    <Notice title="There is no such place" action={<Button onClick={() => location.assign("/")}>To your sites</Button>}>
+      The address may be cut short.
+    </Notice>
+  ),
+});
+
+const signInRoute = createRoute({
+  getParentRoute: () => rootRoute,
+  path: "/sign-in",
+  validateSearch: (search: Record<string, unknown>): { next?: string } =>
+    typeof search.next === "string" && /^\/(?!\/)/.test(search.next) ? { next: search.next } : {},
+  component: SignIn,
+});
+
+const readerRoute = createRoute({
+  getParentRoute: () => rootRoute,
+  id: "reader",
+  beforeLoad: async ({ context, location }) => {
+    const session = await context.queryClient.ensureQueryData(sessionQuery);
+    if (!session.username) throw redirect({ to: "/sign-in", search: { next: location.href } });
+  },
+});
+
+const homeRoute = createRoute({
+  getParentRoute: () => readerRoute,
+  path: "/",
+  beforeLoad: async ({ context }) => {
+    const sites = await context.queryClient.ensureQueryData(sitesQuery);
+    const site = sites.find((one) => one.last_day) ?? sites[0];
+    if (site) throw redirect({ to: site.last_day ? "/$site/queries" : "/$site/intake", params: { site: site.slug } });
+  },
+  component: NoSite,
+});
+
+const siteRoute = createRoute({ getParentRoute: () => readerRoute, path: "/$site", component: Frame });
+
+const siteHomeRoute = createRoute({
+  getParentRoute: () => siteRoute,
+  path: "/",
+  beforeLoad: ({ params }) => {
+    throw redirect({ to: "/$site/queries", params });
+  },
+});
+const queriesRoute = createRoute({
+  getParentRoute: () => siteRoute,
+  path: "/queries",
+  validateSearch: readSearch,
+  component: QueriesPlace,
+});
+const intakeRoute = createRoute({
+  getParentRoute: () => siteRoute,
+  path: "/intake",
+  validateSearch: (search: Record<string, unknown>): { job?: number } =>
+    typeof search.job === "number" ? { job: search.job } : {},
+  component: IntakePlace,
+});
+
+const tree = rootRoute.addChildren([
+  signInRoute,
+  readerRoute.addChildren([homeRoute, siteRoute.addChildren([siteHomeRoute, queriesRoute, intakeRoute])]),
+]);
+
+export function makeRouter(queryClient: QueryClient) {
+  return createRouter({ routeTree: tree, context: { queryClient }, defaultPreload: false });
+}

@@ -1,0 +1,36 @@
+// Single-key shortcuts, silent while the reader types or a dialog is open.
+import { useEffect, useRef } from "react";
+
+export const KEYS: [string, string][] = [
+  ["1", "Intake: load data"],
+  ["4", "Queries"],
+  ["j or ↓", "next row"],
+  ["k or ↑", "previous row"],
+  ["/", "search in queries and pages"],
+  ["f", "filters"],
+  ["p", "period"],
+  ["b", "brand patterns"],
+  ["e", "export the list"],
+  ["t", "light or dark"],
+  ["?", "all keys"],
+];
+
+type Actions = Record<string, (event: KeyboardEvent) => void>;
+
+export function useKeys(actions: Actions): void {
+  const latest = useRef(actions);
+  latest.current = actions;
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return;
+      const target = event.target as HTMLElement;
+      if (target.closest("input, textarea, select, [contenteditable], [role=dialog], [role=menu], [role=listbox]")) return;
+      const action = latest.current[event.key];
+      if (!action) return;
+      event.preventDefault();
+      action(event);
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+}

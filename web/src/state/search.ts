@@ -1,0 +1,105 @@
+// The address bar is the state: what each place reads from it and writes to it. Defaults are left out of the address.
+import type { Schemas } from "../api/client";
+
+export type Lens = Schemas["Rows"]["lens"];
+export type Grade = Schemas["Finding"]["evidence"];
+export type Sort = Schemas["ListAsked"]["sort"];
+export type Comparison = Schemas["ListAsked"]["compare"];
+export type Target = Schemas["ListAsked"]["target"];
+
+export type QueriesSearch = {
+  lens?: Lens;
+  from?: string;
+  to?: string;
+  compare?: Comparison;
+  shown?: number;
+  target?: Target;
+  text?: string;
+  evidence?: Grade[];
+  above?: number;
+  below?: number;
+  sort?: Sort;
+  up?: true;
+  row?: string;
+};
+
+export const LENSES: Record<Lens, string> = {
+  "low-ctr": "Low click-through",
+  "striking-distance": "Striking distance",
+  outperformers: "Outperformers",
+};
+export const TARGETS: Record<Target, string> = {
+  "next-band": "the next band up (20, 10, 3, 1)",
+  third: "third place",
+  first: "first place",
+  "three-up": "three places up",
+};
+export const COMPARISONS: Record<Comparison, string> = {
+  year: "the same weeks last year",
+  previous: "the days just before",
+  none: "nothing",
+};
+const GRADES: Grade[] = ["firm", "likely", "thin"];
+export const SURE: Grade[] = ["firm", "likely"];
+const SORTS: Sort[] = [
+  "page",
+  "query",
+  "change",
+  "clicks_before",
+  "clicks",
+  "impressions",
+  "ctr",
+  "position",
+  "expected_clicks",
+  "expected_ctr",
+  "shortfall",
+  "headroom",
+  "at_stake",
+  "q_value",
+  "evidence",
+];
+
+const oneOf = <T extends string>(value: unknown, known: readonly T[]) => known.find((item) => item === value);
+const isDay = (value: unknown) => (typeof value === "string" && /^\d{4}-\d\d-\d\d$/.test(value) ? value : undefined);
+const number = (value: unknown) => (typeof value === "number" && value >= 0 ? value : undefined);
+
+/** Read an address that anyone may have written; what makes no sense in it is passed over. */
+export function readSearch(given: Record<string, unknown>): QueriesSearch {
+  const grades = Array.isArray(given.evidence) ? GRADES.filter((grade) => (given.evidence as unknown[]).includes(grade)) : [];
+  const shown = number(given.shown);
+  const read: QueriesSearch = {
+    lens: oneOf(given.lens, Object.keys(LENSES) as Lens[]),
+    from: isDay(given.from),
+    to: isDay(given.to),
+    compare: oneOf(given.compare, Object.keys(COMPARISONS) as Comparison[]),
+    shown: shown === undefined ? undefined : Math.round(shown),
+    target: oneOf(given.target, Object.keys(TARGETS) as Target[]),
+    text: given.text == null || given.text === "" ? undefined : String(given.text).slice(0, 500),
+    evidence: grades.length ? grades : undefined,
+    above: number(given.above),
+    below: number(given.below),
+    sort: oneOf(given.sort, SORTS),
+    up: given.up === true ? true : undefined,
+    row: typeof given.row === "string" && /^\d+-\d+$/.test(given.row) ? given.row : undefined,
+  };
+  return Object.fromEntries(Object.entries(read).filter(([, value]) => value !== undefined));
+}
+
+/** The list that an address asks for, as the API takes it. */
+export function listAsked(search: QueriesSearch) {
+  return {
+    lens: search.lens ?? "low-ctr",
+    ...(search.from && { from: search.from }),
+    ...(search.to && { to: search.to }),
+    compare: search.compare ?? "year",
+    ...(search.shown !== undefined && { min_impressions: search.shown }),
+    target: search.target ?? "next-band",
+    ...(search.text && { text: search.text }),
+    evidence: search.evidence ?? SURE,
+    ...(search.above !== undefined && { position_from: search.above }),
+    ...(search.below !== undefined && { position_to: search.below }),
+    sort: search.sort ?? "at_stake",
+    descending: !search.up,
+  } as const;
+}
+export type ListAsked = ReturnType<typeof listAsked>;
