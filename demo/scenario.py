@@ -24,7 +24,20 @@ CLIFF_DAY = date(2026, 9, 21)
 CURVE_A, CURVE_B, BEYOND_PAGE_ONE = 0.29, 1.05, 0.62
 SCATTER_SHAPE = 9.0
 
-RIVERS = "Ossel Tarrow Quill Brindle Fennick Larch Mossop Hadder Wend Pellow Skerrow Thrushel".split()
+RIVERS = [
+    "Ossel",
+    "Tarrow",
+    "Quill",
+    "Brindle",
+    "Fennick",
+    "Larch",
+    "Mossop",
+    "Hadder",
+    "Wend",
+    "Pellow",
+    "Skerrow",
+    "Thrushel",
+]
 BOATS = {
     "canoe": "touring canoe,solo canoe,tandem canoe,inflatable canoe,wooden canoe,family canoe,whitewater canoe,fishing canoe",
     "kayak": "touring kayak,sea kayak,sit on top kayak,inflatable kayak,whitewater kayak,fishing kayak,folding kayak,child kayak",
@@ -32,15 +45,38 @@ BOATS = {
     "clothing": "dry suit,wetsuit,spray top,paddling gloves,neoprene boots,sun hat,rash vest,buoyancy aid",
     "gear": "dry bag,spray deck,throw line,bilge pump,roof rack,trolley,thwart bag,knee pads,repair patch,deck compass",
 }
-GUIDES = (
-    "how to paddle solo,how to load a canoe on a roof rack,what size canoe do i need,canoe or kayak for beginners,"
-    "how to repair a wooden canoe,how to roll a kayak,how to read a river,what to wear canoeing in autumn,"
-    "how to choose a kayak paddle length,how to store a kayak in winter,how to pack a dry bag,canoe camping checklist,"
-    "how to portage a canoe,river grades explained,how to clean a wetsuit,kayak safety rules,how to varnish a paddle,"
-    "canoeing with a dog,canoeing with children,how to dry a dry suit,best knots for a roof rack,how to steer a canoe,"
-    "how to launch from a bank,cold water shock,how to fix a leaking kayak,what is a spray deck for,"
-    "how heavy is a canoe,how fast is a kayak,tides for sea kayaking,how to plan a river trip"
-).split(",")
+GUIDES = [
+    "how to paddle solo",
+    "how to load a canoe on a roof rack",
+    "what size canoe do i need",
+    "canoe or kayak for beginners",
+    "how to repair a wooden canoe",
+    "how to roll a kayak",
+    "how to read a river",
+    "what to wear canoeing in autumn",
+    "how to choose a kayak paddle length",
+    "how to store a kayak in winter",
+    "how to pack a dry bag",
+    "canoe camping checklist",
+    "how to portage a canoe",
+    "river grades explained",
+    "how to clean a wetsuit",
+    "kayak safety rules",
+    "how to varnish a paddle",
+    "canoeing with a dog",
+    "canoeing with children",
+    "how to dry a dry suit",
+    "best knots for a roof rack",
+    "how to steer a canoe",
+    "how to launch from a bank",
+    "cold water shock",
+    "how to fix a leaking kayak",
+    "what is a spray deck for",
+    "how heavy is a canoe",
+    "how fast is a kayak",
+    "tides for sea kayaking",
+    "how to plan a river trip",
+]
 WORDS = "best cheap used light beginner for two,two person,small large review price near me,sale,kit,second hand,setup".replace(
     ",", " "
 ).split()
@@ -82,21 +118,25 @@ def ordinary_pairs(rng: np.random.Generator) -> list[Pair]:
             subjects.append((f"/{category}/{slug(name)}/", name, 0.3))
             for model in ("classic", "expedition", "light", "junior", "pro"):
                 subjects.append((f"/{category}/{slug(name)}/{model}/", f"{name} {model}", -0.9))
-    subjects += [(f"/guides/{slug(guide)}/", guide, 0.4) for guide in GUIDES]
+    subjects += [(f"/guides/{slug(subject)}/", subject, 0.4) for subject in GUIDES]
     for river in RIVERS:
         subjects.append((f"/trips/{river.lower()}/", f"river {river.lower()} canoe trip", 0.1))
-        subjects += [(f"/trips/{river.lower()}/{part}/", f"river {river.lower()} {part}", -0.8) for part in ("map", "camping", "access")]
+        subjects += [
+            (f"/trips/{river.lower()}/{part}/", f"river {river.lower()} {part}", -0.8) for part in ("map", "camping", "access")
+        ]
         subjects.append((f"/rental/{river.lower()}/", f"canoe hire {river.lower()}", 0.2))
-    subjects += [(f"/workshop/{slug(job)}/", job, -0.2) for job in ("canoe repair", "kayak repair", "paddle repair", "boat storage")]
+    subjects += [
+        (f"/workshop/{slug(job)}/", job, -0.2) for job in ("canoe repair", "kayak repair", "paddle repair", "boat storage")
+    ]
     pairs = []
     for path, subject, level in subjects:
-        guide = path.startswith("/guides/")
+        season = 0.3 if path.startswith("/guides/") else 0.8
         for number in range(rng.integers(14, 36)):
             extra = rng.choice(WORDS, size=min(number, 1 + number % 3), replace=False)
             query = " ".join([subject, *extra]) if number else subject
             shown = float(np.clip(np.exp(rng.normal(level + (1.9 if number == 0 else -0.9), 1.0)), 0.04, 260))
             home = float(np.exp(rng.uniform(np.log(1.2), np.log(14 if number == 0 else 48))))
-            pairs.append(Pair(address(path), query, shown, home, rng.gamma(SCATTER_SHAPE, 1 / SCATTER_SHAPE), 0.3 if guide else 0.8))
+            pairs.append(Pair(address(path), query, shown, home, rng.gamma(SCATTER_SHAPE, 1 / SCATTER_SHAPE), season))
     return pairs
 
 
@@ -119,9 +159,16 @@ def utility_pairs(rng: np.random.Generator) -> list[Pair]:
     return pairs
 
 
+def guide(name: str) -> str:
+    return address(f"/guides/{name}/")
+
+
+def trip(name: str) -> str:
+    return address(f"/trips/{name}/")
+
+
 def planted_pairs() -> list[Pair]:
     """What is wrong or remarkable on purpose; each is listed in demo/README.md."""
-    guide, trip = (lambda name: address(f"/guides/{name}/")), (lambda name: address(f"/trips/{name}/"))
     pairs = [
         # Low click-through under an answer box.
         Pair(guide("what-size-canoe-do-i-need"), "what size canoe do i need", 175, 2.3, 0.07, 0.4),
@@ -129,6 +176,14 @@ def planted_pairs() -> list[Pair]:
         # Low click-through by a poor title.
         Pair(address("/kayak/inflatable-kayak/"), "inflatable kayak for two", 150, 4.6, 0.12, 0.8),
         Pair(address("/clothing/dry-suit/"), "dry suit for kayaking", 70, 5.2, 0.14, -0.3),
+        # Low click-through, each less plain than the one before.
+        Pair(guide("cold-water-shock"), "cold water shock symptoms", 60, 3.4, 0.1, -0.4),
+        Pair(guide("kayak-safety-rules"), "kayak safety rules for beginners", 44, 6.1, 0.12, 0.6),
+        Pair(trip("skerrow"), "skerrow river map", 34, 2.7, 0.15, 0.8),
+        Pair(address("/gear/dry-bag/"), "waterproof dry bag", 75, 8.8, 0.1, 0.6),
+        Pair(address("/workshop/canoe-repair/"), "canoe repair cost", 30, 4.9, 0.16, 0.2),
+        Pair(address("/rental/pellow/"), "pellow canoe hire prices", 26, 3.7, 0.15, 0.9),
+        Pair(address("/canoe/fishing-canoe/"), "canoe for fishing", 48, 7.2, 0.17, 0.6),
         # Guides in striking distance.
         Pair(guide("how-to-read-a-river"), "reading rapids", 120, 11.4, 1.1, 0.3),
         Pair(guide("canoe-camping-checklist"), "canoe camping checklist", 140, 8.2, 1.15, 0.6),
@@ -152,7 +207,15 @@ def planted_pairs() -> list[Pair]:
         # A harmless seasonal fall.
         Pair(trip("tarrow"), "summer canoe trips", 120, 2.2, 1.0, 1.6),
         # Two that look alike and are not: a row that moved, and a row that few have seen.
-        Pair(guide("tides-for-sea-kayaking"), "tide times for kayaking", 130, 4.0, 1.0, 0.2, position_then=(date(2026, 9, 14), 27.0)),
+        Pair(
+            guide("tides-for-sea-kayaking"),
+            "tide times for kayaking",
+            130,
+            4.0,
+            1.0,
+            0.2,
+            position_then=(date(2026, 9, 14), 27.0),
+        ),
         Pair(guide("how-heavy-is-a-canoe"), "weight of a cedar canoe", 0.75, 4.2, 0.3, 0.0),
     ]
     for name, query in (
@@ -189,9 +252,7 @@ def make_facts(seed: int = 20261115) -> pl.DataFrame:
     rng = np.random.default_rng(seed)
     planted = planted_pairs()
     named = {(pair.page, pair.query) for pair in planted}
-    pairs = planted + [
-        pair for pair in ordinary_pairs(rng) + utility_pairs(rng) if (pair.page, pair.query) not in named
-    ]
+    pairs = planted + [pair for pair in ordinary_pairs(rng) + utility_pairs(rng) if (pair.page, pair.query) not in named]
     day = np.arange(DAYS)
     weekday = np.where((day + FIRST_DAY.weekday()) % 7 >= 5, 1.25, 0.9)
     of_year = np.array([(FIRST_DAY + timedelta(days=int(d))).timetuple().tm_yday for d in day])

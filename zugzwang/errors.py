@@ -1,10 +1,10 @@
 """The errors that a person can be told about, in one small tree.
 
-    ProductError            says what is wrong and what to do about it
-    ├── NotFound            no such thing, or not yours to see
-    ├── NotAllowed          yours to see, not to change
-    ├── Invalid             a request that makes no sense; `field` names the part
-    └── FileRefused         a file that cannot be loaded; `problems` say where
+ProductError            says what is wrong and what to do about it
+├── NotFound            no such thing, or not yours to see
+├── NotAllowed          yours to see, not to change
+├── Invalid             a request that makes no sense; `field` names the part
+└── FileRefused         a file that cannot be loaded; `problems` say where
 """
 
 from dataclasses import dataclass, field

@@ -1,8 +1,8 @@
 """Addresses: the API, the application's files, and the one page for all else."""
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.urls import URLPattern, URLResolver, path, re_path
-from django.conf import settings
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_safe
 

@@ -2,13 +2,13 @@
 
 import gzip
 from collections.abc import Iterator
-from typing import Any, cast
+from typing import Annotated, Any, cast
 
 from django.contrib.auth import authenticate, login, logout
 from django.contrib.auth.models import User
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.middleware.csrf import get_token
-from ninja import File, NinjaAPI, Query, Router
+from ninja import Field, File, NinjaAPI, Query, Router
 from ninja.files import UploadedFile
 from ninja.security import django_auth
 
@@ -29,7 +29,7 @@ from zugzwang.store.models import Job, Site
 FIRST_ROWS = 6
 WINDOW_MAX = 500
 
-PROBLEMS = {status: problems.Problem for status in (400, 401, 403, 404, 409, 413, 422, 429)}
+PROBLEMS = dict.fromkeys((400, 401, 403, 404, 409, 413, 422, 429), problems.Problem)
 
 api = NinjaAPI(title="Zugzwang", version="1", auth=django_auth, docs_url=None, openapi_url="/schema.json")
 problems.install(api)
@@ -108,8 +108,8 @@ def change_site(request: HttpRequest, slug: str, given: s.SiteChanged) -> s.Site
 
 
 @router.get("/sites/{slug}/brand", response={200: s.BrandEffect, **PROBLEMS})
-def brand_effect(request: HttpRequest, slug: str, pattern: list[str] = Query(default=[])) -> Any:
-    return sites.brand_effect(actor(request).site(slug), pattern)
+def brand_effect(request: HttpRequest, slug: str, pattern: Query[list[str] | None] = None) -> Any:
+    return sites.brand_effect(actor(request).site(slug), pattern or [])
 
 
 # --- queries -----------------------------------------------------------------------------------------------------------
@@ -138,8 +138,8 @@ def list_queries(
     request: HttpRequest,
     slug: str,
     asked: Query[s.ListAsked],
-    offset: int = Query(default=0, ge=0, le=10**9),
-    limit: int = Query(default=100, ge=1, le=WINDOW_MAX),
+    offset: Query[Annotated[int, Field(ge=0, le=10**9)]] = 0,
+    limit: Query[Annotated[int, Field(ge=1, le=WINDOW_MAX)]] = 100,
 ) -> Any:
     answer = ask(request, slug, asked)
     return {
@@ -153,7 +153,7 @@ def list_queries(
         "tested": answer.tested,
         "in_lens": answer.in_lens,
         "total": answer.rows.height,
-        "at_stake_month": answer.rows["at_stake"].sum() * answer.month_share,
+        "at_stake_month": float(answer.rows["at_stake"].sum()) * answer.month_share,
         "offset": offset,
         "rows": queries.window(answer, offset, limit),
     }
@@ -243,6 +243,11 @@ def show_job(request: HttpRequest, slug: str, job_id: int) -> s.JobShown:
 @router.post("/sites/{slug}/jobs/{job_id}/cancel", response={200: s.JobShown, **PROBLEMS})
 def cancel_job(request: HttpRequest, slug: str, job_id: int) -> s.JobShown:
     return shown_job(jobs.cancel(actor(request), slug, job_id))
+
+
+@router.post("/sites/{slug}/jobs/{job_id}/again", response={202: s.JobShown, **PROBLEMS})
+def ask_again(request: HttpRequest, slug: str, job_id: int, given: s.AskedAgain) -> tuple[int, s.JobShown]:
+    return 202, shown_job(jobs.ask_again(actor(request), slug, job_id, given.keep_good_rows))
 
 
 @router.get("/sites/{slug}/jobs/{job_id}/refused.csv", response={200: str, **PROBLEMS})

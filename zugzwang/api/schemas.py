@@ -196,6 +196,10 @@ class LoadAsked(Schema):
     keep_good_rows: bool = False
 
 
+class AskedAgain(Schema):
+    keep_good_rows: bool = False
+
+
 class JobShown(Schema):
     id: int
     title: str

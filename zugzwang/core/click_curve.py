@@ -21,7 +21,7 @@ The curve falls steeply, so expected clicks are summed by day too: E = Σ n_d·�
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -72,6 +72,11 @@ class ClickCurve:
         return [{"position": float(p), "ctr": float(rate)} for p, rate in zip(CENTRES, self.rates, strict=True)]
 
 
+def added_up(group: npt.NDArray[Any], values: Floats, groups: int) -> Floats:
+    """The sum of the values of each group (0…groups-1)."""
+    return np.bincount(group, weights=values, minlength=groups).astype(np.float64, copy=False)
+
+
 @dataclass(frozen=True)
 class _DailyFacts:
     """Facts prepared for the rounds: positions on a fine logarithmic grid, and which bin and row each day belongs to."""
@@ -86,12 +91,10 @@ class _DailyFacts:
     def expected(self, curve: ClickCurve) -> Floats:
         """E of each row, with positions taken to the nearest step of the grid."""
         daily = curve(_GRID)[self.grid] * self.impressions
-        return np.bincount(self.row, weights=daily, minlength=self.row_clicks.size)
+        return added_up(self.row, daily, self.row_clicks.size)
 
 
-def fit_click_curve(
-    row: npt.NDArray[np.intp], position: Floats, clicks: Counts, impressions: Counts, rows: int
-) -> ClickCurve:
+def fit_click_curve(row: npt.NDArray[np.intp], position: Floats, clicks: Counts, impressions: Counts, rows: int) -> ClickCurve:
     """The site's click curve from daily facts of non-brand rows.
 
     `row` (which of the `rows` rows, 0…rows-1), `position` (≥ 1), `clicks` and `impressions`: one value a fact.
@@ -104,7 +107,7 @@ def fit_click_curve(
         bins=_BIN_OF_GRID[grid],
         clicks=clicks.astype(np.float64),
         impressions=impressions.astype(np.float64),
-        row_clicks=np.bincount(row, weights=clicks, minlength=rows).astype(np.int64),
+        row_clicks=added_up(row, clicks.astype(np.float64), rows).astype(np.int64),
     )
     total = int(facts.row_clicks.sum())
     curve = ClickCurve(tuple(A_GUESS * CENTRES**-B_GUESS), SHAPE_GUESS, "prior", total, rows, 0)
@@ -157,11 +160,11 @@ def _fit_rates(facts: _DailyFacts, row_weight: Floats, trim: float) -> tuple[flo
     `trim`: the mean factor of the rows that carry weight, by which their clicks fall short of all rows'.
     """
     weight = row_weight[facts.row]
-    clicks = np.bincount(facts.bins, weights=weight * facts.clicks, minlength=CENTRES.size) / trim
-    shown = np.bincount(facts.bins, weights=weight * facts.impressions, minlength=CENTRES.size)
+    clicks = added_up(facts.bins, weight * facts.clicks, CENTRES.size) / trim
+    shown = added_up(facts.bins, weight * facts.impressions, CENTRES.size)
     a, b = _fit_prior(clicks, shown)
     prior_daily = (a * _GRID**-b)[facts.grid] * facts.impressions
-    prior_clicks = np.bincount(facts.bins, weights=weight * prior_daily, minlength=CENTRES.size)
+    prior_clicks = added_up(facts.bins, weight * prior_daily, CENTRES.size)
     ratio = (clicks + SHRINK_CLICKS) / (prior_clicks + SHRINK_CLICKS)
     rates = np.minimum(a * CENTRES**-b * ratio, 1.0)
     return tuple(falling(rates, shown + 1.0))

@@ -65,4 +65,4 @@ def unite_repeats(facts: pl.DataFrame) -> pl.DataFrame:
     if not facts.select(repeats.any()).item():
         return facts
     united = facts.group_by(KEY, maintain_order=True).agg(*sums())
-    return united.select(facts.columns).cast(dict(SCHEMA))
+    return united.select(facts.columns).cast(SCHEMA)

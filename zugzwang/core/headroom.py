@@ -31,12 +31,12 @@ def target_position(position: Floats, target: Target) -> Floats:
         reached = np.maximum(position - PLACES_UP, 1.0)
     else:
         reached = np.full_like(position, 1.0 if target == "first" else 3.0)
-    return np.minimum(reached, position)
+    return np.asarray(np.minimum(reached, position))
 
 
 def click_strength(clicks: Counts, expected: Floats, shape: float) -> Floats:
     """How much better than the curve a row is clicked, shrunk towards 1; 1 for a row below the curve."""
-    return np.maximum((clicks + shape) / (expected + shape), 1.0)
+    return np.maximum((clicks + shape) / (expected + shape), np.float64(1.0))
 
 
 def headroom(
@@ -49,5 +49,5 @@ def headroom(
     """
     there = impressions * curve(target_position(position, target)) * click_strength(clicks, expected, curve.shape)
     now = np.maximum(clicks, expected)
-    no_gain = lower_tail(np.ceil(now).astype(np.int64), np.maximum(there, 1e-12), clicks + curve.shape)
+    no_gain = lower_tail(np.ceil(now).astype(np.int64), np.maximum(there, 1e-12), clicks.astype(np.float64) + curve.shape)
     return np.maximum(there - now, 0.0), no_gain

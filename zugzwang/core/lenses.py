@@ -15,7 +15,7 @@ from typing import Literal
 import numpy as np
 import polars as pl
 
-from zugzwang.core.click_curve import ClickCurve, expected_clicks, fit_click_curve
+from zugzwang.core.click_curve import ClickCurve, added_up, expected_clicks, fit_click_curve
 from zugzwang.core.evidence import false_discovery, grades, lower_tail, upper_tail
 from zugzwang.core.facts import ROW, ctr, pair_key, sums
 from zugzwang.core.headroom import Target, headroom
@@ -57,7 +57,7 @@ def appraise(facts: pl.DataFrame, branded: pl.Series, own_curve: ClickCurve | No
         ctr().alias("ctr"),
     ).with_columns(branded=pl.col("query").is_in(branded.implode()))
     curve = own_curve or _fit_without_brand(rows["branded"].to_numpy(), row, position, clicks, shown)
-    expected = np.bincount(row, weights=expected_clicks(curve, position, shown), minlength=rows.height)
+    expected = added_up(row, expected_clicks(curve, position, shown), rows.height)
     return Appraisal(rows.with_columns(expected_clicks=pl.Series(expected)), curve)
 
 

@@ -23,7 +23,7 @@ def day(value: date) -> str:
 
 
 def period(value: Period) -> str:
-    """"13 weeks to 15 Nov 2026" when whole weeks, else "10 Aug 2026 to 15 Nov 2026"."""
+    """ "13 weeks to 15 Nov 2026" when whole weeks, else "10 Aug 2026 to 15 Nov 2026"."""
     if value.first.isoweekday() == 1 and value.last.isoweekday() == 7:
         weeks = value.days // 7
         return f"{weeks} week{'s' if weeks != 1 else ''} to {day(value.last)}"

@@ -138,9 +138,7 @@ def _sorted(site: Site, rows: pl.DataFrame, question: Question) -> pl.DataFrame:
         if "clicks_before" not in rows.columns:
             raise Invalid("There is nothing to compare with.", "Choose a comparison first.", "sort")
         by = pl.col("clicks_before") if question.sort == "clicks_before" else pl.col("clicks") - pl.col("clicks_before")
-    ordered = rows.sort(
-        by, "at_stake", "page", "query", descending=[question.descending, True, False, False], nulls_last=True
-    )
+    ordered = rows.sort(by, "at_stake", "page", "query", descending=[question.descending, True, False, False], nulls_last=True)
     return ordered.drop("page_text", "query_text", strict=False)
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
+from itertools import pairwise
 from typing import Literal
 from urllib.parse import urlsplit
 
@@ -80,8 +81,6 @@ def period_for(site: Site, first: date | None, last: date | None) -> Period | No
     return Period(chosen_first, chosen_last)
 
 
-
-
 def brand_effect(site: Site, patterns: Sequence[str]) -> dict[str, object]:
     """What patterns would leave out: how many queries, their share of all clicks, and the most clicked of them."""
     kept = patterns_for(patterns)
@@ -90,17 +89,15 @@ def brand_effect(site: Site, patterns: Sequence[str]) -> dict[str, object]:
     if days is None:
         return {"patterns": list(kept), "queries": 0, "clicks_share": None, "examples": []}
     period = default_period(days.first, days.last)
-    by_query = (
-        frames.facts(site.id, site.data_version, period).group_by("query").agg(pl.col("clicks").cast(pl.Int64).sum())
-    )
+    by_query = frames.facts(site.id, site.data_version, period).group_by("query").agg(pl.col("clicks").cast(pl.Int64).sum())
     of_brand = by_query.filter(pl.col("query").is_in(ids.implode())).sort("clicks", "query", descending=[True, False])
-    all_clicks = by_query["clicks"].sum()
+    all_clicks = int(by_query["clicks"].sum())
     known = frames.texts(site.id, site.data_version, Query).rename({"id": "query"})
     examples = of_brand.head(BRAND_EXAMPLES).join(known, on="query", how="left", maintain_order="left")["text"].to_list()
     return {
         "patterns": list(kept),
         "queries": ids.len(),
-        "clicks_share": of_brand["clicks"].sum() / all_clicks if all_clicks else None,
+        "clicks_share": int(of_brand["clicks"].sum()) / all_clicks if all_clicks else None,
         "examples": examples,
     }
 
@@ -141,6 +138,6 @@ def _checked_curve(points: Sequence[tuple[float, float]]) -> list[list[float]]:
     ordered = sorted(points)
     if len(ordered) < 2 or any(position < 1 or position > 100 or not 0 < ctr <= 1 for position, ctr in ordered):
         raise Invalid("A curve needs two points or more, positions 1 to 100, CTR above 0 up to 100 %.", "", "curve")
-    if any(later[1] > earlier[1] or later[0] == earlier[0] for earlier, later in zip(ordered, ordered[1:], strict=False)):
+    if any(later[1] > earlier[1] or later[0] == earlier[0] for earlier, later in pairwise(ordered)):
         raise Invalid("A click curve falls with position.", "Look for a CTR above the one before it.", "curve")
     return [list(point) for point in ordered]

@@ -66,7 +66,9 @@ def open_table(path: Path, name: str) -> Table:
     if NOT_UTF8 in "".join(header):
         raise refuse(name, "the header is not UTF-8 text", "Save the file as CSV (UTF-8) and load that.", line=1)
     if len(header) < 2:
-        raise refuse(name, "the first line is no header of columns", "Put the column names on line 1.", 1, value=first_line[:80])
+        raise refuse(
+            name, "the first line is no header of columns", "Put the column names on line 1.", 1, value=first_line[:80]
+        )
     lines = max(sample.count(b"\n"), 1)
     return Table(path, name, delimiter, header, int(path.stat().st_size / len(sample) * lines))
 

@@ -41,6 +41,15 @@ def ask_for_load(actor: Actor, slug: str, upload: str, mapping: dict[str, int], 
     return job
 
 
+def ask_again(actor: Actor, slug: str, job_id: int, keep_good_rows: bool) -> Job:
+    """A new job for the file of one that was refused, failed or cancelled, as it was asked for then."""
+    old = find(actor, slug, job_id)
+    if old.state not in (State.REFUSED, State.FAILED, State.CANCELLED):
+        raise Invalid("This load has not failed.", "There is nothing to do again.")
+    request = old.request
+    return ask_for_load(actor, slug, request["upload"], request["mapping"], request["days"], keep_good_rows)
+
+
 def cancel(actor: Actor, slug: str, job_id: int) -> Job:
     job = find(actor, slug, job_id)
     actor.site_to_change(slug)

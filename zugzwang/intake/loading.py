@@ -89,9 +89,7 @@ def load_search_facts(
     return Loaded(_write(site, reading, facts, refusals, days, progress), _refused_csv(reading, refused))
 
 
-def _write(
-    site: Site, reading: Reading, facts: pl.DataFrame, refusals: Refusals, days: Days, progress: Progress
-) -> LoadReport:
+def _write(site: Site, reading: Reading, facts: pl.DataFrame, refusals: Refusals, days: Days, progress: Progress) -> LoadReport:
     progress("Naming pages and queries", 0.65)
     rows_good = facts.height
     facts, pages = _with_ids(facts, "page", site, Page)

@@ -36,7 +36,12 @@ def _checks() -> list[Check]:
     shown = impressions > 0
     number = "Write a whole number without signs or letters."
     checks = [
-        Check("", pl.col(OVERFLOW).is_not_null(), "more fields than the header has", "Put quotes around text with a delimiter in it."),
+        Check(
+            "",
+            pl.col(OVERFLOW).is_not_null(),
+            "more fields than the header has",
+            "Put quotes around text with a delimiter in it.",
+        ),
         Check("day", day.is_null() | (day < FIRST_DAY_POSSIBLE), "this is no date", "Write the day as 2026-11-15."),
         Check("page", pl.col("raw_page").is_null(), "the page is missing", "Give every row its page."),
         Check("query", pl.col("raw_query").is_null(), "the query is missing", "Give every row its query."),
@@ -47,8 +52,15 @@ def _checks() -> list[Check]:
         too_long = raw.str.len_bytes() > TEXT_MAX_CHARACTERS
         checks += [
             Check(name, bad_text, "the text is not UTF-8", "Save the file as CSV (UTF-8)."),
-            Check(name, raw.str.contains("\n", literal=True), "the text runs over a line's end", "Close the quote that stays open."),
-            Check(name, too_long, f"the text is longer than {TEXT_MAX_CHARACTERS:,} bytes", "Look for a quote that stays open."),
+            Check(
+                name,
+                raw.str.contains("\n", literal=True),
+                "the text runs over a line's end",
+                "Close the quote that stays open.",
+            ),
+            Check(
+                name, too_long, f"the text is longer than {TEXT_MAX_CHARACTERS:,} bytes", "Look for a quote that stays open."
+            ),
         ]
     for name, value in (("clicks", clicks), ("impressions", impressions)):
         checks += [
@@ -110,9 +122,7 @@ class Reading:
             fields["position"].cast(pl.Float64, strict=False).alias("position"),
             *([_ctr(fields["ctr"]).alias("ctr")] if "ctr" in fields else []),
         )
-        failed = pl.coalesce(
-            *(pl.when(check.bad).then(pl.lit(number, dtype=pl.UInt8)) for number, check in enumerate(CHECKS))
-        )
+        failed = pl.coalesce(*(pl.when(check.bad).then(pl.lit(number, dtype=pl.UInt8)) for number, check in enumerate(CHECKS)))
         typed = typed.with_columns(failed=failed)
         self._keep_refused(rows, typed, cells)
         good = typed.filter(pl.col("failed").is_null())

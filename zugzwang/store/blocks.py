@@ -48,9 +48,9 @@ class Rewrite:
 
 def read_facts(site: Site, period: Period) -> pl.DataFrame:
     """The site's page × query × day facts of a period, in the order of blocks."""
-    stored = Block.objects.filter(
-        site=site, grain=PAGE_QUERY, first_day__lte=period.last, last_day__gte=period.first
-    ).order_by("month")
+    stored = Block.objects.filter(site=site, grain=PAGE_QUERY, first_day__lte=period.last, last_day__gte=period.first).order_by(
+        "month"
+    )
     parts = [
         _decode(block).filter(pl.col("day").is_between(period.first, period.last))
         if block.first_day < period.first or block.last_day > period.last
@@ -134,8 +134,8 @@ def _encode(site: Site, month: date, facts: pl.DataFrame) -> Block:
         site=site,
         grain=PAGE_QUERY,
         month=month,
-        first_day=facts["day"].min(),
-        last_day=facts["day"].max(),
+        first_day=facts.select(pl.col("day").min()).item(),
+        last_day=facts.select(pl.col("day").max()).item(),
         rows=facts.height,
         checksum=hashlib.sha256(payload).hexdigest(),
         payload=payload,
@@ -144,5 +144,3 @@ def _encode(site: Site, month: date, facts: pl.DataFrame) -> Block:
 
 def _decode(block: Block, columns: list[str] | None = None) -> pl.DataFrame:
     return pl.read_parquet(io.BytesIO(block.payload), columns=columns)
-
-

@@ -3,7 +3,7 @@ import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
 import type { ListAsked } from "../state/search";
 import { api, given, type Schemas } from "./client";
 
-export const WINDOW = 100;
+const WINDOW = 100;
 export type Row = Schemas["Row"];
 
 export const sessionQuery = {
@@ -23,7 +23,10 @@ function windowQuery(slug: string, asked: ListAsked, index: number) {
     queryFn: async ({ signal }: { signal: AbortSignal }) =>
       given(
         await api.GET("/api/sites/{slug}/queries", {
-          params: { path: { slug }, query: { ...asked, evidence: [...asked.evidence], offset: index * WINDOW, limit: WINDOW } },
+          params: {
+            path: { slug },
+            query: { ...asked, evidence: [...asked.evidence], offset: index * WINDOW, limit: WINDOW },
+          },
           signal,
         }),
       ),
@@ -37,7 +40,12 @@ export function useList(slug: string, asked: ListAsked) {
 }
 
 /** A row by its place in the list, or undefined while its window is fetched. */
-export function useRowsAt(slug: string, asked: ListAsked, first: number, last: number): (index: number) => Row | undefined {
+export function useRowsAt(
+  slug: string,
+  asked: ListAsked,
+  first: number,
+  last: number,
+): (index: number) => Row | undefined {
   const from = Math.floor(Math.max(first, 0) / WINDOW);
   const to = Math.floor(Math.max(last, 0) / WINDOW);
   const wanted = Array.from({ length: to - from + 1 }, (_, step) => from + step);
@@ -85,7 +93,9 @@ export function useBrandEffect(slug: string, patterns: string[], enabled: boolea
   return useQuery({
     queryKey: ["brand", slug, patterns],
     queryFn: async ({ signal }) =>
-      given(await api.GET("/api/sites/{slug}/brand", { params: { path: { slug }, query: { pattern: patterns } }, signal })),
+      given(
+        await api.GET("/api/sites/{slug}/brand", { params: { path: { slug }, query: { pattern: patterns } }, signal }),
+      ),
     enabled,
     retry: false,
     placeholderData: keepPreviousData,

@@ -110,6 +110,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/jobs/{job_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask Again */
+        post: operations["zugzwang_api_routes_ask_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/jobs/{job_id}/cancel": {
         parameters: {
             query?: never;
@@ -250,6 +267,14 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AskedAgain */
+        AskedAgain: {
+            /**
+             * Keep Good Rows
+             * @default false
+             */
+            keep_good_rows: boolean;
+        };
         /** BandPoint */
         BandPoint: {
             /** Ctr */
@@ -1414,7 +1439,7 @@ export interface operations {
     zugzwang_api_routes_brand_effect: {
         parameters: {
             query?: {
-                pattern?: string[];
+                pattern?: string[] | null;
             };
             header?: never;
             path: {
@@ -1615,6 +1640,105 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_routes_ask_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskedAgain"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1986,7 +2110,7 @@ export interface operations {
     };
     zugzwang_api_routes_list_queries: {
         parameters: {
-            query?: {
+            query: {
                 lens?: "low-ctr" | "striking-distance" | "outperformers";
                 from?: string | null;
                 to?: string | null;
@@ -1999,8 +2123,8 @@ export interface operations {
                 position_to?: number | null;
                 sort?: "page" | "query" | "change" | "clicks_before" | "clicks" | "impressions" | "ctr" | "position" | "expected_clicks" | "expected_ctr" | "shortfall" | "headroom" | "at_stake" | "q_value" | "evidence";
                 descending?: boolean;
-                offset?: number;
-                limit?: number;
+                offset: number;
+                limit: number;
             };
             header?: never;
             path: {

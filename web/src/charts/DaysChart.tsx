@@ -2,14 +2,14 @@
 import { useMemo } from "react";
 import type { Schemas } from "../api/client";
 import { count, day, place } from "../shared/format";
-import { usePalette, useChart } from "./echarts";
+import { useChart, usePalette } from "./echarts";
 
 type Proof = Schemas["Evidence"];
 type Props = { proof: Proof; first: string; last: string };
 
 const PANEL = 62;
-const GAP = 26;
-const TOP = 18;
+const GAP = 32;
+const TOP = 26;
 
 export default function DaysChart({ proof, first, last }: Props) {
   const colours = usePalette();
@@ -44,7 +44,10 @@ export default function DaysChart({ proof, first, last }: Props) {
     });
     return {
       animation: false,
-      aria: { enabled: true, label: { description: "Clicks, position and impressions by day; the table below says the same." } },
+      aria: {
+        enabled: true,
+        label: { description: "Clicks, position and impressions by day; the table below says the same." },
+      },
       axisPointer: { link: [{ xAxisIndex: "all" }] },
       tooltip: {
         trigger: "axis",
@@ -83,7 +86,7 @@ export default function DaysChart({ proof, first, last }: Props) {
         min: panel.inverse ? (range: { min: number }) => Math.max(1, Math.floor(range.min) - 1) : 0,
         name: panel.name,
         nameLocation: panel.inverse ? "start" : "end",
-        nameGap: 6,
+        nameGap: 12,
         nameTextStyle: { color: colours.faint, fontSize: 11, align: "left", padding: [0, 0, 0, -34] },
         splitNumber: 2,
         axisLabel: { color: colours.faint, fontSize: 11 },

@@ -2,38 +2,40 @@
 import { useMemo } from "react";
 import type { Schemas } from "../api/client";
 import { count, place, share } from "../shared/format";
-import { usePalette, useChart } from "./echarts";
+import { useChart, usePalette } from "./echarts";
 
 type Props = {
   field: Schemas["QueryField"] | undefined;
   proof: Schemas["Evidence"];
+  loss: boolean;
   pick: (row: string) => void;
 };
 type Dot = Schemas["Dot"];
 
-const radius = (impressions: number) => Math.min(3 + 1.5 * Math.log10(Math.max(impressions, 10) / 10), 11);
+const radius = (impressions: number) => Math.min(1.4 + 1.3 * Math.log10(Math.max(impressions, 10) / 10), 8);
 // CTR upon a root scale: half of all rows lie below 2 %, and a plain scale would press them into the floor.
 const up = (ctr: number) => Math.sqrt(ctr);
 const TICKS = [0, 0.01, 0.05, 0.1, 0.2, 0.4];
 
-export default function FieldChart({ field, proof, pick }: Props) {
+export default function FieldChart({ field, proof, loss, pick }: Props) {
   const colours = usePalette();
   const option = useMemo(() => {
     if (!field) return null;
     const ceiling = Math.max(...field.curve.map((point) => point.high), proof.ctr, 0.05);
     const other = field.dots.filter((dot) => !(dot.page === proof.page && dot.query === proof.query));
-    const tone = (dot: Dot) => (dot.evidence && dot.evidence !== "thin" ? colours.rust : colours.faint);
+    const found = loss ? colours.rust : colours.spruce;
+    const tone = (dot: Dot) => (dot.evidence && dot.evidence !== "thin" ? found : colours.faint);
     const asDatum = (dot: Dot) => ({
       value: [dot.position, up(dot.ctr)],
       dot,
       symbolSize: 2 * radius(dot.impressions),
-      itemStyle: { color: tone(dot), opacity: dot.evidence && dot.evidence !== "thin" ? 0.75 : 0.16 },
+      itemStyle: { color: tone(dot), opacity: dot.evidence && dot.evidence !== "thin" ? 0.85 : 0.3 },
     });
     const band = (edge: "low" | "high") => field.curve.map((point) => [point.position, up(point[edge])]);
     return {
       animation: false,
       aria: { enabled: true, label: { description: "The site's click curve with a dot for each query." } },
-      grid: { left: 40, right: 10, top: 10, bottom: 34 },
+      grid: { left: 40, right: 14, top: 10, bottom: 34 },
       tooltip: {
         backgroundColor: colours.sheet,
         borderColor: colours.rule,
@@ -69,17 +71,17 @@ export default function FieldChart({ field, proof, pick }: Props) {
         axisLabel: { show: false },
       },
       series: [
-        {
+        bandSeries(band("low"), band("high"), colours.picked),
+        gridSeries(colours, up(ceiling)),
+        { type: "scatter", data: other.map(asDatum), z: 3, cursor: "pointer" },
+        ...(["low", "high"] as const).map((edge) => ({
           type: "line",
           silent: true,
           symbol: "none",
-          data: band("low"),
-          lineStyle: { opacity: 0 },
-          z: 1,
-        },
-        bandSeries(band("low"), band("high"), colours.shade),
-        gridSeries(colours, up(ceiling)),
-        { type: "scatter", data: other.map(asDatum), z: 3, cursor: "pointer" },
+          data: band(edge),
+          lineStyle: { color: colours.ink, width: 0.75, opacity: 0.6 },
+          z: 4,
+        })),
         {
           type: "line",
           silent: true,
@@ -105,19 +107,17 @@ export default function FieldChart({ field, proof, pick }: Props) {
           // How far the row is from what is usual at its positions.
           type: "line",
           silent: true,
-          symbol: ["none", "emptyCircle"],
-          symbolSize: 7,
+          symbol: "none",
           data: [
             [proof.position, up(proof.ctr)],
             [proof.position, up(proof.expected_clicks / proof.impressions)],
           ],
-          lineStyle: { color: colours.rust, width: 1.5, type: "dashed" },
-          itemStyle: { color: colours.rust },
+          lineStyle: { color: found, width: 1.5, type: "dashed" },
           z: 6,
         },
       ],
     };
-  }, [field, proof, colours]);
+  }, [field, proof, loss, colours]);
   const box = useChart(option, (data) => {
     const dot = (data as { dot?: Dot } | undefined)?.dot;
     if (dot) pick(`${dot.page}-${dot.query}`);
@@ -126,9 +126,11 @@ export default function FieldChart({ field, proof, pick }: Props) {
     <figure>
       <div ref={box} className="h-60 w-full" />
       <figcaption className="text-faint text-xs">
-        Line: what this site usually earns at a position; shade: where 8 of 10 of its rows stand; square: this row. Rust dots are
-        findings of the list. {field?.basis}{" "}
-        {field && field.tested > field.dots.length && `The ${count(field.dots.length)} most shown of ${count(field.tested)} rows.`}
+        Line: what this site usually earns at a position; shade: where 8 of 10 of its rows stand; square: this row.
+        Coloured dots are findings of the list. {field?.basis}{" "}
+        {field &&
+          field.tested > field.dots.length &&
+          `The ${count(field.dots.length)} most shown of ${count(field.tested)} rows.`}
       </figcaption>
     </figure>
   );
@@ -155,7 +157,15 @@ function bandSeries(low: Point[], high: Point[], colour: string) {
 function gridSeries(colours: { rule: string; faint: string }, ceiling: number) {
   const text = (x: number, y: number, label: string, align: string) => ({
     type: "text",
-    style: { x, y, text: label, fill: colours.faint, font: "11px 'Public Sans Variable', sans-serif", align, verticalAlign: "middle" },
+    style: {
+      x,
+      y,
+      text: label,
+      fill: colours.faint,
+      font: "11px 'Public Sans Variable', sans-serif",
+      align,
+      verticalAlign: "middle",
+    },
   });
   const line = (from: number[], to: number[]) => ({
     type: "line",
@@ -176,7 +186,10 @@ function gridSeries(colours: { rule: string; faint: string }, ceiling: number) {
       }
       for (const ctr of TICKS.filter((tick) => up(tick) <= ceiling)) {
         const [x = 0, y = 0] = draw.coord([1, up(ctr)]);
-        children.push(text(x - 6, y, share(ctr).replace(/[.,]0/, ""), "right"), line([x, y], draw.coord([100, up(ctr)])));
+        children.push(
+          text(x - 6, y, share(ctr).replace(/[.,]0/, ""), "right"),
+          line([x, y], draw.coord([100, up(ctr)])),
+        );
       }
       return { type: "group", children };
     },

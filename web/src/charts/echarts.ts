@@ -5,9 +5,18 @@ import { type EChartsType, init, use } from "echarts/core";
 import { CanvasRenderer } from "echarts/renderers";
 import { useEffect, useRef, useState } from "react";
 
-use([CustomChart, LineChart, ScatterChart, AriaComponent, GridComponent, MarkLineComponent, TooltipComponent, CanvasRenderer]);
+use([
+  CustomChart,
+  LineChart,
+  ScatterChart,
+  AriaComponent,
+  GridComponent,
+  MarkLineComponent,
+  TooltipComponent,
+  CanvasRenderer,
+]);
 
-export type Palette = Record<"ink" | "faint" | "rule" | "spruce" | "rust" | "ochre" | "sheet" | "shade", string>;
+export type Palette = Record<"ink" | "faint" | "rule" | "spruce" | "rust" | "ochre" | "sheet" | "picked", string>;
 
 function palette(): Palette {
   const style = getComputedStyle(document.documentElement);
@@ -20,7 +29,7 @@ function palette(): Palette {
     rust: read("rust"),
     ochre: read("ochre"),
     sheet: read("sheet"),
-    shade: read("shade"),
+    picked: read("picked"),
   };
 }
 

@@ -50,7 +50,7 @@ export function Frame() {
     <div className="flex h-full">
       <nav
         aria-label="Places"
-        className={`flex shrink-0 flex-col border-rule border-r ${narrow ? "w-12 items-center" : "w-44"} py-3`}
+        className={`flex shrink-0 flex-col border-rule border-r ${narrow ? "w-12 items-center" : "w-40"} py-3`}
       >
         <div className={`flex items-center gap-2 ${narrow ? "" : "px-4"} pb-4`}>
           <Board />
@@ -67,7 +67,13 @@ export function Frame() {
                 inactiveProps={{ className: "border-l-transparent" }}
                 className={`flex items-baseline justify-between border-l-3 py-1.5 font-serif text-base hover:bg-shade ${narrow ? "pl-3.5" : "px-4"}`}
               >
-                {narrow ? <abbr title={place.name} className="no-underline">{place.name[0]}</abbr> : place.name}
+                {narrow ? (
+                  <abbr title={place.name} className="no-underline">
+                    {place.name[0]}
+                  </abbr>
+                ) : (
+                  place.name
+                )}
                 {!narrow && <kbd className="font-sans text-faint text-xs">{place.key}</kbd>}
               </Link>
             </li>
@@ -125,7 +131,11 @@ function RailFoot(props: { narrow: boolean; fold: () => void; showKeys: () => vo
     { name: dark ? "Light sheet" : "Dark sheet", icon: dark ? Sun : Moon, act: switchTheme },
     { name: "Keys", icon: Keyboard, act: props.showKeys },
     { name: "Sign out", icon: LogOut, act: signOut },
-    { name: props.narrow ? "Widen the rail" : "Fold the rail", icon: props.narrow ? PanelLeftOpen : PanelLeftClose, act: props.fold },
+    {
+      name: props.narrow ? "Widen the rail" : "Fold the rail",
+      icon: props.narrow ? PanelLeftOpen : PanelLeftClose,
+      act: props.fold,
+    },
   ];
   return (
     <div className="mt-auto w-full text-faint">

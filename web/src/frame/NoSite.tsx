@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
-import { api, given, ProblemError } from "../api/client";
+import { api, given, type ProblemError } from "../api/client";
 import { sitesQuery } from "../api/hooks";
 import { Field, MainButton } from "../shared/parts";
 
@@ -22,7 +22,11 @@ export function AddSite() {
       .replace(/^-+|-+$/g, "")
       .slice(0, 50);
     try {
-      const body = { name, address: /^https?:\/\//.test(address) ? address : `https://${address}`, slug: slug || "site" };
+      const body = {
+        name,
+        address: /^https?:\/\//.test(address) ? address : `https://${address}`,
+        slug: slug || "site",
+      };
       const site = given(await api.POST("/api/sites", { body }));
       await queryClient.invalidateQueries({ queryKey: sitesQuery.queryKey });
       navigate({ to: "/$site/intake", params: { site: site.slug } });

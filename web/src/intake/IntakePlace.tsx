@@ -3,7 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { getRouteApi } from "@tanstack/react-router";
 import { Upload } from "lucide-react";
 import { type DragEvent, useEffect, useRef, useState } from "react";
-import { api, csrfToken, given, problemOf, type ProblemError, type Schemas } from "../api/client";
+import { api, csrfToken, given, type ProblemError, problemOf, type Schemas } from "../api/client";
 import { useJobs } from "../api/hooks";
 import { useSite } from "../frame/Frame";
 import { day } from "../shared/format";
@@ -58,7 +58,7 @@ export function IntakePlace() {
   if (!site) return null;
   return (
     <div className="h-full overflow-auto">
-      <div className="mx-auto max-w-4xl px-6 py-5">
+      <div className="max-w-5xl px-6 py-5">
         <h1 className="text-2xl">Intake</h1>
         <p className="mt-0.5 text-faint">
           {site.first_day && site.last_day
@@ -68,7 +68,9 @@ export function IntakePlace() {
         {site.may_change ? (
           <Drop take={take} sent={sent} />
         ) : (
-          <p className="mt-4 border-rule border-y py-3">You may look at this site but not load data. Ask an analyst of the site.</p>
+          <p className="mt-4 border-rule border-y py-3">
+            You may look at this site but not load data. Ask an analyst of the site.
+          </p>
         )}
         {refused && <Refused error={refused} />}
         {uploaded && (
@@ -89,7 +91,8 @@ function send(slug: string, file: File, progress: (share: number) => void): Prom
     request.setRequestHeader("X-CSRFToken", csrfToken());
     request.upload.onprogress = (event) => progress(event.loaded / event.total);
     const answer = () => new Response(request.responseText || null, { status: request.status || 502 });
-    request.onload = async () => (request.status === 201 ? resolve(await answer().json()) : reject(await problemOf(answer())));
+    request.onload = async () =>
+      request.status === 201 ? resolve(await answer().json()) : reject(await problemOf(answer()));
     request.onerror = async () => reject(await problemOf(answer()));
     const form = new FormData();
     form.append("file", file);
@@ -175,7 +178,9 @@ function Earlier({ jobs, open }: { jobs: Schemas["JobShown"][]; open: (id: numbe
             <Button plain onClick={() => open(job.id)}>
               {job.title}
             </Button>
-            <span className={job.state === "refused" || job.state === "failed" ? "text-rust" : "text-faint"}>{job.state}</span>
+            <span className={job.state === "refused" || job.state === "failed" ? "text-rust" : "text-faint"}>
+              {job.state}
+            </span>
             <time dateTime={job.made_at} className="ml-auto text-faint">
               {new Date(job.made_at).toLocaleString()}
             </time>

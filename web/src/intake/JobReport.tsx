@@ -1,7 +1,8 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
+import { Link, useNavigate } from "@tanstack/react-router";
 import { useEffect } from "react";
-import { api } from "../api/client";
+import { toast } from "sonner";
+import { api, given, type ProblemError } from "../api/client";
 import { useJob } from "../api/hooks";
 import { count, day } from "../shared/format";
 import { Button, Failed } from "../shared/parts";
@@ -31,10 +32,27 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
   const job = useJob(slug, id);
   const state = job.data?.state;
 
+  const navigate = useNavigate();
+
+  async function again(keep_good_rows: boolean) {
+    try {
+      const params = { path: { slug, job_id: id } };
+      const asked = given(
+        await api.POST("/api/sites/{slug}/jobs/{job_id}/again", { params, body: { keep_good_rows } }),
+      );
+      navigate({ to: "/$site/intake", params: { site: slug }, search: { job: asked.id } });
+    } catch (error) {
+      const { problem } = error as ProblemError;
+      toast.error(`${problem.detail} ${problem.remedy}`);
+    }
+  }
+
   useEffect(() => {
+    if (state) queryClient.invalidateQueries({ queryKey: ["jobs", slug] });
     if (state !== "done") return;
-    for (const key of ["sites", "rows", "field", "evidence", "brand"]) queryClient.invalidateQueries({ queryKey: [key] });
-  }, [state, queryClient]);
+    for (const key of ["sites", "rows", "field", "evidence", "brand"])
+      queryClient.invalidateQueries({ queryKey: [key] });
+  }, [state, slug, queryClient]);
 
   if (job.error) return <Failed error={job.error} retry={() => job.refetch()} />;
   if (!job.data) return null;
@@ -61,18 +79,39 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
       )}
       {state === "done" && <Done slug={slug} id={id} outcome={outcome} refusedRows={job.data.has_refused_rows} />}
       {(state === "refused" || state === "failed" || state === "cancelled") && (
-        <div role="alert" className={`mt-1 border-l-3 bg-sheet px-4 py-2 ${state === "cancelled" ? "border-rule" : "border-rust"}`}>
+        <div
+          role="alert"
+          className={`mt-1 border-l-3 bg-sheet px-4 py-2 ${state === "cancelled" ? "border-rule" : "border-rust"}`}
+        >
           <p className="font-semibold">
             {outcome.message} {outcome.remedy}
           </p>
           <Problems problems={outcome.problems ?? []} rows={outcome.rows ?? 0} counts={outcome.counts ?? {}} />
+          {mayChange && (
+            <p className="my-2 flex gap-3">
+              {state === "refused" && (outcome.rows ?? 0) > 0 && (
+                <Button onClick={() => again(true)}>Load the good rows, list the refused</Button>
+              )}
+              {state !== "refused" && <Button onClick={() => again(false)}>Load it again</Button>}
+            </p>
+          )}
         </div>
       )}
     </section>
   );
 }
 
-function Done({ slug, id, outcome, refusedRows }: { slug: string; id: number; outcome: Outcome; refusedRows: boolean }) {
+function Done({
+  slug,
+  id,
+  outcome,
+  refusedRows,
+}: {
+  slug: string;
+  id: number;
+  outcome: Outcome;
+  refusedRows: boolean;
+}) {
   return (
     <div className="mt-1 border-spruce border-l-3 bg-sheet px-4 py-2">
       <p className="font-serif text-base">
@@ -105,7 +144,15 @@ function Done({ slug, id, outcome, refusedRows }: { slug: string; id: number; ou
   );
 }
 
-function Problems({ problems, rows, counts }: { problems: FileProblem[]; rows: number; counts: Record<string, number> }) {
+function Problems({
+  problems,
+  rows,
+  counts,
+}: {
+  problems: FileProblem[];
+  rows: number;
+  counts: Record<string, number>;
+}) {
   if (problems.length === 0) return null;
   return (
     <>
@@ -140,7 +187,11 @@ function Problems({ problems, rows, counts }: { problems: FileProblem[]; rows: n
           </tbody>
         </table>
       </div>
-      {rows > problems.length && <p className="text-faint">The first {problems.length} of {count(rows)}.</p>}
+      {rows > problems.length && (
+        <p className="text-faint">
+          The first {problems.length} of {count(rows)}.
+        </p>
+      )}
     </>
   );
 }

@@ -36,20 +36,22 @@ export function Matching({ uploaded, site, load, drop }: Props) {
   return (
     <section className="mt-5" aria-label="Columns">
       <h2 className="text-lg">{uploaded.name}</h2>
-      <p className="text-faint">About {count(uploaded.rows_about)} rows. Look whether each column is taken for what it is.</p>
+      <p className="text-faint">
+        About {count(uploaded.rows_about)} rows. Look whether each column is taken for what it is.
+      </p>
       <div className="mt-2 overflow-x-auto">
         <table className="w-full border-ink border-y text-left">
           <thead>
             <tr>
               {uploaded.header.map((name, column) => (
                 // biome-ignore lint/suspicious/noArrayIndexKey: names may repeat; the place tells columns apart
-                <th key={column} scope="col" className="border-rule border-b px-2 py-1.5 font-normal">
+                <th key={column} scope="col" className="border-rule border-b px-1.5 py-1.5 font-normal">
                   <label>
                     <span className="block font-semibold">{name || `column ${column + 1}`}</span>
                     <select
                       value={fieldOf(column)}
                       onChange={(event) => assign(column, event.target.value)}
-                      className={`border border-strong-rule bg-sheet px-1 py-0.5 ${fieldOf(column) ? "" : "text-faint"}`}
+                      className={`w-28 border border-strong-rule bg-sheet px-1 py-0.5 ${fieldOf(column) ? "" : "text-faint"}`}
                     >
                       <option value="">not used</option>
                       {uploaded.fields.map((field) => (
@@ -72,7 +74,7 @@ export function Matching({ uploaded, site, load, drop }: Props) {
                     // biome-ignore lint/suspicious/noArrayIndexKey: as above
                     key={column}
                     title={cell}
-                    className={`max-w-64 truncate px-2 py-1 ${fieldOf(column) ? "" : "text-faint"}`}
+                    className={`max-w-40 truncate px-1.5 py-1 ${fieldOf(column) ? "" : "text-faint"}`}
                   >
                     {cell}
                   </td>

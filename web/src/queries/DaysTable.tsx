@@ -9,7 +9,7 @@ export function DaysTable({ proof }: { proof: Schemas["Evidence"] }) {
         The {count(proof.days.length)} days as a table
       </summary>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolled region must be reachable by keyboard */}
-      <div className="mt-2 max-h-72 overflow-auto" tabIndex={0} role="region" aria-label="Days">
+      <section className="mt-2 max-h-72 overflow-auto" tabIndex={0} aria-label="Days">
         <table className="w-full text-right">
           <thead className="sticky top-0 bg-paper text-faint text-xs">
             <tr>
@@ -38,7 +38,7 @@ export function DaysTable({ proof }: { proof: Schemas["Evidence"] }) {
             ))}
           </tbody>
         </table>
-      </div>
+      </section>
     </details>
   );
 }

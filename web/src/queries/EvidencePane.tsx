@@ -3,7 +3,7 @@ import { ExternalLink } from "lucide-react";
 import { lazy, Suspense } from "react";
 import type { Schemas } from "../api/client";
 import { useEvidence, useField } from "../api/hooks";
-import { count, path, place, share } from "../shared/format";
+import { count, NONE, path, place, share } from "../shared/format";
 import { EvidenceMark, Failed, Notice } from "../shared/parts";
 import type { ListAsked, QueriesSearch } from "../state/search";
 import { DaysTable } from "./DaysTable";
@@ -54,11 +54,16 @@ export function EvidencePane({ slug, asked, search, list, change }: Props) {
         {field.error ? (
           <Failed error={field.error} retry={() => field.refetch()} />
         ) : (
-          <FieldChart field={field.data} proof={proof} pick={(picked) => change({ row: picked })} />
+          <FieldChart
+            field={field.data}
+            proof={proof}
+            loss={asked.lens === "low-ctr"}
+            pick={(picked) => change({ row: picked })}
+          />
         )}
         <Heading
           title="Its days"
-          note={list?.before ? `weeks' ticks on Mondays; faint: ${list.before.sentence}` : "weeks' ticks on Mondays"}
+          note={list?.before ? `strong line: the period; faint: ${list.before.sentence}` : "the period, day by day"}
         />
         {list && <DaysChart proof={proof} first={list.period.first} last={list.period.last} />}
       </Suspense>
@@ -78,17 +83,20 @@ function Heading({ title, note }: { title: string; note: string }) {
 
 function Numbers({ proof }: { proof: Schemas["Evidence"] }) {
   const finding = proof.finding;
-  const entries: [string, React.ReactNode, string][] = [
+  const numbers: [string, string, string][] = [
     ["CTR", share(proof.ctr), `chance alone: ${share(proof.ctr_low)} to ${share(proof.ctr_high)} (Wilson, 95 %)`],
     ["usual CTR", share(proof.expected_clicks / proof.impressions), "from the site's curve, day by day"],
     ["position", place(proof.position), "weighted by impressions"],
-    ["by a better result", finding ? count(Math.max(finding.shortfall, 0)) : "–", "clicks in the period: usual less own"],
-    ["by a better place", finding ? count(finding.headroom) : "–", `clicks in the period, at ${place(proof.target)}`],
-    ["evidence", finding ? <EvidenceMark grade={finding.evidence} /> : "not in this lens", finding ? `q = ${finding.q_value.toPrecision(2)}` : "see the filters"],
+    [
+      "by a better result",
+      finding ? count(Math.max(finding.shortfall, 0)) : NONE,
+      "clicks in the period: usual less own",
+    ],
+    ["by a better place", finding ? count(finding.headroom) : NONE, `clicks in the period, at ${place(proof.target)}`],
   ];
   return (
     <dl className="mt-3 grid grid-cols-3 gap-x-4 gap-y-2 border-rule border-t pt-2">
-      {entries.map(([name, value, note]) => (
+      {numbers.map(([name, value, note]) => (
         <div key={name}>
           <dt className="text-faint text-xs">{name}</dt>
           <dd>
@@ -97,6 +105,17 @@ function Numbers({ proof }: { proof: Schemas["Evidence"] }) {
           </dd>
         </div>
       ))}
+      <div>
+        <dt className="text-faint text-xs">evidence</dt>
+        <dd>
+          <span className="font-semibold font-serif text-[15px]">
+            {finding ? <EvidenceMark grade={finding.evidence} /> : "not in this lens"}
+          </span>
+          <span className="block text-[11px] text-faint leading-tight">
+            {finding ? `q = ${finding.q_value.toPrecision(2)}` : "see the filters"}
+          </span>
+        </dd>
+      </div>
     </dl>
   );
 }

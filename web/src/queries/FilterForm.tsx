@@ -39,7 +39,15 @@ export function FilterForm({ site, search, change, close }: TopLineProps & { clo
         ))}
       </fieldset>
       <div className="grid grid-cols-2 gap-3">
-        <Field label="position from" name="above" type="number" min={1} max={100} step={0.1} defaultValue={search.above} />
+        <Field
+          label="position from"
+          name="above"
+          type="number"
+          min={1}
+          max={100}
+          step={0.1}
+          defaultValue={search.above}
+        />
         <Field label="to" name="below" type="number" min={1} max={100} step={0.1} defaultValue={search.below} />
       </div>
       <Field
@@ -52,7 +60,11 @@ export function FilterForm({ site, search, change, close }: TopLineProps & { clo
       />
       <label className="block">
         <span className="mb-0.5 block text-faint">a better place means</span>
-        <select name="target" defaultValue={search.target ?? "next-band"} className="w-full border border-strong-rule bg-sheet px-2 py-1">
+        <select
+          name="target"
+          defaultValue={search.target ?? "next-band"}
+          className="w-full border border-strong-rule bg-sheet px-2 py-1"
+        >
           {Object.entries(TARGETS).map(([target, name]) => (
             <option key={target} value={target}>
               {name}

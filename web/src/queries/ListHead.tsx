@@ -15,8 +15,16 @@ type Props = {
 
 const CLAIM: Record<Lens, [string, string]> = {
   "low-ctr": ["row is clicked less than its positions explain", "rows are clicked less than their positions explain"],
-  "striking-distance": ["row stands within reach of a better place", "rows stand within reach of a better place"],
-  outperformers: ["row is clicked more than its positions explain", "rows are clicked more than their positions explain"],
+  "striking-distance": ["row would gain by a better place", "rows would gain by a better place"],
+  outperformers: [
+    "row is clicked more than its positions explain",
+    "rows are clicked more than their positions explain",
+  ],
+};
+const STANDS: Record<Lens, string> = {
+  "low-ctr": "below the curve",
+  "striking-distance": "at positions 4 to 20",
+  outperformers: "above the curve and not yet first",
 };
 
 export function ListHead({ list, search, change, choose, exportList }: Props) {
@@ -41,31 +49,41 @@ export function ListHead({ list, search, change, choose, exportList }: Props) {
         </Button>
       </div>
       <p className="mt-1.5 min-h-9 text-faint" aria-live="polite">
-        {list && (
-          <>
-            <strong className="font-semibold text-ink">{count(list.total)}</strong> {CLAIM[lens][list.total === 1 ? 0 : 1]}
-            {list.total > 0 && (
-              <>
-                , <strong className="font-semibold text-ink">{count(list.at_stake_month)}</strong> clicks a month at stake
-              </>
-            )}
-            ; {count(list.tested)} were looked at.{" "}
-            {list.in_lens.thin > 0 &&
-              (thinShown ? (
-                <Button plain onClick={() => change({ evidence: undefined })}>
-                  Hide thin rows
-                </Button>
-              ) : (
-                <>
-                  {count(list.in_lens.thin)} more are too thin to call.{" "}
-                  <Button plain onClick={() => change({ evidence: ["firm", "likely", "thin"] })}>
-                    Show them
-                  </Button>
-                </>
-              ))}
-          </>
-        )}
+        {list && <Summary list={list} lens={lens} thinShown={thinShown} change={change} />}
       </p>
     </div>
+  );
+}
+
+type SummaryProps = { list: Schemas["Rows"]; lens: Lens; thinShown: boolean; change: Props["change"] };
+
+/** A thin row is never called a finding, so the sentence counts them apart. */
+function Summary({ list, lens, thinShown, change }: SummaryProps) {
+  const strong = (value: number) => <strong className="font-semibold text-ink">{count(value)}</strong>;
+  const looked = `${count(list.tested)} were looked at`;
+  if (thinShown) {
+    return (
+      <>
+        {strong(list.total)} rows stand {STANDS[lens]}; only {strong(list.in_lens.firm + list.in_lens.likely)} of the
+        lens are more than thin, {looked}.{" "}
+        <Button plain onClick={() => change({ evidence: undefined })}>
+          Hide thin rows
+        </Button>
+      </>
+    );
+  }
+  return (
+    <>
+      {strong(list.total)} {CLAIM[lens][list.total === 1 ? 0 : 1]}
+      {list.total > 0 && <>, {strong(list.at_stake_month)} clicks a month at stake</>}; {looked}.{" "}
+      {list.in_lens.thin > 0 && (
+        <>
+          {count(list.in_lens.thin)} more are too thin to call.{" "}
+          <Button plain onClick={() => change({ evidence: ["firm", "likely", "thin"] })}>
+            Show them
+          </Button>
+        </>
+      )}
+    </>
   );
 }

@@ -14,7 +14,8 @@ export function NothingFound({ list, search, change }: Props) {
         title="Too little data"
         action={<Button onClick={() => change({ shown: 0 })}>Look at every row, however seldom shown</Button>}
       >
-        No row of these days was shown {count(list.min_impressions)} times or more. Choose more days, or lower the floor.
+        No row of these days was shown {count(list.min_impressions)} times or more. Choose more days, or lower the
+        floor.
       </Notice>
     );
   }
@@ -22,7 +23,9 @@ export function NothingFound({ list, search, change }: Props) {
     return (
       <Notice
         title="Nothing fits these filters"
-        action={<Button onClick={() => change({ text: undefined, above: undefined, below: undefined })}>Take them off</Button>}
+        action={
+          <Button onClick={() => change({ text: undefined, above: undefined, below: undefined })}>Take them off</Button>
+        }
       >
         {count(list.in_lens.firm + list.in_lens.likely + list.in_lens.thin)} rows stand in this lens without them.
       </Notice>
@@ -39,8 +42,8 @@ export function NothingFound({ list, search, change }: Props) {
         )
       }
     >
-      {count(list.tested)} rows were looked at; none differs from the site's curve by more than chance and its usual scatter.
-      More days would tell more.
+      {count(list.tested)} rows were looked at; none differs from the site's curve by more than chance and its usual
+      scatter. More days would tell more.
     </Notice>
   );
 }

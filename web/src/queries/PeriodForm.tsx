@@ -49,8 +49,24 @@ export function PeriodForm({ site, search, list, change, close }: TopLineProps &
         ))}
       </div>
       <form onSubmit={choose} className="flex items-end gap-2">
-        <Field label="from" type="date" value={from} min={first} max={last} required onChange={(event) => setFrom(event.target.value)} />
-        <Field label="to" type="date" value={to} min={first} max={last} required onChange={(event) => setTo(event.target.value)} />
+        <Field
+          label="from"
+          type="date"
+          value={from}
+          min={first}
+          max={last}
+          required
+          onChange={(event) => setFrom(event.target.value)}
+        />
+        <Field
+          label="to"
+          type="date"
+          value={to}
+          min={first}
+          max={last}
+          required
+          onChange={(event) => setTo(event.target.value)}
+        />
         <MainButton type="submit">Choose</MainButton>
       </form>
       <p className="text-faint text-xs">

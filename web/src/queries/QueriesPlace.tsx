@@ -53,7 +53,11 @@ export function QueriesPlace() {
     return (
       <Notice
         title="No data yet"
-        action={<Button onClick={() => navigate({ to: "/$site/intake", params: { site: slug }, search: {} })}>Load a file</Button>}
+        action={
+          <Button onClick={() => navigate({ to: "/$site/intake", params: { site: slug }, search: {} })}>
+            Load a file
+          </Button>
+        }
       >
         Load a file of search facts – day, page, query, clicks, impressions, position – and its queries stand here.
       </Notice>

@@ -4,25 +4,38 @@ import { ArrowDown, ArrowUp } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import { type Row, useRowsAt } from "../api/hooks";
-import { change as signed, count, path, place, share } from "../shared/format";
+import { count, path, place, share, change as signed } from "../shared/format";
 import { useKeys } from "../shared/keys";
 import { EvidenceMark, Notice } from "../shared/parts";
 import type { ListAsked, QueriesSearch, Sort } from "../state/search";
 import { NothingFound } from "./NothingFound";
 
 const ROW_HEIGHT = 42;
-const GRID = "grid grid-cols-[minmax(9rem,1fr)_6.2rem_4.6rem_4rem_3.6rem_3.6rem_3rem_3.7rem] gap-x-2 px-4";
+const GRID = "grid grid-cols-[minmax(8rem,1fr)_4.6rem_3.4rem_3.6rem_3.3rem_3.3rem_2.3rem_3.5rem] gap-x-2 pr-3 pl-4";
 
 type Column = { sort: Sort; label: string; explains: string; left?: true; low?: true };
 const COLUMNS: Column[] = [
   { sort: "query", label: "query, page", explains: "the query and the page shown for it", left: true, low: true },
-  { sort: "at_stake", label: "at stake", explains: "clicks a month to gain: by a better result (rust) and by a better place (spruce)" },
+  {
+    sort: "at_stake",
+    label: "at stake",
+    explains: "clicks a month to gain: by a better result (rust) and by a better place (spruce)",
+  },
   { sort: "clicks", label: "clicks", explains: "clicks in the period, and the change against the days compared with" },
   { sort: "impressions", label: "shown", explains: "how often the page was shown for the query" },
   { sort: "ctr", label: "CTR", explains: "clicks over impressions", low: true },
-  { sort: "expected_ctr", label: "usual", explains: "the CTR that this site usually earns at the row's positions, day by day" },
+  {
+    sort: "expected_ctr",
+    label: "usual",
+    explains: "the CTR that this site usually earns at the row's positions, day by day",
+  },
   { sort: "position", label: "pos.", explains: "mean position, weighted by impressions; 1 is first", low: true },
-  { sort: "q_value", label: "evidence", explains: "how sure it is: firm (1 % false alarms), likely (10 %), thin", low: true },
+  {
+    sort: "q_value",
+    label: "evidence",
+    explains: "how sure it is: firm (1 % false alarms), likely (10 %), thin",
+    low: true,
+  },
 ];
 
 type Props = {
@@ -94,14 +107,9 @@ export function QueryList({ slug, asked, list, stale, search, change }: Props) {
   const picked = search.row ?? (list?.rows[0] ? rowKey(list.rows[0]) : undefined);
   return (
     <div ref={scroller} className="min-h-0 flex-1 overflow-auto" data-testid="rows">
-      {/* biome-ignore lint/a11y/useSemanticElements: rows that stand at computed heights cannot be a table element */}
-      <div role="grid" aria-label="Rows" aria-rowcount={total + 1} className="min-w-[40rem]">
-        {/* biome-ignore lint/a11y/useSemanticElements: as above */}
-        {/* biome-ignore lint/a11y/useFocusableInteractive: its buttons take the focus */}
+      <div role="grid" aria-label="Rows" aria-rowcount={total + 1} className="min-w-[36rem]">
         <div role="row" aria-rowindex={1} className={`${GRID} sticky top-0 z-10 border-ink border-b bg-paper py-1.5`}>
           {COLUMNS.map((column) => (
-            // biome-ignore lint/a11y/useSemanticElements: as above
-            // biome-ignore lint/a11y/useFocusableInteractive: its button takes the focus
             <div
               key={column.sort}
               role="columnheader"
@@ -116,19 +124,24 @@ export function QueryList({ slug, asked, list, stale, search, change }: Props) {
               >
                 {column.label}
                 {asked.sort === column.sort &&
-                  (asked.descending ? <ArrowDown size={11} aria-hidden="true" /> : <ArrowUp size={11} aria-hidden="true" />)}
+                  (asked.descending ? (
+                    <ArrowDown size={11} aria-hidden="true" />
+                  ) : (
+                    <ArrowUp size={11} aria-hidden="true" />
+                  ))}
               </button>
             </div>
           ))}
         </div>
         {list && total === 0 && <NothingFound list={list} search={search} change={change} />}
-        {!list && <Notice title="Adding up">The period's facts are added up and set beside the site's click curve.</Notice>}
+        {!list && (
+          <Notice title="Adding up">The period's facts are added up and set beside the site's click curve.</Notice>
+        )}
         <div style={{ height: virtual.getTotalSize() }} className={`relative ${stale ? "opacity-60" : ""}`}>
           {items.map((item) => {
             const row = rowAt(item.index);
             const chosen = row !== undefined && rowKey(row) === picked;
             return (
-              // biome-ignore lint/a11y/useSemanticElements: as above
               // biome-ignore lint/a11y/useKeyWithClickEvents: arrows and j/k walk the rows, in useKeys above
               <div
                 key={item.key}
@@ -144,7 +157,13 @@ export function QueryList({ slug, asked, list, stale, search, change }: Props) {
                 style={{ height: ROW_HEIGHT, transform: `translateY(${item.start}px)` }}
                 className={`${GRID} absolute inset-x-0 cursor-default content-center border-rule border-b ${chosen ? "bg-picked" : "hover:bg-shade"}`}
               >
-                {row ? <Cells row={row} most={most} compared={list?.before != null} /> : <span role="gridcell" className="text-faint">…</span>}
+                {row ? (
+                  <Cells row={row} most={most} compared={list?.before != null} />
+                ) : (
+                  <span role="gridcell" className="text-faint">
+                    …
+                  </span>
+                )}
               </div>
             );
           })}

@@ -1,9 +1,10 @@
 // One line on top: the site, the period as a sentence, and what is filtered as words that can be taken off.
+
+import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { Search, X } from "lucide-react";
 import { useEffect, useState } from "react";
 import type { Schemas } from "../api/client";
-import { useQuery } from "@tanstack/react-query";
 import { sitesQuery } from "../api/hooks";
 import { count } from "../shared/format";
 import { Opening } from "../shared/parts";
@@ -25,15 +26,18 @@ export function TopLine(props: TopLineProps) {
   const { site, search, list, change, opened, setOpened } = props;
   const navigate = useNavigate();
   const sites = useQuery(sitesQuery);
-  const opening = (name: string) => ({ open: opened === name, onOpen: (open: boolean) => setOpened(open ? name : null) });
+  const opening = (name: string) => ({
+    open: opened === name,
+    onOpen: (open: boolean) => setOpened(open ? name : null),
+  });
   const compare = search.compare ?? "year";
   const against = compare === "year" && (list?.period.days ?? 7) % 7 ? "the same days last year" : COMPARISONS[compare];
   return (
     <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
-      <label className="font-semibold font-serif text-[15px]">
-        <span className="sr-only">Site</span>
+      <div className="font-semibold font-serif text-[15px]">
         {(sites.data?.length ?? 0) > 1 ? (
           <select
+            aria-label="Site"
             value={site.slug}
             onChange={(event) => navigate({ to: "/$site/queries", params: { site: event.target.value }, search: {} })}
             className="max-w-56 border-rule border-b bg-transparent py-0.5"
@@ -47,7 +51,7 @@ export function TopLine(props: TopLineProps) {
         ) : (
           site.name
         )}
-      </label>
+      </div>
       <Opening
         name="Period (p)"
         width={400}
@@ -80,7 +84,9 @@ export function TopLine(props: TopLineProps) {
       <TextSearch text={search.text ?? ""} change={change} />
       {(list?.period.missing || list?.before?.missing || list?.curve_basis === "prior") && (
         <p role="status" className="w-full text-ochre">
-          {[list.period.missing, list.before?.missing, list.curve_basis === "prior" && list.curve_sentence].filter(Boolean).join(" ")}
+          {[list.period.missing, list.before?.missing, list.curve_basis === "prior" && list.curve_sentence]
+            .filter(Boolean)
+            .join(" ")}
         </p>
       )}
     </header>
@@ -94,7 +100,8 @@ function FilterWords(props: { search: QueriesSearch; change: TopLineProps["chang
   if (grades.join() !== SURE.join()) words.push([grades.join(" or "), { evidence: undefined }]);
   if (search.above !== undefined || search.below !== undefined)
     words.push([`position ${search.above ?? 1} to ${search.below ?? "last"}`, { above: undefined, below: undefined }]);
-  if (search.shown !== undefined && search.shown !== floor) words.push([`shown ${count(search.shown)} or more`, { shown: undefined }]);
+  if (search.shown !== undefined && search.shown !== floor)
+    words.push([`shown ${count(search.shown)} or more`, { shown: undefined }]);
   if (search.target) words.push([`aiming at ${TARGETS[search.target]}`, { target: undefined }]);
   return words.map(([word, without]) => (
     <button

@@ -24,7 +24,8 @@ export function useKeys(actions: Actions): void {
     const onKey = (event: KeyboardEvent) => {
       if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return;
       const target = event.target as HTMLElement;
-      if (target.closest("input, textarea, select, [contenteditable], [role=dialog], [role=menu], [role=listbox]")) return;
+      if (target.closest("input, textarea, select, [contenteditable], [role=dialog], [role=menu], [role=listbox]"))
+        return;
       const action = latest.current[event.key];
       if (!action) return;
       event.preventDefault();

@@ -65,7 +65,9 @@ const number = (value: unknown) => (typeof value === "number" && value >= 0 ? va
 
 /** Read an address that anyone may have written; what makes no sense in it is passed over. */
 export function readSearch(given: Record<string, unknown>): QueriesSearch {
-  const grades = Array.isArray(given.evidence) ? GRADES.filter((grade) => (given.evidence as unknown[]).includes(grade)) : [];
+  const grades = Array.isArray(given.evidence)
+    ? GRADES.filter((grade) => (given.evidence as unknown[]).includes(grade))
+    : [];
   const shown = number(given.shown);
   const read: QueriesSearch = {
     lens: oneOf(given.lens, Object.keys(LENSES) as Lens[]),

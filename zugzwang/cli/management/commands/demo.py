@@ -36,6 +36,6 @@ class Command(BaseCommand):
                 path = Path(folder) / "marrowbank-search-facts.csv"
                 make_facts().write_csv(path)
                 self.stdout.write(f"Loading {path.stat().st_size / 1e6:.0f} MB of CSV.")
-                report = load_search_facts(site, path, path.name, lambda step, share: None).report
+                report = load_search_facts(site, path, path.name, lambda *_: None).report
             self.stdout.write(f"Loaded {report.loaded:,} facts, {report.pages:,} pages, {report.queries:,} queries.")
         self.stdout.write(f"The demo stands. Sign in as “{USERNAME}” with the password “{PASSWORD}”.")
