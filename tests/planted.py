@@ -35,7 +35,7 @@ def planted_site(seed: int = 7, queries: int = 2500, poor: int = 40, movers: int
     daily_shown[poor_ids] = np.maximum(daily_shown[poor_ids], 30)
     factor[poor_ids] = 0.1
     giant = int(poor_ids[0])
-    home[giant], daily_shown[giant], factor[giant] = 4.6, 900.0, 0.01
+    home[giant], daily_shown[giant], factor[giant] = 4.6, 2500.0, 0.01
     others = np.setdiff1d(np.arange(queries), poor_ids)
     mover_ids = rng.choice(others, movers, replace=False)
     daily_shown[mover_ids] = np.maximum(daily_shown[mover_ids], 40)

@@ -2,13 +2,13 @@
 
 import gzip
 from collections.abc import Iterator
-from typing import Annotated, Any, cast
+from typing import Any, cast
 
 from django.contrib.auth import authenticate, login, logout
 from django.contrib.auth.models import User
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.middleware.csrf import get_token
-from ninja import Field, File, NinjaAPI, Query, Router
+from ninja import File, NinjaAPI, Query, Router, Status
 from ninja.files import UploadedFile
 from ninja.security import django_auth
 
@@ -27,7 +27,6 @@ from zugzwang.intake.search_facts import first_rows
 from zugzwang.store.models import Job, Site
 
 FIRST_ROWS = 6
-WINDOW_MAX = 500
 
 PROBLEMS = dict.fromkeys((400, 401, 403, 404, 409, 413, 422, 429), problems.Problem)
 
@@ -61,9 +60,9 @@ def sign_in(request: HttpRequest, given: s.Credentials) -> Any:
 
 
 @router.delete("/session", response={204: None, **PROBLEMS})
-def sign_out(request: HttpRequest) -> tuple[int, None]:
+def sign_out(request: HttpRequest) -> Status[None]:
     logout(request)
-    return 204, None
+    return Status(204, None)
 
 
 # --- sites -------------------------------------------------------------------------------------------------------------
@@ -91,8 +90,8 @@ def list_sites(request: HttpRequest) -> list[s.SiteShown]:
 
 
 @router.post("/sites", response={201: s.SiteShown, **PROBLEMS})
-def add_site(request: HttpRequest, given: s.SiteAdded) -> tuple[int, s.SiteShown]:
-    return 201, shown(request, sites.add_site(actor(request), given.name, given.address, given.slug))
+def add_site(request: HttpRequest, given: s.SiteAdded) -> Status[s.SiteShown]:
+    return Status(201, shown(request, sites.add_site(actor(request), given.name, given.address, given.slug)))
 
 
 @router.get("/sites/{slug}", response={200: s.SiteShown, **PROBLEMS})
@@ -116,7 +115,8 @@ def brand_effect(request: HttpRequest, slug: str, pattern: Query[list[str] | Non
 
 
 def ask(request: HttpRequest, slug: str, asked: s.ListAsked) -> queries.Answer:
-    question = queries.Question(**{**asked.dict(), "evidence": tuple(asked.evidence)})
+    given = asked.dict(exclude={"offset", "limit"})
+    question = queries.Question(**{**given, "evidence": tuple(asked.evidence)})
     return queries.ask(actor(request).site(slug), question)
 
 
@@ -134,13 +134,7 @@ def shown_period(site: Site, period: Period | None, what: str) -> s.PeriodShown 
 
 
 @router.get("/sites/{slug}/queries", response={200: s.Rows, **PROBLEMS})
-def list_queries(
-    request: HttpRequest,
-    slug: str,
-    asked: Query[s.ListAsked],
-    offset: Query[Annotated[int, Field(ge=0, le=10**9)]] = 0,
-    limit: Query[Annotated[int, Field(ge=1, le=WINDOW_MAX)]] = 100,
-) -> Any:
+def list_queries(request: HttpRequest, slug: str, asked: Query[s.WindowAsked]) -> Any:
     answer = ask(request, slug, asked)
     return {
         "lens": answer.question.lens,
@@ -154,8 +148,8 @@ def list_queries(
         "in_lens": answer.in_lens,
         "total": answer.rows.height,
         "at_stake_month": float(answer.rows["at_stake"].sum()) * answer.month_share,
-        "offset": offset,
-        "rows": queries.window(answer, offset, limit),
+        "offset": asked.offset,
+        "rows": queries.window(answer, asked.offset, asked.limit),
     }
 
 
@@ -204,7 +198,7 @@ def upload(request: HttpRequest, slug: str, file: File[UploadedFile]) -> Any:
     except Exception:
         uploads.discard(key)
         raise
-    return 201, {
+    shown_table = {
         "upload": key,
         "name": name,
         "header": table.header,
@@ -215,6 +209,7 @@ def upload(request: HttpRequest, slug: str, file: File[UploadedFile]) -> Any:
         "first_rows": list(first_rows(table, FIRST_ROWS)),
         "rows_about": table.rows_about,
     }
+    return Status(201, shown_table)
 
 
 def shown_job(job: Job) -> s.JobShown:
@@ -225,9 +220,9 @@ def shown_job(job: Job) -> s.JobShown:
 
 
 @router.post("/sites/{slug}/loads", response={202: s.JobShown, **PROBLEMS})
-def ask_for_load(request: HttpRequest, slug: str, given: s.LoadAsked) -> tuple[int, s.JobShown]:
+def ask_for_load(request: HttpRequest, slug: str, given: s.LoadAsked) -> Status[s.JobShown]:
     job = jobs.ask_for_load(actor(request), slug, given.upload, given.mapping, given.days, given.keep_good_rows)
-    return 202, shown_job(job)
+    return Status(202, shown_job(job))
 
 
 @router.get("/sites/{slug}/jobs", response={200: list[s.JobShown], **PROBLEMS})
@@ -246,8 +241,8 @@ def cancel_job(request: HttpRequest, slug: str, job_id: int) -> s.JobShown:
 
 
 @router.post("/sites/{slug}/jobs/{job_id}/again", response={202: s.JobShown, **PROBLEMS})
-def ask_again(request: HttpRequest, slug: str, job_id: int, given: s.AskedAgain) -> tuple[int, s.JobShown]:
-    return 202, shown_job(jobs.ask_again(actor(request), slug, job_id, given.keep_good_rows))
+def ask_again(request: HttpRequest, slug: str, job_id: int, given: s.AskedAgain) -> Status[s.JobShown]:
+    return Status(202, shown_job(jobs.ask_again(actor(request), slug, job_id, given.keep_good_rows)))
 
 
 @router.get("/sites/{slug}/jobs/{job_id}/refused.csv", response={200: str, **PROBLEMS})

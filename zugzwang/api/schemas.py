@@ -228,3 +228,8 @@ class ListAsked(Schema):
     position_to: float | None = Field(default=None, ge=0, le=1000)
     sort: Sort = "at_stake"
     descending: bool = True
+
+
+class WindowAsked(ListAsked):
+    offset: int = Field(default=0, ge=0, le=10**9)
+    limit: int = Field(default=100, ge=1, le=500)

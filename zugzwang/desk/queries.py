@@ -85,11 +85,11 @@ class Answer:
 
 def ask(site: Site, question: Question) -> Answer:
     """Settle a question. NotFound when the site has no data yet."""
+    patterns = patterns_for(site.brand_patterns if question.brand is None else question.brand)
     period = period_for(site, question.first, question.last)
     if period is None:
         raise NotFound(f"{site.name} has no data yet.", "Load a file of search facts first.")
     before = period.compared(question.compare)
-    patterns = patterns_for(site.brand_patterns if question.brand is None else question.brand)
     floor = site.min_impressions if question.min_impressions is None else question.min_impressions
     if floor < 0:
         raise Invalid("The floor is below 0.", "Write how often a row must have been shown.", "min_impressions")

@@ -769,6 +769,72 @@ export interface components {
             /** Upload */
             upload: string;
         };
+        /** WindowAsked */
+        WindowAsked: {
+            /**
+             * Compare
+             * @default none
+             * @enum {string}
+             */
+            compare: "year" | "previous" | "none";
+            /**
+             * Descending
+             * @default true
+             */
+            descending: boolean;
+            /**
+             * Evidence
+             * @default [
+             *       "firm",
+             *       "likely",
+             *       "thin"
+             *     ]
+             */
+            evidence: ("firm" | "likely" | "thin")[];
+            /** From */
+            from?: string | null;
+            /**
+             * Lens
+             * @default low-ctr
+             * @enum {string}
+             */
+            lens: "low-ctr" | "striking-distance" | "outperformers";
+            /**
+             * Limit
+             * @default 100
+             */
+            limit: number;
+            /** Min Impressions */
+            min_impressions?: number | null;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /** Position From */
+            position_from?: number | null;
+            /** Position To */
+            position_to?: number | null;
+            /**
+             * Sort
+             * @default at_stake
+             * @enum {string}
+             */
+            sort: "page" | "query" | "change" | "clicks_before" | "clicks" | "impressions" | "ctr" | "position" | "expected_clicks" | "expected_ctr" | "shortfall" | "headroom" | "at_stake" | "q_value" | "evidence";
+            /**
+             * Target
+             * @default next-band
+             * @enum {string}
+             */
+            target: "next-band" | "third" | "first" | "three-up";
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** To */
+            to?: string | null;
+        };
     };
     responses: never;
     parameters: never;
@@ -2110,7 +2176,7 @@ export interface operations {
     };
     zugzwang_api_routes_list_queries: {
         parameters: {
-            query: {
+            query?: {
                 lens?: "low-ctr" | "striking-distance" | "outperformers";
                 from?: string | null;
                 to?: string | null;
@@ -2123,8 +2189,8 @@ export interface operations {
                 position_to?: number | null;
                 sort?: "page" | "query" | "change" | "clicks_before" | "clicks" | "impressions" | "ctr" | "position" | "expected_clicks" | "expected_ctr" | "shortfall" | "headroom" | "at_stake" | "q_value" | "evidence";
                 descending?: boolean;
-                offset: number;
-                limit: number;
+                offset?: number;
+                limit?: number;
             };
             header?: never;
             path: {

@@ -1,0 +1,32 @@
+import pytest
+from django.contrib.auth.models import User
+from django.test import Client
+
+from tests.planted import PlantedSite, planted_site
+from zugzwang.store import blocks
+from zugzwang.store.models import Membership, Page, Query, Site
+
+
+@pytest.fixture
+def analyst(site: Site) -> User:
+    user = User.objects.create_user("analyst", password="a long password")
+    Membership.objects.create(site=site, user=user)
+    return user
+
+
+@pytest.fixture
+def signed_in(client: Client, analyst: User) -> Client:
+    client.force_login(analyst)
+    return client
+
+
+@pytest.fixture
+def planted(site: Site) -> PlantedSite:
+    """The site with a planted site's facts; page and query ids of the database are 1 more than the planted ones."""
+    planted = planted_site(queries=400, poor=6, movers=5, seed=4)
+    count = 400
+    Page.objects.bulk_create(Page(id=n + 1, site=site, text=f"https://shop.example/p{n}") for n in range(count))
+    Query.objects.bulk_create(Query(id=n + 1, site=site, text=f"query {n}") for n in range(count))
+    facts = planted.facts.with_columns(page=planted.facts["page"] + 1, query=planted.facts["query"] + 1)
+    blocks.write(site, blocks.prepare(site, facts, "replace"))
+    return planted

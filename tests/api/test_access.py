@@ -1,0 +1,120 @@
+"""Who may see and change what, and the one shape of errors."""
+
+import re
+from pathlib import Path
+
+import pytest
+from django.contrib.auth.models import User
+from django.test import Client
+
+from zugzwang.api.routes import api
+from zugzwang.store.models import Membership, Site
+
+SCHEMA = api.get_openapi_schema(path_prefix="/api/")
+SITE_CALLS = [
+    (method.upper(), path)
+    for path, calls in SCHEMA["paths"].items()
+    for method in calls
+    if path.startswith("/api/sites/{slug}")
+]
+BODIES = {
+    "/api/sites/{slug}": {"min_impressions": 5},
+    "/api/sites/{slug}/loads": {"upload": "0" * 32, "mapping": {}},
+    "/api/sites/{slug}/jobs/{job_id}/again": {},
+}
+
+
+def call(client: Client, method: str, path: str, slug: str):  # type: ignore[no-untyped-def]
+    address = path.replace("{slug}", slug).replace("{job_id}", "1")
+    if path.endswith("/evidence"):
+        address += "?page=1&query=1"
+    if path.endswith("/uploads"):
+        from django.core.files.uploadedfile import SimpleUploadedFile
+
+        return client.post(address, {"file": SimpleUploadedFile("facts.csv", b"a,b\n1,2\n")})
+    return client.generic(
+        method, address, data=b"" if method == "GET" else _json(BODIES.get(path, {})), content_type="application/json"
+    )
+
+
+def _json(value: object) -> bytes:
+    import json
+
+    return json.dumps(value).encode()
+
+
+def assert_problem(response, status: int) -> None:  # type: ignore[no-untyped-def]
+    assert response.status_code == status, response.content
+    assert response["Content-Type"] == "application/problem+json"
+    assert set(response.json()) == {"type", "title", "status", "detail", "remedy", "fields", "problems"}
+    assert response.json()["status"] == status
+
+
+def test_there_are_calls_to_guard() -> None:
+    assert len(SITE_CALLS) >= 13
+
+
+@pytest.mark.parametrize(("method", "path"), SITE_CALLS)
+def test_a_site_of_others_does_not_exist(method: str, path: str, signed_in: Client, analyst: User) -> None:
+    Site.objects.create(slug="others", name="Others", address="https://others.example")
+    assert_problem(call(signed_in, method, path, "others"), 404)
+
+
+@pytest.mark.parametrize(("method", "path"), SITE_CALLS)
+def test_nobody_enters_unsigned(method: str, path: str, client: Client, site: Site) -> None:
+    assert_problem(call(client, method, path, site.slug), 401)
+
+
+@pytest.mark.parametrize(("method", "path"), [one for one in SITE_CALLS if one[0] != "GET" and "{job_id}" not in one[1]])
+def test_a_reader_changes_nothing(method: str, path: str, signed_in: Client, analyst: User, site: Site) -> None:
+    Membership.objects.filter(user=analyst).update(role=Membership.Role.READER)
+    assert_problem(call(signed_in, method, path, site.slug), 403)
+
+
+def test_a_change_needs_the_token_of_our_own_page(analyst: User, site: Site) -> None:
+    client = Client(enforce_csrf_checks=True)
+    client.force_login(analyst)
+    assert_problem(call(client, "PATCH", "/api/sites/{slug}", site.slug), 403)
+    token = client.get("/api/session").cookies["csrftoken"].value
+    sent = client.patch(f"/api/sites/{site.slug}", {"min_impressions": 7}, "application/json", headers={"X-CSRFToken": token})
+    assert sent.json()["min_impressions"] == 7
+
+
+def test_wrong_passwords_are_told_and_then_locked_out(client: Client, analyst: User) -> None:
+    wrong = {"username": "analyst", "password": "no"}
+    for _ in range(9):
+        assert_problem(client.post("/api/session", wrong, "application/json"), 401)
+    client.post("/api/session", wrong, "application/json")
+    right = {"username": "analyst", "password": "a long password"}
+    assert_problem(client.post("/api/session", right, "application/json"), 429)
+
+
+def test_unknown_calls_and_broken_bodies_answer_in_the_one_shape(signed_in: Client, site: Site) -> None:
+    assert_problem(signed_in.get("/api/nothing/here"), 404)
+    assert_problem(signed_in.post("/api/sites", b"{broken", "application/json"), 400)
+    assert_problem(signed_in.get(f"/api/sites/{site.slug}/queries?lens=guess"), 422)
+    assert_problem(signed_in.get(f"/api/sites/{site.slug}/queries"), 404)  # no data yet
+
+
+def test_every_other_address_is_the_application_with_strict_scripts(client: Client) -> None:
+    answer = client.get("/shop/queries?lens=low-ctr")
+    assert b'<div id="root">' in answer.content
+    policy = answer["Content-Security-Policy"]
+    assert "default-src 'self'" in policy
+    assert "script-src" not in policy
+    assert "unsafe-eval" not in policy
+
+
+def test_the_front_ends_schema_is_current(tmp_path: Path) -> None:
+    from django.core.management import call_command
+
+    call_command("openapi", tmp_path / "schema.json")
+    kept = Path(__file__).parents[2] / "web/src/api/schema.json"
+    assert (tmp_path / "schema.json").read_text() == kept.read_text(), "run `make schema`"
+
+
+def test_every_setting_is_documented() -> None:
+    from zugzwang.settings import OPTIONS
+
+    text = (Path(__file__).parents[2] / "docs/settings.md").read_text()
+    assert set(re.findall(r"`(ZUGZWANG_\w+)`", text)) == set(OPTIONS)

@@ -1,0 +1,81 @@
+"""The lenses on a planted site: what was planted is found, what was not is not called a finding."""
+
+import numpy as np
+import polars as pl
+import pytest
+
+from tests.planted import planted_site
+from zugzwang.core.click_curve import expected_clicks
+from zugzwang.core.evidence import false_discovery, upper_tail
+from zugzwang.core.lenses import appraise, look
+
+NO_BRAND = pl.Series([], dtype=pl.UInt32)
+FLOOR = 100
+
+
+def sure(rows: pl.DataFrame) -> set[int]:
+    return set(rows.filter(pl.col("evidence") != "thin")["query"].to_list())
+
+
+def test_poor_rows_are_found_and_few_others() -> None:
+    """The share of false findings is a mean over sites, so it is held over several."""
+    found = false = planted = 0
+    for seed in range(5):
+        site = planted_site(seed)
+        called = sure(look(appraise(site.facts, NO_BRAND), "low-ctr", FLOOR))
+        assert site.giant in called
+        found, false, planted = found + len(called & site.poor), false + len(called - site.poor), planted + len(site.poor)
+    assert found >= 0.9 * planted
+    assert false <= 0.1 * (found + false)
+
+
+def test_a_row_that_moved_is_no_star() -> None:
+    """At its mean position it would be one: the curve is convex. Summed day by day it is not."""
+    site = planted_site()
+    appraisal = appraise(site.facts, NO_BRAND)
+    rows = appraisal.rows.filter(pl.col("impressions") >= FLOOR)
+    clicks, shown, position = (rows[name].to_numpy() for name in ("clicks", "impressions", "position"))
+    at_mean = upper_tail(clicks, expected_clicks(appraisal.curve, position, shown), appraisal.curve.shape)
+    stars_at_mean = set(rows.filter(pl.Series(false_discovery(at_mean) <= 0.1))["query"].to_list())
+    assert len(stars_at_mean & site.movers) >= 10
+    assert not sure(look(appraisal, "outperformers", FLOOR)) & site.movers
+
+
+def test_branded_rows_neither_shape_the_curve_nor_are_shown() -> None:
+    site = planted_site()
+    first_page = appraise(site.facts, NO_BRAND).rows.filter(pl.col("position") < 2)["query"]
+    loved = site.facts.with_columns(
+        clicks=pl.when(pl.col("query").is_in(first_page.implode())).then("impressions").otherwise("clicks")
+    )
+    without = appraise(loved, first_page)
+    assert without.curve(np.array([1.2]))[0] < 0.5 < appraise(loved, NO_BRAND).curve(np.array([1.2]))[0]
+    assert not set(look(without, "outperformers", 0)["query"]) & set(first_page)
+
+
+def test_rows_of_a_lens() -> None:
+    appraisal = appraise(planted_site().facts, NO_BRAND)
+    low, reach, out = (look(appraisal, lens, FLOOR) for lens in ("low-ctr", "striking-distance", "outperformers"))
+    assert (low["shortfall"] > 0).all()
+    assert (low["impressions"] >= FLOOR).all()
+    assert low["at_stake"].is_sorted(descending=True)
+    assert np.allclose(low["at_stake"], low["shortfall"] + low["headroom"])
+    assert reach["position"].is_between(4, 20).all()
+    assert (out["shortfall"] < 0).all()
+    assert np.allclose(out["at_stake"], out["headroom"])
+    assert (out["position"].round() > 1).all()
+
+
+def test_looking_at_fewer_rows_makes_none_surer_but_the_floor_may() -> None:
+    appraisal = appraise(planted_site().facts, NO_BRAND)
+    tested = appraisal.rows.filter(pl.col("impressions") >= FLOOR).height
+    rows = look(appraisal, "low-ctr", FLOOR)
+    # Benjamini-Hochberg over all tested rows: the smallest q is its p times the rows tested, over its rank.
+    assert rows.height < tested
+    assert look(appraisal, "low-ctr", 5_000)["q_value"].min() <= rows["q_value"].min()
+
+
+def test_facts_that_were_never_shown_say_nothing() -> None:
+    facts = planted_site(queries=200, poor=2, movers=2).facts
+    silent = facts.head(1).with_columns(pl.lit(0, pl.UInt32).alias("impressions"), pl.lit(0, pl.UInt32).alias("clicks"))
+    assert appraise(pl.concat([facts, silent]), NO_BRAND).rows.equals(appraise(facts, NO_BRAND).rows)
+    assert appraise(silent, NO_BRAND).rows.is_empty()

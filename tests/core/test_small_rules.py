@@ -1,0 +1,115 @@
+"""Addition, periods, headroom, brand, words: rules that a pencil can check."""
+
+import subprocess
+import sys
+from datetime import date
+
+import numpy as np
+import polars as pl
+import pytest
+
+from zugzwang.core import sentences
+from zugzwang.core.brand import PatternError, check_patterns, is_branded
+from zugzwang.core.click_curve import own_curve
+from zugzwang.core.facts import SCHEMA, add_up, unite_repeats
+from zugzwang.core.headroom import headroom, target_position
+from zugzwang.core.periods import Period, default_period
+
+
+def facts(*rows: tuple[date, int, int, int, int, float]) -> pl.DataFrame:
+    return pl.DataFrame(rows, schema=SCHEMA, orient="row")
+
+
+MONDAY = date(2026, 11, 9)
+
+
+def test_positions_are_weighted_by_impressions() -> None:
+    added = add_up(facts((MONDAY, 1, 1, 1, 10, 2.0), (MONDAY, 2, 1, 3, 30, 6.0)), ["query"]).to_dicts()[0]
+    assert added == {"query": 1, "clicks": 4, "impressions": 40, "position": 5.0, "ctr": 0.1}
+
+
+def test_without_impressions_there_is_no_position_and_no_ctr() -> None:
+    added = add_up(facts((MONDAY, 1, 1, 0, 0, 0.0)), ["query"]).to_dicts()[0]
+    assert (added["position"], added["ctr"]) == (None, None)
+
+
+def test_repeats_of_a_key_are_added_up() -> None:
+    united = unite_repeats(facts((MONDAY, 2, 1, 0, 5, 9.0), (MONDAY, 1, 1, 1, 10, 2.0), (MONDAY, 1, 1, 3, 30, 6.0)))
+    assert united.rows() == [(MONDAY, 1, 1, 4, 40, 5.0), (MONDAY, 2, 1, 0, 5, 9.0)]
+
+
+def test_weeks_are_those_of_iso_8601() -> None:
+    """ISO 8601: 2005-01-01 is 2004-W53-6 and 2008-12-29 is 2009-W01-1; so data to a Saturday end a week before."""
+    assert date(2005, 1, 1).isocalendar()[:] == (2004, 53, 6)
+    assert default_period(date(2004, 1, 1), date(2005, 1, 1)).last == date(2004, 12, 26)
+    assert date(2008, 12, 29).isocalendar()[:] == (2009, 1, 1)
+    assert default_period(date(2008, 1, 1), date(2008, 12, 29)).last == date(2008, 12, 28)
+
+
+def test_default_period_is_thirteen_whole_weeks_or_what_there_is() -> None:
+    period = default_period(date(2025, 7, 14), date(2026, 11, 18))
+    assert period == Period(date(2026, 8, 17), date(2026, 11, 15))
+    assert period.compared("year") == Period(date(2025, 8, 18), date(2025, 11, 16))
+    assert period.compared("previous") == Period(date(2026, 5, 18), date(2026, 8, 16))
+    assert default_period(date(2026, 11, 4), date(2026, 11, 17)) == Period(date(2026, 11, 9), date(2026, 11, 15))
+    assert default_period(date(2026, 11, 10), date(2026, 11, 12)) == Period(date(2026, 11, 10), date(2026, 11, 12))
+
+
+def test_missing_days_are_told() -> None:
+    period = Period(date(2026, 11, 9), date(2026, 11, 12))
+    missing = period.missing([date(2026, 11, 9), date(2026, 11, 11)])
+    assert missing == [date(2026, 11, 10), date(2026, 11, 12)]
+    assert sentences.missing_days(missing, "The period").startswith("The period has no data for 2 of its days")
+
+
+CURVE = own_curve([(1.0, 0.3), (3.0, 0.11), (5.0, 0.06), (10.0, 0.02), (11.0, 0.01), (100.0, 0.001)])
+
+
+def test_headroom_by_hand() -> None:
+    gain, _ = headroom(CURVE, np.array([5.0]), np.array([60]), np.array([1000]), np.array([60.0]), "third")
+    assert gain[0] == pytest.approx(50.0)  # 1,000 · 0.11 − 60
+
+
+def test_headroom_of_a_poor_row_does_not_count_its_shortfall_again() -> None:
+    gain, _ = headroom(CURVE, np.array([5.0]), np.array([5]), np.array([1000]), np.array([60.0]), "third")
+    assert gain[0] == pytest.approx(50.0)
+    strong, _ = headroom(CURVE, np.array([5.0]), np.array([180]), np.array([1000]), np.array([60.0]), "third")
+    strength = (180 + CURVE.shape) / (60 + CURVE.shape)
+    assert strong[0] == pytest.approx(110 * strength - 180)
+
+
+def test_bands() -> None:
+    positions = np.array([1.0, 1.4, 2.6, 3.4, 3.6, 10.4, 10.6, 20.4, 33.0])
+    assert target_position(positions, "next-band").tolist() == [1, 1, 1, 1, 3, 3, 10, 10, 20]
+    assert target_position(np.array([2.0, 50.0]), "third").tolist() == [2, 3]  # never worse than it is
+    assert target_position(np.array([2.0, 50.0]), "three-up").tolist() == [1, 47]
+
+
+def test_the_step_from_eleven_to_ten_is_the_largest() -> None:
+    """Common practice, no source: few people open page two."""
+    gains = [float(CURVE(np.array([p - 1.0]))[0] / CURVE(np.array([float(p)]))[0]) for p in range(6, 20)]
+    assert int(np.argmax(gains)) + 6 == 11
+
+
+def test_brand_patterns_are_words_or_expressions() -> None:
+    queries = pl.Series(["Marrow Bank jobs", "marrowbank", "canoe", "marrow bankside"]).to_frame("text")
+    found = queries.select(is_branded(pl.col("text"), [r"marrow ?bank\b"])).to_series().to_list()
+    assert found == [True, True, False, False]
+    assert queries.select(is_branded(pl.col("text"), [])).to_series().to_list() == [False]
+    assert check_patterns([" a ", "a", ""]) == ("a",)
+    with pytest.raises(PatternError, match=r"“\(” cannot be read"):
+        check_patterns(["("])
+
+
+def test_the_sentence_of_a_row() -> None:
+    said = sentences.row(11, 4120, 5.4, (190, 260)).replace(sentences.THIN_SPACE, " ")
+    assert (
+        said == "Shown 4 120 times at 5.4, clicked 11 times; pages of yours at those positions usually get 190 to 260 clicks."
+    )
+    assert "no finding" in sentences.evidence("low-ctr", "thin", 0.4)
+    assert sentences.period(Period(date(2026, 8, 17), date(2026, 11, 15))) == "13 weeks to 15 Nov 2026"
+
+
+def test_the_core_stands_alone() -> None:
+    code = "import sys, zugzwang.core.lenses, zugzwang.core.sentences, zugzwang.core.brand; print('django' in sys.modules)"
+    assert subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout == "False\n"
