@@ -32,12 +32,12 @@ serve: ## serve with the worker, on what is set up
 
 .venv/.runtime: .venv/bin/uv requirements/runtime.txt
 	@echo "→ Installing Python packages"
-	@$(BIN)/uv pip install --quiet --python $(BIN)/python -r requirements/runtime.txt
+	@$(BIN)/uv pip install --quiet --compile-bytecode --python $(BIN)/python -r requirements/runtime.txt
 	@touch $@
 
 .venv/.test: .venv/.runtime requirements/test.txt
 	@echo "→ Installing what the checks need"
-	@$(BIN)/uv pip install --quiet --python $(BIN)/python -r requirements/test.txt
+	@$(BIN)/uv pip install --quiet --compile-bytecode --python $(BIN)/python -r requirements/test.txt
 	@touch $@
 
 web/node_modules/.installed: web/package-lock.json

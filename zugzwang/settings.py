@@ -129,7 +129,8 @@ TIME_ZONE = "UTC"
 USE_TZ = True
 WEB_DIST = BASE_DIR / "web" / "dist"
 STATIC_URL = "/static/"
-STATIC_ROOT = DATA_DIR / "static"
+STATIC_ROOT = BASE_DIR / "web" / "collected"
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^.+-[\w-]{8}\.(js|css|woff2)$"
 STATICFILES_DIRS = [WEB_DIST] if WEB_DIST.is_dir() else []
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},

@@ -2,7 +2,6 @@
 
 import numpy as np
 import polars as pl
-import pytest
 
 from tests.planted import planted_site
 from zugzwang.core.click_curve import expected_clicks

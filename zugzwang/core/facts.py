@@ -61,8 +61,12 @@ def in_order(facts: pl.DataFrame) -> pl.DataFrame:
 def unite_repeats(facts: pl.DataFrame) -> pl.DataFrame:
     """The facts sorted by page, query, day, with rows of the same page, query and day added into one."""
     facts = in_order(facts)
-    repeats = pl.all_horizontal(pl.col(name) == pl.col(name).shift(1) for name in KEY)
-    if not facts.select(repeats.any()).item():
+    as_before = facts.select(
+        pl.all_horizontal(pl.col(name) == pl.col(name).shift(1) for name in KEY).fill_null(False)
+    ).to_series()
+    if not as_before.any():
         return facts
-    united = facts.group_by(KEY, maintain_order=True).agg(*sums())
-    return united.select(facts.columns).cast(SCHEMA)
+    # Grouping is slow and repeats are few: only they are grouped.
+    repeated = as_before | as_before.shift(-1).fill_null(False)
+    united = facts.filter(repeated).group_by(KEY).agg(*sums()).select(facts.columns).cast(SCHEMA)
+    return in_order(pl.concat([facts.filter(~repeated), united]))

@@ -11,11 +11,12 @@ from zugzwang.core.headroom import Target
 from zugzwang.core.lenses import Appraisal, Lens, appraise, look
 from zugzwang.core.periods import Period
 from zugzwang.store.blocks import read_days, read_facts
-from zugzwang.store.dictionary import Words, read_texts
+from zugzwang.store.dictionary import Words, ids_containing, read_texts, texts_of
 from zugzwang.store.models import Page, Query, Site
 
 Patterns = tuple[str, ...]
 CurvePoints = tuple[tuple[float, float], ...]
+NAMED_ONE_BY_ONE = 500  # so many names are asked for by id; for more, the whole dictionary is read and kept
 
 
 def _site(site_id: int) -> Site:
@@ -81,6 +82,9 @@ def lens_rows(
 
 def matching(site_id: int, version: int, words: Words, text: str) -> pl.Series:
     """Ids of the pages or queries that contain a text, letters' case ignored."""
+    if text.isascii():
+        return ids_containing(_site(site_id), words, text)
+    # Databases differ in what they hold for the small letter of É; here it is é.
     found = texts(site_id, version, words).filter(pl.col("text").str.to_lowercase().str.contains(text.lower(), literal=True))
     return found["id"]
 
@@ -88,6 +92,7 @@ def matching(site_id: int, version: int, words: Words, text: str) -> pl.Series:
 def named(site_id: int, version: int, rows: pl.DataFrame) -> pl.DataFrame:
     """The rows with `page_text` and `query_text` beside the ids."""
     for name, words in (("page", Page), ("query", Query)):
-        known = texts(site_id, version, words).rename({"id": name, "text": f"{name}_text"})
-        rows = rows.join(known, on=name, how="left", maintain_order="left")
+        few = rows.height <= NAMED_ONE_BY_ONE
+        known = texts_of(words, rows[name].unique()) if few else texts(site_id, version, words)
+        rows = rows.join(known.rename({"id": name, "text": f"{name}_text"}), on=name, how="left", maintain_order="left")
     return rows

@@ -17,18 +17,19 @@ DAY_FORMATS = ("%Y-%m-%d", "%Y%m%d", "%Y/%m/%d", "%d.%m.%Y")
 FIRST_DAY_POSSIBLE = date(1995, 1, 1)
 COUNT_MAX = 2**32 - 1
 CTR_TOLERANCE = 0.0006  # a CTR written as 3.4 % or 0.034 is off by up to half of 0.1 %
-TEXT_MAX_CHARACTERS = 4_000
+TEXT_MAX_BYTES = 4_000
 _load_numbers = count()
 
 
 @dataclass(frozen=True)
 class Check:
-    """What makes a row bad, in terms of the typed and raw columns, and what its owner can do about it."""
+    """What makes a row bad, in terms of the typed columns, and what its owner can do about it."""
 
     field: str
     bad: pl.Expr
     message: str
     remedy: str
+    of_text: bool = False  # holds for a text wherever it stands
 
 
 def _checks() -> list[Check]:
@@ -43,24 +44,18 @@ def _checks() -> list[Check]:
             "Put quotes around text with a delimiter in it.",
         ),
         Check("day", day.is_null() | (day < FIRST_DAY_POSSIBLE), "this is no date", "Write the day as 2026-11-15."),
-        Check("page", pl.col("raw_page").is_null(), "the page is missing", "Give every row its page."),
-        Check("query", pl.col("raw_query").is_null(), "the query is missing", "Give every row its query."),
+        Check("page", pl.col("page").is_null(), "the page is missing", "Give every row its page."),
+        Check("query", pl.col("query").is_null(), "the query is missing", "Give every row its query."),
     ]
     for name in ("page", "query"):
-        raw = pl.col(f"raw_{name}")
-        bad_text = raw.str.contains(NOT_UTF8, literal=True)
-        too_long = raw.str.len_bytes() > TEXT_MAX_CHARACTERS
+        raw = pl.col(name).cast(pl.String)
+        not_utf8, two_lines = (raw.str.contains(part, literal=True) for part in (NOT_UTF8, "\n"))
+        too_long = raw.str.len_bytes() > TEXT_MAX_BYTES
+        many = f"the text is longer than {TEXT_MAX_BYTES:,} bytes"
         checks += [
-            Check(name, bad_text, "the text is not UTF-8", "Save the file as CSV (UTF-8)."),
-            Check(
-                name,
-                raw.str.contains("\n", literal=True),
-                "the text runs over a line's end",
-                "Close the quote that stays open.",
-            ),
-            Check(
-                name, too_long, f"the text is longer than {TEXT_MAX_CHARACTERS:,} bytes", "Look for a quote that stays open."
-            ),
+            Check(name, not_utf8, "the text is not UTF-8", "Save the file as CSV (UTF-8).", of_text=True),
+            Check(name, two_lines, "the text runs over a line's end", "Close the quote that stays open.", of_text=True),
+            Check(name, too_long, many, "Look for a quote that stays open.", of_text=True),
         ]
     for name, value in (("clicks", clicks), ("impressions", impressions)):
         checks += [
@@ -93,6 +88,10 @@ class Reading:
     ctr_differs: int = 0
     ctr_differs_first: int | None = None
 
+    texts_sound: bool = True
+    stripping: bool = False
+    texts_seen: dict[str, int] = field(default_factory=lambda: {"page": -1, "query": -1})
+
     def __post_init__(self) -> None:
         number = next(_load_numbers)
         self.pages = pl.Categorical(pl.Categories(f"page-{number}", "load"))
@@ -106,44 +105,60 @@ class Reading:
 
     def _take(self, batch: pl.DataFrame) -> None:
         cells = [column(index) for index in range(len(self.table.header))]
-        self.rows += batch.height
         # With a share of files from spreadsheets, blank lines stand below or between the rows.
         rows = batch.filter(~pl.all_horizontal(pl.col(cells).is_null()))
-        self.blank += batch.height - rows.height
-        fields = {name: _stripped(rows, column(index)) for name, index in self.mapping.items()}
+        fields = {name: pl.col(column(index)) for name, index in self.mapping.items()}
         typed = rows.select(
             ROW,
             OVERFLOW,
-            _non_empty(fields["page"]).alias("raw_page"),
-            _non_empty(fields["query"]).alias("raw_query"),
+            _text(fields["page"], self.stripping).cast(self.pages).alias("page"),
+            _text(fields["query"], self.stripping).cast(self.queries).alias("query"),
             _day(rows, fields["day"]).alias("day"),
             _whole(rows, fields["clicks"]).alias("clicks"),
             _whole(rows, fields["impressions"]).alias("impressions"),
-            fields["position"].cast(pl.Float64, strict=False).alias("position"),
+            _real(rows, fields["position"]).alias("position"),
             *([_ctr(fields["ctr"]).alias("ctr")] if "ctr" in fields else []),
         )
-        failed = pl.coalesce(*(pl.when(check.bad).then(pl.lit(number, dtype=pl.UInt8)) for number, check in enumerate(CHECKS)))
-        typed = typed.with_columns(failed=failed)
-        self._keep_refused(rows, typed, cells)
-        good = typed.filter(pl.col("failed").is_null())
+        if not self._look_at_new_texts(typed):
+            self._take(batch)
+            return
+        self.rows += batch.height
+        self.blank += batch.height - rows.height
+        failed = self._failed(typed)
+        good = typed
+        if failed.null_count() < failed.len():
+            refused = rows.with_columns(failed=failed).filter(pl.col("failed").is_not_null())
+            self.refused.append(refused.select(ROW, "failed", *cells, OVERFLOW))
+            good = typed.filter(failed.is_null())
         if "ctr" in fields:
             self._check_ctr(good)
         shown = good.filter(pl.col("impressions") > 0)
         self.never_shown += good.height - shown.height
-        self.facts.append(
-            shown.select(
-                "day",
-                pl.col("raw_page").cast(self.pages).alias("page"),
-                pl.col("raw_query").cast(self.queries).alias("query"),
-                pl.col("clicks", "impressions").cast(pl.UInt32),
-                "position",
-            )
-        )
+        self.facts.append(shown.select("day", "page", "query", pl.col("clicks", "impressions").cast(pl.UInt32), "position"))
 
-    def _keep_refused(self, rows: pl.DataFrame, typed: pl.DataFrame, cells: list[str]) -> None:
-        if typed["failed"].null_count() < typed.height:
-            refused = rows.with_columns(failed=typed["failed"]).filter(pl.col("failed").is_not_null())
-            self.refused.append(refused.select(ROW, "failed", *cells, OVERFLOW))
+    def _failed(self, typed: pl.DataFrame) -> pl.Series:
+        """The number of the first check that each row fails; null where it fails none."""
+        checks = {number: check.bad for number, check in enumerate(CHECKS) if not (check.of_text and self.texts_sound)}
+        if not typed.select(pl.any_horizontal(*checks.values()).any()).item():
+            return pl.Series("failed", [None], dtype=pl.UInt8).new_from_index(0, typed.height)
+        first = (pl.when(bad).then(pl.lit(number, dtype=pl.UInt8)) for number, bad in checks.items())
+        return typed.select(failed=pl.coalesce(*first))["failed"]
+
+    def _look_at_new_texts(self, typed: pl.DataFrame) -> bool:
+        """Learn from the texts that came with these rows whether any is bad, or has blanks around it. False: the rows must
+        be taken again, with blanks stripped. Texts repeat and are numbered as they come, so that looking at the new numbers
+        alone is looking at each text once."""
+        for name in ("page", "query"):
+            last = typed.select(pl.col(name).to_physical().max()).item()
+            seen, self.texts_seen[name] = self.texts_seen[name], max(self.texts_seen[name], -1 if last is None else last)
+            codes = pl.Series(name, range(seen + 1, self.texts_seen[name] + 1), dtype=pl.UInt32)
+            new = codes.cat.to(typed.schema[name]).cast(pl.String).to_frame()
+            if not self.stripping and new.select((pl.col(name).str.strip_chars() != pl.col(name)).any()).item():
+                self.stripping = True
+                return False
+            bad = pl.any_horizontal(check.bad for check in CHECKS if check.of_text and check.field == name)
+            self.texts_sound = self.texts_sound and not new.select(bad.any()).item()
+        return True
 
     def _check_ctr(self, good: pl.DataFrame) -> None:
         told = good.filter(pl.col("impressions") > 0, pl.col("ctr").is_not_null())
@@ -165,16 +180,20 @@ class Reading:
         return Problem(line, name, str(value if value is not None else "")[:80], check.message, check.remedy)
 
 
-def _non_empty(text: pl.Expr) -> pl.Expr:
+def _text(text: pl.Expr, stripping: bool) -> pl.Expr:
+    """The text, null where it is empty. Most files have no blanks around it, and stripping costs a tenth of the load."""
+    text = text.str.strip_chars() if stripping else text
     return pl.when(text != "").then(text)
 
 
+# Numbers and days are read as they stand; only where that fails for some are blanks and other ways of writing tried.
+
+
 def _day(rows: pl.DataFrame, text: pl.Expr) -> pl.Expr:
-    """The day in the first of the formats that fits; the usual one alone where it fits all, for speed."""
     usual = text.str.to_date(DAY_FORMATS[0], strict=False)
     if rows.select(usual.null_count()).item() == 0:
         return usual
-    return pl.coalesce(usual, *(text.str.to_date(form, strict=False) for form in DAY_FORMATS[1:]))
+    return pl.coalesce(*(text.str.strip_chars().str.to_date(form, strict=False) for form in DAY_FORMATS))
 
 
 def _whole(rows: pl.DataFrame, text: pl.Expr) -> pl.Expr:
@@ -182,19 +201,22 @@ def _whole(rows: pl.DataFrame, text: pl.Expr) -> pl.Expr:
     usual = text.cast(pl.Int64, strict=False)
     if rows.select(usual.null_count()).item() == 0:
         return usual
-    real = text.cast(pl.Float64, strict=False)
-    return pl.coalesce(usual, pl.when(real == real.floor()).then(real.cast(pl.Int64, strict=False)))
+    bare = text.str.strip_chars()
+    real = bare.cast(pl.Float64, strict=False)
+    whole = pl.when(real == real.floor()).then(real.cast(pl.Int64, strict=False))
+    return pl.coalesce(bare.cast(pl.Int64, strict=False), whole)
 
 
-def _stripped(rows: pl.DataFrame, name: str) -> pl.Expr:
-    """The text of a column without blanks around it. Most files have none, and stripping costs a tenth of the load."""
-    text = pl.col(name)
-    around = text.str.starts_with(" ") | text.str.ends_with(" ")
-    return text.str.strip_chars() if rows.select(around.any()).item() else text
+def _real(rows: pl.DataFrame, text: pl.Expr) -> pl.Expr:
+    usual = text.cast(pl.Float64, strict=False)
+    if rows.select(usual.null_count()).item() == 0:
+        return usual
+    return text.str.strip_chars().cast(pl.Float64, strict=False)
 
 
 def _ctr(text: pl.Expr) -> pl.Expr:
     """A CTR written as 3.4 %, 3.4% or 0.034, as 0…1; null when it is neither."""
+    text = text.str.strip_chars()
     percent = text.str.strip_suffix("%").str.strip_chars().cast(pl.Float64, strict=False) / 100
     return pl.when(text.str.ends_with("%")).then(percent).otherwise(text.cast(pl.Float64, strict=False))
 

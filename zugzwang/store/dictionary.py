@@ -20,6 +20,19 @@ def read_texts(site: Site, words: Words) -> pl.DataFrame:
     return pl.DataFrame({"id": pl.Series(ids, dtype=pl.UInt32), "text": pl.Series(texts, dtype=pl.String)})
 
 
+def texts_of(words: Words, ids: pl.Series) -> pl.DataFrame:
+    """The texts of some ids: id (UInt32), text."""
+    found = list(words.objects.filter(id__in=ids.to_list()).values_list("id", "text"))
+    return pl.DataFrame(found, schema={"id": pl.UInt32, "text": pl.String}, orient="row")
+
+
+def ids_containing(site: Site, words: Words, text: str) -> pl.Series:
+    """The ids of texts that contain an ASCII text, letters' case ignored."""
+    return pl.Series(
+        "id", list(words.objects.filter(site=site, text__icontains=text).values_list("id", flat=True)), dtype=pl.UInt32
+    )
+
+
 def ids_for(site: Site, words: Words, texts: pl.Series) -> pl.Series:
     """The ids of distinct `texts`, in their order; new ones are added."""
     wanted = pl.DataFrame({"text": texts})

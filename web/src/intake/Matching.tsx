@@ -91,15 +91,15 @@ export function Matching({ uploaded, site, load, drop }: Props) {
       )}
       <fieldset className="mt-3 space-y-1">
         <legend className="sr-only">What the file is</legend>
-        <label className="flex items-center gap-2">
+        <label className="flex min-h-6 items-center gap-2">
           <input type="radio" name="days" checked={days === "replace"} onChange={() => setDays("replace")} />
           The file holds its days whole: they replace what stands on those days.
         </label>
-        <label className="flex items-center gap-2">
+        <label className="flex min-h-6 items-center gap-2">
           <input type="radio" name="days" checked={days === "add"} onChange={() => setDays("add")} />
           The file is a slice: keep the other rows of its days.
         </label>
-        <label className="flex items-center gap-2 pt-1">
+        <label className="flex min-h-6 items-center gap-2">
           <input type="checkbox" checked={keep} onChange={() => setKeep(!keep)} />
           Keep good rows: should some be refused, load the rest and list the refused ones.
         </label>

@@ -28,7 +28,7 @@ export function FilterForm({ site, search, change, close }: TopLineProps & { clo
       <fieldset>
         <legend className="mb-1 text-faint">evidence</legend>
         {GRADES.map((grade) => (
-          <label key={grade} className="mr-4 inline-flex items-center gap-1.5">
+          <label key={grade} className="mr-4 inline-flex min-h-7 items-center gap-1.5">
             <input
               type="checkbox"
               checked={grades.includes(grade)}

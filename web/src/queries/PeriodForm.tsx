@@ -76,7 +76,7 @@ export function PeriodForm({ site, search, list, change, close }: TopLineProps &
       <fieldset>
         <legend className="mb-1 text-faint">compared with</legend>
         {(Object.keys(COMPARISONS) as Comparison[]).map((comparison) => (
-          <label key={comparison} className="mr-4 inline-flex items-center gap-1.5">
+          <label key={comparison} className="mr-4 inline-flex min-h-7 items-center gap-1.5">
             <input
               type="radio"
               name="compare"

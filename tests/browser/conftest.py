@@ -1,0 +1,133 @@
+"""The real thing: gunicorn and the worker on a database of their own, driven by Debian's chromium."""
+
+import os
+import socket
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import BrowserContext, Page
+
+from tests.planted import PlantedSite, planted_site
+
+ROOT = Path(__file__).parents[2]
+USER, PASSWORD = "analyst", "a long password"
+MAKE = f"""
+import django; django.setup()
+from django.contrib.auth.models import User
+from zugzwang.access import Actor
+from zugzwang.desk.sites import add_site
+add_site(Actor(User.objects.create_user({USER!r}, password={PASSWORD!r})), "Shop", "https://shop.example", "shop")
+"""
+
+
+@pytest.fixture(scope="session")
+def planted() -> PlantedSite:
+    return planted_site(queries=500, poor=8, movers=5, seed=4)
+
+
+@pytest.fixture(scope="session")
+def facts_file(planted: PlantedSite, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    path = tmp_path_factory.mktemp("files") / "search-facts.csv"
+    planted.facts.rename({"day": "Date"}).with_columns(
+        page=("https://shop.example/page-" + planted.facts["page"].cast(str)),
+        query=("kayak number " + planted.facts["query"].cast(str)),
+    ).rename({"query": "Search term", "page": "Landing page"}).write_csv(path)
+    return path
+
+
+@pytest.fixture(scope="session")
+def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    env = {
+        **os.environ,
+        "ZUGZWANG_DATA_DIR": str(tmp_path_factory.mktemp("data")),
+        "DJANGO_SETTINGS_MODULE": "zugzwang.settings",
+    }
+    run = [sys.executable, "manage.py"]
+    subprocess.run([*run, "migrate", "--verbosity", "0"], cwd=ROOT, env=env, check=True)
+    subprocess.run([sys.executable, "-c", MAKE], cwd=ROOT, env=env, check=True)
+    bind = ["--bind", f"127.0.0.1:{port}", "--threads", "4", "--no-control-socket", "--log-level", "warning"]
+    processes = [
+        subprocess.Popen([sys.executable, "-m", "gunicorn", "zugzwang.wsgi:application", *bind], cwd=ROOT, env=env),
+        subprocess.Popen([*run, "db_worker", "--interval", "0.2", "--no-reload", "--no-startup-delay"], cwd=ROOT, env=env),
+    ]
+    address = f"http://127.0.0.1:{port}"
+    try:
+        _wait_for(f"{address}/api/session")
+        yield address
+    finally:
+        for process in processes:
+            process.terminate()
+        for process in processes:
+            process.wait(20)
+
+
+def _wait_for(address: str) -> None:
+    for _ in range(300):
+        try:
+            urllib.request.urlopen(address, timeout=2)
+            return
+        except (urllib.error.URLError, ConnectionError, TimeoutError):
+            time.sleep(0.1)
+    raise TimeoutError(address)
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args() -> dict[str, object]:
+    quiet = "--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking"
+    more = "--disable-component-update --disable-sync --disable-dev-shm-usage"
+    return {"executable_path": "/usr/bin/chromium", "args": f"{quiet} {more}".split()}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args() -> dict[str, object]:
+    return {"viewport": {"width": 1280, "height": 800}, "locale": "en-GB"}
+
+
+@pytest.fixture
+def page(context: BrowserContext, server: str) -> Iterator[Page]:
+    """A page that complains in the end of any error in the console and of any request that left the host."""
+    page = context.new_page()
+    wrong: list[str] = []
+    page.on("console", lambda message: wrong.append(message.text) if message.type in ("error", "warning") else None)
+    page.on("pageerror", lambda error: wrong.append(str(error)))
+    page.on(
+        "request", lambda request: None if request.url.startswith((server, "data:", "blob:")) else wrong.append(request.url)
+    )
+    page.set_default_timeout(20_000)
+    yield page
+    assert not wrong
+
+
+@pytest.fixture
+def signed_in(page: Page, server: str) -> Page:
+    page.goto(f"{server}/sign-in")
+    page.get_by_label("User name").fill(USER)
+    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_role("button", name="Sign in").click()
+    page.wait_for_url("**/shop/*")
+    return page
+
+
+@pytest.fixture
+def loaded(signed_in: Page, server: str, facts_file: Path) -> Page:
+    """Signed in, at the queries of a site that has its data (loaded by the first test that needs it)."""
+    if signed_in.url.endswith("/intake"):
+        load(signed_in, facts_file)
+    signed_in.goto(f"{server}/shop/queries")
+    signed_in.get_by_test_id("evidence").wait_for()
+    return signed_in
+
+
+def load(page: Page, file: Path) -> None:
+    page.locator("input[type=file]").set_input_files(file)
+    page.get_by_role("button", name="Load into Shop").click()
+    page.get_by_text("rows loaded").or_(page.get_by_text("Nothing changed")).wait_for(timeout=60_000)

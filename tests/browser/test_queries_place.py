@@ -1,0 +1,149 @@
+"""An analyst with one file and one question: where do I lose clicks?"""
+
+import csv
+import io
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import ROOT, load
+from tests.planted import PlantedSite
+
+AXE = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()
+
+
+def accessible(page: Page) -> None:
+    """No violation of WCAG 2.2 A or AA that axe-core can find."""
+    page.evaluate(AXE)
+    tags = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+    found = page.evaluate("tags => axe.run(document, {runOnly: tags})", tags)
+    assert [(one["id"], [node["target"] for node in one["nodes"]][:3]) for one in found["violations"]] == []
+    assert len(found["passes"]) > 10
+
+
+def test_load_find_prove_export(signed_in: Page, server: str, planted: PlantedSite, facts_file: Path) -> None:
+    page = signed_in
+    page.goto(f"{server}/shop/intake")
+    load(page, facts_file)
+    page.get_by_role("link", name="See where clicks are lost").click()
+
+    row = page.get_by_role("row", name=f"kayak number {planted.giant} ")
+    expect(row).to_contain_text("firm")
+    row.click()
+    evidence = page.get_by_test_id("evidence")
+    expect(evidence.get_by_role("heading", level=2)).to_have_text(f"kayak number {planted.giant}")
+    expect(evidence).to_contain_text(re.compile(r"Shown .* times at 4\.\d, clicked .* pages of yours .* usually get"))
+    expect(evidence.locator("canvas").first).to_be_visible()
+
+    with page.expect_download() as download:
+        page.get_by_role("button", name="CSV").click()
+    rows = list(csv.DictReader(io.StringIO(download.value.path().read_text("utf-8-sig"))))
+    queries = {int(one["query"].rsplit(" ", 1)[1]) for one in rows}
+    assert planted.poor <= queries
+    assert rows[0]["filters"]
+
+
+def test_the_address_is_the_state(loaded: Page) -> None:
+    page = loaded
+    page.get_by_role("button", name="Striking distance").click()
+    page.get_by_label("Search in queries and pages").fill("number 1")
+    page.wait_for_url("**text=*")
+    page.get_by_role("row").nth(2).click()
+    heading = page.get_by_test_id("evidence").get_by_role("heading", level=2)
+    chosen = heading.inner_text()
+    expect(page.locator("[role=row][aria-selected=true]")).to_contain_text(chosen)
+    address = page.url
+    page.goto("about:blank")
+    page.goto(address)
+    expect(heading).to_have_text(chosen)
+    expect(page.get_by_label("Search in queries and pages")).to_have_value("number 1")
+    page.get_by_role("button", name="Outperformers").click()
+    expect(page).to_have_title(re.compile("Outperformers"))
+    page.go_back()
+    expect(page).to_have_title(re.compile("Striking distance"))
+
+
+def test_by_keyboard_alone(loaded: Page) -> None:
+    page = loaded
+    heading = page.get_by_test_id("evidence").get_by_role("heading", level=2)
+    first = heading.inner_text()
+    page.keyboard.press("j")
+    expect(heading).not_to_have_text(first)
+    page.keyboard.press("ArrowUp")
+    expect(heading).to_have_text(first)
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog", name="Keys")).to_be_visible()
+    page.keyboard.press("Escape")
+    page.keyboard.press("/")
+    page.keyboard.type("nothing like it")
+    expect(page.get_by_text("Nothing fits these filters")).to_be_visible()
+    page.keyboard.press("Escape")
+    page.keyboard.press("p")
+    page.get_by_role("button", name="last 4 weeks").press("Enter")
+    expect(page).to_have_url(re.compile("from=2026-10-19&to=2026-11-15"))
+    page.keyboard.press("1")
+    expect(page.get_by_role("heading", name="Intake")).to_be_visible()
+
+
+def test_every_row_of_a_long_lens_can_be_reached(loaded: Page, server: str) -> None:
+    page = loaded
+    page.goto(f'{server}/shop/queries?evidence=["firm","likely","thin"]&shown=0&compare=none')
+    grid = page.get_by_role("grid", name="Rows")
+    expect(grid).not_to_have_attribute("aria-rowcount", "1")
+    total = int(grid.get_attribute("aria-rowcount") or 0) - 1
+    assert total > 150  # more than one window
+    page.keyboard.press("End")
+    last = page.locator(f"[role=row][aria-rowindex='{total + 1}']")
+    expect(last).to_contain_text("kayak number")
+    page.keyboard.press("k")
+    page.keyboard.press("j")
+    expect(last).to_have_attribute("aria-selected", "true")
+
+
+def test_brand_is_edited_on_the_spot_and_undone(loaded: Page, planted: PlantedSite) -> None:
+    page = loaded
+    giant = f"kayak number {planted.giant}"
+    expect(page.get_by_role("row", name=f"{giant} ")).to_be_visible()
+    page.keyboard.press("b")
+    page.get_by_label("Queries with any of these are branded").fill(f"{giant}$")
+    expect(page.get_by_text("Leaves out 1 queries")).to_be_visible()
+    page.get_by_role("button", name="Keep for this site").click()
+    expect(page.get_by_role("row", name=f"{giant} ")).to_have_count(0)
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("row", name=f"{giant} ")).to_be_visible()
+
+
+def test_a_bad_file_is_refused_with_place_and_remedy(signed_in: Page, server: str, tmp_path: Path) -> None:
+    page = signed_in
+    bad = tmp_path / "bad.csv"
+    header = "date,page,query,clicks,impressions,position\n"
+    bad.write_text(header + "2027-01-04,/a,fine,1,9,2\n2027-01-04,/a,upside down,9,1,2\n")
+    page.goto(f"{server}/shop/intake")
+    page.locator("input[type=file]").set_input_files(bad)
+    page.get_by_role("button", name="Load into Shop").click()
+    alert = page.get_by_role("alert")
+    expect(alert).to_contain_text("nothing of it is kept")
+    expect(alert.get_by_role("row").nth(1)).to_contain_text("more clicks than impressions")
+    expect(alert.get_by_role("row").nth(1)).to_contain_text("3clicks9")
+    accessible(page)
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_axe_finds_nothing(loaded: Page, server: str, theme: str) -> None:
+    page = loaded
+    page.emulate_media(color_scheme=theme)  # type: ignore[arg-type]
+    page.goto(f'{server}/shop/queries?evidence=["firm","likely","thin"]&shown=50&above=2')
+    page.get_by_test_id("evidence").locator("canvas").first.wait_for()
+    assert page.evaluate("document.documentElement.dataset.theme") == theme
+    accessible(page)
+    for key in "pfb":
+        page.keyboard.press(key)
+        page.get_by_role("dialog").wait_for()
+        accessible(page)
+        page.keyboard.press("Escape")
+        page.get_by_role("dialog").wait_for(state="detached")
+    page.goto(f"{server}/shop/intake")
+    page.get_by_role("heading", name="Intake").wait_for()
+    accessible(page)
