@@ -123,7 +123,7 @@ def ask(request: HttpRequest, slug: str, asked: s.ListAsked) -> queries.Answer:
 def shown_period(site: Site, period: Period | None, what: str) -> s.PeriodShown | None:
     if period is None:
         return None
-    missing = period.missing(frames.days(site.id, site.data_version)["day"].to_list())
+    missing = period.missing(frames.days(site.id, site.data_version))
     return s.PeriodShown(
         first=period.first,
         last=period.last,

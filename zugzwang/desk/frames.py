@@ -1,5 +1,6 @@
 """What is computed from a site's facts, kept in the process until the facts change (`data_version` is part of each key)."""
 
+from datetime import date
 from functools import lru_cache
 
 import polars as pl
@@ -16,7 +17,7 @@ from zugzwang.store.models import Page, Query, Site
 
 Patterns = tuple[str, ...]
 CurvePoints = tuple[tuple[float, float], ...]
-NAMED_ONE_BY_ONE = 500  # so many names are asked for by id; for more, the whole dictionary is read and kept
+NAMED_ONE_BY_ONE = 10_000  # so many names are asked for by id; for more, the whole dictionary is read and kept
 
 
 def _site(site_id: int) -> Site:
@@ -24,7 +25,7 @@ def _site(site_id: int) -> Site:
 
 
 @lru_cache(maxsize=32)
-def days(site_id: int, version: int) -> pl.DataFrame:
+def days(site_id: int, version: int) -> list[date]:
     return read_days(_site(site_id))
 
 

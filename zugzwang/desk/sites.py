@@ -56,11 +56,11 @@ def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
 
 def site_days(site: Site) -> SiteDays | None:
     """None without data."""
-    held = frames.days(site.id, site.data_version)["day"]
-    if held.is_empty():
+    held = frames.days(site.id, site.data_version)
+    if not held:
         return None
     first, last = held[0], held[-1]
-    return SiteDays(first, last, Period(first, last).missing(held.to_list()))
+    return SiteDays(first, last, Period(first, last).missing(held))
 
 
 def period_for(site: Site, first: date | None, last: date | None) -> Period | None:

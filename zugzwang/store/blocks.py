@@ -60,17 +60,10 @@ def read_facts(site: Site, period: Period) -> pl.DataFrame:
     return pl.concat(parts) if parts else SCHEMA.to_frame()
 
 
-def read_days(site: Site) -> pl.DataFrame:
-    """Each day that has facts, in order: day, rows, clicks, impressions."""
-    per_block = [
-        _decode(block, ["day", "clicks", "impressions"])
-        .group_by("day")
-        .agg(pl.len().alias("rows"), pl.col("clicks", "impressions").cast(pl.Int64).sum())
-        for block in Block.objects.filter(site=site, grain=PAGE_QUERY)
-    ]
-    if not per_block:
-        return pl.DataFrame(schema={"day": pl.Date, "rows": pl.UInt32, "clicks": pl.Int64, "impressions": pl.Int64})
-    return pl.concat(per_block).sort("day")
+def read_days(site: Site) -> list[date]:
+    """The days that have facts, in order."""
+    blocks = Block.objects.filter(site=site, grain=PAGE_QUERY)
+    return sorted(day for block in blocks for day in _decode(block, ["day"])["day"].unique())
 
 
 def prepare(site: Site, facts: pl.DataFrame, days: Days) -> Rewrite:
