@@ -90,9 +90,10 @@ def matching(site_id: int, version: int, words: Words, text: str) -> pl.Series:
     return found["id"]
 
 
-def named(site_id: int, version: int, rows: pl.DataFrame) -> pl.DataFrame:
+def named(site_id: int, version: int, rows: pl.DataFrame, names: tuple[str, ...] = ("page", "query")) -> pl.DataFrame:
     """The rows with `page_text` and `query_text` beside the ids."""
-    for name, words in (("page", Page), ("query", Query)):
+    for name in names:
+        words: Words = Page if name == "page" else Query
         few = rows.height <= NAMED_ONE_BY_ONE
         known = texts_of(words, rows[name].unique()) if few else texts(site_id, version, words)
         rows = rows.join(known.rename({"id": name, "text": f"{name}_text"}), on=name, how="left", maintain_order="left")

@@ -132,7 +132,7 @@ def _sorted(site: Site, rows: pl.DataFrame, question: Question) -> pl.DataFrame:
         return rows  # the order in which the lens gives them
     by: pl.Expr = pl.col(question.sort) if question.sort != "change" else pl.lit(0)
     if question.sort in ("page", "query"):
-        rows = frames.named(site.id, site.data_version, rows)
+        rows = frames.named(site.id, site.data_version, rows, (question.sort,))
         by = pl.col(f"{question.sort}_text").str.to_lowercase()
     elif question.sort in ("change", "clicks_before"):
         if "clicks_before" not in rows.columns:
