@@ -79,4 +79,4 @@ schema: setup ## the API's schema and the front end's types from it
 	@cd web && npm run --silent schema
 
 screenshots: .venv/.test web/dist/index.html ## current pictures of the main views, from the running demo
-	@$(BIN)/python -m docs.screenshots.take
+	@$(BIN)/python -m tools.screenshots

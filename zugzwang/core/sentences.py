@@ -57,7 +57,7 @@ def row(clicks: int, impressions: int, position: float, usual: tuple[int, int]) 
 
 def evidence(lens: str, grade: Grade, q_value: float) -> str:
     """How sure the finding is, in the words of the lens."""
-    rate = "less than 0.01 %" if q_value < 0.0001 else f"{100 * q_value:.2g} %"
+    rate = "fewer than 0.01 %" if q_value < 0.0001 else f"about {100 * q_value:.2g} %"
     if grade == "thin":
         return "Too little to tell from chance and your site's usual scatter: no finding, only a row."
     sure = "Firm" if grade == "firm" else "Likely"
@@ -66,7 +66,7 @@ def evidence(lens: str, grade: Grade, q_value: float) -> str:
         "outperformers": "clicked more than chance and your site's usual scatter explain",
         "striking-distance": "the better place would bring more clicks than chance takes away",
     }[lens]
-    return f"{sure}: {claim}. Of rows as sure as this one, about {rate} would be false alarms."
+    return f"{sure}: {claim}. Of rows as sure as this one, {rate} would be false alarms."
 
 
 def reach(headroom_a_month: float, position: float, target: float) -> str:

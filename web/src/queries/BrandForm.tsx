@@ -1,14 +1,13 @@
 // Brand patterns, edited on the spot: what they would leave out shows while they are typed.
-import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useDeferredValue, useState } from "react";
-import { toast } from "sonner";
-import { api, ProblemError, type Schemas } from "../api/client";
+import { ProblemError, type Schemas } from "../api/client";
 import { useBrandEffect } from "../api/hooks";
 import { count, share } from "../shared/format";
 import { MainButton } from "../shared/parts";
+import { useKeep } from "./useKeep";
 
 export function BrandForm({ site, close }: { site: Schemas["SiteShown"]; close: () => void }) {
-  const queryClient = useQueryClient();
+  const keep = useKeep(site);
   const [text, setText] = useState(site.brand_patterns.join("\n"));
   const patterns = useDeferredValue(text)
     .split("\n")
@@ -17,26 +16,13 @@ export function BrandForm({ site, close }: { site: Schemas["SiteShown"]; close: 
   const effect = useBrandEffect(site.slug, patterns, true);
   const wrong = effect.error instanceof ProblemError ? effect.error.problem : null;
 
-  async function keep(event: FormEvent) {
+  async function submit(event: FormEvent) {
     event.preventDefault();
-    const before = site.brand_patterns;
-    const save = async (brand_patterns: string[]) => {
-      await api.PATCH("/api/sites/{slug}", { params: { path: { slug: site.slug } }, body: { brand_patterns } });
-      await queryClient.invalidateQueries();
-    };
-    try {
-      await save(patterns);
-      close();
-      toast("Brand patterns kept for everyone on this site.", {
-        action: { label: "Undo", onClick: () => save(before) },
-      });
-    } catch (error) {
-      toast.error((error as ProblemError).message);
-    }
+    if (await keep({ brand_patterns: patterns }, { brand_patterns: site.brand_patterns })) close();
   }
 
   return (
-    <form onSubmit={keep} className="space-y-3">
+    <form onSubmit={submit} className="space-y-3">
       <label className="block">
         <span className="mb-0.5 block text-faint">Queries with any of these are branded: one pattern a line</span>
         <textarea

@@ -1,11 +1,12 @@
 // The proof of the selected row: the sentence, its numbers, the field with the curve, its days.
 import { ExternalLink } from "lucide-react";
-import { lazy, Suspense } from "react";
+import { lazy, type ReactNode, Suspense } from "react";
 import type { Schemas } from "../api/client";
 import { useEvidence, useField } from "../api/hooks";
 import { count, NONE, path, place, share } from "../shared/format";
 import { EvidenceMark, Failed, Notice } from "../shared/parts";
 import type { ListAsked, QueriesSearch } from "../state/search";
+import { CurveForm } from "./CurveForm";
 import { DaysTable } from "./DaysTable";
 import { rowKey } from "./QueryList";
 
@@ -13,25 +14,30 @@ const FieldChart = lazy(() => import("../charts/FieldChart"));
 const DaysChart = lazy(() => import("../charts/DaysChart"));
 
 type Props = {
-  slug: string;
+  site: Schemas["SiteShown"];
   asked: ListAsked;
   search: QueriesSearch;
   list: Schemas["Rows"] | undefined;
   change: (part: Partial<QueriesSearch>) => void;
 };
 
-export function EvidencePane({ slug, asked, search, list, change }: Props) {
+export function EvidencePane({ site, asked, search, list, change }: Props) {
   const first = list?.rows[0];
   const row = search.row ?? (first && rowKey(first));
-  const evidence = useEvidence(slug, asked, row);
-  const field = useField(slug, asked);
+  const evidence = useEvidence(site.slug, asked, row);
+  const field = useField(site.slug, asked);
 
   if (!row) return list ? <Notice title="No row to prove">Choose a lens or filters that show one.</Notice> : null;
   if (evidence.error) return <Failed error={evidence.error} retry={() => evidence.refetch()} />;
   const proof = evidence.data;
   if (!proof) return null;
   return (
-    <article aria-label="Evidence" className="px-5 py-3" data-testid="evidence">
+    <article
+      aria-label="Evidence"
+      aria-busy={evidence.isPlaceholderData}
+      className={`px-5 py-3 ${evidence.isPlaceholderData ? "opacity-60" : ""}`}
+      data-testid="evidence"
+    >
       <h2 className="text-xl leading-6">{proof.query_text}</h2>
       <a
         href={proof.page_text}
@@ -50,7 +56,9 @@ export function EvidencePane({ slug, asked, search, list, change }: Props) {
       </div>
       <Numbers proof={proof} />
       <Suspense fallback={<div className="h-[520px]" />}>
-        <Heading title="The field" note="each dot a query: position across, CTR up, size by impressions" />
+        <Heading title="The field" note="each dot a query, size by impressions">
+          {site.may_change && field.data && <CurveForm site={site} curve={field.data.curve} />}
+        </Heading>
         {field.error ? (
           <Failed error={field.error} retry={() => field.refetch()} />
         ) : (
@@ -72,11 +80,12 @@ export function EvidencePane({ slug, asked, search, list, change }: Props) {
   );
 }
 
-function Heading({ title, note }: { title: string; note: string }) {
+function Heading({ title, note, children }: { title: string; note: string; children?: ReactNode }) {
   return (
     <div className="mt-3 flex flex-wrap items-baseline gap-x-2 border-rule border-t pt-2">
       <h3 className="text-[15px]">{title}</h3>
       <span className="text-faint text-xs">{note}</span>
+      {children}
     </div>
   );
 }

@@ -2,22 +2,25 @@ import { type FormEvent, useState } from "react";
 import { EvidenceMark, Field, MainButton } from "../shared/parts";
 import { type Grade, SURE, TARGETS, type Target } from "../state/search";
 import type { TopLineProps } from "./TopLine";
+import { useKeep } from "./useKeep";
 
 const GRADES: Grade[] = ["firm", "likely", "thin"];
 const amount = (text: FormDataEntryValue | null) => (text === null || text === "" ? undefined : Number(text));
 
 export function FilterForm({ site, search, change, close }: TopLineProps & { close: () => void }) {
+  const keep = useKeep(site);
   const [grades, setGrades] = useState<Grade[]>(search.evidence ?? SURE);
 
-  function apply(event: FormEvent<HTMLFormElement>) {
+  async function apply(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
     const form = new FormData(event.currentTarget);
     const shown = amount(form.get("shown"));
+    const kept = form.get("keep") && shown !== undefined && (await keep({ min_impressions: shown }));
     change({
       evidence: grades.length === 0 || grades.join() === SURE.join() ? undefined : grades,
       above: amount(form.get("above")),
       below: amount(form.get("below")),
-      shown: shown === site.min_impressions ? undefined : shown,
+      shown: kept || shown === site.min_impressions ? undefined : shown,
       target: form.get("target") === "next-band" ? undefined : (form.get("target") as Target),
     });
     close();
@@ -58,6 +61,11 @@ export function FilterForm({ site, search, change, close }: TopLineProps & { clo
         defaultValue={search.shown ?? site.min_impressions}
         hint="Times in the period. Rows below the floor are not looked at: large sites choose thousands, small ones far less."
       />
+      {site.may_change && (
+        <label className="inline-flex min-h-7 items-center gap-1.5">
+          <input type="checkbox" name="keep" /> keep it as the floor of {site.name}
+        </label>
+      )}
       <label className="block">
         <span className="mb-0.5 block text-faint">a better place means</span>
         <select

@@ -32,7 +32,7 @@ export function ListHead({ list, search, change, choose, exportList }: Props) {
   const thinShown = (search.evidence ?? SURE).includes("thin");
   return (
     <div className="border-rule border-b px-4 pt-2.5 pb-2">
-      <div className="flex items-baseline gap-5">
+      <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1">
         {(Object.keys(LENSES) as Lens[]).map((key) => (
           <button
             key={key}

@@ -91,7 +91,7 @@ export function QueriesPlace() {
               />
             </section>
           }
-          right={<EvidencePane slug={slug} asked={asked} search={search} list={list.data} change={change} />}
+          right={<EvidencePane site={site} asked={asked} search={search} list={list.data} change={change} />}
         />
       )}
     </>

@@ -53,7 +53,7 @@ export function Opening(props: {
   return (
     <RadixPopover.Root open={props.open} onOpenChange={props.onOpen}>
       <RadixPopover.Trigger asChild>
-        <Button plain className="py-1" title={props.name}>
+        <Button plain className="whitespace-normal! py-1 text-left" title={props.name}>
           {props.label}
         </Button>
       </RadixPopover.Trigger>

@@ -1,0 +1,68 @@
+"""Take the pictures in docs/screenshots/ from the demo, which must be running (`make demo`)."""
+
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+SERVER = "http://127.0.0.1:8000"
+FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
+QUIET = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-sync",
+]
+BAD = """Date,Landing page,Search term,Clicks,Impressions,CTR,Average position,Device
+2026-11-16,https://www.marrowbank.example/kayak/,sea kayak,3,120,2.5 %,4.2,phone
+2026-11-16,https://www.marrowbank.example/kayak/,sea kayak,9,4,225 %,4.2,desktop
+yesterday,https://www.marrowbank.example/kayak/,"kayak, red",1,40,2.5 %,4.2,desktop
+2026-11-16,https://www.marrowbank.example/kayak/,folding kayak,-1,40,0,4.2,desktop
+2026-11-16,https://www.marrowbank.example/kayak/,folding kayak,1,40,2.5 %,0.4,desktop
+"""
+
+
+def sign_in(page: Page) -> None:
+    page.goto(f"{SERVER}/sign-in")
+    page.get_by_label("User name").fill("demo")
+    page.get_by_label("Password").fill("marrowbank")
+    page.get_by_role("button", name="Sign in").click()
+    page.wait_for_url("**/marrowbank/**")
+
+
+def queries(page: Page, name: str, address: str, scroll: int = 0) -> None:
+    page.goto(f"{SERVER}/marrowbank/queries{address}")
+    page.get_by_test_id("evidence").locator("canvas").nth(1).wait_for()
+    page.get_by_test_id("evidence").evaluate(f"pane => pane.parentElement.scrollTop = {scroll}")
+    page.wait_for_timeout(600)
+    page.screenshot(path=FOLDER / f"{name}.png")
+
+
+def main() -> None:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
+        for theme in ("light", "dark"):
+            context = browser.new_context(viewport={"width": 1280, "height": 800}, color_scheme=theme, locale="en-GB")
+            page = context.new_page()
+            sign_in(page)
+            if theme == "dark":
+                queries(page, "queries-dark", "?lens=striking-distance")
+                continue
+            queries(page, "queries", "")
+            queries(page, "days", "?lens=striking-distance&text=sea", scroll=420)
+            page.goto(f"{SERVER}/marrowbank/intake")
+            page.locator("input[type=file]").set_input_files(
+                {"name": "week-47.csv", "mimeType": "text/csv", "buffer": BAD.encode()}
+            )
+            page.get_by_role("button", name="Load into").wait_for()
+            page.screenshot(path=FOLDER / "intake.png")
+            page.get_by_role("button", name="Load into").click()
+            page.get_by_role("alert").wait_for()
+            page.wait_for_timeout(600)
+            page.screenshot(path=FOLDER / "refused.png")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()

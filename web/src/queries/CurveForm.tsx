@@ -1,0 +1,80 @@
+// The click curve set by hand: for a site with too little data, or an analyst who knows better.
+import { type FormEvent, useState } from "react";
+import type { Schemas } from "../api/client";
+import { place } from "../shared/format";
+import { Button, MainButton, Opening } from "../shared/parts";
+import { useKeep } from "./useKeep";
+
+const SHOWN = [1, 2, 3, 4, 5, 7, 10, 11, 15, 28, 50];
+
+/** Lines of "position CTR %" as points; null when a line is none. */
+function read(text: string): { position: number; ctr: number }[] | null {
+  const points = text
+    .split("\n")
+    .filter((line) => line.trim())
+    .map((line) => line.match(/^\s*(\d+(?:\.\d+)?)[\s:]+(\d+(?:\.\d+)?)\s*%?\s*$/));
+  if (points.length < 2 || points.some((point) => point === null)) return null;
+  return points.map((point) => ({ position: Number(point?.[1]), ctr: Number(point?.[2]) / 100 }));
+}
+
+export function CurveForm({ site, curve }: { site: Schemas["SiteShown"]; curve: Schemas["BandPoint"][] }) {
+  const keep = useKeep(site);
+  const [open, setOpen] = useState(false);
+  const [text, setText] = useState("");
+  const points = read(text);
+  const before = { curve: site.own_curve ?? ("fitted" as const) };
+
+  function opened(now: boolean) {
+    const shown = curve.filter((point) => SHOWN.includes(point.position));
+    setText(shown.map((point) => `${place(point.position)}  ${(point.ctr * 100).toPrecision(3)} %`).join("\n"));
+    setOpen(now);
+  }
+
+  async function submit(event: FormEvent) {
+    event.preventDefault();
+    if (points && (await keep({ curve: points }, before))) setOpen(false);
+  }
+
+  return (
+    <span className="ml-auto text-xs">
+      <Opening
+        name="Set the curve by hand"
+        label={site.own_curve ? "curve set by hand" : "set the curve"}
+        open={open}
+        onOpen={opened}
+      >
+        <form onSubmit={submit} className="space-y-3">
+          <label className="block">
+            <span className="mb-0.5 block text-faint">A position and the CTR usual there, one pair a line</span>
+            <textarea
+              value={text}
+              rows={12}
+              spellCheck={false}
+              onChange={(event) => setText(event.target.value)}
+              className="w-full border border-strong-rule bg-paper px-2 py-1 font-mono text-xs"
+            />
+          </label>
+          <p role="status" className={points ? "text-faint" : "text-rust"}>
+            {points
+              ? "Between the points the curve is straight in logarithms; beyond them it stays level."
+              : "Each line wants a position and a CTR, such as “3  8.4 %”; two lines at least."}
+          </p>
+          <div className="flex gap-2">
+            <MainButton type="submit" disabled={!points}>
+              Keep for this site
+            </MainButton>
+            {site.own_curve && (
+              <Button
+                onClick={async () => {
+                  if (await keep({ curve: "fitted" }, before)) setOpen(false);
+                }}
+              >
+                Back to the fitted curve
+              </Button>
+            )}
+          </div>
+        </form>
+      </Opening>
+    </span>
+  );
+}
