@@ -75,6 +75,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "axes.middleware.AxesMiddleware",
+    "zugzwang.api.problems.one_shape",
 ]
 ROOT_URLCONF = "zugzwang.urls"
 WSGI_APPLICATION = "zugzwang.wsgi.application"

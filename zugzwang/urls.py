@@ -29,3 +29,14 @@ urlpatterns: list[URLPattern | URLResolver] = [
     re_path(r"^api/", no_such_call),
     re_path(r"^(?!static/).*$", application),
 ]
+
+
+def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
+    return answer(400, "The request is not one that a browser would send.")
+
+
+def broken(request: HttpRequest) -> HttpResponse:
+    return answer(500, "Something broke here; nothing was changed.", "Try again; if it stays so, look at the server's log.")
+
+
+handler400, handler500 = bad_request, broken

@@ -1,5 +1,6 @@
 """The one shape of errors over HTTP: problem details after RFC 9457 (application/problem+json)."""
 
+from collections.abc import Callable
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
@@ -60,6 +61,22 @@ def csrf_refused(request: HttpRequest, reason: str = "") -> HttpResponse:
 
 def locked_out(request: HttpRequest, *_: object, **__: object) -> HttpResponse:
     return answer(429, "Too many wrong passwords for this name.", "Wait a quarter of an hour and try again.")
+
+
+def one_shape(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
+    """Middleware: a refusal of the API that others worded (a wrong method, say) is answered in our shape too."""
+
+    def middleware(request: HttpRequest) -> HttpResponse:
+        response = get_response(request)
+        ours = response.get("Content-Type", "").startswith("application/problem+json")
+        if response.status_code < 400 or ours or not request.path.startswith("/api/"):
+            return response
+        worded = answer(response.status_code, response.reason_phrase)
+        if "Allow" in response:
+            worded["Allow"] = response["Allow"]
+        return worded
+
+    return middleware
 
 
 def install(api: NinjaAPI) -> None:

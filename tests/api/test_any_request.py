@@ -1,0 +1,46 @@
+"""Requests made up from the API's own schema (schemathesis): none breaks it, and every refusal has the one shape."""
+
+import json
+
+import pytest
+import schemathesis
+from django.contrib.auth.models import User
+from django.core.wsgi import get_wsgi_application
+from django.test import Client
+from hypothesis import HealthCheck, settings
+from schemathesis.specs.openapi.checks import response_schema_conformance, status_code_conformance
+
+from tests.planted import PlantedSite
+from zugzwang.api.routes import api
+from zugzwang.store.models import Site
+
+DOCUMENT = json.loads(json.dumps(api.get_openapi_schema(path_prefix="/api/")))
+# Signing out would end the session that the rest is asked with; the file upload has tests of its own.
+LEFT_OUT = r"/api/session$|/uploads$"
+CONFIG = schemathesis.Config.from_dict({"phases": {"coverage": {"enabled": False}, "examples": {"enabled": False}}})
+SCHEMA = schemathesis.openapi.from_dict(DOCUMENT, config=CONFIG).exclude(path_regex=LEFT_OUT)
+
+
+@pytest.fixture
+def asking(signed_in: Client, planted: PlantedSite, site: Site, analyst: User) -> Client:
+    return signed_in
+
+
+@SCHEMA.parametrize()
+@settings(max_examples=6, deadline=None, database=None, suppress_health_check=list(HealthCheck))
+def test_any_request(case: schemathesis.Case, asking: Client) -> None:
+    if "slug" in case.path_parameters:
+        case.path_parameters["slug"] = "shop"
+    cookie = {"Cookie": f"sessionid={asking.cookies['sessionid'].value}"}
+    case.headers = {**{k: v for k, v in (case.headers or {}).items() if k.lower() != "cookie"}, **cookie}
+    case.cookies = {}
+    application = get_wsgi_application()
+    response = case.call(app=application, base_url="http://127.0.0.1")
+    assert response.status_code < 500, response.text
+    case.validate_response(response, checks=[status_code_conformance, response_schema_conformance])
+    if response.status_code >= 400:
+        assert response.headers["content-type"][0] == "application/problem+json", (
+            response.status_code,
+            case.method,
+            response.text,
+        )

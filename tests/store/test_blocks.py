@@ -1,0 +1,77 @@
+"""Blocks against a plain model: whatever is loaded in whatever order, the blocks hold what a dictionary of rows would."""
+
+from datetime import date, timedelta
+
+import polars as pl
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from hypothesis.extra.django import TestCase
+
+from zugzwang.core.facts import SCHEMA
+from zugzwang.core.periods import Period
+from zugzwang.store import blocks
+from zugzwang.store.models import Block, Site
+
+FIRST = date(2026, 1, 25)  # so that days fall into three months
+Key = tuple[date, int, int]
+
+facts = st.lists(
+    st.tuples(
+        st.integers(0, 40), st.integers(1, 3), st.integers(1, 3), st.integers(0, 5), st.integers(5, 9), st.integers(1, 99)
+    ),
+    min_size=1,
+    max_size=12,
+)
+loads = st.lists(st.tuples(facts, st.sampled_from(["replace", "add"])), min_size=1, max_size=5)
+
+
+def frame(rows: list[tuple[int, ...]]) -> pl.DataFrame:
+    dated = [
+        (FIRST + timedelta(days=day), page, query, clicks, shown, float(at)) for day, page, query, clicks, shown, at in rows
+    ]
+    return pl.DataFrame(dated, schema=SCHEMA, orient="row")
+
+
+def added_up(rows: pl.DataFrame) -> dict[Key, tuple[int, int, float]]:
+    """Repeats of a key added up by hand: counts are summed, positions weighted by impressions."""
+    held: dict[Key, tuple[int, int, float]] = {}
+    for day, page, query, clicks, shown, position in rows.iter_rows():
+        clicks0, shown0, weighted0 = held.get((day, page, query), (0, 0, 0.0))
+        held[day, page, query] = (clicks0 + clicks, shown0 + shown, weighted0 + shown * position)
+    return {key: (clicks, shown, weighted / shown) for key, (clicks, shown, weighted) in held.items()}
+
+
+class BlocksHoldWhatWasLoaded(TestCase):
+    @settings(max_examples=40, deadline=None, database=None)
+    @given(loads)
+    def test_any_order_of_loads(self, sequence: list[tuple[list[tuple[int, ...]], blocks.Days]]) -> None:
+        site = Site.objects.create(slug="model", name="Model", address="https://model.example")
+        model: dict[Key, tuple[int, int, float]] = {}
+        for rows, days in sequence:
+            new = frame(rows)
+            rewrite = blocks.prepare(site, new, days)
+            blocks.write(site, rewrite)
+            held, on_days = added_up(new), set(new["day"])
+            gone = {key for key in model if key[0] in on_days and key not in held}
+            if days == "replace":
+                assert rewrite.changed.lost == len(gone)
+                model = {key: value for key, value in model.items() if key not in gone}
+            model |= held
+        stored = blocks.read_facts(site, Period(FIRST, FIRST + timedelta(days=60)))
+        assert added_up(stored) == pytest.approx(model)
+        assert stored.height == len(model)
+        assert blocks.read_days(site) == sorted({day for day, _, _ in model})
+        half = Period(FIRST + timedelta(days=10), FIRST + timedelta(days=20))
+        in_half = {key for key in model if half.first <= key[0] <= half.last}
+        assert set(added_up(blocks.read_facts(site, half))) == in_half
+        assert sum(Block.objects.filter(site=site).values_list("rows", flat=True)) == len(model)
+
+
+def test_a_write_that_was_overtaken_is_told_and_leaves_nothing(site: Site) -> None:
+    ours = blocks.prepare(site, frame([(0, 1, 1, 0, 5, 1)]), "replace")
+    same_site = Site.objects.get(id=site.id)
+    blocks.write(same_site, blocks.prepare(same_site, frame([(1, 1, 1, 0, 5, 1)]), "replace"))
+    with pytest.raises(blocks.OvertakenError):
+        blocks.write(site, ours)
+    assert blocks.read_days(site) == [FIRST + timedelta(days=1)]
