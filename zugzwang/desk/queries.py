@@ -33,7 +33,6 @@ FINDING_COLUMNS = [
     "q_value",
     "evidence",
 ]
-SORTS = ["page", "query", "change", "clicks_before", *FINDING_COLUMNS]
 Sort = Literal[
     "page", "query", "change", "clicks_before", "clicks", "impressions", "ctr", "position", "expected_clicks",
     "expected_ctr", "shortfall", "headroom", "at_stake", "q_value", "evidence",

@@ -3,25 +3,16 @@ import { type FormEvent, useState } from "react";
 import type { Schemas } from "../api/client";
 import { place } from "../shared/format";
 import { Button, MainButton, Opening } from "../shared/parts";
+import { readCurve } from "../state/curve";
 import { useKeep } from "./useKeep";
 
 const SHOWN = [1, 2, 3, 4, 5, 7, 10, 11, 15, 28, 50];
-
-/** Lines of "position CTR %" as points; null when a line is none. */
-function read(text: string): { position: number; ctr: number }[] | null {
-  const points = text
-    .split("\n")
-    .filter((line) => line.trim())
-    .map((line) => line.match(/^\s*(\d+(?:\.\d+)?)[\s:]+(\d+(?:\.\d+)?)\s*%?\s*$/));
-  if (points.length < 2 || points.some((point) => point === null)) return null;
-  return points.map((point) => ({ position: Number(point?.[1]), ctr: Number(point?.[2]) / 100 }));
-}
 
 export function CurveForm({ site, curve }: { site: Schemas["SiteShown"]; curve: Schemas["BandPoint"][] }) {
   const keep = useKeep(site);
   const [open, setOpen] = useState(false);
   const [text, setText] = useState("");
-  const points = read(text);
+  const points = readCurve(text);
   const before = { curve: site.own_curve ?? ("fitted" as const) };
 
   function opened(now: boolean) {

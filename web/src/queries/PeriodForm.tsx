@@ -1,18 +1,9 @@
 import { type FormEvent, useState } from "react";
 import { day } from "../shared/format";
 import { Button, Field, MainButton } from "../shared/parts";
+import { lastWeeks } from "../state/period";
 import { COMPARISONS, type Comparison } from "../state/search";
 import type { TopLineProps } from "./TopLine";
-
-const DAY_MS = 86_400_000;
-const iso = (time: number) => new Date(time).toISOString().slice(0, 10);
-
-/** Whole weeks that end with the last whole week of data. */
-function lastWeeks(lastDay: string, weeks: number): { from: string; to: string } {
-  const last = Date.parse(`${lastDay}T00:00:00Z`);
-  const sunday = last - (new Date(last).getUTCDay() % 7) * DAY_MS;
-  return { from: iso(sunday - (7 * weeks - 1) * DAY_MS), to: iso(sunday) };
-}
 
 export function PeriodForm({ site, search, list, change, close }: TopLineProps & { close: () => void }) {
   const [from, setFrom] = useState(search.from ?? list?.period.first ?? "");

@@ -5,10 +5,10 @@ from pathlib import Path
 from typing import Any
 
 from django.contrib.auth.models import User
-from django.core.management.base import BaseCommand
 
 from demo.scenario import BRAND_PATTERNS, SITE_ADDRESS, SITE_NAME, SITE_SLUG, make_facts
 from zugzwang.access import OPERATOR, Actor
+from zugzwang.cli.base import ProductCommand
 from zugzwang.desk.sites import add_site, change_site, site_days
 from zugzwang.intake.loading import load_search_facts
 from zugzwang.store.models import Site
@@ -16,7 +16,7 @@ from zugzwang.store.models import Site
 USERNAME, PASSWORD = "demo", "marrowbank"
 
 
-class Command(BaseCommand):
+class Command(ProductCommand):
     help = "Make the demo scenario (Marrowbank Paddle Supply) and an account to look at it. Does nothing the second time."
 
     def handle(self, *args: Any, **options: Any) -> None:

@@ -5,17 +5,15 @@ from argparse import ArgumentParser
 from datetime import date
 from typing import Any
 
-from django.core.management.base import BaseCommand, CommandError
-
 from zugzwang.access import OPERATOR
+from zugzwang.cli.base import ProductCommand
 from zugzwang.core.evidence import GRADES
 from zugzwang.core.lenses import LENSES
 from zugzwang.desk.queries import Question, ask, finding_rows, findings
-from zugzwang.errors import ProductError
 from zugzwang.exporting import csv_lines
 
 
-class Command(BaseCommand):
+class Command(ProductCommand):
     help = "The rows of a lens, all of them, most at stake first, as JSON or CSV."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
@@ -39,10 +37,7 @@ class Command(BaseCommand):
             brand=tuple(options["brand"]) if options["brand"] is not None else None,
             evidence=tuple(options["evidence"]),
         )
-        try:
-            answer = ask(OPERATOR.site(options["site"]), question)
-        except ProductError as error:
-            raise CommandError(f"{error.message} {error.remedy}") from error
+        answer = ask(OPERATOR.site(options["site"]), question)
         if options["format"] == "csv":
             for piece in csv_lines(finding_rows(answer)):
                 self.stdout.write(piece, ending="")

@@ -5,16 +5,16 @@ from argparse import ArgumentParser
 from pathlib import Path
 from typing import Any
 
-from django.core.management.base import BaseCommand, CommandError
+from django.core.management.base import CommandError
 
 from zugzwang.access import OPERATOR
-from zugzwang.errors import FileRefused, ProductError
+from zugzwang.cli.base import ProductCommand
 from zugzwang.intake.columns import by_names, propose
 from zugzwang.intake.delimited import open_table
 from zugzwang.intake.loading import LoadReport, load_search_facts
 
 
-class Command(BaseCommand):
+class Command(ProductCommand):
     help = "Load search facts (day, page, query, clicks, impressions, position) from a CSV or TSV file."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
@@ -35,17 +35,10 @@ class Command(BaseCommand):
         path: Path = options["file"]
         if not path.is_file():
             raise CommandError(f"There is no file {path}.")
-        try:
-            site = OPERATOR.site_to_change(options["site"])
-            table = open_table(path, path.name)
-            mapping = {**propose(table.header), **by_names(options["map"], table.header)}
-            loaded = load_search_facts(
-                site, path, path.name, self._progress, mapping, options["days"], options["keep_good_rows"]
-            )
-        except FileRefused as error:
-            raise CommandError("\n".join([error.message, *_listed(error)])) from error
-        except ProductError as error:
-            raise CommandError(f"{error.message} {error.remedy}") from error
+        site = OPERATOR.site_to_change(options["site"])
+        table = open_table(path, path.name)
+        mapping = {**propose(table.header), **by_names(options["map"], table.header)}
+        loaded = load_search_facts(site, path, path.name, self._progress, mapping, options["days"], options["keep_good_rows"])
         self._tell(loaded.report)
         if loaded.refused_csv is not None:
             beside = path.with_name(f"{path.name}.refused.csv")
@@ -66,11 +59,3 @@ class Command(BaseCommand):
             )
         for notice in report.notices:
             self.stdout.write(notice)
-
-
-def _listed(error: FileRefused) -> list[str]:
-    lines = [f"  {problem}" for problem in error.refusals.first]
-    if error.refusals.rows > len(lines):
-        kinds = "; ".join(f"{message}: {count:,}" for message, count in error.refusals.counts.items())
-        lines.append(f"  … of {error.refusals.rows:,} in all ({kinds})")
-    return lines

@@ -4,14 +4,14 @@ from argparse import ArgumentParser
 from typing import Any
 
 from django.contrib.auth.models import User
-from django.core.management.base import BaseCommand, CommandError
+from django.core.management.base import CommandError
 
 from zugzwang.access import OPERATOR, Actor
+from zugzwang.cli.base import ProductCommand
 from zugzwang.desk.sites import add_site, site_days
-from zugzwang.errors import ProductError
 
 
-class Command(BaseCommand):
+class Command(ProductCommand):
     help = "List the sites, or add one with --add NAME --address URL --slug SLUG."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
@@ -32,10 +32,7 @@ class Command(BaseCommand):
             if user is None:
                 raise CommandError(f"There is no user “{options['member']}”; make one with manage.py createsuperuser.")
             actor = Actor(user)
-        try:
-            site = add_site(actor, options["add"], options["address"], options["slug"])
-        except ProductError as error:
-            raise CommandError(f"{error.message} {error.remedy}") from error
+        site = add_site(actor, options["add"], options["address"], options["slug"])
         self.stdout.write(f"Added {site.name} ({site.slug}).")
 
     def _list(self) -> None:
