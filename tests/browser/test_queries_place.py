@@ -6,7 +6,7 @@ import re
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.browser.conftest import ROOT, load
 from tests.planted import PlantedSite
@@ -50,6 +50,7 @@ def test_the_address_is_the_state(loaded: Page) -> None:
     page.get_by_role("button", name="Striking distance").click()
     page.get_by_label("Search in queries and pages").fill("number 1")
     page.wait_for_url("**text=*")
+    expect(page.get_by_role("grid", name="Rows")).to_have_attribute("aria-busy", "false")
     row = page.get_by_role("row").nth(2)
     row.click()
     heading = page.get_by_test_id("evidence").get_by_role("heading", level=2)
@@ -87,6 +88,26 @@ def test_by_keyboard_alone(loaded: Page) -> None:
     expect(page).to_have_url(re.compile("from=2026-10-19&to=2026-11-15"))
     page.keyboard.press("1")
     expect(page.get_by_role("heading", name="Intake")).to_be_visible()
+
+
+def test_a_slow_field_and_a_lost_server_break_nothing(loaded: Page, server: str) -> None:
+    page = loaded
+    held: list[Route] = []
+    page.route("**/queries/field*", lambda route: held.append(route))
+    page.reload()
+    evidence = page.get_by_test_id("evidence")
+    evidence.locator("canvas").first.wait_for()
+    expect(evidence.get_by_role("heading", level=2)).to_contain_text("kayak number")
+    expect(page.get_by_role("grid", name="Rows")).to_be_visible()
+    held[0].continue_()
+    expect(evidence).to_contain_text("The curve is your site's own")
+    page.unroute("**/queries/field*")
+    page.route("**/queries?*", lambda route: route.fulfill(status=200, body="<html>a proxy's page</html>"))
+    page.get_by_role("button", name="Outperformers").click()
+    expect(page.get_by_role("alert")).to_be_visible()
+    page.unroute("**/queries?*")
+    page.get_by_role("button", name="Try again").click()
+    expect(page.get_by_role("grid", name="Rows")).to_be_visible()
 
 
 def test_every_row_of_a_long_lens_can_be_reached(loaded: Page, server: str) -> None:

@@ -1,5 +1,5 @@
 // What the places ask of the API, cached by what was asked.
-import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import type { ListAsked } from "../state/search";
 import { api, given, type Schemas } from "./client";
 
@@ -53,24 +53,33 @@ export function useRowsAt(
   return (index) => windows[Math.floor(index / WINDOW) - from]?.data?.rows[index % WINDOW];
 }
 
-export function useEvidence(slug: string, asked: ListAsked, row: string | undefined) {
-  const [page, query] = (row ?? "0-0").split("-").map(Number);
-  return useQuery({
+function evidenceQuery(slug: string, asked: ListAsked, row: string) {
+  const [page = 0, query = 0] = row.split("-").map(Number);
+  return {
     queryKey: ["evidence", slug, asked, row],
-    queryFn: async ({ signal }) =>
+    queryFn: async ({ signal }: { signal: AbortSignal }) =>
       given(
         await api.GET("/api/sites/{slug}/queries/evidence", {
-          params: {
-            path: { slug },
-            query: { ...asked, evidence: ["firm", "likely", "thin"], text: "", page: page ?? 0, query: query ?? 0 },
-          },
+          params: { path: { slug }, query: { ...asked, evidence: ["firm", "likely", "thin"], text: "", page, query } },
           signal,
         }),
       ),
+    staleTime: 5 * 60_000,
+  };
+}
+
+export function useEvidence(slug: string, asked: ListAsked, row: string | undefined) {
+  return useQuery({
+    ...evidenceQuery(slug, asked, row ?? "0-0"),
     enabled: row !== undefined,
     placeholderData: keepPreviousData,
-    staleTime: 5 * 60_000,
   });
+}
+
+/** Fetch the proof of rows that are likely looked at next. */
+export function usePrefetchEvidence(slug: string, asked: ListAsked) {
+  const queryClient = useQueryClient();
+  return (row: string) => queryClient.prefetchQuery(evidenceQuery(slug, asked, row));
 }
 
 export function useField(slug: string, asked: ListAsked) {

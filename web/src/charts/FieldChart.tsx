@@ -19,11 +19,10 @@ const TICKS = [0, 0.01, 0.05, 0.1, 0.2, 0.4];
 
 export default function FieldChart({ field, proof, loss, pick }: Props) {
   const colours = usePalette();
+  const found = loss ? colours.rust : colours.spruce;
   const option = useMemo(() => {
     if (!field) return null;
-    const ceiling = Math.max(...field.curve.map((point) => point.high), proof.ctr, 0.05);
-    const other = field.dots.filter((dot) => !(dot.page === proof.page && dot.query === proof.query));
-    const found = loss ? colours.rust : colours.spruce;
+    const ceiling = Math.max(...field.curve.map((point) => point.high), ...field.dots.map((dot) => dot.ctr), 0.05);
     const tone = (dot: Dot) => (dot.evidence && dot.evidence !== "thin" ? found : colours.faint);
     const asDatum = (dot: Dot) => ({
       value: [dot.position, up(dot.ctr)],
@@ -73,7 +72,7 @@ export default function FieldChart({ field, proof, loss, pick }: Props) {
       series: [
         bandSeries(band("low"), band("high"), colours.picked),
         gridSeries(colours, up(ceiling)),
-        { type: "scatter", data: other.map(asDatum), z: 3, cursor: "pointer" },
+        { type: "scatter", data: field.dots.map(asDatum), z: 3, cursor: "pointer" },
         ...(["low", "high"] as const).map((edge) => ({
           type: "line",
           silent: true,
@@ -90,7 +89,14 @@ export default function FieldChart({ field, proof, loss, pick }: Props) {
           lineStyle: { color: colours.ink, width: 1.5 },
           z: 4,
         },
+      ],
+    };
+  }, [field, found, colours]);
+  const selected = useMemo(
+    () => ({
+      series: [
         {
+          id: "row",
           type: "scatter",
           silent: true,
           symbol: "rect",
@@ -105,6 +111,7 @@ export default function FieldChart({ field, proof, loss, pick }: Props) {
         },
         {
           // How far the row is from what is usual at its positions.
+          id: "gap",
           type: "line",
           silent: true,
           symbol: "none",
@@ -116,9 +123,10 @@ export default function FieldChart({ field, proof, loss, pick }: Props) {
           z: 6,
         },
       ],
-    };
-  }, [field, proof, loss, colours]);
-  const box = useChart(option, (data) => {
+    }),
+    [proof, found, colours],
+  );
+  const box = useChart(option, selected, (data) => {
     const dot = (data as { dot?: Dot } | undefined)?.dot;
     if (dot) pick(`${dot.page}-${dot.query}`);
   });

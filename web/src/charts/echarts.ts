@@ -44,8 +44,11 @@ export function usePalette(): Palette {
   return colours;
 }
 
-/** A chart that fills its box and follows its size. */
-export function useChart(option: Record<string, unknown> | null, onPick?: (data: unknown) => void) {
+type Option = Record<string, unknown>;
+
+/** A chart that fills its box and follows its size. `overlay` is laid over `option` by the ids of its series, so that a
+ *  change of the selected row does not draw thousands of dots anew. */
+export function useChart(option: Option | null, overlay: Option | null = null, onPick?: (data: unknown) => void) {
   const box = useRef<HTMLDivElement>(null);
   const chart = useRef<EChartsType | null>(null);
   const pick = useRef(onPick);
@@ -67,5 +70,9 @@ export function useChart(option: Record<string, unknown> | null, onPick?: (data:
   useEffect(() => {
     if (option) chart.current?.setOption(option, { notMerge: true });
   }, [option]);
+  useEffect(() => {
+    // Without its option a chart has no axes to lay anything on; an option set anew has lost its overlay.
+    if (option && overlay) chart.current?.setOption(overlay);
+  }, [overlay, option]);
   return box;
 }

@@ -3,7 +3,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
-import { type Row, useRowsAt } from "../api/hooks";
+import { type Row, usePrefetchEvidence, useRowsAt } from "../api/hooks";
 import { count, path, place, share, change as signed } from "../shared/format";
 import { useKeys } from "../shared/keys";
 import { EvidenceMark, Notice } from "../shared/parts";
@@ -80,6 +80,14 @@ export function QueryList({ slug, asked, list, stale, search, change }: Props) {
     }
   }, [list, search.row, virtual]);
 
+  // Whoever stands on a row goes to its neighbour next.
+  const prefetch = usePrefetchEvidence(slug, asked);
+  const neighbours = [rowAt(index + 1), rowAt(index - 1)].map((row) => row && rowKey(row));
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the neighbours stand for the list and the place in it
+  useEffect(() => {
+    for (const row of neighbours) if (row) prefetch(row);
+  }, [neighbours.join()]);
+
   function walk(step: number) {
     const next = Math.min(Math.max(index + step, 0), total - 1);
     const row = rowAt(next);
@@ -107,7 +115,7 @@ export function QueryList({ slug, asked, list, stale, search, change }: Props) {
   const picked = search.row ?? (list?.rows[0] ? rowKey(list.rows[0]) : undefined);
   return (
     <div ref={scroller} className="min-h-0 flex-1 overflow-auto" data-testid="rows">
-      <div role="grid" aria-label="Rows" aria-rowcount={total + 1} className="min-w-[36rem]">
+      <div role="grid" aria-label="Rows" aria-busy={stale} aria-rowcount={total + 1} className="min-w-[36rem]">
         <div role="row" aria-rowindex={1} className={`${GRID} sticky top-0 z-10 border-ink border-b bg-paper py-1.5`}>
           {COLUMNS.map((column) => (
             <div
@@ -149,6 +157,7 @@ export function QueryList({ slug, asked, list, stale, search, change }: Props) {
                 aria-rowindex={item.index + 2}
                 aria-selected={chosen}
                 tabIndex={chosen ? 0 : -1}
+                onPointerEnter={() => row && prefetch(rowKey(row))}
                 onClick={() => {
                   if (!row) return;
                   setIndex(item.index);
