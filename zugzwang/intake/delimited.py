@@ -69,8 +69,8 @@ def open_table(path: Path, name: str) -> Table:
         raise refuse(
             name, "the first line is no header of columns", "Put the column names on line 1.", 1, value=first_line[:80]
         )
-    lines = max(sample.count(b"\n"), 1)
-    return Table(path, name, delimiter, header, int(path.stat().st_size / len(sample) * lines))
+    lines = path.stat().st_size / len(sample) * sample.rstrip().count(b"\n")
+    return Table(path, name, delimiter, header, round(lines))
 
 
 def column(index: int) -> str:
