@@ -20,6 +20,7 @@ from zugzwang.store.models import Membership, Query, Site
 
 BRAND_EXAMPLES = 8
 SLUG_MAX = 50
+RESERVED_SLUGS = {"api", "static", "sign-in"}
 
 
 @dataclass(frozen=True)
@@ -44,6 +45,8 @@ def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
         raise Invalid(f"“{slug}” cannot stand in addresses.", "Use letters, digits, hyphens.", "slug") from error
     if len(slug) > SLUG_MAX:
         raise Invalid("The slug is too long.", f"Use at most {SLUG_MAX} characters.", "slug")
+    if slug in RESERVED_SLUGS:
+        raise Invalid(f"“{slug}” is an address of the application itself.", "Choose another slug.", "slug")
     if not name.strip():
         raise Invalid("The site needs a name.", "Say what you call it.", "name")
     if Site.objects.filter(slug=slug).exists():
