@@ -35,8 +35,8 @@ function windowQuery(slug: string, asked: ListAsked, index: number) {
 }
 
 /** The list's head: counts, period, curve, and the first rows; the last list stays while the next one comes. */
-export function useList(slug: string, asked: ListAsked) {
-  return useQuery({ ...windowQuery(slug, asked, 0), placeholderData: keepPreviousData });
+export function useList(slug: string, asked: ListAsked, enabled: boolean) {
+  return useQuery({ ...windowQuery(slug, asked, 0), enabled, placeholderData: keepPreviousData });
 }
 
 /** A row by its place in the list, or undefined while its window is fetched. */

@@ -49,6 +49,7 @@ export function Matching({ uploaded, site, load, drop }: Props) {
                   <label>
                     <span className="block font-semibold">{name || `column ${column + 1}`}</span>
                     <select
+                      aria-label={name || `column ${column + 1}`}
                       value={fieldOf(column)}
                       onChange={(event) => assign(column, event.target.value)}
                       className={`w-28 border border-strong-rule bg-sheet px-1 py-0.5 ${fieldOf(column) ? "" : "text-faint"}`}

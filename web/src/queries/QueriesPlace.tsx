@@ -21,7 +21,7 @@ export function QueriesPlace() {
   const search = route.useSearch();
   const navigate = route.useNavigate();
   const asked = useMemo(() => listAsked(search), [search]);
-  const list = useList(slug, asked);
+  const list = useList(slug, asked, Boolean(site?.last_day));
   const [opened, setOpened] = useState<string | null>(null);
 
   // A change of what is listed is a step to come back to; walking its rows is not.

@@ -1,0 +1,91 @@
+"""Ways that an analyst takes besides the main one: a first site, sorting, filters as words, a curve by hand, a small window."""
+
+import re
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import PASSWORD, USER
+
+
+def test_a_site_of_ones_own_from_nothing(signed_in: Page, server: str, facts_file: Path) -> None:
+    page = signed_in
+    page.get_by_role("button", name="Add a site").click()
+    page.get_by_label("What you call it").fill("Second Shop")
+    page.get_by_label("Its address").fill("second.example")
+    page.get_by_role("button", name="Add the site").click()
+    expect(page).to_have_url(f"{server}/second-shop/intake")
+    page.keyboard.press("4")
+    expect(page.get_by_text("No data yet")).to_be_visible()
+    page.get_by_role("button", name="Load a file").click()
+    page.locator("input[type=file]").set_input_files(facts_file)
+    page.get_by_role("button", name="Load into Second Shop").click()
+    page.get_by_role("link", name="See where clicks are lost").click()
+    expect(page.get_by_test_id("evidence")).to_contain_text("usually get")
+
+
+def test_columns_that_are_not_recognised_are_chosen_by_hand(signed_in: Page, server: str, tmp_path: Path) -> None:
+    page = signed_in
+    odd = tmp_path / "odd.csv"
+    odd.write_text("when,where,what,clicks,impressions,position\n2027-02-01,/a,kayak,1,9,2\n")
+    page.goto(f"{server}/shop/intake")
+    page.locator("input[type=file]").set_input_files(odd)
+    expect(page.get_by_text("No column is chosen for day, page, query")).to_be_visible()
+    expect(page.get_by_role("button", name="Load into Shop")).to_be_disabled()
+    for name, field in (("when", "day"), ("where", "page"), ("what", "query")):
+        page.get_by_label(name, exact=True).select_option(field)
+    expect(page.get_by_role("button", name="Load into Shop")).to_be_enabled()
+    page.get_by_role("button", name="Not this file").click()
+    expect(page.get_by_label("when", exact=True)).to_have_count(0)
+
+
+def test_headers_sort_and_filters_are_words_that_can_be_taken_off(loaded: Page) -> None:
+    page = loaded
+    page.get_by_role("button", name="Striking distance").click()
+    page.get_by_role("columnheader", name="pos.").get_by_role("button").click()
+    expect(page.get_by_role("columnheader", name="pos.")).to_have_attribute("aria-sort", "ascending")
+    expect(page.get_by_role("grid", name="Rows")).to_have_attribute("aria-busy", "false")
+    places = [float(text) for text in page.locator("[role=row] [role=gridcell]:nth-child(7)").all_inner_texts()]
+    assert places == sorted(places)
+    assert len(places) > 5
+    page.keyboard.press("f")
+    page.get_by_label("position from").fill("6")
+    page.get_by_label("to", exact=True).fill("9")
+    page.get_by_role("button", name="Filter", exact=True).click()
+    word = page.get_by_role("button", name="Take off the filter: position 6 to 9")
+    word.click()
+    expect(word).to_have_count(0)
+    expect(page).not_to_have_url(re.compile("above"))
+
+
+def test_a_curve_by_hand_and_back(loaded: Page) -> None:
+    page = loaded
+    page.get_by_role("button", name="set the curve").click()
+    lines = page.get_by_label("A position and the CTR usual there")
+    lines.fill("1 90 %\nnonsense")
+    expect(page.get_by_text("two lines at least")).to_be_visible()
+    lines.fill("1 90 %\n100 50 %")
+    page.get_by_role("button", name="Keep for this site").click()
+    expect(page.get_by_test_id("evidence")).to_contain_text("The curve was set by hand")
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_test_id("evidence")).to_contain_text("The curve is your site's own")
+
+
+def test_a_small_window_does_not_scroll_sideways(loaded: Page) -> None:
+    page = loaded
+    for width in (320, 768, 2560):
+        page.set_viewport_size({"width": width, "height": 800})
+        page.reload()
+        page.get_by_test_id("evidence").wait_for()
+        assert page.evaluate("document.documentElement.scrollWidth") <= width
+
+
+def test_signing_out_and_a_wrong_password(signed_in: Page, server: str) -> None:
+    page = signed_in
+    page.get_by_role("button", name="Sign out").click()
+    page.goto(f"{server}/shop/queries?lens=outperformers")
+    expect(page).to_have_url(re.compile("sign-in"))
+    page.get_by_label("User name").fill(USER)
+    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_role("button", name="Sign in").click()
+    expect(page).to_have_url(re.compile(r"/shop/queries\?lens=outperformers"))
