@@ -92,7 +92,6 @@ class Pair:
     position: float
     factor: float = 1.0
     season: float = 1.0  # 0: all year alike; 1: a summer sport; -1: a winter matter
-    until: date | None = None
     since: date | None = None
     position_then: tuple[date, float] | None = None
     shown_then: tuple[date, float] | None = None
@@ -293,8 +292,6 @@ def _days_of(pair: Pair, number: int, rng: np.random.Generator, level: np.ndarra
         shown[day >= (pair.shown_then[0] - FIRST_DAY).days] *= pair.shown_then[1]
     if pair.since:
         shown[day < (pair.since - FIRST_DAY).days] = 0
-    if pair.until:
-        shown[day >= (pair.until - FIRST_DAY).days] = 0
     if pair.days is not None:
         shown[~np.isin(day, list(pair.days))] = 0
     position = np.maximum(home * rng.lognormal(0, pair.wander, DAYS), 1.0).round(1)
