@@ -3,16 +3,20 @@
 import subprocess
 import sys
 from datetime import date
+from pathlib import Path
 
 import numpy as np
 import polars as pl
 import pytest
 
+from tests.conftest import filled
+from zugzwang import core
 from zugzwang.core import sentences
-from zugzwang.core.brand import PatternError, check_patterns, is_branded
 from zugzwang.core.click_curve import own_curve
-from zugzwang.core.facts import SCHEMA, add_up, unite_repeats
+from zugzwang.core.facts import SCHEMA, add_up
+from zugzwang.core.grains import PAGE_QUERY, unite_repeats
 from zugzwang.core.headroom import headroom, target_position
+from zugzwang.core.patterns import PatternError, check_patterns, matches
 from zugzwang.core.periods import Period, default_period
 
 
@@ -34,8 +38,9 @@ def test_without_impressions_there_is_no_position_and_no_ctr() -> None:
 
 
 def test_repeats_of_a_key_are_added_up() -> None:
-    united = unite_repeats(facts((MONDAY, 2, 1, 0, 5, 9.0), (MONDAY, 1, 1, 1, 10, 2.0), (MONDAY, 1, 1, 3, 30, 6.0)))
-    assert united.rows() == [(MONDAY, 1, 1, 4, 40, 5.0), (MONDAY, 2, 1, 0, 5, 9.0)]
+    repeated = facts((MONDAY, 2, 1, 0, 5, 9.0), (MONDAY, 1, 1, 1, 10, 2.0), (MONDAY, 1, 1, 3, 30, 6.0))
+    united = unite_repeats(filled(repeated), PAGE_QUERY)
+    assert united.select(SCHEMA.names()).rows() == [(MONDAY, 1, 1, 4, 40, 5.0), (MONDAY, 2, 1, 0, 5, 9.0)]
 
 
 def test_weeks_are_those_of_iso_8601() -> None:
@@ -93,9 +98,9 @@ def test_the_step_from_eleven_to_ten_is_the_largest() -> None:
 
 def test_brand_patterns_are_words_or_expressions() -> None:
     queries = pl.Series(["Marrow Bank jobs", "marrowbank", "canoe", "marrow bankside"]).to_frame("text")
-    found = queries.select(is_branded(pl.col("text"), [r"marrow ?bank\b"])).to_series().to_list()
+    found = queries.select(matches(pl.col("text"), [r"marrow ?bank\b"])).to_series().to_list()
     assert found == [True, True, False, False]
-    assert queries.select(is_branded(pl.col("text"), [])).to_series().to_list() == [False]
+    assert queries.select(matches(pl.col("text"), [])).to_series().to_list() == [False]
     assert check_patterns([" a ", "a", ""]) == ("a",)
     with pytest.raises(PatternError, match=r"“\(” cannot be read"):
         check_patterns(["("])
@@ -111,5 +116,6 @@ def test_the_sentence_of_a_row() -> None:
 
 
 def test_the_core_stands_alone() -> None:
-    code = "import sys, zugzwang.core.lenses, zugzwang.core.sentences, zugzwang.core.brand; print('django' in sys.modules)"
+    names = ", ".join(f"zugzwang.core.{path.stem}" for path in Path(core.__file__).parent.glob("[a-z]*.py"))
+    code = f"import sys, {names}; print('django' in sys.modules)"
     assert subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout == "False\n"

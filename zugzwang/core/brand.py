@@ -1,40 +1,102 @@
-"""Which queries are branded: they are clicked as only brands are, and would hide the rest.
+"""Branded queries: they are clicked as only brands are, and would hide the rest. Which they are, the analyst says in
+patterns (patterns.py); what is suggested comes from the site's name and from how queries are clicked.
 
-A pattern is a regular expression, matched anywhere in the query, letters' case ignored; a plain word is one too. The
-engine is linear in the length of the text, so no pattern can stall the application.
+A word is suggested as a brand when the queries that hold it stand first nearly always and are clicked far more than the
+site's other queries that stand first (common practice, no source: people who search for a name click that name).
 """
 
-from collections.abc import Sequence
+import re
+from dataclasses import dataclass
 
 import polars as pl
 
-MAX_PATTERN_LENGTH = 200
+FIRST_PLACE = 1.5
+FIRST_SHARE = 0.8  # of a brand word's impressions stand first
+CLICKED_MORE = 1.5  # times the CTR of other queries that stand first
+ENOUGH_SHOWN = 200
+ENOUGH_QUERIES = 3
+SUGGESTIONS = 8
 
 
-class PatternError(ValueError):
-    """A brand pattern that cannot be read: `pattern` and what is wrong with it."""
+@dataclass(frozen=True)
+class Suggestion:
+    """A pattern that may mean the brand, and why: `queries` that it matches, `ctr` in first place beside `ctr_of_others`."""
 
-    def __init__(self, pattern: str, reason: str) -> None:
-        super().__init__(f"brand pattern “{pattern}” cannot be read: {reason}")
-        self.pattern = pattern
-
-
-def check_patterns(patterns: Sequence[str]) -> tuple[str, ...]:
-    """The patterns without blanks and repeats; raises PatternError at the first that is none."""
-    kept = tuple(dict.fromkeys(pattern.strip() for pattern in patterns if pattern.strip()))
-    for pattern in kept:
-        if len(pattern) > MAX_PATTERN_LENGTH:
-            raise PatternError(pattern, f"it is longer than {MAX_PATTERN_LENGTH} characters")
-        try:
-            pl.select(pl.lit("").str.contains(f"(?i)(?:{pattern})"))
-        except pl.exceptions.ComputeError as error:
-            raise PatternError(pattern, " ".join(str(error).split())) from error
-    return kept
+    pattern: str
+    reason: str
+    queries: int
+    ctr: float | None = None
+    ctr_of_others: float | None = None
 
 
-def is_branded(text: pl.Expr, patterns: Sequence[str]) -> pl.Expr:
-    """True where a query's text matches any of the patterns; false everywhere without patterns."""
-    if not patterns:
-        return pl.lit(False)
-    joined = "|".join(f"(?:{pattern})" for pattern in patterns)
-    return text.str.contains(f"(?i){joined}")
+def suggest(rows: pl.DataFrame, host: str, known: pl.Series) -> list[Suggestion]:
+    """Brand patterns that the site's name and its queries suggest.
+
+    `rows`: query (text), clicks, impressions, position (sums by query). `known`: texts that are branded already.
+    """
+    fresh = rows.filter(~pl.col("query").is_in(known.implode()))
+    by_name = _from_name(fresh, host)
+    if by_name:
+        fresh = fresh.filter(~pl.col("query").str.contains(f"(?i){by_name.pattern}"))
+    return [*([by_name] if by_name else []), *_from_clicks(fresh)][:SUGGESTIONS]
+
+
+def _from_name(rows: pl.DataFrame, host: str) -> Suggestion | None:
+    """The name in the host, its letters as they stand or with blanks between them: marrowbank.example → marrow ?bank."""
+    labels = host.lower().removeprefix("www.").split(".")
+    name = re.sub(r"[^a-z0-9]", "", labels[-2] if len(labels) > 1 else labels[0])
+    if len(name) < 3:
+        return None
+    bare = pl.col("query").str.to_lowercase().str.replace_all(r"[^\p{L}\d]+", "")
+    found = rows.filter(bare.str.contains(name, literal=True))
+    if found.is_empty():
+        return None
+    gaps = "".join(f"{letter}[ -]?" for letter in name[:-1]) + name[-1]
+    written = found["query"].str.to_lowercase().str.extract(f"({gaps})").drop_nulls().unique()
+    pattern = name if all(text == name for text in written) else _with_gaps(name, written)
+    return Suggestion(pattern, "the name of the site", found.height)
+
+
+def _with_gaps(name: str, written: pl.Series) -> str:
+    """The name with an optional blank wherever a query has one."""
+    gaps = set()
+    for text in written:
+        letters = 0
+        for sign in text:
+            if sign in " -":
+                gaps.add(letters)
+            else:
+                letters += 1
+    return "".join(("[ -]?" if place in gaps else "") + letter for place, letter in enumerate(name))
+
+
+def _from_clicks(rows: pl.DataFrame) -> list[Suggestion]:
+    words = rows.with_columns(word=pl.col("query").str.to_lowercase().str.extract_all(r"[\p{L}\d]{3,}").list.unique())
+    long = words.explode("word", empty_as_null=True).drop_nulls("word")
+    first = pl.col("position") < FIRST_PLACE
+    by_word = long.group_by("word").agg(
+        pl.len().alias("queries"),
+        pl.col("impressions").sum().alias("shown"),
+        pl.col("impressions").filter(first).sum().alias("shown_first"),
+        pl.col("clicks").filter(first).sum().alias("clicks_first"),
+    )
+    candidates = by_word.filter(
+        pl.col("shown") >= ENOUGH_SHOWN,
+        pl.col("queries") >= ENOUGH_QUERIES,
+        pl.col("shown_first") >= FIRST_SHARE * pl.col("shown"),
+    )
+    standing_first = rows.filter(first)
+    # Others are all that hold none of the candidates' words: brands must not set the measure for brands.
+    others = standing_first.filter(
+        ~pl.col("query").str.to_lowercase().str.contains_any(candidates["word"]) if candidates.height else pl.lit(True)
+    )
+    if candidates.is_empty() or int(others["impressions"].sum()) < ENOUGH_SHOWN:
+        return []
+    usual = int(others["clicks"].sum()) / int(others["impressions"].sum())
+    found = candidates.with_columns(ctr=pl.col("clicks_first") / pl.col("shown_first")).filter(
+        pl.col("ctr") >= CLICKED_MORE * usual
+    )
+    return [
+        Suggestion(rf"\b{row['word']}\b", "clicked as only brands are", row["queries"], row["ctr"], usual)
+        for row in found.sort("clicks_first", "word", descending=[True, False]).iter_rows(named=True)
+    ]

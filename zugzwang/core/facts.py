@@ -22,7 +22,6 @@ SCHEMA = pl.Schema(
         "position": pl.Float64(),
     }
 )
-KEY = ["page", "query", "day"]
 ROW = ["page", "query"]
 
 
@@ -50,23 +49,3 @@ def ctr() -> pl.Expr:
 def pair_key() -> pl.Expr:
     """Page and query as one 64-bit number: grouping and sorting by it takes half the time of two columns."""
     return pl.col("page").cast(pl.UInt64) * 2**32 + pl.col("query").cast(pl.UInt64)
-
-
-def in_order(facts: pl.DataFrame) -> pl.DataFrame:
-    """The facts sorted by page, query, day."""
-    by_day = facts if facts["day"].is_sorted() else facts.sort("day")
-    return by_day.with_columns(key=pair_key()).sort("key", maintain_order=True).drop("key")
-
-
-def unite_repeats(facts: pl.DataFrame) -> pl.DataFrame:
-    """The facts sorted by page, query, day, with rows of the same page, query and day added into one."""
-    facts = in_order(facts)
-    as_before = facts.select(
-        pl.all_horizontal(pl.col(name) == pl.col(name).shift(1) for name in KEY).fill_null(False)
-    ).to_series()
-    if not as_before.any():
-        return facts
-    # Grouping is slow and repeats are few: only they are grouped.
-    repeated = as_before | as_before.shift(-1).fill_null(False)
-    united = facts.filter(repeated).group_by(KEY).agg(*sums()).select(facts.columns).cast(SCHEMA)
-    return in_order(pl.concat([facts.filter(~repeated), united]))

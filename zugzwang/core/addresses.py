@@ -1,0 +1,129 @@
+"""Addresses after RFC 3986: their five parts, references resolved against a base, and the normal form of section 6.2.2.
+
+An address that is no RFC 3986 text (blanks, letters beyond ASCII) is brought into its form by percent-encoding, as
+RFC 3987 does; nothing is refused here.
+"""
+
+import re
+from dataclasses import dataclass, replace
+
+_PARTS = re.compile(r"^(?:([^:/?#]+):)?(?://([^/?#]*))?([^?#]*)(?:\?([^#]*))?(?:#(.*))?$", re.DOTALL)  # RFC 3986, appendix B
+_SCHEME = re.compile(r"[A-Za-z][A-Za-z0-9+.\-]*\Z")
+_ENCODED = re.compile(r"%([0-9A-Fa-f]{2})")
+_TO_ENCODE = re.compile(r"[^A-Za-z0-9\-._~!$&'()*+,;=:@/?%\[\]]|%(?![0-9A-Fa-f]{2})")
+_UNRESERVED = frozenset("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789-._~")
+_USUAL_PORTS = {"http": "80", "https": "443"}
+
+
+@dataclass(frozen=True)
+class Address:
+    """The parts of an address; None where a part is absent, which differs from empty."""
+
+    scheme: str | None
+    authority: str | None
+    path: str
+    query: str | None
+    fragment: str | None
+
+    def __str__(self) -> str:
+        """RFC 3986, section 5.3."""
+        text = f"{self.scheme}:" if self.scheme is not None else ""
+        text += f"//{self.authority}" if self.authority is not None else ""
+        text += self.path
+        text += f"?{self.query}" if self.query is not None else ""
+        return text + (f"#{self.fragment}" if self.fragment is not None else "")
+
+    @property
+    def host(self) -> str:
+        """The host in small letters, without user and port; empty where there is none."""
+        return (self.authority or "").rpartition("@")[2].partition(":")[0].lower()
+
+
+def parts(text: str) -> Address:
+    """The parts of an address or reference (RFC 3986, appendix B)."""
+    found = _PARTS.match(text)
+    if found is None:
+        raise ValueError(f"no address: {text!r}")
+    scheme, authority, path, query, fragment = found.groups()
+    if scheme is not None and not _SCHEME.match(scheme):
+        scheme, path = None, f"{scheme}:{path}"
+    return Address(scheme, authority, path, query, fragment)
+
+
+def resolve(base: str, reference: str) -> str:
+    """The address that a reference means on a page at `base` (RFC 3986, section 5.2.2, strict)."""
+    given, there = parts(reference), parts(base)
+    if given.scheme is not None:
+        return str(replace(given, path=without_dots(given.path)))
+    if given.authority is not None:
+        return str(replace(given, scheme=there.scheme, path=without_dots(given.path)))
+    if given.path == "":
+        query = given.query if given.query is not None else there.query
+        return str(replace(there, query=query, fragment=given.fragment))
+    path = given.path if given.path.startswith("/") else _merged(there, given.path)
+    return str(replace(there, path=without_dots(path), query=given.query, fragment=given.fragment))
+
+
+def _merged(base: Address, path: str) -> str:
+    """RFC 3986, section 5.2.3."""
+    if base.authority is not None and base.path == "":
+        return f"/{path}"
+    return base.path[: base.path.rfind("/") + 1] + path
+
+
+def without_dots(path: str) -> str:
+    """The path without dot segments (RFC 3986, section 5.2.4): /a/b/c/./../../g → /a/g."""
+    kept: list[str] = []
+    segments = path.split("/")
+    for number, segment in enumerate(segments):
+        last = number == len(segments) - 1
+        if segment == "..":
+            if len(kept) > 1 or (kept and kept[0] != ""):
+                kept.pop()
+            if last:
+                kept.append("")
+        elif segment == ".":
+            if last:
+                kept.append("")
+        else:
+            kept.append(segment)
+    # A path that began with a slash goes on doing so, however many steps up it asked for.
+    if path.startswith("/") and (not kept or kept[0] != ""):
+        kept.insert(0, "")
+    return "/".join(kept) if kept != [""] or not path.startswith("/") else "/"
+
+
+def normal(text: str) -> str:
+    """The normal form of RFC 3986, sections 6.2.2 (case, percent-encoding, dots) and 6.2.3 (usual port, empty path).
+
+    >>> normal("HTTP://www.EXAMPLE.com:80/%7esmith/./a")
+    'http://www.example.com/~smith/a'
+    """
+    given = parts(text.strip())
+    scheme = given.scheme.lower() if given.scheme is not None else None
+    authority = given.authority
+    if authority is not None:
+        user, at, host = authority.rpartition("@")
+        name, colon, port = host.partition(":") if not host.startswith("[") else (host, "", "")
+        if port in ("", _USUAL_PORTS.get(scheme or "")):
+            colon = port = ""
+        authority = _encoded(user) + at + _encoded(name).lower() + colon + port
+    path = without_dots(_encoded(given.path))
+    if authority is not None and path == "":
+        path = "/"
+    query = None if given.query is None else _encoded(given.query)
+    fragment = None if given.fragment is None else _encoded(given.fragment)
+    return str(Address(scheme, authority, path, query, fragment))
+
+
+def _encoded(text: str) -> str:
+    """Percent-encoding as it should be: capital digits, nothing encoded that need not be, all else encoded."""
+    if text.isascii() and "%" not in text and not _TO_ENCODE.search(text):
+        return text
+    text = _TO_ENCODE.sub(lambda found: "".join(f"%{byte:02X}" for byte in found[0].encode("utf-8", "replace")), text)
+
+    def put_right(found: re.Match[str]) -> str:
+        character = chr(int(found[1], 16))
+        return character if character in _UNRESERVED else found[0].upper()
+
+    return _ENCODED.sub(put_right, text)

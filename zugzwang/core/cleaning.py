@@ -1,0 +1,206 @@
+"""Cleaning: which addresses are one page, which are left out, what type a page is, which queries belong together.
+
+Nothing here changes facts. A page keeps its id; the rules say under which page's id its facts count (or that they count
+nowhere), so that every rule can be taken back and nothing is lost.
+
+An address is folded in this order, each step with its reason:
+  1. the normal form of RFC 3986, section 6.2.2; fragment dropped;
+  2. parameters on the drop list dropped, the rest sorted by name;
+  3. scheme and `www.` as the site's own;
+  4. the trailing slash, where an address is seen both with and without it: as the crawl shows, else as most of the
+     site's addresses have it.
+"""
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from fnmatch import translate
+from typing import Literal
+
+import polars as pl
+
+from zugzwang.core.addresses import Address, normal, parts
+from zugzwang.core.patterns import matches
+
+Slash = Literal["seen", "with", "without", "apart"]
+DROP_PARAMETERS = ("utm_*", "*clid", "sessionid", "session_id", "sid", "phpsessid", "jsessionid")
+LEFT_OUT = 0  # the id under which nothing counts
+
+# What is in its normal form already and has nothing to drop: most addresses, told by one expression.
+_PLAIN = r"^https?://[a-z0-9.-]+(/[A-Za-z0-9\-._~!$&'()*+,=:@]*)+$"
+_DOTS = r"/\.{1,2}(/|$)"
+_SESSION_IN_PATH = re.compile(r";jsessionid=[^/?#]*", re.IGNORECASE)
+_FILE_NAME = r"/[^/]*\.[^/]*$"
+
+
+@dataclass(frozen=True)
+class PageType:
+    """A type of page: patterns of its addresses, kinds of structured data that tell it, measures it is exempt from."""
+
+    name: str
+    patterns: tuple[str, ...] = ()
+    structured_data: tuple[str, ...] = ()
+    exempt: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class QueryGroup:
+    name: str
+    patterns: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Rules:
+    """What an analyst has set for a site. Patterns: see patterns.py; parameters: names, `*` standing for anything."""
+
+    drop_parameters: tuple[str, ...] = DROP_PARAMETERS
+    fold_host: bool = True
+    slash: Slash = "seen"
+    apart: tuple[str, ...] = ()  # addresses that are never folded
+    left_out: tuple[str, ...] = ()
+    page_types: tuple[PageType, ...] = ()
+    query_groups: tuple[QueryGroup, ...] = ()
+    own_networks: tuple[str, ...] = ()  # of one's own people: 192.0.2.0/24
+    search_hosts: tuple[str, ...] = field(default=(r"^(www\.)?search\.",))
+
+
+def fold(pages: pl.DataFrame, site_address: str, rules: Rules, crawled: pl.DataFrame | None = None) -> pl.DataFrame:
+    """Where each page's facts count.
+
+    `pages`: id, text (absolute addresses). `crawled`: address, points_to (its canonical link or redirect; null for none).
+    → id, counts_as (the smallest id of those that fold into one; LEFT_OUT), folded (the address they fold into), reasons
+    (list of words; empty where the address stands as it is).
+    """
+    own = parts(normal(site_address))
+    said_apart = pages.select(matches(pl.col("text"), rules.apart)).to_series()
+    apart = pages["text"].is_in(pages["text"].filter(said_apart).implode())
+    plain = pages.select(pl.col("text").str.contains(_PLAIN) & ~pl.col("text").str.contains(_DOTS)).to_series()
+    drop = re.compile("|".join(translate(name.lower()) for name in rules.drop_parameters) or r"(?!)")
+    odd = pages.filter(~plain & ~apart)
+    bared = [bare(text, drop) for text in odd["text"]]
+    kinds: dict[str, pl.DataType] = {"id": pages.schema["id"], "bared": pl.String(), "reasons": pl.List(pl.String())}
+    by_id = pl.DataFrame(
+        {"id": odd["id"], "bared": [text for text, _ in bared], "reasons": [why for _, why in bared]}, schema=kinds
+    )
+    told = (
+        pages.with_columns(apart=apart)
+        .join(by_id, on="id", how="left", maintain_order="left")
+        .with_columns(pl.coalesce("bared", "text").alias("folded"), pl.col("reasons").fill_null([]))
+    )
+    if rules.fold_host and own.host:
+        told = _with_reason(told, _own_host(own), "host or scheme")
+    told = _fold_slash(told, rules.slash, crawled)
+    left_out = matches(pl.col("folded"), rules.left_out)
+    return told.select(
+        "id",
+        pl.when(left_out)
+        .then(LEFT_OUT)
+        .otherwise(pl.col("id").min().over("folded"))
+        .cast(pages.schema["id"])
+        .alias("counts_as"),
+        "folded",
+        "reasons",
+    )
+
+
+def bare(text: str, drop: re.Pattern[str]) -> tuple[str, list[str]]:
+    """The address in its normal form without fragment, without the parameters whose names match `drop`, the rest sorted."""
+    reasons = []
+    given = parts(normal(_SESSION_IN_PATH.sub("", text)))
+    if str(given) != text.strip():
+        reasons.append("spelling")
+    query = given.query
+    if given.fragment is not None:
+        reasons.append("fragment")
+    if query is not None:
+        pieces = [piece for piece in query.split("&") if piece]
+        kept = [piece for piece in pieces if not drop.match(piece.partition("=")[0].lower())]
+        if len(kept) < len(pieces):
+            reasons.append("parameters")
+        if kept != sorted(kept, key=_name):
+            reasons.append("order of parameters")
+        query = "&".join(sorted(kept, key=_name)) or None
+    return str(Address(given.scheme, given.authority, given.path, query, None)), reasons
+
+
+def _name(piece: str) -> str:
+    return piece.partition("=")[0]
+
+
+def _own_host(own: Address) -> pl.Expr:
+    bare_host = re.escape(own.host.removeprefix("www."))
+    return pl.col("folded").str.replace(rf"^https?://(?:www\.)?{bare_host}/", f"{own.scheme}://{own.authority}/")
+
+
+def _with_reason(told: pl.DataFrame, to: pl.Expr, reason: str) -> pl.DataFrame:
+    """`folded` becomes `to` where the address is not kept apart; the reason is noted where that changes it."""
+    told = told.with_columns(to=pl.when("apart").then(pl.col("folded")).otherwise(to))
+    changed = pl.col("to") != pl.col("folded")
+    return told.with_columns(
+        pl.when(changed).then(pl.col("reasons").list.concat(pl.lit([reason]))).otherwise("reasons").alias("reasons"),
+        pl.col("to").alias("folded"),
+    ).drop("to")
+
+
+def _fold_slash(told: pl.DataFrame, slash: Slash, crawled: pl.DataFrame | None) -> pl.DataFrame:
+    if slash == "apart" or told.is_empty():
+        return told
+    path = pl.col("folded").str.split("?").list.first()
+    query = pl.col("folded").str.strip_prefix(path)
+    is_file = path.str.contains(_FILE_NAME)
+    at_root = path.str.count_matches("/") <= 3
+    may = ~is_file & ~(at_root & path.str.ends_with("/"))
+    without, ending = path.str.strip_suffix("/"), path.str.ends_with("/")
+    # `http://shop.example` became `http://shop.example/` in its normal form, so there is always a path.
+    said = told.with_columns(_may=may & path.str.contains(r"^https?://[^/]+/"), _without=without, _ending=ending, _query=query)
+    if slash == "seen":
+        most = bool(said.filter("_may").select((pl.col("_ending").mean() >= 0.5).fill_null(True)).item())
+        both = pl.col("_ending").n_unique().over("_without", "_query") == 2
+        said = said.join(_crawl_says(crawled), on="_without", how="left", maintain_order="left")
+        wants = pl.col("_crawl_ending").fill_null(most)
+        said = said.with_columns(_may=pl.col("_may") & (both | pl.col("_crawl_ending").is_not_null()), _wants=wants)
+    else:
+        said = said.with_columns(_wants=pl.lit(slash == "with"))
+    to = (
+        pl.when(~pl.col("_may"))
+        .then(pl.col("folded"))
+        .otherwise(pl.col("_without") + pl.when("_wants").then(pl.lit("/")).otherwise(pl.lit("")) + pl.col("_query"))
+    )
+    return _with_reason(said, to, "trailing slash").drop(
+        "_may", "_without", "_ending", "_query", "_wants", "_crawl_ending", strict=False
+    )
+
+
+def _crawl_says(crawled: pl.DataFrame | None) -> pl.DataFrame:
+    """For addresses that the crawl saw pointing to themselves but for the slash: whether that has one."""
+    if crawled is None:
+        return pl.DataFrame(schema={"_without": pl.String, "_crawl_ending": pl.Boolean})
+    bare_from, bare_to = (pl.col(name).str.strip_suffix("/") for name in ("address", "points_to"))
+    pointing = crawled.filter(pl.col("points_to").is_not_null(), bare_from == bare_to)
+    return pointing.group_by(bare_from.alias("_without")).agg(
+        pl.col("points_to").str.ends_with("/").last().alias("_crawl_ending")
+    )
+
+
+def page_types(pages: pl.DataFrame, types: Sequence[PageType], structured: pl.DataFrame | None = None) -> pl.DataFrame:
+    """The type of each page: the first of `types` that a page's address or structured data match; null where none does.
+
+    `pages`: text. `structured`: text, structured_data (list of kinds). → pages with `type`.
+    """
+    if structured is None:
+        structured = pl.DataFrame(schema={"text": pl.String, "structured_data": pl.List(pl.String)})
+    known = pages.join(structured, on="text", how="left", maintain_order="left")
+    found: pl.Expr = pl.lit(None, dtype=pl.String)
+    for page_type in reversed(types):
+        says = matches(pl.col("text"), page_type.patterns) | pl.col("structured_data").list.set_intersection(
+            pl.lit(list(page_type.structured_data), dtype=pl.List(pl.String))
+        ).list.len().fill_null(0).gt(0)
+        found = pl.when(says).then(pl.lit(page_type.name)).otherwise(found)
+    return known.with_columns(type=found).drop("structured_data")
+
+
+def query_groups(texts: pl.DataFrame, groups: Sequence[QueryGroup]) -> pl.DataFrame:
+    """The groups of each query (a query may be in several): `texts` (text) with `groups`, a list of names."""
+    named = [pl.when(matches(pl.col("text"), group.patterns)).then(pl.lit(group.name)) for group in groups]
+    held = pl.concat_list(named).list.drop_nulls() if named else pl.lit([], dtype=pl.List(pl.String))
+    return texts.with_columns(groups=held)

@@ -1,0 +1,189 @@
+"""What a page says: its words, links and directives, read from its HTML (selectolax); and how far it is from the start.
+
+Body and navigation: a link stands in navigation where one of its ancestors is nav, header, footer or aside, or has the
+role navigation; all other links stand in the body. Main text is the text of `main`, else of `body`, without these parts,
+scripts and styles.
+"""
+
+import json
+import re
+from collections import deque
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from selectolax.lexbor import LexborHTMLParser, LexborNode
+
+from zugzwang.core.addresses import normal, parts, resolve
+
+MAIN_TEXT_MAX = 20_000  # characters that are kept; words are counted over all
+ANCHOR_MAX = 300
+HTML_TYPES = ("text/html", "application/xhtml+xml")
+LinkRow = tuple[str, str, str, bool, bool]  # from, to, anchor, in body, followed
+_NAVIGATION = "nav, header, footer, aside, [role=navigation]"
+_SILENT = "script, style, noscript, template, svg"
+_WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
+
+
+@dataclass(frozen=True)
+class Link:
+    """A link as it stands on a page; `address` is absolute, without fragment."""
+
+    address: str
+    anchor: str
+    in_body: bool
+    followed: bool
+
+
+@dataclass
+class PageSays:
+    """What a page says. Texts are null where the page has none."""
+
+    title: str | None = None
+    description: str | None = None
+    canonical: str | None = None
+    robots: str | None = None
+    headings: list[str] = field(default_factory=list)
+    main_text: str | None = None
+    words: int = 0
+    images_without_text: int = 0
+    structured_data: list[str] = field(default_factory=list)
+    links: list[Link] = field(default_factory=list)
+
+
+def read_page(html: str | bytes, address: str) -> PageSays:
+    """What the page at `address` says. Nothing is refused: HTML is read as browsers read it."""
+    tree = LexborHTMLParser(html)
+    said = PageSays()
+    base_node = tree.css_first("base[href]")
+    base = resolve(address, (base_node.attributes.get("href") or "").strip()) if base_node else address
+    said.title = _text(tree.css_first("title"))
+    said.robots = _meta(tree, "robots")
+    said.description = _meta(tree, "description")
+    canonical = tree.css_first("link[rel~=canonical][href]")
+    if canonical is not None:
+        said.canonical = _absolute(base, canonical.attributes.get("href"))
+    said.headings = [f"{node.tag} {text}" for node in tree.css("h1, h2, h3, h4, h5, h6") if (text := _text(node))]
+    said.images_without_text = sum(1 for node in tree.css("img:not([alt])"))
+    said.structured_data = _structured_data(tree)
+    said.links = list(_links(tree, base, said.robots))
+    _main_text(tree, said)  # last, for it takes parts out of the tree
+    return said
+
+
+def _text(node: LexborNode | None) -> str | None:
+    if node is None:
+        return None
+    return " ".join(node.text(deep=True, separator=" ").split()) or None
+
+
+def _meta(tree: LexborHTMLParser, name: str) -> str | None:
+    """The content of the meta elements of a name, letters' case ignored; several are joined."""
+    found = [
+        node.attributes.get("content") or ""
+        for node in tree.css("meta[name]")
+        if (node.attributes["name"] or "").lower() == name
+    ]
+    return ", ".join(" ".join(content.split()) for content in found if content.strip()) or None
+
+
+def _links(tree: LexborHTMLParser, base: str, robots: str | None) -> Iterable[Link]:
+    page_follows = "nofollow" not in (robots or "").lower() and "none" not in (robots or "").lower().split(",")
+    in_navigation = {node.mem_id for part in tree.css(_NAVIGATION) for node in part.css("a[href]")}
+    for node in tree.css("a[href]"):
+        address = _absolute(base, node.attributes.get("href"))
+        if address is None:
+            continue
+        relations = (node.attributes.get("rel") or "").lower().split()
+        followed = page_follows and not {"nofollow", "sponsored", "ugc"} & set(relations)
+        yield Link(address, (_text(node) or _image_text(node))[:ANCHOR_MAX], node.mem_id not in in_navigation, followed)
+
+
+def _image_text(node: LexborNode) -> str:
+    image = node.css_first("img[alt]")
+    return " ".join((image.attributes["alt"] or "").split()) if image else ""
+
+
+def _absolute(base: str, reference: str | None) -> str | None:
+    """The normal address that a reference means, without fragment; None for what is no web address."""
+    given = (reference or "").strip()
+    if not given or given.startswith(("#", "javascript:", "mailto:", "tel:", "data:")):
+        return None
+    try:
+        address = normal(resolve(base, given.replace("\\", "/") if given.startswith(("http:\\", "https:\\")) else given))
+    except ValueError:
+        return None
+    if not address.startswith(("http://", "https://")):
+        return None
+    bare = address.partition("#")[0]
+    return bare if parts(bare).host else None
+
+
+def _structured_data(tree: LexborHTMLParser) -> list[str]:
+    """The types that JSON-LD and microdata on the page name, in order, each once: Product, BreadcrumbList …"""
+    found: list[str] = []
+    for node in tree.css("script[type='application/ld+json']"):
+        try:
+            _types(json.loads(node.text() or "null"), found, depth=0)
+        except (ValueError, RecursionError):
+            continue
+    for node in tree.css("[itemtype]"):
+        found += [kind.rstrip("/").rpartition("/")[2] for kind in (node.attributes["itemtype"] or "").split()]
+    return list(dict.fromkeys(kind for kind in found if kind))
+
+
+def _types(held: object, found: list[str], depth: int) -> None:
+    if depth > 20:
+        return
+    if isinstance(held, Mapping):
+        kinds = held.get("@type")
+        found += [str(kind).rpartition("/")[2] for kind in (kinds if isinstance(kinds, list) else [kinds]) if kind]
+        for value in held.values():
+            _types(value, found, depth + 1)
+    elif isinstance(held, list):
+        for value in held:
+            _types(value, found, depth + 1)
+
+
+def _main_text(tree: LexborHTMLParser, said: PageSays) -> None:
+    main = tree.css_first("main") or tree.css_first("[role=main]") or tree.body
+    if main is None:
+        return
+    for node in main.css(f"{_NAVIGATION}, {_SILENT}"):
+        node.decompose()
+    text = _text(main) or ""
+    said.words = len(_WORD.findall(text))
+    said.main_text = text[:MAIN_TEXT_MAX] or None
+
+
+def read_reply(
+    address: str, status: int, content_type: str, robots_header: str, location: str | None, body: bytes
+) -> tuple[dict[str, Any], list[LinkRow]]:
+    """A reply as a row of CRAWL_PAGES and rows of CRAWL_LINKS (grains.py). Plain values, so that it can run in a
+    process of its own."""
+    row: dict[str, Any] = {"address": address, "status": status, "redirect_to": location}
+    if not 200 <= status < 300 or not content_type.startswith(HTML_TYPES):
+        if 200 <= status < 300:
+            row["problem"] = f"no page: {content_type or 'no type told'}"
+        return row, []
+    said = read_page(body, address)
+    robots = ", ".join(part for part in (said.robots, robots_header) if part) or None
+    held = {name: value for name, value in vars(said).items() if name != "links"}
+    links = [(address, link.address, link.anchor, link.in_body, link.followed) for link in said.links]
+    return {**row, **held, "robots": robots}, links
+
+
+def depths(starts: Iterable[str], leads_to: Mapping[str, Iterable[str]]) -> dict[str, int]:
+    """How many clicks each address is from the nearest start; a redirect is a step.
+
+    `leads_to`: the addresses that each page links or redirects to. Addresses that cannot be reached are not told.
+    """
+    found = dict.fromkeys(starts, 0)
+    waiting = deque(found)
+    while waiting:
+        address = waiting.popleft()
+        for target in leads_to.get(address, ()):
+            if target not in found:
+                found[target] = found[address] + 1
+                waiting.append(target)
+    return found

@@ -1,0 +1,95 @@
+"""Visits: what people did after they came, by landing page, channel and day.
+
+A visit fact: day, landing page, channel → sessions, bounces, seconds, conversions, value. Where a file tells engaged
+sessions instead of bounces, bounces = sessions − engaged sessions. What a file does not tell is null, never 0.
+
+An access log holds requests, not visits. Sessions are rebuilt from it as is common practice (no source): requests of one
+network address and user agent belong together until it has been silent for half an hour; a session with one page is a
+bounce; its seconds run from its first page to its last, so a bounce has none.
+"""
+
+from collections.abc import Sequence
+from typing import Literal
+
+import polars as pl
+
+Channel = Literal["organic", "paid", "direct", "referral", "social", "email", "other"]
+CHANNELS: tuple[Channel, ...] = ("organic", "paid", "direct", "referral", "social", "email", "other")  # stored by index
+SILENCE_MINUTES = 30
+
+# How the trade writes its channels; letters and blanks only. What matches none is "other".
+_CHANNEL_WORDS: dict[Channel, str] = {
+    "paid": r"\b(paid|cpc|ppc|cpm|ads?|display|paidsearch)\b",
+    "organic": r"\b(organic|seo|natural)\b",
+    "direct": r"\b(direct|none|typed|bookmarks?)\b",
+    "email": r"\b(e ?mail|newsletter|mailing)\b",
+    "social": r"\b(social)\b",
+    "referral": r"\b(referr?als?|referrer|website|link|external)\b",
+}
+# Programs that fetch pages and say so, by words that they use of themselves (common practice, no source).
+BOT_WORDS = (
+    r"(?i)bot\b|bot[/;_-]|crawl|spider|slurp|archiver|monitor|uptime|preview|scan|fetch|feed|headless|curl|wget|libwww|python"
+    r"|java/|okhttp|http-?client|^-?$"
+)
+# What a page asks for beside itself.
+_NO_PAGE = r"(?i)\.(css|js|mjs|map|json|xml|txt|ico|png|jpe?g|gif|webp|avif|svg|woff2?|ttf|eot|otf|mp[34]|webm|pdf|zip|gz)$"
+
+
+def channel_code(text: pl.Expr) -> pl.Expr:
+    """The index in CHANNELS of a channel (or medium) as a file writes it; null stays null."""
+    words = text.str.to_lowercase().str.replace_all(r"[^\p{L}\d]+", " ")
+    found: pl.Expr = pl.lit(CHANNELS.index("other"))
+    for channel, pattern in reversed(_CHANNEL_WORDS.items()):
+        found = pl.when(words.str.contains(pattern)).then(pl.lit(CHANNELS.index(channel))).otherwise(found)
+    return pl.when(text.is_not_null()).then(found).cast(pl.UInt8)
+
+
+def is_page_view() -> pl.Expr:
+    """Which requests of a log are page views: GET, answered with a page (200 or 304), and not a file that a page needs."""
+    path = pl.col("target").str.split("?").list.first()
+    return (pl.col("method") == "GET") & pl.col("status").is_in([200, 304]) & ~path.str.contains(_NO_PAGE)
+
+
+def sessions(views: pl.DataFrame, own_host: str, search_hosts: Sequence[str]) -> pl.DataFrame:
+    """Page views joined into sessions, one row each: day, target, channel, bounce, seconds.
+
+    `views`: visitor (any value), at (Datetime), target (path with parameters), referrer (null or address).
+    `search_hosts`: expressions for the hosts of search engines; what comes from them is organic.
+    """
+    if views.is_empty():
+        kinds = {"day": pl.Date, "target": pl.String, "channel": pl.UInt8, "bounce": pl.Boolean, "seconds": pl.Float64}
+        return pl.DataFrame(schema=kinds)
+    ordered = views.sort("visitor", "at", maintain_order=True)
+    silence = pl.col("at") - pl.col("at").shift(1).over("visitor")
+    begins = silence.is_null() | (silence > pl.duration(minutes=SILENCE_MINUTES))
+    numbered = ordered.with_columns(session=begins.cum_sum())
+    seconds = (pl.col("at").last() - pl.col("at").first()).dt.total_milliseconds() / 1000
+    return (
+        numbered.group_by("session", maintain_order=True)
+        .agg(
+            pl.col("at").first().dt.date().alias("day"),
+            pl.col("target").first(),
+            _channel_of_referrer(pl.col("referrer").first(), pl.col("target").first(), own_host, search_hosts).alias("channel"),
+            (pl.len() == 1).alias("bounce"),
+            seconds.alias("seconds"),
+        )
+        .drop("session")
+    )
+
+
+def _channel_of_referrer(referrer: pl.Expr, target: pl.Expr, own_host: str, search_hosts: Sequence[str]) -> pl.Expr:
+    """The channel by which a session came: what its address says first, then where it came from."""
+    medium = target.str.extract(r"[?&]utm_medium=([^&#]*)")
+    host = referrer.str.extract(r"(?i)^https?://(?:www\.)?([^/:?#]+)").str.to_lowercase()
+    own = own_host.lower().removeprefix("www.")
+    searched = pl.any_horizontal(pl.lit(False), *(host.str.contains(f"(?i){pattern}") for pattern in search_hosts))
+    code = {channel: pl.lit(CHANNELS.index(channel), dtype=pl.UInt8) for channel in CHANNELS}
+    return (
+        pl.when(medium.is_not_null() & (medium != ""))
+        .then(channel_code(medium))
+        .when(host.is_null() | (host == own))
+        .then(code["direct"])
+        .when(searched)
+        .then(code["organic"])
+        .otherwise(code["referral"])
+    )
