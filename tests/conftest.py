@@ -2,10 +2,13 @@ import csv
 from collections.abc import Callable, Iterable
 from pathlib import Path
 
+import polars as pl
 import pytest
 
-from zugzwang.desk import frames
-from zugzwang.store.models import Site
+from zugzwang.core.grains import PAGE_QUERY, Grain
+from zugzwang.desk import cleaning, frames, sources
+from zugzwang.store import blocks
+from zugzwang.store.models import Load, Site
 
 HEADER = ["date", "page", "query", "clicks", "impressions", "position"]
 WriteCsv = Callable[..., Path]
@@ -29,11 +32,27 @@ def write_csv(tmp_path: Path) -> WriteCsv:
     return write
 
 
+def filled(rows: pl.DataFrame, grain: Grain = PAGE_QUERY) -> pl.DataFrame:
+    """Facts in the columns of a grain; what they lack is "not told"."""
+    lacking = {name: pl.lit(0 if name in ("device", "country") else None) for name in grain.schema if name not in rows.columns}
+    return rows.with_columns(**lacking).select(pl.col(name).cast(kind) for name, kind in grain.schema.items())
+
+
+def keep(site: Site, rows: pl.DataFrame, mode: blocks.Mode = "replace", grain: Grain = PAGE_QUERY) -> blocks.Rewrite:
+    """Write facts into the site's blocks as a load of their own."""
+    rewrite = blocks.prepare(site, [(grain, filled(rows, grain))], mode)
+    if not rewrite.blocks:
+        return rewrite  # as loading does: what changes nothing leaves nothing to take back
+    blocks.write(site, rewrite, {grain.source: Load(site=site, source=grain.source, name="a test's")})
+    return rewrite
+
+
 @pytest.fixture(autouse=True)
 def a_world_of_its_own(settings, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
     """Uploads in a folder of the test; nothing remembered from another test's site of the same number; fast passwords."""
     settings.UPLOAD_DIR = tmp_path / "uploads"
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
-    for kept in vars(frames).values():
-        if hasattr(kept, "cache_clear"):
-            kept.cache_clear()
+    for module in (frames, cleaning, sources):
+        for kept in vars(module).values():
+            if hasattr(kept, "cache_clear"):
+                kept.cache_clear()

@@ -2,8 +2,8 @@ import pytest
 from django.contrib.auth.models import User
 from django.test import Client
 
+from tests.conftest import keep
 from tests.planted import PlantedSite, planted_site
-from zugzwang.store import blocks
 from zugzwang.store.models import Membership, Page, Query, Site
 
 
@@ -28,5 +28,5 @@ def planted(site: Site) -> PlantedSite:
     Page.objects.bulk_create(Page(id=n + 1, site=site, text=f"https://shop.example/p{n}") for n in range(count))
     Query.objects.bulk_create(Query(id=n + 1, site=site, text=f"query {n}") for n in range(count))
     facts = planted.facts.with_columns(page=planted.facts["page"] + 1, query=planted.facts["query"] + 1)
-    blocks.write(site, blocks.prepare(site, facts, "replace"))
+    keep(site, facts)
     return planted

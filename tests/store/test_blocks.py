@@ -4,14 +4,16 @@ from datetime import date, timedelta
 
 import polars as pl
 import pytest
-from hypothesis import given, settings
+from hypothesis import Phase, given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase
 
+from tests.conftest import filled, keep
 from zugzwang.core.facts import SCHEMA
+from zugzwang.core.grains import PAGE_QUERY
 from zugzwang.core.periods import Period
 from zugzwang.store import blocks
-from zugzwang.store.models import Block, Site
+from zugzwang.store.models import Block, Load, Site
 
 FIRST = date(2026, 1, 25)  # so that days fall into three months
 Key = tuple[date, int, int]
@@ -43,35 +45,51 @@ def added_up(rows: pl.DataFrame) -> dict[Key, tuple[int, int, float]]:
 
 
 class BlocksHoldWhatWasLoaded(TestCase):
-    @settings(max_examples=40, deadline=None, database=None)
+    @settings(max_examples=40, deadline=None, database=None, phases=[Phase.explicit, Phase.generate])
     @given(loads)
-    def test_any_order_of_loads(self, sequence: list[tuple[list[tuple[int, ...]], blocks.Days]]) -> None:
+    def test_any_order_of_loads(self, sequence: list[tuple[list[tuple[int, ...]], blocks.Mode]]) -> None:
         site = Site.objects.create(slug="model", name="Model", address="https://model.example")
         model: dict[Key, tuple[int, int, float]] = {}
+        written: list[tuple[Load | None, pl.DataFrame, blocks.Mode]] = []
         for rows, days in sequence:
             new = frame(rows)
-            rewrite = blocks.prepare(site, new, days)
-            blocks.write(site, rewrite)
+            rewrite = keep(site, new, days)
+            written.append((Load.objects.latest("id") if rewrite.blocks else None, new, days))
             held, on_days = added_up(new), set(new["day"])
             gone = {key for key in model if key[0] in on_days and key not in held}
             if days == "replace":
                 assert rewrite.changed.lost == len(gone)
                 model = {key: value for key, value in model.items() if key not in gone}
             model |= held
-        stored = blocks.read_facts(site, Period(FIRST, FIRST + timedelta(days=60)))
+        stored = blocks.read_facts(site, PAGE_QUERY, Period(FIRST, FIRST + timedelta(days=60)), SCHEMA.names())
         assert added_up(stored) == pytest.approx(model)
         assert stored.height == len(model)
-        assert blocks.read_days(site) == sorted({day for day, _, _ in model})
+        assert blocks.read_days(site, PAGE_QUERY)["day"].to_list() == sorted({day for day, _, _ in model})
         half = Period(FIRST + timedelta(days=10), FIRST + timedelta(days=20))
         in_half = {key for key in model if half.first <= key[0] <= half.last}
-        assert set(added_up(blocks.read_facts(site, half))) == in_half
+        assert set(added_up(blocks.read_facts(site, PAGE_QUERY, half, SCHEMA.names()))) == in_half
         assert sum(Block.objects.filter(site=site).values_list("rows", flat=True)) == len(model)
+        self.taking_one_back_is_as_if_it_had_never_been(site, written)
+
+    def taking_one_back_is_as_if_it_had_never_been(
+        self, site: Site, written: list[tuple[Load | None, pl.DataFrame, blocks.Mode]]
+    ) -> None:
+        gone = len(written) // 2
+        taken = written[gone][0]
+        if taken is None:
+            return  # it changed nothing, so there is nothing to take back
+        blocks.take_back(site, taken, blocks.prepare_without(site, taken), None)
+        again = Site.objects.create(slug="again", name="Again", address="https://again.example")
+        for number, (load, rows, mode) in enumerate(written):
+            if number != gone and load is not None:
+                keep(again, rows, mode)
+        theirs, ours = (blocks.read_facts(one, PAGE_QUERY).to_dicts() for one in (site, again))
+        assert theirs == ours
 
 
 def test_a_write_that_was_overtaken_is_told_and_leaves_nothing(site: Site) -> None:
-    ours = blocks.prepare(site, frame([(0, 1, 1, 0, 5, 1)]), "replace")
-    same_site = Site.objects.get(id=site.id)
-    blocks.write(same_site, blocks.prepare(same_site, frame([(1, 1, 1, 0, 5, 1)]), "replace"))
+    ours = blocks.prepare(site, [(PAGE_QUERY, filled(frame([(0, 1, 1, 0, 5, 1)])))], "replace")
+    keep(Site.objects.get(id=site.id), frame([(1, 1, 1, 0, 5, 1)]))
     with pytest.raises(blocks.OvertakenError):
-        blocks.write(site, ours)
-    assert blocks.read_days(site) == [FIRST + timedelta(days=1)]
+        blocks.write(site, ours, {"search": Load(site=site, source="search", name="ours")})
+    assert blocks.read_days(site, PAGE_QUERY)["day"].to_list() == [FIRST + timedelta(days=1)]

@@ -1,25 +1,31 @@
-"""Facts in blocks: one Parquet file (zstd, sorted by page, query, day) a site, grain and month, in `Block.payload`.
+"""Facts in blocks: one Parquet file (zstd, sorted by the grain's key) a site, grain and month, in `Block.payload`.
 
-Only this file knows how a block is laid out. Encoding happens before the transaction that writes, so that no one waits
-for it; the transaction checks that nothing else was written meanwhile.
+Only this file knows how a block is laid out. A block is what the loads of the site made of it, in their order: each load's
+own rows stand in a `LoadPart`, so that a load can be taken back by making the block again without it.
+
+Encoding happens before the transaction that writes, so that no one waits for it; the transaction checks that nothing else
+was written meanwhile.
 """
 
 import hashlib
 import io
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
+from functools import reduce
 from typing import Literal
 
 import polars as pl
+from django.contrib.auth.models import User
 from django.db import transaction
+from django.utils import timezone
 
-from zugzwang.core.facts import KEY, SCHEMA, in_order, unite_repeats
+from zugzwang.core.grains import GRAINS, Grain, Source, in_order, unite_repeats
 from zugzwang.core.periods import Period
-from zugzwang.store.models import Block, Site
+from zugzwang.store.models import Block, Event, Load, LoadPart, Site
 
-PAGE_QUERY = "page × query"
-Days = Literal["replace", "add"]
+Mode = Literal["replace", "add"]
+UNDATED = date(1970, 1, 1)  # the "month" of a table without days
 
 
 class OvertakenError(Exception):
@@ -27,113 +33,226 @@ class OvertakenError(Exception):
 
 
 @dataclass(frozen=True)
-class DaysChanged:
-    """What writing does: rows of these days before and after, and rows that stood there and no longer do."""
+class Changed:
+    """What writing does, in rows. `given`: of the load, repeats made one. On the days of the load (in all of a table
+    without days) stood `before`, stand `after`; of the given ones `new` had no row of their key and `replaced` had another.
+    `lost`: stood there, and neither they nor a row of their key stands there now."""
 
-    given: int  # rows of the load, repeats added up
-    before: int
-    after: int
-    lost: int
-    blocks: int
+    given: int = 0
+    before: int = 0
+    after: int = 0
+    new: int = 0
+    replaced: int = 0
+    lost: int = 0
+    blocks: int = 0
+
+    def __add__(self, other: "Changed") -> "Changed":
+        return Changed(*(mine + its for mine, its in zip(vars(self).values(), vars(other).values(), strict=True)))
 
 
 @dataclass(frozen=True)
 class Rewrite:
-    """Blocks made ready to be written, on top of the facts as they stood at `data_version`."""
+    """Blocks and a load's parts made ready to be written, on top of the facts as they stood at `data_version`."""
 
     data_version: int
     blocks: list[Block]
-    changed: DaysChanged
+    emptied: list[Block]
+    parts: list[LoadPart]
+    changed: Changed
 
 
-def read_facts(site: Site, period: Period) -> pl.DataFrame:
-    """The site's page × query × day facts of a period, in the order of blocks."""
-    stored = Block.objects.filter(site=site, grain=PAGE_QUERY, first_day__lte=period.last, last_day__gte=period.first).order_by(
-        "month"
+def read_facts(site: Site, grain: Grain, period: Period | None = None, columns: Sequence[str] | None = None) -> pl.DataFrame:
+    """The site's rows of a grain, in the order of blocks; of dated ones, those of a period."""
+    stored = Block.objects.filter(site=site, grain=grain.name).order_by("month")
+    if period is not None:
+        stored = stored.filter(first_day__lte=period.last, last_day__gte=period.first)
+    wanted = list(columns or grain.schema.names())
+    parts = []
+    for block in stored:
+        assert block.first_day is None or block.last_day is not None
+        whole = period is None or (block.first_day >= period.first and block.last_day <= period.last)  # type: ignore[operator]
+        rows = _decode(block.payload, grain, wanted if whole else [*wanted, *({"day"} - set(wanted))])
+        if not whole and period is not None:
+            rows = rows.filter(pl.col("day").is_between(period.first, period.last))
+        parts.append(rows.select(wanted))
+    return pl.concat(parts) if parts else grain.schema.to_frame().select(wanted)
+
+
+def read_days(site: Site, grain: Grain) -> pl.DataFrame:
+    """The days that have facts of a grain, in order, with how many rows each: day, rows; for search facts with clicks and
+    impressions, for visits with sessions."""
+    counts = ["clicks", "impressions"] if grain.is_search else ["sessions"]
+    added = [pl.len().alias("rows"), *(pl.col(name).cast(pl.Int64).sum() for name in counts)]
+    blocks = Block.objects.filter(site=site, grain=grain.name).order_by("month")
+    parts = [_decode(block.payload, grain, ["day", *counts]).group_by("day").agg(added).sort("day") for block in blocks]
+    return (
+        pl.concat(parts)
+        if parts
+        else pl.DataFrame(schema={"day": pl.Date, "rows": pl.UInt32, **dict.fromkeys(counts, pl.Int64)})
     )
-    parts = [
-        _decode(block).filter(pl.col("day").is_between(period.first, period.last))
-        if block.first_day < period.first or block.last_day > period.last
-        else _decode(block)
-        for block in stored
-    ]
-    return pl.concat(parts) if parts else SCHEMA.to_frame()
 
 
-def read_days(site: Site) -> list[date]:
-    """The days that have facts, in order."""
-    blocks = Block.objects.filter(site=site, grain=PAGE_QUERY)
-    return sorted(day for block in blocks for day in _decode(block, ["day"])["day"].unique())
-
-
-def prepare(site: Site, facts: pl.DataFrame, days: Days) -> Rewrite:
-    """Blocks in which the days of `facts` hold them, repeats added up: in place of what stood there, or added to it.
-
-    With "add", a row of the same day, page and query is replaced and the others stay.
-    """
+def prepare(site: Site, tables: Iterable[tuple[Grain, pl.DataFrame]], mode: Mode) -> Rewrite:
+    """Blocks in which the days of each table hold its rows, in place of what stood there ("replace") or added to it ("add":
+    a row of a key that is given is replaced, the others stay). A table without days is replaced or added to as a whole."""
     version = site.data_version
     blocks: list[Block] = []
-    given = before = after = lost = 0
-    for month, rows in _by_month(facts):
-        new = unite_repeats(rows)
-        given += new.height
-        old_block = Block.objects.filter(site=site, grain=PAGE_QUERY, month=month).first()
-        if old_block is None:
-            after += new.height
-            blocks.append(_encode(site, month, new))
-            continue
-        old = _decode(old_block)
-        on_its_days = pl.col("day").is_in(new["day"].unique().implode())
-        stood = old.filter(on_its_days)
-        gone = stood.join(new, on=KEY, how="anti") if not stood.equals(new) else stood.clear()
-        before += stood.height
-        if days == "add":
-            new = pl.concat([new, gone])
-        else:
-            lost += gone.height
-        after += new.height
-        block = _encode(site, month, in_order(pl.concat([old.filter(~on_its_days), new])))
-        if block.checksum != old_block.checksum:
-            block.id = old_block.id
+    parts: list[LoadPart] = []
+    changed = Changed()
+    for grain, facts in tables:
+        for month, rows in _by_month(facts, grain):
+            new = unite_repeats(rows, grain)
+            old_block = Block.objects.filter(site=site, grain=grain.name, month=month).first()
+            old = _decode(old_block.payload, grain) if old_block else grain.schema.to_frame()
+            block = _encode(site, month, _merged(old, new, grain, mode), grain)
+            changed += _told(old, new, grain, mode)
+            own = block.payload if old_block is None else _payload(new)
+            # Kept also where the block stays as it is: should what stands there be taken back, this load still holds it.
+            parts.append(LoadPart(grain=grain.name, month=month, mode=mode, rows=new.height, payload=own))
+            if old_block is not None and block.checksum == old_block.checksum:
+                continue
+            changed += Changed(blocks=1)
+            block.id = old_block.id if old_block else None
             blocks.append(block)
-    return Rewrite(version, blocks, DaysChanged(given, before, after, lost, len(blocks)))
+    return Rewrite(version, blocks, [], parts, changed)
 
 
-def write(site: Site, rewrite: Rewrite) -> None:
-    """Put prepared blocks in place, whole or not at all. Raises OvertakenError when another write came first."""
-    if not rewrite.blocks:
-        return
+def prepare_without(site: Site, load: Load) -> Rewrite:
+    """Blocks as they would be had a load never been."""
+    version = site.data_version
+    blocks, emptied = [], []
+    for part in load.parts.only("grain", "month"):
+        grain = GRAINS[part.grain]
+        others = LoadPart.objects.filter(load__site=site, load__taken_back_at=None, grain=part.grain, month=part.month).exclude(
+            load=load
+        )
+        rows = reduce(
+            lambda held, one: _merged(held, _decode(one.payload, grain), grain, one.mode),  # type: ignore[arg-type]
+            others.order_by("load_id"),
+            grain.schema.to_frame(),
+        )
+        old = Block.objects.filter(site=site, grain=part.grain, month=part.month).first()
+        if rows.height:
+            block = _encode(site, part.month, rows, grain)
+            block.id = old.id if old else None
+            blocks.append(block)
+        elif old:
+            emptied.append(old)
+    return Rewrite(version, blocks, emptied, [], Changed(blocks=len(blocks) + len(emptied)))
+
+
+def write(site: Site, rewrite: Rewrite, loads: Mapping[Source, Load], events: Sequence[Event] = ()) -> None:
+    """Put prepared blocks in place with the loads that made them, one a source, whole or not at all. Raises OvertakenError
+    when another write came first."""
     with transaction.atomic():
-        moved = Site.objects.filter(id=site.id, data_version=rewrite.data_version)
-        if not moved.update(data_version=rewrite.data_version + 1):
-            raise OvertakenError
+        _next_version(site, rewrite)
+        for load in loads.values():
+            load.save()
+        for part in rewrite.parts:
+            part.load = loads[GRAINS[part.grain].source]
+            part.save()
+        for event in events:
+            event.load = loads["events"]
+            event.save()
         for block in rewrite.blocks:
             block.save()
     site.data_version = rewrite.data_version + 1
 
 
-def _by_month(facts: pl.DataFrame) -> Iterable[tuple[date, pl.DataFrame]]:
+def take_back(site: Site, load: Load, rewrite: Rewrite, user: User | None) -> None:
+    """Put the blocks without a load in place and note that it is taken back. Raises OvertakenError as `write` does."""
+    with transaction.atomic():
+        _next_version(site, rewrite)
+        for block in rewrite.blocks:
+            block.save()
+        for block in rewrite.emptied:
+            block.delete()
+        load.events.all().delete()
+        load.taken_back_at, load.taken_back_by = timezone.now(), user
+        load.save(update_fields=["taken_back_at", "taken_back_by"])
+    site.data_version = rewrite.data_version + 1
+
+
+def _next_version(site: Site, rewrite: Rewrite) -> None:
+    unmoved = Site.objects.filter(id=site.id, data_version=rewrite.data_version)
+    if not unmoved.update(data_version=rewrite.data_version + 1):
+        raise OvertakenError
+
+
+def _merged(old: pl.DataFrame, new: pl.DataFrame, grain: Grain, mode: Mode) -> pl.DataFrame:
+    """What stands after `new` was loaded onto `old`; both are sorted and hold no repeats."""
+    if old.is_empty():
+        return new
+    if not grain.dated:
+        return new if mode == "replace" else unite_repeats(pl.concat([old, new]), grain)
+    on_its_days = pl.col("day").is_in(new["day"].unique().implode())
+    kept = old.filter(~on_its_days)
+    if mode == "add":
+        kept = pl.concat([kept, old.filter(on_its_days).join(new, on=grain.key, how="anti", nulls_equal=True)])
+    return in_order(pl.concat([kept, new]), grain)
+
+
+def _told(old: pl.DataFrame, new: pl.DataFrame, grain: Grain, mode: Mode) -> Changed:
+    if old.is_empty():
+        return Changed(given=new.height, after=new.height, new=new.height)
+    stood = old.filter(pl.col("day").is_in(new["day"].unique().implode())) if grain.dated else old
+    if stood.equals(new):
+        return Changed(given=new.height, before=stood.height, after=new.height)
+    gone = stood.join(new, on=grain.key, how="anti", nulls_equal=True).height
+    same = stood.join(new, on=stood.columns, how="semi", nulls_equal=True).height if _joinable(stood) else 0
+    met = stood.height - gone
+    return Changed(
+        given=new.height,
+        before=stood.height,
+        after=new.height + (gone if mode == "add" else 0),
+        new=new.height - met,
+        replaced=met - same,
+        lost=gone if mode == "replace" else 0,
+    )
+
+
+def _joinable(rows: pl.DataFrame) -> bool:
+    return not any(isinstance(kind, pl.List) for kind in rows.schema.values())
+
+
+def _by_month(facts: pl.DataFrame, grain: Grain) -> Iterable[tuple[date, pl.DataFrame]]:
+    if not grain.dated:
+        yield UNDATED, facts.select(grain.schema.names())
+        return
     for month in facts["day"].dt.month_start().unique().sort():
         of_month = pl.col("day").is_between(month, pl.lit(month).dt.month_end())
-        yield month, facts.lazy().filter(of_month).select(SCHEMA.names()).collect()
+        yield month, facts.lazy().filter(of_month).select(grain.schema.names()).collect()
 
 
-def _encode(site: Site, month: date, facts: pl.DataFrame) -> Block:
+def _payload(rows: pl.DataFrame) -> bytes:
     buffer = io.BytesIO()
     # Level 1 writes in half the time of the default and is 8 % larger.
-    facts.write_parquet(buffer, compression="zstd", compression_level=1, statistics=False)
-    payload = buffer.getvalue()
+    rows.write_parquet(buffer, compression="zstd", compression_level=1, statistics=False)
+    return buffer.getvalue()
+
+
+def _encode(site: Site, month: date, rows: pl.DataFrame, grain: Grain) -> Block:
+    payload = _payload(rows)
+    first, last = rows.select(pl.min("day"), last=pl.max("day")).row(0) if grain.dated else (None, None)
     return Block(
         site=site,
-        grain=PAGE_QUERY,
+        grain=grain.name,
         month=month,
-        first_day=facts.select(pl.col("day").min()).item(),
-        last_day=facts.select(pl.col("day").max()).item(),
-        rows=facts.height,
+        first_day=first,
+        last_day=last,
+        rows=rows.height,
         checksum=hashlib.sha256(payload).hexdigest(),
         payload=payload,
     )
 
 
-def _decode(block: Block, columns: list[str] | None = None) -> pl.DataFrame:
-    return pl.read_parquet(io.BytesIO(block.payload), columns=columns)
+def _decode(payload: "bytes | memoryview[int]", grain: Grain, columns: Sequence[str] | None = None) -> pl.DataFrame:
+    """Rows as they were encoded; blocks from before a column came hold its "not told"."""
+    wanted = list(columns or grain.schema.names())
+    file = io.BytesIO(payload)
+    try:
+        return pl.read_parquet(file, columns=wanted)
+    except pl.exceptions.ColumnNotFoundError:
+        rows = pl.read_parquet(io.BytesIO(payload))
+        lacking = [pl.lit(0, dtype=grain.schema[name]).alias(name) for name in wanted if name not in rows.columns]
+        return rows.with_columns(lacking).select(wanted)

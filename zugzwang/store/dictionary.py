@@ -33,12 +33,19 @@ def ids_containing(site: Site, words: Words, text: str) -> pl.Series:
     )
 
 
-def ids_for(site: Site, words: Words, texts: pl.Series) -> pl.Series:
-    """The ids of distinct `texts`, in their order; new ones are added."""
+def ids_for(site: Site, words: Words, texts: pl.Series, keep: bool = True) -> tuple[pl.Series, int]:
+    """The ids of distinct `texts`, in their order, and how many texts are new; new ones are added, or, with `keep` false,
+    numbered beyond all that there are."""
     wanted = pl.DataFrame({"text": texts})
-    missing = wanted.join(read_texts(site, words), on="text", how="anti")["text"]
-    if missing.len():
+    known = read_texts(site, words)
+    missing = wanted.join(known, on="text", how="anti", maintain_order="left")
+    if missing.height and keep:
         insert = f"INSERT INTO {words._meta.db_table} (site_id, text) VALUES (%s, %s) ON CONFLICT DO NOTHING"
         with transaction.atomic(), connection.cursor() as cursor:
-            cursor.executemany(insert, [(site.id, text) for text in missing])
-    return wanted.join(read_texts(site, words), on="text", how="left", maintain_order="left")["id"]
+            cursor.executemany(insert, [(site.id, text) for text in missing["text"]])
+        known = read_texts(site, words)
+    elif missing.height:
+        beyond = int(known["id"].max() or 0) + 1  # type: ignore[arg-type]
+        numbered = missing.with_row_index("id", offset=beyond).with_columns(pl.col("id").cast(pl.UInt32))
+        known = pl.concat([known, numbered.select("id", "text")])
+    return wanted.join(known, on="text", how="left", maintain_order="left")["id"], missing.height

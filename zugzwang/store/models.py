@@ -9,9 +9,11 @@ class Site(models.Model):
     name = models.CharField(max_length=200)
     address = models.URLField()
     brand_patterns = models.JSONField(default=list)
+    # What the analyst set for cleaning, as desk/cleaning.py writes it; empty: all by default.
+    rules = models.JSONField(default=dict)
     min_impressions = models.PositiveIntegerField(default=100)
     own_curve = models.JSONField(null=True)
-    # Raised by every change to the site's facts; what is computed from them is cached under it.
+    # Raised by every change to the site's facts or cleaning; what is computed from them is cached under it.
     data_version = models.PositiveIntegerField(default=0)
 
     class Meta:
@@ -54,22 +56,6 @@ class Query(models.Model):
         constraints = [models.UniqueConstraint(fields=["site", "text"], name="one_query_a_text")]
 
 
-class Block(models.Model):
-    """The facts of one site, grain and month; its layout is known to blocks.py alone."""
-
-    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="blocks")
-    grain = models.CharField(max_length=20)
-    month = models.DateField()
-    first_day = models.DateField()
-    last_day = models.DateField()
-    rows = models.PositiveIntegerField()
-    checksum = models.CharField(max_length=64)
-    payload = models.BinaryField()
-
-    class Meta:
-        constraints = [models.UniqueConstraint(fields=["site", "grain", "month"], name="one_block_a_month")]
-
-
 class Job(models.Model):
     """Long work: what it is, how far it is, and what came of it."""
 
@@ -81,20 +67,148 @@ class Job(models.Model):
         FAILED = "failed"
         CANCELLED = "cancelled"
 
+    class Kind(models.TextChoices):
+        LOAD = "load"
+        REFRESH = "refresh"
+        CRAWL = "crawl"
+
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="jobs")
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    kind = models.CharField(max_length=10, choices=Kind.choices, default=Kind.LOAD)
     title = models.CharField(max_length=300)
     state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
     step = models.CharField(max_length=200, default="")
     done_share = models.FloatField(default=0.0)
     cancel_asked = models.BooleanField(default=False)
+    attempts = models.PositiveIntegerField(default=0)
     request = models.JSONField(default=dict)
     outcome = models.JSONField(default=dict)
+    log = models.JSONField(default=list)  # lines: {"at": time, "line": text}
     # Every refused row as gzip-compressed CSV, for download.
     refused_rows = models.BinaryField(null=True)
     made_at = models.DateTimeField(auto_now_add=True)
     heard_at = models.DateTimeField(auto_now_add=True)
     ended_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-made_at", "-id"]
+
+
+class JobPart(models.Model):
+    """What a long job has fetched so far; a job that is taken up again goes on behind its last part."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="parts")
+    number = models.PositiveIntegerField()
+    state = models.JSONField(default=dict)
+    payload = models.BinaryField()
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["job", "number"], name="one_part_a_number")]
+
+
+class Load(models.Model):
+    """One thing that was loaded: from where, by whom, what it did. It can be taken back."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="loads")
+    source = models.CharField(max_length=10)
+    name = models.CharField(max_length=300)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="loads")
+    job = models.ForeignKey(Job, null=True, on_delete=models.SET_NULL, related_name="loads")
+    report = models.JSONField(default=dict)
+    first_day = models.DateField(null=True)
+    last_day = models.DateField(null=True)
+    rows = models.PositiveIntegerField(default=0)
+    made_at = models.DateTimeField(auto_now_add=True)
+    taken_back_at = models.DateTimeField(null=True)
+    taken_back_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+
+    class Meta:
+        ordering = ["-made_at", "-id"]
+
+
+class LoadPart(models.Model):
+    """The rows that a load brought for one grain and month, as they were after reading. Blocks are made of these, in the
+    order of loads; without those of a load, the block is as if it had never been loaded."""
+
+    load = models.ForeignKey(Load, on_delete=models.CASCADE, related_name="parts")
+    grain = models.CharField(max_length=20)
+    month = models.DateField()
+    mode = models.CharField(max_length=10)
+    rows = models.PositiveIntegerField()
+    payload = models.BinaryField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["load", "grain", "month"], name="one_part_a_month")]
+
+
+class Block(models.Model):
+    """The facts of one site, grain and month; its layout is known to blocks.py alone. A table without days is one block."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="blocks")
+    grain = models.CharField(max_length=20)
+    month = models.DateField()
+    first_day = models.DateField(null=True)
+    last_day = models.DateField(null=True)
+    rows = models.PositiveIntegerField()
+    checksum = models.CharField(max_length=64)
+    payload = models.BinaryField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["site", "grain", "month"], name="one_block_a_month")]
+
+
+class Event(models.Model):
+    """Something dated that may explain a change: an update of a search engine, a release, a campaign."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="events")
+    load = models.ForeignKey(Load, null=True, on_delete=models.CASCADE, related_name="events")
+    first_day = models.DateField()
+    last_day = models.DateField()
+    title = models.CharField(max_length=300)
+    kind = models.CharField(max_length=60, default="")
+    note = models.TextField(default="")
+
+    class Meta:
+        ordering = ["first_day", "id"]
+
+
+class ColumnMemory(models.Model):
+    """Which columns an analyst chose for a file with this header; proposed when such a file comes again."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="column_memories")
+    header = models.CharField(max_length=64)  # checksum of the column names
+    source = models.CharField(max_length=10)
+    mapping = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["site", "header"], name="one_memory_a_header")]
+
+
+class Connection(models.Model):
+    """A service that holds a source of the site, and how to ask it (docs/services.md)."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="connections")
+    source = models.CharField(max_length=10)
+    address = models.URLField(max_length=500)
+    token = models.CharField(max_length=500, default="", blank=True)
+    private_allowed = models.BooleanField(default=False)
+    nightly = models.BooleanField(default=False)
+    asked_at = models.DateTimeField(null=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["site", "source"], name="one_connection_a_source")]
+
+
+class RuleChange(models.Model):
+    """What the rules of cleaning were before and after somebody changed them; either can be put back."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="rule_changes")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    made_at = models.DateTimeField(auto_now_add=True)
+    before = models.JSONField()
+    after = models.JSONField()
+    words = models.CharField(max_length=300)
 
     class Meta:
         ordering = ["-made_at", "-id"]
