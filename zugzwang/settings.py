@@ -18,6 +18,9 @@ OPTIONS: dict[str, str] = {
     "ZUGZWANG_DEBUG": "0",
     "ZUGZWANG_UPLOAD_MAX_MB": "2048",
     "ZUGZWANG_JOB_SILENCE_SECONDS": "60",
+    "ZUGZWANG_HOST_MAP": "",
+    "ZUGZWANG_USER_AGENT": "ZugzwangCrawler/1.0",
+    "ZUGZWANG_NIGHTLY_AT": "03:00",
 }
 
 
@@ -33,6 +36,10 @@ DATA_DIR = Path(option("ZUGZWANG_DATA_DIR")).resolve()
 DATA_DIR.mkdir(parents=True, exist_ok=True)
 UPLOAD_DIR = DATA_DIR / "uploads"
 UPLOAD_MAX_BYTES = int(option("ZUGZWANG_UPLOAD_MAX_MB")) * 1_000_000
+# Where named hosts really are: {"www.shop.example": "http://127.0.0.1:8010"}.
+HOST_MAP = dict(pair.split("=", 1) for pair in listed("ZUGZWANG_HOST_MAP"))
+USER_AGENT = option("ZUGZWANG_USER_AGENT")
+NIGHTLY_AT = option("ZUGZWANG_NIGHTLY_AT")
 JOB_SILENCE_SECONDS = int(option("ZUGZWANG_JOB_SILENCE_SECONDS"))
 
 
@@ -146,5 +153,5 @@ LOGGING = {
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "INFO"},
-    "loggers": {"axes": {"level": "WARNING"}, "django.request": {"level": "ERROR"}},
+    "loggers": {"httpx": {"level": "WARNING"}, "axes": {"level": "WARNING"}, "django.request": {"level": "ERROR"}},
 }

@@ -10,7 +10,7 @@ from zugzwang.access import OPERATOR, Actor
 from zugzwang.core.periods import Period
 from zugzwang.desk.sites import add_site, change_site, period_for, site_days
 from zugzwang.errors import Invalid
-from zugzwang.intake.loading import load_search_facts
+from zugzwang.intake.loading import load_file
 from zugzwang.store.models import Site
 
 
@@ -47,7 +47,7 @@ def test_which_days_a_question_means(site: Site, write_csv: WriteCsv) -> None:
     assert period_for(site, None, None) is None
     days = [f"2026-{month:02}-{day:02}" for month in (9, 10) for day in range(1, 31) if (month, day) != (9, 20)]
     path = write_csv([day, "/a", "x", 1, 9, 2] for day in days)
-    load_search_facts(site, path, path.name, lambda *_: None)
+    load_file(site, path, path.name)
     known = site_days(site)
     assert known is not None
     assert (known.first, known.last, known.missing) == (date(2026, 9, 1), date(2026, 10, 30), [date(2026, 9, 20)])

@@ -5,12 +5,17 @@ from pathlib import Path
 
 import pytest
 
-from zugzwang.intake.delimited import _patient, batches, column, lines_of, open_table
+from zugzwang.intake.delimited import Delimited, open_delimited
+from zugzwang.intake.tables import Choices, column
 
 SPECTRUM = Path(__file__).parents[2] / "web" / "node_modules" / "csv-spectrum"
 # Left out, one of twelve: its JSON holds another telephone number than its CSV, so no reader can agree with both.
 LEFT_OUT = {"location_coordinates"}
 FILES = [path for path in sorted((SPECTRUM / "csvs").glob("*.csv")) if path.stem not in LEFT_OUT]
+
+
+def opened(path: Path) -> Delimited:
+    return open_delimited(path, path.name, Choices(), path.parent)
 
 
 def test_the_outside_files_are_here() -> None:
@@ -21,8 +26,8 @@ def test_the_outside_files_are_here() -> None:
 @pytest.mark.parametrize("reader", ["fast", "patient"])
 def test_every_file_reads_as_its_json_says(path: Path, reader: str) -> None:
     expected = json.loads((SPECTRUM / "json" / f"{path.stem}.json").read_text())
-    table = open_table(path, path.name)
-    read = batches(table) if reader == "fast" else _patient(table, skip=0)
+    table = opened(path)
+    read = table.batches() if reader == "fast" else table.patient(skip=0)
     rows = [
         {name: row[column(index)] or "" for index, name in enumerate(table.header)}
         for batch in read
@@ -35,4 +40,4 @@ def test_every_file_reads_as_its_json_says(path: Path, reader: str) -> None:
 def test_line_numbers_count_lines_inside_quotes_and_blank_ones(tmp_path: Path) -> None:
     path = tmp_path / "lines.csv"
     path.write_text('a,b\n1,"x\ny\nz"\n\n2,w\n')
-    assert lines_of(open_table(path, "lines.csv"), [0, 2]) == {0: 2, 2: 6}
+    assert opened(path).lines_of([0, 2]) == {0: 2, 2: 6}

@@ -14,7 +14,7 @@ import polars as pl
 import pytest
 
 from tests.planted import planted_site
-from zugzwang.core.facts import SCHEMA
+from zugzwang.core.grains import PAGE_QUERY
 
 ROOT = Path(__file__).parents[2]
 MAKE_SITE = ["sites", "--add", "Shop", "--address", "https://shop.example", "--slug", "shop"]
@@ -42,7 +42,7 @@ def held(data: Path) -> pl.DataFrame:
     with sqlite3.connect(data / "zugzwang.sqlite3") as database:
         payloads = database.execute("SELECT payload FROM store_block").fetchall()
         texts = {name: database.execute(f"SELECT id, text FROM store_{name}").fetchall() for name in ("page", "query")}
-    facts = pl.concat([SCHEMA.to_frame(), *(pl.read_parquet(io.BytesIO(payload)) for (payload,) in payloads)])
+    facts = pl.concat([PAGE_QUERY.schema.to_frame(), *(pl.read_parquet(io.BytesIO(payload)) for (payload,) in payloads)])
     for name, rows in texts.items():
         facts = facts.with_columns(pl.col(name).cast(pl.Int64).replace_strict(dict(rows), return_dtype=pl.String))
     return facts.sort("day", "page", "query")

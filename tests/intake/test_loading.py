@@ -10,10 +10,11 @@ import polars as pl
 import pytest
 
 from tests.conftest import HEADER, WriteCsv
+from zugzwang.core.grains import PAGE_QUERY
 from zugzwang.core.periods import Period
 from zugzwang.errors import FileRefused, Invalid
-from zugzwang.intake.columns import check_mapping, propose
-from zugzwang.intake.loading import Loaded, load_search_facts
+from zugzwang.intake.fields import check_mapping, propose
+from zugzwang.intake.loading import Asked, Loaded, load_file, no_progress
 from zugzwang.store import blocks
 from zugzwang.store.dictionary import read_texts
 from zugzwang.store.models import Block, Page, Query, Site
@@ -23,11 +24,11 @@ ALL_DAYS = Period(date(2020, 1, 1), date(2030, 1, 1))
 
 
 def load(site: Site, path: Path, **options: object) -> Loaded:
-    return load_search_facts(site, path, path.name, lambda *_: None, **options)  # type: ignore[arg-type]
+    return load_file(site, path, path.name, no_progress, Asked(**options))  # type: ignore[arg-type]
 
 
 def stored(site: Site) -> list[tuple[object, ...]]:
-    rows = blocks.read_facts(site, ALL_DAYS)
+    rows = blocks.read_facts(site, PAGE_QUERY, ALL_DAYS)
     for name, words in (("page", Page), ("query", Query)):
         texts = read_texts(site, words).rename({"id": name, "text": f"{name}_text"})
         rows = rows.join(texts, on=name, how="left")
@@ -69,13 +70,13 @@ def test_a_reload_replaces_its_days_and_says_what_is_gone(site: Site, write_csv:
 
 def test_a_slice_keeps_the_other_rows_of_its_days(site: Site, write_csv: WriteCsv) -> None:
     load(site, write_csv([GOOD]))
-    load(site, write_csv([["2026-11-09", "https://shop.example/b", "canoe", 1, 9, 2], [*GOOD[:3], 5, 120, 4.2]]), days="add")
+    load(site, write_csv([["2026-11-09", "https://shop.example/b", "canoe", 1, 9, 2], [*GOOD[:3], 5, 120, 4.2]]), mode="add")
     assert [(row[1][-1], row[3]) for row in stored(site)] == [("a", 5), ("b", 1)]  # type: ignore[index]
 
 
 BAD = [
-    ("date", "yesterday", "day", "this is no date"),
-    ("date", "2026-02-30", "day", "this is no date"),
+    ("date", "yesterday", "day", "this is no date that can be read"),
+    ("date", "2026-02-30", "day", "this is no date that can be read"),
     ("page", "", "page", "the page is missing"),
     ("query", "", "query", "the query is missing"),
     ("clicks", "-1", "clicks", "clicks is negative"),
@@ -119,9 +120,9 @@ def test_good_rows_are_kept_on_demand_and_every_refused_one_is_listed(site: Site
     ("content", "message", "line"),
     [
         (b"", "the file is empty", None),
-        (b"PK\x03\x04 whatever", "the file is a spreadsheet or a ZIP archive, not plain text", None),
-        ("date,page\n".encode("utf-16"), "the file is text in UTF-16, not plain text", None),
+        (b"PK\x03\x04 whatever", "the archive cannot be opened", None),
         (b"\x00\x01\x02\x03", "the file is binary, not plain text", None),
+        (b"%PDF-1.7 whatever", "the file is a PDF, not a table", None),
         (b"date,page,query,clicks,impressions\n2026-11-09,/a,b,1,2\n", "no column for position", 1),
         (b"date,page,query,clicks,impressions,position\n", "there is no row to load", 2),
     ],
@@ -136,10 +137,10 @@ def test_files_that_are_no_table_of_facts(site: Site, tmp_path: Path, content: b
     assert problem.remedy
 
 
-def test_text_that_is_not_utf8_is_refused_where_it_stands(site: Site, tmp_path: Path) -> None:
-    path = tmp_path / "latin1.csv"
-    good = "2026-11-09,/a,kayak,1,9,2\n"
-    path.write_bytes(f"{','.join(HEADER)}\n{good}2026-11-09,/a,café,1,9,2\n".encode("latin-1"))
+def test_a_bad_place_in_utf8_text_is_refused_where_it_stands(site: Site, tmp_path: Path) -> None:
+    path = tmp_path / "facts.csv"
+    good = "2026-11-09,/a,kajak für zwei,1,9,2\n"
+    path.write_bytes(f"{','.join(HEADER)}\n{good}".encode() + "2026-11-09,/a,café,1,9,2\n".encode("latin-1"))
     with pytest.raises(FileRefused) as refused:
         load(site, path)
     assert [(problem.line, problem.message) for problem in refused.value.refusals.first] == [(3, "the text is not UTF-8")]
@@ -159,7 +160,7 @@ def test_stray_quotes_and_an_open_one(site: Site, tmp_path: Path) -> None:
     stray = f'{",".join(HEADER)}\n2026-11-09,/a,12" paddle,1,9,2\n2026-11-09,/a,kayak,1,9,2\n'
     path.write_text(stray)
     assert load(site, path).report.loaded == 2
-    assert (date(2026, 11, 9), "/a", '12" paddle', 1, 9, 2.0) in stored(site)
+    assert (date(2026, 11, 9), "https://shop.example/a", '12" paddle', 1, 9, 2.0) in stored(site)
     path.write_text(stray + '2026-11-09,/a,"open,1,9,2\n2026-11-09,/a,kayak,1,9,2\n')
     with pytest.raises(FileRefused) as refused:
         load(site, path)
@@ -174,13 +175,20 @@ def test_ctr_is_only_checked(site: Site, write_csv: WriteCsv, ctr: str) -> None:
     assert "In 1 rows the CTR is not clicks over impressions (the first: line 3)" in notices[0]
 
 
-def test_devices_are_added_up_and_it_is_said(site: Site, write_csv: WriteCsv) -> None:
-    header = [*HEADER, "device"]
-    rows = [["2026-11-09", "/a", "x", 1, 10, 2, "phone"], ["2026-11-09", "/a", "x", 3, 30, 6, "tablet"]]
-    report = load(site, write_csv(rows, header)).report
-    assert stored(site) == [(date(2026, 11, 9), "/a", "x", 4, 40, 5.0)]
+def test_devices_are_kept_apart_and_what_is_told_twice_is_added_up(site: Site, write_csv: WriteCsv) -> None:
+    header = [*HEADER, "device", "country", "browser"]
+    phone, tablet = (
+        ["2026-11-09", "/a", "x", 1, 10, 2, "phone", "France", "a"],
+        ["2026-11-09", "/a", "x", 3, 30, 6, "tablet", "fr", "b"],
+    )
+    report = load(site, write_csv([phone, tablet, phone], header)).report
+    rows = blocks.read_facts(site, PAGE_QUERY).sort("device").select("device", "country", "clicks", "impressions")
+    assert rows.rows() == [(2, 250, 2, 20), (3, 250, 3, 30)]  # 250 is France in ISO 3166-1
     assert report.repeats_added_up == 1
-    assert report.notices[0] == "Not used: device."
+    assert report.notices[0] == "Not used: browser."
+    with pytest.raises(FileRefused) as refused:
+        load(site, write_csv([[*phone[:7], "Atlantis", "a"]], header))
+    assert refused.value.refusals.first[0].message == "this is no country of ISO 3166"
 
 
 def test_tabs_semicolons_bom_blank_lines_and_other_dates(site: Site, tmp_path: Path) -> None:
@@ -189,7 +197,7 @@ def test_tabs_semicolons_bom_blank_lines_and_other_dates(site: Site, tmp_path: P
         lines = [delimiter.join(HEADER), "", delimiter.join(["20261109", "/a", " x ", "1.0", "10", "2"]), "", ""]
         path.write_text("\ufeff" + "\r\n".join(lines))
         assert load(site, path).report.loaded == 1
-        assert stored(site) == [(date(2026, 11, 9), "/a", "x", 1, 10, 2.0)]
+        assert stored(site) == [(date(2026, 11, 9), "https://shop.example/a", "x", 1, 10, 2.0)]
         path.write_text(path.read_text().replace("20261109", "09.11.2026"))
         assert not load(site, path).report.changed
 
@@ -203,13 +211,13 @@ def test_tabs_semicolons_bom_blank_lines_and_other_dates(site: Site, tmp_path: P
     ],
 )
 def test_the_usual_header_words_are_known(header: list[str], expected: list[int]) -> None:
-    found = propose(header)
+    found = propose("search", header)
     assert [found[field] for field in ("day", "page", "query", "clicks", "impressions", "position")] == expected
 
 
 def test_a_column_cannot_be_two_things() -> None:
     with pytest.raises(Invalid, match="page and query at once"):
-        check_mapping({"page": 1, "query": 1}, ["day", "page"])
+        check_mapping("search", {"page": 1, "query": 1}, ["day", "page"])
 
 
 def test_two_loads_at_once_lose_nothing(site: Site, write_csv: WriteCsv, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -217,18 +225,18 @@ def test_two_loads_at_once_lose_nothing(site: Site, write_csv: WriteCsv, monkeyp
     other = write_csv([["2026-11-12", "/other", "x", 1, 9, 2]], name="other.csv")
     plain_write, meddled = blocks.write, []
 
-    def write_after_another(one: Site, rewrite: blocks.Rewrite) -> None:
+    def write_after_another(one: Site, *what: object) -> None:
         if not meddled:
             meddled.append(True)
             load(Site.objects.get(id=one.id), other)
-        plain_write(one, rewrite)
+        plain_write(one, *what)  # type: ignore[arg-type]
 
-    monkeypatch.setattr("zugzwang.intake.loading.write", write_after_another)
+    monkeypatch.setattr(blocks, "write", write_after_another)
     load(site, write_csv([GOOD]))
-    assert [row[1] for row in stored(site)] == ["https://shop.example/a", "/other"]
+    assert [row[1] for row in stored(site)] == ["https://shop.example/a", "https://shop.example/other"]
 
 
 def test_a_block_is_a_parquet_file_that_others_can_read(site: Site, write_csv: WriteCsv) -> None:
     load(site, write_csv([GOOD]))
     frame = pl.read_parquet(io.BytesIO(Block.objects.get().payload))
-    assert frame.columns == ["day", "page", "query", "clicks", "impressions", "position"]
+    assert frame.columns == ["day", "page", "query", "device", "country", "clicks", "impressions", "position"]

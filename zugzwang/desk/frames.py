@@ -5,12 +5,14 @@ from functools import lru_cache
 
 import polars as pl
 
-from zugzwang.core.brand import is_branded
 from zugzwang.core.click_curve import ClickCurve, own_curve
-from zugzwang.core.facts import ROW, add_up
+from zugzwang.core.facts import ROW, SCHEMA, add_up
+from zugzwang.core.grains import PAGE_QUERY, SEARCH_GRAINS
 from zugzwang.core.headroom import Target
 from zugzwang.core.lenses import Appraisal, Lens, appraise, look
+from zugzwang.core.patterns import matches
 from zugzwang.core.periods import Period
+from zugzwang.desk.cleaning import cleaned, page_map
 from zugzwang.store.blocks import read_days, read_facts
 from zugzwang.store.dictionary import Words, ids_containing, read_texts, texts_of
 from zugzwang.store.models import Page, Query, Site
@@ -26,12 +28,18 @@ def _site(site_id: int) -> Site:
 
 @lru_cache(maxsize=32)
 def days(site_id: int, version: int) -> list[date]:
-    return read_days(_site(site_id))
+    """The days with search facts, in order, of the finest grain that has any."""
+    for grain in SEARCH_GRAINS:
+        held = read_days(_site(site_id), grain)
+        if held.height:
+            return held["day"].to_list()
+    return []
 
 
 @lru_cache(maxsize=6)
 def facts(site_id: int, version: int, period: Period) -> pl.DataFrame:
-    return read_facts(_site(site_id), period)
+    """Page × query facts as they count under the site's rules: pages folded, those left out gone."""
+    return cleaned(read_facts(_site(site_id), PAGE_QUERY, period, SCHEMA.names()), page_map(site_id, version))
 
 
 @lru_cache(maxsize=16)
@@ -51,7 +59,7 @@ def branded(site_id: int, version: int, patterns: Patterns) -> pl.Series:
     """Ids of the branded queries."""
     if not patterns:
         return pl.Series("id", [], dtype=pl.UInt32)
-    return texts(site_id, version, Query).filter(is_branded(pl.col("text"), patterns))["id"]
+    return texts(site_id, version, Query).filter(matches(pl.col("text"), patterns))["id"]
 
 
 @lru_cache(maxsize=8)
@@ -84,7 +92,9 @@ def lens_rows(
 def matching(site_id: int, version: int, words: Words, text: str) -> pl.Series:
     """Ids of the pages or queries that contain a text, letters' case ignored."""
     if text.isascii():
-        return ids_containing(_site(site_id), words, text)
+        found_ids = ids_containing(_site(site_id), words, text)
+        to = page_map(site_id, version).to if words is Page else None
+        return found_ids if to is None else pl.Series("id", to[found_ids.to_numpy()])
     # Databases differ in what they hold for the small letter of É; here it is é.
     found = texts(site_id, version, words).filter(pl.col("text").str.to_lowercase().str.contains(text.lower(), literal=True))
     return found["id"]
@@ -96,5 +106,7 @@ def named(site_id: int, version: int, rows: pl.DataFrame, names: tuple[str, ...]
         words: Words = Page if name == "page" else Query
         few = rows.height <= NAMED_ONE_BY_ONE
         known = texts_of(words, rows[name].unique()) if few else texts(site_id, version, words)
+        if words is Page:
+            known = known.update(page_map(site_id, version).texts, on="id")
         rows = rows.join(known.rename({"id": name, "text": f"{name}_text"}), on=name, how="left", maintain_order="left")
     return rows

@@ -10,6 +10,7 @@ import polars as pl
 from zugzwang.core import sentences
 from zugzwang.core.click_curve import ClickCurve, expected_clicks
 from zugzwang.core.evidence import GRADES, Grade, usual_factors, usual_range, wilson_interval
+from zugzwang.core.facts import sums
 from zugzwang.core.headroom import Target, target_position
 from zugzwang.core.lenses import Lens
 from zugzwang.core.periods import Comparison, Period
@@ -228,7 +229,8 @@ def evidence(answer: Answer, page: int, query: int) -> dict[str, Any]:
         raise NotFound("This page was not shown for this query in the period.", "Choose other days.")
     curve = answer.curve
     expected = expected_clicks(curve, facts["position"].to_numpy(), facts["impressions"].to_numpy())
-    days = facts.select("day", "clicks", "impressions", "position", expected_clicks=pl.Series(expected))
+    # Addresses that fold into one page may be shown for the query on the same day.
+    days = facts.with_columns(expected_clicks=pl.Series(expected)).group_by("day").agg(*sums(), pl.col("expected_clicks").sum())
     names = answer.named(facts.select("page", "query").head(1)).to_dicts()[0]
     in_lens = answer.rows.filter(of_row)
     clicks, shown = int(facts["clicks"].sum()), int(facts["impressions"].sum())
@@ -259,7 +261,7 @@ def evidence(answer: Answer, page: int, query: int) -> dict[str, Any]:
         "usual_high": usual[1],
         "target": target,
         "finding": {**found, "at_stake_month": found["at_stake"] * answer.month_share} if found else None,
-        "days": days.to_dicts(),
+        "days": days.sort("day").to_dicts(),
         "days_before": _days_before(answer, page, query),
     }
 
@@ -270,5 +272,5 @@ def _days_before(answer: Answer, page: int, query: int) -> list[dict[str, Any]]:
         return []
     offset = answer.period.first - answer.before.first
     facts = frames.facts(answer.site.id, answer.site.data_version, answer.before)
-    of_row = facts.filter(pl.col("page") == page, pl.col("query") == query).sort("day")
+    of_row = facts.filter(pl.col("page") == page, pl.col("query") == query).group_by("day").agg(*sums()).sort("day")
     return of_row.select(pl.col("day") + offset, "clicks", "impressions", "position").to_dicts()

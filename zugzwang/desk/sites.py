@@ -12,9 +12,11 @@ from django.core.exceptions import ValidationError
 from django.core.validators import validate_slug
 
 from zugzwang.access import Actor
-from zugzwang.core.brand import PatternError, check_patterns
+from zugzwang.core.brand import Suggestion, suggest
+from zugzwang.core.facts import add_up
+from zugzwang.core.patterns import PatternError, check_patterns
 from zugzwang.core.periods import Period, default_period
-from zugzwang.desk import frames
+from zugzwang.desk import cleaning, frames
 from zugzwang.errors import Invalid, NotAllowed
 from zugzwang.store.models import Membership, Query, Site
 
@@ -103,6 +105,21 @@ def brand_effect(site: Site, patterns: Sequence[str]) -> dict[str, object]:
         "clicks_share": int(of_brand["clicks"].sum()) / all_clicks if all_clicks else None,
         "examples": examples,
     }
+
+
+def brand_suggestions(site: Site) -> list[Suggestion]:
+    """Patterns that the site's name and its clicks of the usual period suggest, beside those that are kept."""
+    days = site_days(site)
+    if days is None:
+        return []
+    period = default_period(days.first, days.last)
+    texts = frames.texts(site.id, site.data_version, Query)
+    by_query = add_up(frames.facts(site.id, site.data_version, period), ["query"]).join(
+        texts, left_on="query", right_on="id", how="left"
+    )
+    rows = by_query.select(pl.col("text").alias("query"), "clicks", "impressions", "position")
+    known = frames.branded(site.id, site.data_version, patterns_for(site.brand_patterns))
+    return suggest(rows, cleaning.host_of(site), texts.filter(pl.col("id").is_in(known.implode()))["text"])
 
 
 def patterns_for(patterns: Sequence[str]) -> tuple[str, ...]:

@@ -1,154 +1,221 @@
-"""Delimited text (RFC 4180: CSV, and the same with tabs or semicolons) as batches of rows.
+"""Delimited text (RFC 4180: CSV, and the same with tabs, semicolons or bars), in any common encoding.
 
 Two readers give the same rows. The fast one (Polars) reads well-formed files; where it gives up – a stray quote, bytes
 that are not UTF-8 – the patient one (Python's csv) reads on and leaves the bad places to be refused row by row.
+Text that is not UTF-8 is first written anew as UTF-8, in a scratch folder.
 """
 
+import codecs
 import csv
 import io
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 import polars as pl
+from charset_normalizer import from_bytes
 
-from zugzwang.errors import FileRefused, Problem, Refusals
+from zugzwang.intake.tables import BATCH_ROWS, OVERFLOW, ROW, Choices, Table, column, find_header, refuse
 
-BATCH_ROWS = 400_000
 SAMPLE_BYTES = 262_144
-OVERFLOW = "overflow"  # the column that takes the first field too many
-ROW = "row"  # counts records from 0, blank lines included
+LINE_MAX_BYTES = 1_048_576
 NOT_UTF8 = "\ufffd"
+ENCODINGS = ("utf-8", "utf-16", "utf-32", "cp1252", "iso8859-15", "cp1250", "cp1251", "shift_jis", "gb18030", "mac_roman")
 _DELIMITERS = ",\t;|"
-_SIGNATURES = {
-    b"PK\x03\x04": "a spreadsheet or a ZIP archive",
-    b"\xd0\xcf\x11\xe0": "an old spreadsheet or document",
-    b"%PDF": "a PDF",
-    b"\x1f\x8b": "compressed with gzip",
-    b"PAR1": "a Parquet file",
-    b"\xff\xfe": "text in UTF-16",
-    b"\xfe\xff": "text in UTF-16",
-}
+# The longer mark first: that of UTF-32 begins like that of UTF-16.
+_MARKS = (
+    (codecs.BOM_UTF32_LE, "utf-32"),
+    (codecs.BOM_UTF32_BE, "utf-32"),
+    (codecs.BOM_UTF16_LE, "utf-16"),
+    (codecs.BOM_UTF16_BE, "utf-16"),
+)
 
 
-@dataclass(frozen=True)
-class Table:
-    """A delimited file: where it is, what it is called to its owner, and its header."""
+@dataclass
+class Delimited(Table):
+    delimiter: str = ","
 
-    path: Path
-    name: str
-    delimiter: str
-    header: list[str]
-    rows_about: int
+    def batches(self) -> Iterator[pl.DataFrame]:
+        given = 0
+        try:
+            for batch in self._fast():
+                yield batch
+                given = batch[ROW][-1] + 1
+        except pl.exceptions.ComputeError:
+            # Batches come in order, so what was given stands; the patient reader goes on behind it.
+            yield from self.patient(skip=given)
+
+    def _fast(self) -> Iterator[pl.DataFrame]:
+        # Read without a header: names in it may repeat, and what does not fit must land in a column of its own.
+        numbered = {f"column_{index + 1}": column(index) for index in range(len(self.header))}
+        numbered[f"column_{len(numbered) + 1}"] = OVERFLOW
+        scan = pl.scan_csv(
+            self.path,
+            has_header=False,
+            schema=dict.fromkeys(numbered, pl.String()),
+            separator=self.delimiter,
+            skip_lines=self.header_line - 1,
+            missing_columns="insert",
+            truncate_ragged_lines=True,
+            row_index_name=ROW,
+            raise_if_empty=False,
+            glob=False,
+        )
+        records = scan.rename(numbered).filter(pl.col(ROW) > 0).with_columns(pl.col(ROW) - 1)
+        for batch in records.collect_batches(chunk_size=BATCH_ROWS):
+            if batch.height:
+                yield batch
+
+    def patient(self, skip: int) -> Iterator[pl.DataFrame]:
+        names = [column(index) for index in range(len(self.header))] + [OVERFLOW]
+        schema = pl.Schema({ROW: pl.UInt32(), **dict.fromkeys(names, pl.String())})
+        held: list[tuple[object, ...]] = []
+        for number, _, fields in self._records():
+            if number < skip:
+                continue
+            cells = [cell if cell else None for cell in fields[: len(names)]]
+            held.append((number, *cells, *[None] * (len(names) - len(cells))))
+            if len(held) >= BATCH_ROWS:
+                yield pl.DataFrame(held, schema=schema, orient="row")
+                held = []
+        if held:
+            yield pl.DataFrame(held, schema=schema, orient="row")
+
+    def _records(self) -> Iterator[tuple[int, int, list[str]]]:
+        """Record number from 0 below the header, the line of the file on which it begins, its fields."""
+        with self.path.open(encoding="utf-8-sig", errors="replace", newline="") as file:
+            for _ in range(self.header_line - 1):
+                file.readline()
+            reader = csv.reader(file, delimiter=self.delimiter)
+            begins = self.header_line
+            try:
+                for number, fields in enumerate(reader, start=-1):
+                    if number >= 0:
+                        yield number, begins, fields
+                    begins = reader.line_num + self.header_line
+            except csv.Error as error:
+                raise refuse(
+                    self.name,
+                    f"the text cannot be split into fields ({error})",
+                    "Look for a quote that is never closed.",
+                    begins,
+                ) from error
+
+    def lines_of(self, records: Sequence[int]) -> dict[int, int]:
+        wanted, found = set(records), {}
+        last = max(wanted, default=-1)
+        for number, line, _ in self._records():
+            if number in wanted:
+                found[number] = line
+            if number >= last:
+                break
+        return found
 
 
-def refuse(name: str, message: str, remedy: str, line: int | None = None, column: str = "", value: str = "") -> FileRefused:
-    """The whole file is refused for one reason."""
-    problem = Problem(line, column, value, message, remedy)
-    return FileRefused(name, Refusals(first=[problem], counts={message: 1}))
-
-
-def open_table(path: Path, name: str) -> Table:
-    """Look at the beginning of a file; FileRefused when it is no delimited text with a header."""
+def open_delimited(path: Path, name: str, choices: Choices, scratch: Path) -> Delimited:
+    """Look at the beginning of a text file; FileRefused when it is no delimited text with a header."""
+    encoding = choices.encoding or encoding_of(path)
+    if encoding == "binary":
+        raise refuse(name, "the file is binary, not plain text", "Save or export it as CSV (UTF-8) and load that.")
+    if encoding not in ENCODINGS:
+        raise refuse(name, f"the encoding {encoding} is not known", f"Choose one of {', '.join(ENCODINGS)}.")
+    notices = []
+    if encoding != "utf-8":
+        path = _as_utf8(path, name, encoding, scratch)
+        notices.append(f"Read as {encoding}; choose another encoding if letters look wrong.")
+    _check_lines(path, name)
     with path.open("rb") as file:
         sample = file.read(SAMPLE_BYTES)
-    if not sample.strip():
-        raise refuse(name, "the file is empty", "Export it again, with the header.")
-    kind = next((kind for start, kind in _SIGNATURES.items() if sample.startswith(start)), None)
-    if kind is None and b"\0" in sample:
-        kind = "binary"
-    if kind:
-        raise refuse(name, f"the file is {kind}, not plain text", "Save or export it as CSV (UTF-8) and load that.")
     text = sample.decode("utf-8-sig", errors="replace")
-    first_line = text.splitlines()[0]
-    delimiter = max(_DELIMITERS, key=first_line.count)
-    header = [cell.strip() for cell in next(csv.reader(io.StringIO(text), delimiter=delimiter))]
-    if NOT_UTF8 in "".join(header):
-        raise refuse(name, "the header is not UTF-8 text", "Save the file as CSV (UTF-8) and load that.", line=1)
-    if len(header) < 2:
-        raise refuse(
-            name, "the first line is no header of columns", "Put the column names on line 1.", 1, value=first_line[:80]
-        )
-    lines = path.stat().st_size / len(sample) * sample.rstrip().count(b"\n")
-    return Table(path, name, delimiter, header, round(lines))
-
-
-def column(index: int) -> str:
-    return f"c{index}"
-
-
-def batches(table: Table) -> Iterator[pl.DataFrame]:
-    """The rows below the header, in order, all as text: `row`, `c0` … `cN`, `overflow` (null where there is none)."""
-    given = 0
-    try:
-        for batch in _fast(table):
-            yield batch
-            given = batch[ROW][-1] + 1
-    except pl.exceptions.ComputeError:
-        # Batches come in order, so what was given stands; the patient reader goes on behind it.
-        yield from _patient(table, skip=given)
-
-
-def _fast(table: Table) -> Iterator[pl.DataFrame]:
-    # Read without a header: names in it may repeat, and what does not fit must land in a column of its own.
-    numbered = {f"column_{index + 1}": column(index) for index in range(len(table.header))}
-    numbered[f"column_{len(numbered) + 1}"] = OVERFLOW
-    scan = pl.scan_csv(
-        table.path,
-        has_header=False,
-        schema=dict.fromkeys(numbered, pl.String()),
-        separator=table.delimiter,
-        missing_columns="insert",
-        truncate_ragged_lines=True,
-        row_index_name=ROW,
-        raise_if_empty=False,
-        glob=False,
-    )
-    records = scan.rename(numbered).filter(pl.col(ROW) > 0).with_columns(pl.col(ROW) - 1)
-    for batch in records.collect_batches(chunk_size=BATCH_ROWS):
-        if batch.height:
-            yield batch
-
-
-def _patient(table: Table, skip: int) -> Iterator[pl.DataFrame]:
-    names = [column(index) for index in range(len(table.header))] + [OVERFLOW]
-    schema = pl.Schema({ROW: pl.UInt32(), **dict.fromkeys(names, pl.String())})
-    held: list[tuple[object, ...]] = []
-    for number, _, fields in _records(table):
-        if number < skip:
-            continue
-        cells = [cell if cell else None for cell in fields[: len(names)]]
-        held.append((number, *cells, *[None] * (len(names) - len(cells))))
-        if len(held) >= BATCH_ROWS:
-            yield pl.DataFrame(held, schema=schema, orient="row")
-            held = []
-    if held:
-        yield pl.DataFrame(held, schema=schema, orient="row")
-
-
-def _records(table: Table) -> Iterator[tuple[int, int, list[str]]]:
-    """Record number from 0 below the header, the line of the file on which it begins, its fields."""
-    with table.path.open(encoding="utf-8-sig", errors="replace", newline="") as file:
-        reader = csv.reader(file, delimiter=table.delimiter)
-        begins = 1
-        try:
-            for number, fields in enumerate(reader, start=-1):
-                if number >= 0:
-                    yield number, begins, fields
-                begins = reader.line_num + 1
-        except csv.Error as error:
+    lines = text.splitlines(keepends=True)
+    line = choices.header_line
+    if line is not None and not 1 <= line <= len(lines):
+        raise refuse(name, f"there is no line {line} near the top", "Choose the line of the column names.")
+    delimiter = _delimiter(lines if line is None else lines[line - 1 :])
+    if line is None:
+        row = find_header([next(csv.reader([one], delimiter=delimiter), []) for one in lines[:40]])
+        if row is None:
             raise refuse(
-                table.name, f"the text cannot be split into fields ({error})", "Look for a quote that is never closed.", begins
-            ) from error
+                name, "no line is a header of columns", "Put the column names on line 1.", 1, value=lines[0][:80].strip()
+            )
+        line = row + 1
+    if line > 1:
+        notices.append(f"The {line - 1} line{'s' if line > 2 else ''} above the column names are passed over.")
+    rest = "".join(lines[line - 1 :])
+    header = [cell.strip() for cell in next(csv.reader(io.StringIO(rest, newline=""), delimiter=delimiter))]
+    if NOT_UTF8 in "".join(header):
+        raise refuse(
+            name, "the header cannot be read as text", "Choose the encoding, or save the file as CSV (UTF-8).", line=line
+        )
+    if len(header) < 2:
+        raise refuse(name, "the header has one column only", "Put the column names on line 1.", line, value=header[0][:80])
+    rows = path.stat().st_size / len(sample) * sample.rstrip().count(b"\n")
+    return Delimited(path, name, header, line, round(rows), notices, [], None, encoding, delimiter)
 
 
-def lines_of(table: Table, records: list[int]) -> dict[int, int]:
-    """The line of the file on which each of the records (numbers from 0) begins."""
-    wanted, found = set(records), {}
-    last = max(wanted, default=-1)
-    for number, line, _ in _records(table):
-        if number in wanted:
-            found[number] = line
-        if number >= last:
-            break
-    return found
+def encoding_of(path: Path) -> str:
+    """The encoding that the first bytes of a text show."""
+    with path.open("rb") as file:
+        sample = file.read(SAMPLE_BYTES)
+    for mark, name in _MARKS:
+        if sample.startswith(mark):
+            return name
+    if b"\0" in sample:
+        # Western text in UTF-16 has a zero in every other byte; with zeros elsewhere it is no text.
+        zeros = [sample[parity:400:2].count(0) for parity in (0, 1)]
+        return "utf-16" if len(sample) > 8 and max(zeros) > 0.3 * len(sample[:400]) / 2 and min(zeros) == 0 else "binary"
+    decoder = codecs.getincrementaldecoder("utf-8")(errors="strict")
+    try:
+        decoder.decode(sample)
+    except UnicodeDecodeError:
+        read = sample.decode("utf-8", errors="replace")
+        # Letters beyond ASCII that are good UTF-8 mean a UTF-8 text with a few bad places; they are refused row by row.
+        if any(ord(letter) > 127 and letter != NOT_UTF8 for letter in read):
+            return "utf-8"
+        best = from_bytes(sample, cp_isolation=list(ENCODINGS[3:])).best()
+        return best.encoding if best is not None and best.encoding in ENCODINGS else "cp1252"
+    return "utf-8"
+
+
+def _as_utf8(path: Path, name: str, encoding: str, scratch: Path) -> Path:
+    """The text written anew as UTF-8."""
+    copy = scratch / f"{path.name}.utf8"
+    given = encoding
+    if encoding == "utf-16":
+        with path.open("rb") as file:
+            first = file.read(200)
+        if not first.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
+            given = "utf-16-le" if first[1::2].count(0) >= first[::2].count(0) else "utf-16-be"
+    try:
+        with path.open(encoding=given, errors="strict", newline="") as old, copy.open("w", encoding="utf-8", newline="") as new:
+            while piece := old.read(1_000_000):
+                new.write(piece)
+    except (UnicodeDecodeError, UnicodeError) as error:
+        copy.unlink(missing_ok=True)
+        raise refuse(name, f"the text is not {encoding}", "Choose another encoding, or save it as CSV (UTF-8).") from error
+    return copy
+
+
+def _check_lines(path: Path, name: str) -> None:
+    """FileRefused where a line is so long that no row can be meant."""
+    lines = 1
+    with path.open("rb") as file:
+        while piece := file.read(LINE_MAX_BYTES):
+            if len(piece) == LINE_MAX_BYTES and b"\n" not in piece and b"\r" not in piece:
+                message = f"the line is longer than {LINE_MAX_BYTES // 1_048_576} MB"
+                raise refuse(name, message, "Look for a quote that stays open, or for line ends that are missing.", lines)
+            if b"\0" in piece:
+                raise refuse(name, "the file is binary, not plain text", "Save or export it as CSV (UTF-8) and load that.")
+            lines += piece.count(b"\n")
+
+
+def _delimiter(lines: Sequence[str]) -> str:
+    """The sign that parts the first lines into most fields, the same number of times in most lines."""
+    looked_at = [line for line in lines[:40] if line.strip()]
+
+    def telling(sign: str) -> tuple[int, int]:
+        counts = [line.count(sign) for line in looked_at]
+        usual = max(set(counts) - {0}, key=counts.count, default=0)
+        return counts.count(usual) if usual else 0, usual
+
+    return max(_DELIMITERS, key=telling)

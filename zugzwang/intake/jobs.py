@@ -1,53 +1,95 @@
 """Long work in the background: it is asked for, tells how far it is, can be cancelled, and says what came of it.
 
-A job whose worker died is heard of no more; `reap` marks it failed after `JOB_SILENCE_SECONDS`, and it can be asked for
-again. Nothing is half done then: a load writes in one transaction at its end.
+A job whose worker died is heard of no more; `reap` puts it back in the line, where it goes on behind what it has kept, and
+gives up after `ATTEMPTS_MAX`. Nothing is half done meanwhile: site data are written in one transaction at the end.
 """
 
-from datetime import timedelta
+import threading
+import time
+from collections.abc import Callable, Sequence
+from datetime import datetime, timedelta
 from typing import Any
 
 from django.conf import settings
+from django.db import connection as database
+from django.db.models import F
 from django.utils import timezone
 from django_tasks import task
 
 from zugzwang.access import Actor
 from zugzwang.errors import FileRefused, Invalid, NotFound, ProductError
-from zugzwang.intake import uploads
-from zugzwang.intake.columns import check_mapping, missing
-from zugzwang.intake.delimited import open_table
-from zugzwang.intake.loading import load_search_facts
-from zugzwang.store.models import Job
+from zugzwang.intake import crawling, refreshing, uploads
+from zugzwang.intake.loading import Asked, TableAsked, load_file
+from zugzwang.intake.tables import Choices
+from zugzwang.store.models import Connection, Job, JobPart, Site
 
-State = Job.State
+State, Kind = Job.State, Job.Kind
 TELL_SECONDS = 0.3
+BEAT_SECONDS = 5.0
+ATTEMPTS_MAX = 60
+LOG_LINES = 300
 
 
 class Cancelled(Exception):
     pass
 
 
-def ask_for_load(actor: Actor, slug: str, upload: str, mapping: dict[str, int], days: str, keep_good_rows: bool) -> Job:
-    """A job that will load an upload. Invalid when the columns do not fit the file."""
+# --- asking ------------------------------------------------------------------------------------------------------------
+
+
+def ask_for_load(actor: Actor, slug: str, upload: str, request: dict[str, Any]) -> Job:
+    """A job that will load an upload. `request`: tables (by their place: source, mapping, choices, skip), mode,
+    keep_good_rows. Invalid when the upload is gone."""
     site = actor.site_to_change(slug)
-    path, name = uploads.find(site, upload)
-    header = open_table(path, name).header
-    absent = missing(check_mapping(mapping, header))
-    if absent:
-        raise Invalid(f"No column is chosen for {', '.join(absent)}.", "Choose one for each.", "mapping")
-    request = {"upload": upload, "name": name, "mapping": mapping, "days": days, "keep_good_rows": keep_good_rows}
-    job = Job.objects.create(site=site, user=actor.user, title=f"Load {name}", request=request)
-    run_load.enqueue(job.id)
+    _, name = uploads.find(site, upload)
+    return _ask(site, actor, Kind.LOAD, f"Load {name}", {**request, "upload": upload, "name": name})
+
+
+def ask_for_refresh(actor: Actor, slug: str, connections: Sequence[int] | None = None) -> Job:
+    """A job that fetches what the site lacks from its services, or from some of them."""
+    site = actor.site_to_change(slug)
+    _refuse_second(site, Kind.REFRESH, "The site is being brought up to date already.")
+    held = Connection.objects.filter(site=site)
+    chosen = list((held.filter(id__in=connections) if connections is not None else held).values_list("id", flat=True))
+    if not chosen:
+        raise Invalid("No service is connected.", "Connect one under Intake first.")
+    return _ask(site, actor, Kind.REFRESH, "Bring up to date", {"connections": chosen})
+
+
+def ask_for_crawl(actor: Actor, slug: str, request: dict[str, Any]) -> Job:
+    site = actor.site_to_change(slug)
+    _refuse_second(site, Kind.CRAWL, "The site is being crawled already.")
+    crawling.ask_for(site, request)
+    return _ask(site, actor, Kind.CRAWL, f"Crawl {site.address}", request)
+
+
+def _refuse_second(site: Site, kind: str, message: str) -> None:
+    reap()
+    if Job.objects.filter(site=site, kind=kind, state__in=(State.WAITING, State.RUNNING)).exists():
+        raise Invalid(message, "Wait until it is done, or cancel it.")
+
+
+def _ask(site: Site, actor: Actor, kind: str, title: str, request: dict[str, Any]) -> Job:
+    job = Job.objects.create(site=site, user=actor.user, kind=kind, title=title[:300], request=request)
+    run_job.enqueue(job.id)
     return job
 
 
 def ask_again(actor: Actor, slug: str, job_id: int, keep_good_rows: bool) -> Job:
-    """A new job for the file of one that was refused, failed or cancelled, as it was asked for then."""
+    """The same work once more: a load as a new job, a fetch or crawl where it stopped."""
     old = find(actor, slug, job_id)
+    site = actor.site_to_change(slug)
     if old.state not in (State.REFUSED, State.FAILED, State.CANCELLED):
-        raise Invalid("This load has not failed.", "There is nothing to do again.")
-    request = old.request
-    return ask_for_load(actor, slug, request["upload"], request["mapping"], request["days"], keep_good_rows)
+        raise Invalid("This work has not failed.", "There is nothing to do again.")
+    if old.kind == Kind.LOAD:
+        return ask_for_load(actor, slug, old.request["upload"], {**old.request, "keep_good_rows": keep_good_rows})
+    _refuse_second(site, old.kind, "The same work is being done already.")
+    Job.objects.filter(id=old.id).update(
+        state=State.WAITING, cancel_asked=False, attempts=0, ended_at=None, outcome={}, heard_at=timezone.now()
+    )
+    run_job.enqueue(old.id)
+    old.refresh_from_db()
+    return old
 
 
 def cancel(actor: Actor, slug: str, job_id: int) -> Job:
@@ -72,30 +114,63 @@ def recent(actor: Actor, slug: str, limit: int = 20) -> list[Job]:
     return list(Job.objects.filter(site=actor.site(slug)).defer("refused_rows")[:limit])
 
 
+# --- keeping it going --------------------------------------------------------------------------------------------------
+
+
 def reap() -> None:
-    """Mark running jobs failed whose worker has not been heard of."""
+    """Put running jobs back in the line whose worker has not been heard of."""
     silent_since = timezone.now() - timedelta(seconds=settings.JOB_SILENCE_SECONDS)
-    Job.objects.filter(state=State.RUNNING, heard_at__lt=silent_since).update(
-        state=State.FAILED,
-        ended_at=timezone.now(),
-        outcome={"message": "The worker stopped in the middle; nothing was changed.", "remedy": "Load the file again."},
-    )
+    for job in Job.objects.filter(state=State.RUNNING, heard_at__lt=silent_since):
+        still_silent = Job.objects.filter(id=job.id, state=State.RUNNING, heard_at=job.heard_at)
+        if job.attempts >= ATTEMPTS_MAX:
+            message = "The worker stopped in the middle again and again; nothing was changed."
+            still_silent.update(
+                state=State.FAILED, ended_at=timezone.now(), outcome={"message": message, "remedy": "Try again."}
+            )
+        elif still_silent.update(state=State.WAITING, heard_at=timezone.now()):
+            _log(job, "The worker stopped in the middle; taken up again.")
+            run_job.enqueue(job.id)
+
+
+def nightly(now: datetime) -> int:
+    """Ask for tonight's refreshes, once a night for each connection that wants it; how many sites they are of."""
+    hour, minute = (int(part) for part in settings.NIGHTLY_AT.split(":"))
+    at = now.replace(hour=hour, minute=minute, second=0, microsecond=0)
+    last = at if at <= now else at - timedelta(days=1)
+    due: dict[str, list[int]] = {}
+    for one in Connection.objects.filter(nightly=True).select_related("site"):
+        if one.asked_at is None or one.asked_at < last:
+            due.setdefault(one.site.slug, []).append(one.id)
+    asked = 0
+    for slug, connections in due.items():
+        try:
+            ask_for_refresh(Actor(None), slug, connections)
+        except Invalid:
+            continue  # one is running; it is looked at again in a minute
+        Connection.objects.filter(id__in=connections).update(asked_at=now)
+        asked += 1
+    return asked
+
+
+# --- doing it ----------------------------------------------------------------------------------------------------------
 
 
 @task()
-def run_load(job_id: int) -> None:
-    started = Job.objects.filter(id=job_id, state=State.WAITING).update(state=State.RUNNING, heard_at=timezone.now())
+def run_job(job_id: int) -> None:
+    started = Job.objects.filter(id=job_id, state=State.WAITING).update(
+        state=State.RUNNING, heard_at=timezone.now(), attempts=F("attempts") + 1
+    )
     if not started:
         return  # cancelled before it began
-    job = Job.objects.select_related("site").get(id=job_id)
-    request: dict[str, Any] = job.request
+    job = Job.objects.select_related("site", "user").get(id=job_id)
+    with _Heartbeat(job):
+        _run(job)
+
+
+def _run(job: Job) -> None:
+    work: dict[str, Callable[[Job, _Teller], None]] = {Kind.LOAD: _load, Kind.REFRESH: _refresh, Kind.CRAWL: _crawl}
     try:
-        path, name = uploads.find(job.site, request["upload"])
-        loaded = load_search_facts(
-            job.site, path, name, _Teller(job), request["mapping"], request["days"], request["keep_good_rows"]
-        )
-        _end(job, State.DONE, loaded.report.as_json(), loaded.refused_csv)
-        uploads.discard(request["upload"])
+        work[job.kind](job, _Teller(job))
     except Cancelled:
         _end(job, State.CANCELLED, {"message": "Cancelled; nothing was changed."})
     except FileRefused as error:
@@ -109,10 +184,58 @@ def run_load(job_id: int) -> None:
         raise
 
 
+def _load(job: Job, tell: "_Teller") -> None:
+    request = job.request
+    path, name = uploads.find(job.site, request["upload"])
+    asked = Asked(
+        tables=tables_asked(request.get("tables", {})),
+        mode=request.get("mode"),
+        keep_good_rows=request.get("keep_good_rows", False),
+        dry_run=request.get("dry_run", False),
+        user=job.user,
+        job=job,
+    )
+    loaded = load_file(job.site, path, name, tell, asked)
+    _end(job, State.DONE, loaded.report.as_json(), loaded.refused_csv)
+    if not asked.dry_run:
+        uploads.discard(request["upload"])
+
+
+def tables_asked(told: dict[str, Any]) -> dict[int, TableAsked]:
+    """How the tables of a file are to be read, as a request tells it."""
+    return {
+        int(number): TableAsked(
+            source=one.get("source"),
+            mapping=one.get("mapping"),
+            choices=Choices(**(one.get("choices") or {})),
+            skip=bool(one.get("skip", False)),
+        )
+        for number, one in told.items()
+    }
+
+
+def _refresh(job: Job, tell: "_Teller") -> None:
+    outcome = refreshing.refresh(job, tell, lambda line: _log(job, line))
+    _end(job, State.DONE, outcome)
+    JobPart.objects.filter(job=job).delete()
+
+
+def _crawl(job: Job, tell: "_Teller") -> None:
+    outcome = crawling.crawl(job, tell, lambda line: _log(job, line))
+    _end(job, State.DONE, outcome)
+    JobPart.objects.filter(job=job).delete()
+
+
 def _end(job: Job, state: str, outcome: dict[str, Any], refused_rows: bytes | None = None) -> None:
     Job.objects.filter(id=job.id).update(
         state=state, outcome=outcome, refused_rows=refused_rows, ended_at=timezone.now(), heard_at=timezone.now()
     )
+
+
+def _log(job: Job, line: str) -> None:
+    job.refresh_from_db(fields=["log"])
+    lines = [*job.log, {"at": timezone.now().isoformat(timespec="seconds"), "line": line}][-LOG_LINES:]
+    Job.objects.filter(id=job.id).update(log=lines)
 
 
 class _Teller:
@@ -120,13 +243,35 @@ class _Teller:
 
     def __init__(self, job: Job) -> None:
         self.job = job
-        self.told_at = timezone.now() - timedelta(days=1)
+        self.told_at = 0.0
 
     def __call__(self, step: str, share: float) -> None:
-        now = timezone.now()
-        if (now - self.told_at).total_seconds() < TELL_SECONDS:
+        if time.monotonic() - self.told_at < TELL_SECONDS:
             return
-        self.told_at = now
-        Job.objects.filter(id=self.job.id).update(step=step, done_share=share, heard_at=now)
+        self.told_at = time.monotonic()
+        Job.objects.filter(id=self.job.id).update(step=step[:200], done_share=share, heard_at=timezone.now())
         if Job.objects.filter(id=self.job.id, cancel_asked=True).exists():
             raise Cancelled
+
+
+class _Heartbeat:
+    """Says that the worker lives, while a step is too long to tell of itself."""
+
+    def __init__(self, job: Job) -> None:
+        self.job = job
+        self.over = threading.Event()
+        self.thread = threading.Thread(target=self._beat, daemon=True)
+
+    def __enter__(self) -> None:
+        self.thread.start()
+
+    def __exit__(self, *_: object) -> None:
+        self.over.set()
+        self.thread.join()
+
+    def _beat(self) -> None:
+        try:
+            while not self.over.wait(BEAT_SECONDS):
+                Job.objects.filter(id=self.job.id, state=State.RUNNING).update(heard_at=timezone.now())
+        finally:
+            database.close()

@@ -1,54 +1,82 @@
-"""The use case of loading a file of search facts: read it all, refuse it or write its days, and say what was done."""
+"""The use case of loading a file: see what it holds, read it all, refuse it or write it, and say what was done.
 
-import csv
-import gzip
-import io
-from collections.abc import Callable, Mapping
-from dataclasses import asdict, dataclass, field
+Nothing is half loaded: every table of the file is read and checked before anything is written, and all is written in one
+transaction. Every load keeps its own rows, so that it can be taken back (`take_back`).
+"""
+
+import tempfile
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
-import numpy as np
 import polars as pl
+from django.contrib.auth.models import User
 
-from zugzwang.errors import FileRefused, Refusals
-from zugzwang.exporting import safe_cell
-from zugzwang.intake.columns import REQUIRED, check_mapping, missing, propose
-from zugzwang.intake.delimited import ROW, Table, column, lines_of, open_table, refuse
-from zugzwang.intake.search_facts import CHECKS, Reading
-from zugzwang.store.blocks import Days, OvertakenError, prepare, write
-from zugzwang.store.dictionary import ids_for
-from zugzwang.store.models import Page, Query, Site
+from zugzwang.access import Actor
+from zugzwang.core.grains import CRAWL_PAGES, GRAINS, RESULTS, SOURCES, VOLUMES, Grain, Source, unite_repeats
+from zugzwang.desk import cleaning
+from zugzwang.errors import FileRefused, Invalid, NotFound, Problem, Refusals
+from zugzwang.intake.access_log import LogRules
+from zugzwang.intake.assembling import Assembled, assemble
+from zugzwang.intake.checks import NAMES
+from zugzwang.intake.fields import check_mapping, header_key, missing, propose, recognise
+from zugzwang.intake.formats import Member, open_table, unpack
+from zugzwang.intake.reading import Reading, style_for
+from zugzwang.intake.reports import LoadReport, TableReport, refusals_of, refused_csv, tell
+from zugzwang.intake.tables import Choices, Table, refuse
+from zugzwang.intake.values import Style
+from zugzwang.store import blocks
+from zugzwang.store.blocks import Changed, Mode, OvertakenError
+from zugzwang.store.models import ColumnMemory, Event, Job, Load, Site
 
-PROBLEMS_SHOWN = 20
+SAMPLE_ROWS = 500
 ATTEMPTS = 5
+# A file of these tells some rows of a growing table; a file of the others tells all of its days, or of the site.
+_ADDED_TO = (VOLUMES.source, RESULTS.source, "events")
 
 Progress = Callable[[str, float], None]  # step in words, share of the whole done (0…1); may raise to cancel
 
 
+def no_progress(step: str, share: float) -> None:
+    del step, share
+
+
 @dataclass(frozen=True)
-class LoadReport:
-    """What a load did. Counts are rows of the file unless they say otherwise."""
+class TableAsked:
+    """How one table of a file is to be read; None: as it suggests."""
 
-    file: str
-    rows: int
-    loaded: int
-    refused: int
-    never_shown: int
-    repeats_added_up: int
-    first_day: str | None
-    last_day: str | None
-    days: int
-    rows_before: int
-    rows_after: int
-    rows_lost: int
-    pages: int
-    queries: int
-    changed: bool
-    notices: list[str]
-    refusals: Refusals = field(default_factory=Refusals)
+    source: Source | None = None
+    mapping: Mapping[str, int] | None = None
+    choices: Choices = field(default_factory=Choices)
+    skip: bool = False
 
-    def as_json(self) -> dict[str, object]:
-        return asdict(self)
+
+@dataclass(frozen=True)
+class Asked:
+    """How a file is to be loaded. `tables`: by their place in the file; those not named are read as they suggest."""
+
+    tables: Mapping[int, TableAsked] = field(default_factory=dict)
+    mode: Mode | None = None
+    keep_good_rows: bool = False
+    dry_run: bool = False
+    user: User | None = None
+    job: Job | None = None
+
+
+@dataclass(frozen=True)
+class Seen:
+    """One table of a file before it is loaded: what it is taken for, and what is still missing."""
+
+    name: str
+    table: Table | None
+    refused: str  # why it cannot be read; empty where it can
+    source: Source = "search"
+    mapping: Mapping[str, int] = field(default_factory=dict)
+    missing: Sequence[str] = ()
+    style: Style = field(default_factory=Style)
+    ambiguous_days: bool = False
+    remembered: bool = False
+    first_rows: Sequence[Sequence[str]] = ()
 
 
 @dataclass(frozen=True)
@@ -57,137 +85,297 @@ class Loaded:
     refused_csv: bytes | None  # gzip-compressed
 
 
-def load_search_facts(
-    site: Site,
-    path: Path,
-    name: str,
-    progress: Progress,
-    mapping: Mapping[str, int] | None = None,
-    days: Days = "replace",
-    keep_good_rows: bool = False,
-) -> Loaded:
-    """Load a file into the site's blocks. FileRefused (nothing kept) when it has bad rows, unless `keep_good_rows`."""
-    table = open_table(path, name)
-    chosen = propose(table.header) if mapping is None else check_mapping(mapping, table.header)
-    absent = missing(chosen)
-    if absent:
+@dataclass
+class _Read:
+    seen: Seen
+    reading: Reading
+    refusals: Refusals
+    made: Assembled | None = None
+    events: list[Event] = field(default_factory=list)
+
+
+def look(site: Site, path: Path, name: str, scratch: Path, asked: Mapping[int, TableAsked] | None = None) -> list[Seen]:
+    """The tables in a file, as they would be read. FileRefused when none can be."""
+    members = unpack(path, name, scratch)
+    seen = [
+        _see(site, member, (asked or {}).get(number, TableAsked()), scratch, len(members) == 1)
+        for number, member in enumerate(members)
+    ]
+    if all(one.table is None for one in seen):
         raise refuse(
-            name,
-            f"no column for {', '.join(absent)}",
-            f"The columns are: {', '.join(table.header)}. Rename one, or say which it is.",
-            line=1,
+            name, seen[0].refused if len(seen) == 1 else "none of its files can be read", "Look at each file by itself."
         )
-    reading = Reading(table, chosen)
-    reading.read(lambda rows: progress(f"Reading row {rows:,}", 0.6 * min(rows / max(table.rows_about, 1), 1.0)))
-    refused = reading.all_refused()
-    refusals = _refusals(reading, refused)
-    if refused.height and not keep_good_rows:
-        raise FileRefused(name, refusals)
-    facts = pl.concat(reading.facts) if reading.facts else None
-    if facts is None or facts.is_empty():
-        raise refuse(name, "there is no row to load", "Export it again, with rows that were shown at least once.", line=2)
-    return Loaded(_write(site, reading, facts, refusals, days, progress), _refused_csv(reading, refused))
+    return seen
 
 
-def _write(site: Site, reading: Reading, facts: pl.DataFrame, refusals: Refusals, days: Days, progress: Progress) -> LoadReport:
-    progress("Naming pages and queries", 0.65)
-    rows_good = facts.height
-    facts, pages = _with_ids(facts, "page", site, Page)
-    facts, queries = _with_ids(facts, "query", site, Query)
-    for _ in range(ATTEMPTS):
-        progress("Making blocks", 0.7)
-        rewrite = prepare(site, facts, days)
-        progress("Writing blocks", 0.95)
-        try:
-            write(site, rewrite)
-            break
-        except OvertakenError:
-            site.refresh_from_db()
+def _see(site: Site, member: Member, asked: TableAsked, scratch: Path, alone: bool) -> Seen:
+    rules = cleaning.rules_of(site)
+    log_rules = LogRules(cleaning.host_of(site), rules.search_hosts, rules.own_networks)
+    try:
+        table = open_table(member, asked.choices, scratch, log_rules)
+        samples = table.first_rows(SAMPLE_ROWS)
+    except FileRefused as error:
+        if alone:
+            raise
+        return Seen(member.name, None, str(error.refusals.first[0]) if error.refusals.first else error.message)
+    memory = ColumnMemory.objects.filter(site=site, header=header_key(table.header)).first()
+    source: Source = asked.source or (memory.source if memory else recognise(table.header, samples))  # type: ignore[assignment]
+    if source not in SOURCES:
+        raise Invalid(f"There is no source “{source}”.", f"Sources: {', '.join(SOURCES)}.", "source")
+    if asked.mapping is not None:
+        mapping = check_mapping(source, asked.mapping, table.header)
+    elif memory and memory.source == source:
+        mapping = dict(memory.mapping)
     else:
-        raise refuse(reading.table.name, "others kept changing the site's data", "Load it again when they are done.")
-    changed = rewrite.changed
-    return LoadReport(
-        file=reading.table.name,
-        rows=reading.rows - reading.blank,
-        loaded=rows_good,
-        refused=refusals.rows,
-        never_shown=reading.never_shown,
-        repeats_added_up=rows_good - changed.given,
-        first_day=str(facts["day"].min()),
-        last_day=str(facts["day"].max()),
-        days=facts["day"].n_unique(),
-        rows_before=changed.before,
-        rows_after=changed.after,
-        rows_lost=changed.lost,
-        pages=pages,
-        queries=queries,
-        changed=changed.blocks > 0,
-        notices=_notices(reading, rows_good - changed.given, changed.lost),
-        refusals=refusals,
+        mapping = propose(source, table.header, samples)
+    style = style_for(table, source, mapping, asked.choices, samples)
+    return Seen(
+        name=member.name,
+        table=table,
+        refused="",
+        source=source,
+        mapping=mapping,
+        missing=missing(source, mapping),
+        style=style,
+        ambiguous_days=_ambiguous_days(samples, mapping, style),
+        remembered=asked.mapping is None and memory is not None and memory.source == source,
+        first_rows=samples,
     )
 
 
-def _with_ids(facts: pl.DataFrame, name: str, site: Site, words: type[Page] | type[Query]) -> tuple[pl.DataFrame, int]:
-    """The facts with ids in place of the texts of a column, and how many different ones there are."""
-    code = facts[name].to_physical().to_numpy()
-    used = np.flatnonzero(np.bincount(code)).astype(np.uint32)
-    ids = ids_for(site, words, pl.Series(used).cat.to(facts.schema[name]).cast(pl.String))
-    id_of_code = np.zeros(int(code.max()) + 1, dtype=np.uint32)
-    id_of_code[used] = ids.to_numpy()
-    return facts.with_columns(pl.Series(name, id_of_code[code])), used.size
+def _ambiguous_days(samples: Sequence[Sequence[str]], mapping: Mapping[str, int], style: Style) -> bool:
+    index = next((mapping[name] for name in ("day", "first_day", "captured") if name in mapping), None)
+    days = [row[index] for row in samples if index is not None]
+    slashed = pl.Series(days, dtype=pl.String).str.contains(r"^\d{1,2}[/-]\d{1,2}[/-]\d{4}")
+    return style.day_order is None and bool(slashed.any())
 
 
-def _notices(reading: Reading, repeats: int, lost: int) -> list[str]:
-    """What the analyst should know though it stops nothing."""
-    notices = []
-    used = set(reading.mapping.values())
-    unused = [name for index, name in enumerate(reading.table.header) if index not in used and name]
-    if unused:
-        notices.append(f"Not used: {', '.join(unused)}.")
-    if repeats:
-        notices.append(f"{repeats:,} rows repeat a day, page and query (a device or country apart?) and were added up.")
-    if reading.never_shown:
-        notices.append(f"{reading.never_shown:,} rows were never shown and say nothing; they are left out.")
-    if reading.ctr_differs:
-        line = lines_of(reading.table, [reading.ctr_differs_first or 0]).values()
-        notices.append(
-            f"In {reading.ctr_differs:,} rows the CTR is not clicks over impressions (the first: line {next(iter(line))}). "
-            "CTR is always computed here; look whether columns are swapped."
+def load_file(site: Site, path: Path, name: str, progress: Progress = no_progress, asked: Asked | None = None) -> Loaded:
+    """Load a file into the site's tables. FileRefused (nothing kept) when it has bad rows, unless `keep_good_rows`."""
+    asked = asked or Asked()
+    with tempfile.TemporaryDirectory() as scratch:
+        seen = look(site, path, name, Path(scratch), asked.tables)
+        chosen = [one for number, one in enumerate(seen) if not asked.tables.get(number, TableAsked()).skip]
+        usable = [one for one in chosen if one.table is not None and not one.missing]
+        notices = [f"{one.name} was passed over: {one.refused or _lacks(one)}." for one in chosen if one not in usable]
+        if not usable:
+            raise _refuse_columns(name, chosen)
+        reads = [_read(site, one, asked, number, len(usable), progress) for number, one in enumerate(usable)]
+        refused = sum(read.refusals.rows for read in reads)
+        if refused and not asked.keep_good_rows:
+            raise FileRefused(name, _together(reads, len(usable) > 1))
+        if not any(_held(read) for read in reads):
+            raise refuse(name, "there is no row to load", "Export it again, with rows that say something.", line=2)
+        report = _write(site, name, reads, notices, asked, progress)
+        return Loaded(report, refused_csv([(read.seen.name, read.reading) for read in reads]))
+
+
+def _lacks(seen: Seen) -> str:
+    return f"no column for {', '.join(seen.missing)}"
+
+
+def _refuse_columns(name: str, chosen: Sequence[Seen]) -> FileRefused:
+    told = next((one for one in chosen if one.table is not None), None)
+    if told is None or told.table is None:
+        return refuse(name, "every table of it is to be left out", "Choose one to load.")
+    columns = ", ".join(told.table.header)
+    remedy = f"The columns are: {columns}. Rename one, or say which it is."
+    return refuse(name, f"no column for {', '.join(told.missing)}", remedy, line=max(told.table.header_line, 1))
+
+
+def _read(site: Site, seen: Seen, asked: Asked, number: int, tables: int, progress: Progress) -> _Read:
+    assert seen.table is not None
+    if seen.ambiguous_days:
+        message = "the days can be read with the day or the month first"
+        raise refuse(seen.name, message, "Say which it is, or write days as 2026-11-15.", line=seen.table.header_line + 1)
+    reading = Reading(seen.table, seen.source, dict(seen.mapping), seen.style)
+    about = max(seen.table.rows_about, 1)
+
+    def told(rows: int) -> None:
+        progress(f"Reading {seen.name}, row {rows:,}", 0.6 * (number + min(rows / about, 1.0)) / tables)
+
+    reading.read_all(told)
+    read = _Read(seen, reading, refusals_of(reading))
+    if read.refusals.rows and not asked.keep_good_rows:
+        return read
+    if seen.source == "events":
+        read.events = _events(site, reading)
+        return read
+    progress("Naming pages and queries", 0.6 * (number + 1) / tables + 0.02)
+    if reading.good().is_empty():
+        return read
+    table_asked = asked.tables.get(number, TableAsked())
+    networks = cleaning.rules_of(site).own_networks
+    read.made = assemble(site, reading, networks, table_asked.choices.channel, keep=not asked.dry_run)
+    return read
+
+
+def _held(read: _Read) -> int:
+    return len(read.events) if read.made is None else read.made.rows.height
+
+
+def _events(site: Site, reading: Reading) -> list[Event]:
+    """The events that the site does not have yet."""
+    known = set(Event.objects.filter(site=site).values_list("first_day", "title"))
+    events = []
+    for row in reading.good().iter_rows(named=True):
+        if (row["first_day"], row["title"]) in known:
+            continue
+        known.add((row["first_day"], row["title"]))
+        last = row.get("last_day") or row["first_day"]
+        told = {"kind": (row.get("kind") or "")[:60], "note": row.get("note") or "", "title": row["title"][:300]}
+        events.append(Event(site=site, first_day=row["first_day"], last_day=last, **told))
+    return events
+
+
+def _together(reads: Sequence[_Read], several: bool) -> Refusals:
+    """The refusals of all tables; where there are several, each problem says whose it is."""
+    first: list[Problem] = []
+    counts: dict[str, int] = {}
+    for read in reads:
+        for problem in read.refusals.first:
+            first.append(replace(problem, column=f"{read.seen.name}: {problem.column}") if several else problem)
+        for message, count in read.refusals.counts.items():
+            counts[message] = counts.get(message, 0) + count
+    return Refusals(first, counts, sum(read.refusals.rows for read in reads))
+
+
+def _tables(reads: Sequence[_Read]) -> list[tuple[Grain, pl.DataFrame]]:
+    """One table a grain. Files of one archive may overlap: where they tell the same thing twice, the later one counts."""
+    by_grain: dict[str, list[pl.DataFrame]] = {}
+    for read in reads:
+        if read.made is not None and read.made.rows.height:
+            by_grain.setdefault(read.made.grain.name, []).append(read.made.rows)
+    tables = []
+    for name, parts in by_grain.items():
+        grain = GRAINS[name]
+        if len(parts) > 1:
+            parts = [
+                pl.concat([unite_repeats(part, grain) for part in parts]).unique(grain.key, keep="last", maintain_order=True)
+            ]
+        tables.append((grain, parts[0]))
+    return tables
+
+
+def _write(site: Site, name: str, reads: list[_Read], notices: list[str], asked: Asked, progress: Progress) -> LoadReport:
+    tables = _tables(reads)
+    sources: list[Source] = list(dict.fromkeys(read.seen.source for read in reads))
+    mode: Mode = asked.mode or ("add" if all(source in _ADDED_TO for source in sources) else "replace")
+    for _ in range(ATTEMPTS):
+        progress("Making blocks", 0.7)
+        rewrite = blocks.prepare(site, tables, mode)
+        report = tell(
+            site,
+            name,
+            [_table_report(read) for read in reads],
+            rewrite.changed,
+            mode,
+            notices,
+            _together(reads, len(reads) > 1),
         )
-    if lost:
-        notices.append(f"{lost:,} rows that stood on these days are not in the file and are gone: it replaced its days.")
-    return notices
+        report = replace(report, dry_run=asked.dry_run)
+        if asked.dry_run or not report.changed:
+            return report
+        progress("Writing blocks", 0.95)
+        try:
+            loads = {source: _load_of(site, name, source, reads, report, asked) for source in sources}
+            blocks.write(site, rewrite, loads, [event for read in reads for event in read.events])
+        except OvertakenError:
+            site.refresh_from_db()
+            continue
+        _remember(site, reads)
+        return replace(report, loads=[load.id for load in loads.values()])
+    raise refuse(name, "others kept changing the site's data", "Load it again when they are done.")
 
 
-def _refusals(reading: Reading, refused: pl.DataFrame) -> Refusals:
-    if refused.is_empty():
-        return Refusals()
-    first = refused.head(PROBLEMS_SHOWN).to_dicts()
-    lines = lines_of(reading.table, [row[ROW] for row in first])
-    problems = [reading.problem(row, lines.get(row[ROW])) for row in first]
-    kinds = refused.group_by("failed").len().sort("len", descending=True)
-    counts = {CHECKS[failed].message: number for failed, number in kinds.iter_rows()}
-    return Refusals(problems, counts, refused.height)
+def _load_of(site: Site, name: str, source: Source, reads: Sequence[_Read], report: LoadReport, asked: Asked) -> Load:
+    tables = [table for table in report.tables if table.source == source]
+    firsts, lasts = ([day for table in tables if (day := getattr(table, end))] for end in ("first_day", "last_day"))
+    return Load(
+        site=site,
+        source=source,
+        name=name[-300:],
+        user=asked.user,
+        job=asked.job,
+        report=report.as_json(),
+        first_day=min(firsts, default=None),
+        last_day=max(lasts, default=None),
+        rows=sum(_held(read) for read in reads if read.seen.source == source),
+    )
 
 
-def _refused_csv(reading: Reading, refused: pl.DataFrame) -> bytes | None:
-    """Every refused row as it stood, with its line and what is wrong, gzip-compressed."""
-    if refused.is_empty():
-        return None
-    lines = lines_of(reading.table, refused[ROW].to_list())
-    header = reading.table.header
-    text = io.StringIO(newline="")
-    writer = csv.writer(text)
-    writer.writerow(["line", "column", "problem", "remedy", *header])
-    for row in refused.iter_rows(named=True):
-        problem = reading.problem(row, lines.get(row[ROW]))
-        cells = [safe_cell(row[column(index)] or "") for index in range(len(header))]
-        writer.writerow([problem.line, problem.column, problem.message, problem.remedy, *cells])
-    return gzip.compress(text.getvalue().encode())
+def _remember(site: Site, reads: Sequence[_Read]) -> None:
+    """Keep the columns that were chosen, for the next file with such a header."""
+    for read in reads:
+        seen = read.seen
+        if seen.table is not None and dict(seen.mapping) != propose(seen.source, seen.table.header, seen.first_rows):
+            ColumnMemory.objects.update_or_create(
+                site=site, header=header_key(seen.table.header), defaults={"source": seen.source, "mapping": dict(seen.mapping)}
+            )
 
 
-def looks_like(path: Path, name: str) -> tuple[Table, dict[str, int], list[str]]:
-    """A file before it is loaded: its table, the columns recognised, and the fields that no column was found for."""
-    table = open_table(path, name)
-    mapping = propose(table.header)
-    return table, mapping, [field for field in REQUIRED if field not in mapping]
+def _table_report(read: _Read) -> TableReport:
+    reading, made = read.reading, read.made
+    rows = made.rows if made is not None else None
+    dated = made is not None and made.grain.dated and made.rows.height > 0
+    days = [event.first_day for event in read.events]
+    first = rows["day"].min() if dated and rows is not None else min(days, default=None)
+    last = rows["day"].max() if dated and rows is not None else max(days, default=None)
+    return TableReport(
+        name=read.seen.name,
+        source=read.seen.source,
+        grain=made.grain.name if made is not None else "events",
+        rows=reading.read - reading.blank - reading.totals,
+        loaded=_held(read),
+        refused=read.refusals.rows,
+        totals=reading.totals,
+        never_shown=made.never_shown if made else 0,
+        own_visits=made.own_visits if made else 0,
+        ctr_differs=made.ctr_differs if made else 0,
+        ctr_differs_line=_line(reading, made.ctr_differs_first if made else None),
+        first_day=str(first) if first else None,
+        last_day=str(last) if last else None,
+        days=rows["day"].n_unique() if dated and rows is not None else len(set(days)),
+        pages=_different(rows, made, "page"),
+        queries=_different(rows, made, "query"),
+        new_pages=made.new_pages if made else 0,
+        unused=[name for index, name in enumerate(reading.table.header) if index not in reading.mapping.values() and name],
+        notices=reading.table.notices,
+        page_texts=made.page_texts if made else None,
+    )
+
+
+def _different(rows: pl.DataFrame | None, made: Assembled | None, name: str) -> int:
+    if rows is None or made is None:
+        return 0
+    if made.grain is CRAWL_PAGES and name == "page":
+        return rows.height
+    return rows[name].n_unique() if name in rows.columns and name in NAMES else 0
+
+
+def _line(reading: Reading, record: int | None) -> int | None:
+    return None if record is None else reading.table.lines_of([record]).get(record)
+
+
+def find_load(actor: Actor, slug: str, load_id: int) -> Load:
+    load = Load.objects.filter(site=actor.site(slug), id=load_id).first()
+    if load is None:
+        raise NotFound("There is no such load.", "Look at the site's list of loads.")
+    return load
+
+
+def take_back(actor: Actor, slug: str, load_id: int) -> Changed:
+    """Undo a load: the site's data become what they would be had it never been. Others' loads stay."""
+    site = actor.site_to_change(slug)
+    load = find_load(actor, slug, load_id)
+    if load.taken_back_at is not None:
+        raise Invalid("This load is taken back already.", "There is nothing to do.")
+    for _ in range(ATTEMPTS):
+        rewrite = blocks.prepare_without(site, load)
+        try:
+            blocks.take_back(site, load, rewrite, actor.user)
+        except OvertakenError:
+            site.refresh_from_db()
+            continue
+        return rewrite.changed
+    raise Invalid("Others kept changing the site's data.", "Try again when they are done.")

@@ -1,0 +1,114 @@
+"""Visits from a web server's access log in the Combined Log Format, rebuilt into sessions (core/visits.py).
+
+A line: address identity user [day/Mon/year:hour:minute:second zone] "GET /path HTTP/1.1" status bytes "referrer" "agent".
+Known programs and one's own networks are left out. Lines that are no such line are counted, not refused: logs hold what
+attackers send.
+"""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import polars as pl
+
+from zugzwang.core.visits import BOT_WORDS, CHANNELS, is_page_view, sessions
+from zugzwang.intake.assembling import is_own
+from zugzwang.intake.tables import OVERFLOW, ROW, Table, column, refuse
+
+HEADER = ["day", "landing page", "channel", "sessions", "bounces", "seconds"]
+_LINE = (
+    r"^(?P<visitor>\S+) \S+ .*?\[(?P<at>\d{2}/[A-Z][a-z]{2}/\d{4}:\d{2}:\d{2}:\d{2} [+-]\d{4})\] "
+    r'"(?P<method>[A-Z]+) (?P<target>\S+)(?: HTTP/[\d.]+)?" (?P<status>\d{3}) (?:\d+|-)'
+    r'(?: "(?P<referrer>(?:[^"\\]|\\.)*)" "(?P<agent>(?:[^"\\]|\\.)*)")?'
+)
+_SAMPLE_BYTES = 65_536
+
+
+@dataclass(frozen=True)
+class LogRules:
+    """What a site says about its visits: its host, expressions for hosts of search engines, networks of its own people."""
+
+    own_host: str
+    search_hosts: tuple[str, ...] = ()
+    own_networks: tuple[str, ...] = ()
+
+
+@dataclass
+class AccessLog(Table):
+    visits: pl.DataFrame
+    unit = "line"
+
+    def batches(self) -> Iterator[pl.DataFrame]:
+        cells = {name: column(index) for index, name in enumerate(self.visits.columns)}
+        numbered = self.visits.rename(cells).with_row_index(ROW).with_columns(pl.lit(None, dtype=pl.String).alias(OVERFLOW))
+        yield numbered
+
+    def lines_of(self, records: Sequence[int]) -> dict[int, int]:
+        return {record: record + 1 for record in records}
+
+
+def is_access_log(start: bytes) -> bool:
+    """Whether the first lines of a file are lines of a log."""
+    lines = [line for line in start[:_SAMPLE_BYTES].decode("utf-8", errors="replace").splitlines()[:20] if line.strip()]
+    found = pl.Series(lines, dtype=pl.String).str.contains(_LINE)
+    return bool(lines) and int(found.sum()) * 2 > len(lines)
+
+
+def open_access_log(path: Path, name: str, rules: LogRules) -> AccessLog:
+    """The visits in a log, added up by day, landing page and channel. FileRefused where it holds none."""
+    requests = _requests(path)
+    bad = requests.filter(pl.col("visitor").is_null())
+    read = requests.filter(pl.col("visitor").is_not_null())
+    views = read.filter(is_page_view())
+    bots = views["agent"].fill_null("").str.contains(BOT_WORDS)
+    own = (
+        is_own(views["visitor"], rules.own_networks)
+        if rules.own_networks
+        else pl.Series([False]).new_from_index(0, views.height)
+    )
+    people = views.filter(~bots & ~own)
+    if people.is_empty():
+        raise refuse(name, "the log holds no page views of people", "Look whether all of it is left out by your rules.")
+    visitor = pl.concat_str("visitor", pl.lit(" "), pl.col("agent").fill_null("")).alias("visitor")
+    held = sessions(people.select(visitor, "at", "target", "referrer"), rules.own_host, rules.search_hosts)
+    notices = [
+        f"{requests.height:,} lines: {views.height:,} page views, of which {int(bots.sum()):,} by programs and "
+        f"{int((own & ~bots).sum()):,} from your own networks are left out; {held.height:,} sessions.",
+    ]
+    if bad.height:
+        notices.append(
+            f"{bad.height:,} lines are no lines of a log and are passed over (the first: line {bad['line'][0] + 1})."
+        )
+    if not held["channel"].eq(CHANNELS.index("organic")).any():
+        notices.append("No session came from a search engine that your rules name; name their hosts under Cleaning.")
+    return AccessLog(path, name, HEADER, 0, held.height, notices, [], None, "utf-8", _added_up(held))
+
+
+def _requests(path: Path) -> pl.DataFrame:
+    groups = pl.col("text").str.extract_groups(_LINE).struct
+    lines = pl.scan_lines(path, name="text", row_index_name="line")
+    at = pl.col("at").str.to_datetime("%d/%b/%Y:%H:%M:%S %z", strict=False)
+    names = ("visitor", "at", "method", "target", "status", "referrer", "agent")
+    return (
+        lines.filter(pl.col("text").str.len_bytes() > 0)
+        .select("line", *(groups.field(name) for name in names))
+        .with_columns(
+            # Days are those of the server's own clock, as it wrote them.
+            at.dt.replace_time_zone(None),
+            pl.col("status").cast(pl.UInt16),
+            pl.when(pl.col("referrer") != "-").then("referrer").alias("referrer"),
+        )
+        .with_columns(pl.when(pl.col("at").is_not_null()).then("visitor").alias("visitor"))
+        .collect()
+    )
+
+
+def _added_up(held: pl.DataFrame) -> pl.DataFrame:
+    """HEADER's columns. The landing page is the target with its parameters: which of them fold is the site's rule."""
+    return (
+        held.group_by("day", "target", "channel")
+        .agg(pl.len().alias("sessions"), pl.col("bounce").sum().alias("bounces"), pl.col("seconds").sum())
+        .sort("day", "target", "channel")
+        .with_columns(pl.col("channel").replace_strict(list(range(len(CHANNELS))), list(CHANNELS), return_dtype=pl.String))
+        .select("day", "target", "channel", "sessions", "bounces", "seconds")
+    )

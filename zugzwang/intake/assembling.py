@@ -1,0 +1,170 @@
+"""Good rows of a reading turned into the tables of grains.py: what a file does not tell is filled in as "not told"."""
+
+import ipaddress
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import polars as pl
+
+from zugzwang.core.addresses import normal, resolve
+from zugzwang.core.grains import CRAWL_PAGES, LINKS, NOT_TOLD, RESULTS, VISITS, VOLUMES, Grain, grain_of
+from zugzwang.core.visits import CHANNELS
+from zugzwang.intake.checks import NAMES
+from zugzwang.intake.reading import Reading
+from zugzwang.intake.tables import ROW
+from zugzwang.store.dictionary import ids_for
+from zugzwang.store.models import Page, Query, Site
+
+CTR_TOLERANCE = 0.0006  # a CTR written as 3.4 % or 0.034 is off by up to half of 0.1 %
+
+
+@dataclass
+class Assembled:
+    """The rows of a file as one grain's table, and what was left aside on the way, in rows."""
+
+    grain: Grain
+    rows: pl.DataFrame
+    page_texts: pl.Series
+    new_pages: int = 0
+    never_shown: int = 0
+    own_visits: int = 0
+    ctr_differs: int = 0
+    ctr_differs_first: int | None = None
+
+
+def assemble(site: Site, reading: Reading, own_networks: Sequence[str], channel: str | None, keep: bool) -> Assembled:
+    """The rows as a grain's table, texts of pages and queries named by ids. `keep` false: nothing is added to the
+    dictionaries, and new texts get ids that only this table knows."""
+    good = reading.good()
+    page_texts, new_pages = pl.Series([], dtype=pl.String), 0
+    for name in NAMES:
+        if name in good.columns and good.height:
+            good, texts, new = _with_ids(good, name, site, keep)
+            if name == "page":
+                page_texts, new_pages = texts, new
+    makers: dict[str, Callable[[pl.DataFrame, Assembled], pl.DataFrame]] = {
+        "search": _search,
+        "visits": _visits,
+        "crawl": _crawl,
+        "links": _filled,
+        "volumes": _volumes,
+        "results": _filled,
+    }
+    grains = {"visits": VISITS, "crawl": CRAWL_PAGES, "links": LINKS, "volumes": VOLUMES, "results": RESULTS}
+    grain = grain_of(set(reading.mapping)) if reading.source == "search" else grains[reading.source]
+    made = Assembled(grain, grain.schema.to_frame(), page_texts, new_pages)
+    if reading.source == "visits":
+        good = _without_own(good, own_networks, made)
+        if channel and "channel" not in good.columns:
+            good = good.with_columns(channel=pl.lit(CHANNELS.index(channel), dtype=pl.UInt8))
+    if reading.source == "crawl":
+        good = good.with_columns(pl.col("address").map_elements(lambda text: _absolute(site, text), return_dtype=pl.String))
+    made.rows = makers[reading.source](good, made)
+    return made
+
+
+def _search(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
+    shown = rows.filter(pl.col("impressions") > 0)
+    made.never_shown = rows.height - shown.height
+    if "ctr" in rows.columns:
+        told = shown.filter(pl.col("ctr").is_not_null())
+        differs = told.filter((pl.col("ctr") - pl.col("clicks") / pl.col("impressions")).abs() > CTR_TOLERANCE)
+        made.ctr_differs = differs.height
+        made.ctr_differs_first = differs[ROW][0] if differs.height else None
+    return _filled(shown, made)
+
+
+def _visits(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
+    """Bounces from engaged sessions or a rate, seconds from a mean, where a file tells those instead."""
+    sessions, held = pl.col("sessions"), set(rows.columns)
+    if "bounces" not in held and "engaged" in held:
+        rows = rows.with_columns(bounces=sessions - pl.col("engaged"))
+    elif "bounces" not in held and "bounce_rate" in held:
+        rows = rows.with_columns(bounces=(sessions * pl.col("bounce_rate")).round().cast(pl.Int64))
+    if "seconds" not in held and "mean_seconds" in held:
+        rows = rows.with_columns(seconds=sessions * pl.col("mean_seconds"))
+    if "channel" in rows.columns:
+        rows = rows.with_columns(pl.col("channel").fill_null(CHANNELS.index("other")))
+    else:
+        rows = rows.with_columns(channel=pl.lit(CHANNELS.index("other"), dtype=pl.UInt8))
+    return _filled(rows, made)
+
+
+def _without_own(rows: pl.DataFrame, own_networks: Sequence[str], made: Assembled) -> pl.DataFrame:
+    if "network_address" not in rows.columns or not own_networks:
+        return rows
+    kept = rows.filter(~is_own(rows["network_address"], own_networks))
+    made.own_visits = rows.height - kept.height
+    return kept
+
+
+def is_own(addresses: pl.Series, networks: Sequence[str]) -> pl.Series:
+    """Which network addresses lie in one of the networks (CIDR); what is no network address does not."""
+    held = [ipaddress.ip_network(network, strict=False) for network in networks]
+
+    def within(text: str | None) -> bool:
+        try:
+            address = ipaddress.ip_address((text or "").strip())
+        except ValueError:
+            return False
+        return any(address.version == network.version and address in network for network in held)
+
+    different = addresses.unique()
+    flags = pl.Series([within(text) for text in different.to_list()], dtype=pl.Boolean)
+    return addresses.replace_strict(different, flags, return_dtype=pl.Boolean)
+
+
+def _crawl(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
+    if "heading" in rows.columns:
+        heading = pl.concat_list(pl.concat_str(pl.lit("h1 "), "heading"))
+        rows = rows.with_columns(headings=pl.when(pl.col("heading").is_not_null()).then(heading))
+    return _filled(rows, made)
+
+
+def _volumes(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
+    if "month" in rows.columns:
+        rows = rows.with_columns(pl.col("month").dt.month_start())
+    return _filled(rows, made)
+
+
+def _filled(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
+    """The rows in the columns of the grain; fields that the file lacks are "not told": 0 for device and country, else null."""
+    lacking = {
+        name: pl.lit(NOT_TOLD if name in ("device", "country") else None, dtype=kind)
+        for name, kind in made.grain.schema.items()
+        if name not in rows.columns
+    }
+    return rows.with_columns(**lacking).select(pl.col(name).cast(kind) for name, kind in made.grain.schema.items())
+
+
+def _with_ids(rows: pl.DataFrame, name: str, site: Site, keep: bool) -> tuple[pl.DataFrame, pl.Series, int]:
+    """The rows with ids in place of the texts of a column, the different texts, and how many of them are new."""
+    words = Page if name == "page" else Query
+    code = rows[name].to_physical().to_numpy()
+    used = np.flatnonzero(np.bincount(code)).astype(np.uint32)
+    texts = pl.Series(used).cat.to(rows.schema[name]).cast(pl.String)
+    if name == "page":
+        texts = _absolute_pages(site, texts)
+    different = texts.unique(maintain_order=True)
+    ids, new = ids_for(site, words, different, keep)
+    id_of_text = texts.replace_strict(different, ids, return_dtype=pl.UInt32)
+    id_of_code = np.zeros(int(code.max()) + 1, dtype=np.uint32)
+    id_of_code[used] = id_of_text.to_numpy()
+    return rows.with_columns(pl.Series(name, id_of_code[code])), different, new
+
+
+def _absolute_pages(site: Site, texts: pl.Series) -> pl.Series:
+    """Addresses as whole addresses: visit data and crawls often tell the path alone."""
+    if texts.str.contains(r"(?i)^https?://").all():
+        return texts
+    return pl.Series([_absolute(site, text) for text in texts.to_list()], dtype=pl.String)
+
+
+def _absolute(site: Site, text: str) -> str:
+    if text.lower().startswith(("http://", "https://")):
+        return text
+    host = site.address.split("//", 1)[-1].split("/", 1)[0].removeprefix("www.")
+    if text.removeprefix("www.").startswith(host):
+        return normal(f"{site.address.split('//', 1)[0]}//{text}")
+    return resolve(normal(site.address), text if text.startswith("/") else f"/{text}")

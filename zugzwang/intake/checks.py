@@ -1,0 +1,114 @@
+"""What makes a row bad. A row is refused for the first check that it fails; nothing is repaired by guessing."""
+
+from dataclasses import dataclass
+from datetime import date
+
+import polars as pl
+
+from zugzwang.core.grains import Source
+from zugzwang.intake.delimited import NOT_UTF8
+from zugzwang.intake.fields import FIELDS, Field
+from zugzwang.intake.tables import OVERFLOW
+from zugzwang.intake.values import COUNTRY_UNKNOWN
+
+FIRST_DAY_POSSIBLE = date(1995, 1, 1)
+COUNT_MAX = 2**32 - 1
+TEXT_MAX_BYTES = 4_000
+SAID = "said_"  # before a field's name: whether its cell says anything; only for fields that may be left empty
+NAMES = ("page", "query")  # fields whose texts repeat, so that each text is looked at once
+
+
+@dataclass(frozen=True)
+class Check:
+    """What makes a row bad, in terms of the typed columns, and what its owner can do about it."""
+
+    field: str
+    bad: pl.Expr
+    message: str
+    remedy: str
+    of_text: bool = False  # holds for a text wherever it stands
+
+
+def checks_for(source: Source, mapped: set[str]) -> list[Check]:
+    """The checks of a file with these fields, in the order in which they count."""
+    fields = [field for field in FIELDS[source] if field.name in mapped]
+    remedy = "Put quotes around text with a delimiter in it."
+    checks = [Check("", pl.col(OVERFLOW).is_not_null(), "more fields than the header has", remedy)]
+    for field in fields:
+        checks += _of_field(field)
+    return checks + [check for check in _of_source(source) if set(check.field.split("+")) <= mapped]
+
+
+def _of_field(field: Field) -> list[Check]:
+    value = pl.col(field.name)
+    absent = value.is_null() if field.required else value.is_null() & pl.col(f"{SAID}{field.name}")
+    if field.form == "day":
+        is_none = absent | (value < FIRST_DAY_POSSIBLE)
+        return [Check(field.name, is_none, "this is no date that can be read", "Write the day as 2026-11-15.")]
+    if field.name in NAMES:
+        missing = Check(field.name, value.is_null(), f"the {field.name} is missing", f"Give every row its {field.name}.")
+        return [missing, *_of_name(field.name)]
+    if field.form in ("text", "page") and field.required:
+        return [Check(field.name, value.is_null(), f"{field.name.replace('_', ' ')} is missing", "Give every row one.")]
+    if field.form == "whole":
+        return _of_number(field, absent, "no whole number", "Write a whole number without letters.")
+    if field.form in ("real", "share"):
+        return _of_number(field, absent | ~value.is_finite(), "no number", "Write it as 7.4.")
+    if field.form == "yes":
+        return [Check(field.name, absent, "this is neither yes nor no", "Write yes or no.")]
+    if field.form == "country":
+        unknown = value == COUNTRY_UNKNOWN
+        return [
+            Check(field.name, unknown, "this is no country of ISO 3166", "Write its name, or its code of two or three letters.")
+        ]
+    return []
+
+
+def _of_name(name: str) -> list[Check]:
+    raw = pl.col(name).cast(pl.String)
+    not_utf8, two_lines = (raw.str.contains(part, literal=True) for part in (NOT_UTF8, "\n"))
+    too_long = raw.str.len_bytes() > TEXT_MAX_BYTES
+    long = f"the text is longer than {TEXT_MAX_BYTES:,} bytes"
+    return [
+        Check(name, not_utf8, "the text is not UTF-8", "Save the file as CSV (UTF-8).", of_text=True),
+        Check(name, two_lines, "the text runs over a line's end", "Close the quote that stays open.", of_text=True),
+        Check(name, too_long, long, "Look for a quote that stays open.", of_text=True),
+    ]
+
+
+def _of_number(field: Field, absent: pl.Expr, message: str, remedy: str) -> list[Check]:
+    value, name = pl.col(field.name), field.name.replace("_", " ")
+    # Rows that were never shown have no position; they are left out later, not refused.
+    counts = pl.col("impressions") > 0 if field.name == "position" else pl.lit(True)
+    checks = [Check(field.name, counts & absent, f"{name} is {message}", remedy)]
+    if field.least == 0:
+        checks.append(Check(field.name, value < 0, f"{name} is negative", "Counts start at 0."))
+    elif field.least is not None:
+        below = "The first place is 1; look for a shifted column."
+        checks.append(Check(field.name, counts & (value < field.least), f"{name} is below {field.least:g}", below))
+    if field.form == "whole":
+        checks.append(Check(field.name, value > COUNT_MAX, f"{name} is larger than can be", f"At most {COUNT_MAX:,}."))
+    return checks
+
+
+def _of_source(source: Source) -> list[Check]:
+    """What no field can tell alone; `field` names all that must be there, the first of them is shown."""
+    if source == "search":
+        more = pl.col("clicks") > pl.col("impressions")
+        return [Check("clicks+impressions", more, "more clicks than impressions", "Look whether two columns are swapped.")]
+    if source == "visits":
+        swapped = "Look whether two columns are swapped."
+        return [
+            Check("bounces+sessions", pl.col("bounces") > pl.col("sessions"), "more bounces than sessions", swapped),
+            Check("engaged+sessions", pl.col("engaged") > pl.col("sessions"), "more engaged sessions than sessions", swapped),
+            Check(
+                "bounce_rate",
+                ~pl.col("bounce_rate").is_between(0, 1),
+                "the rate is not between 0 and 100 %",
+                "Write it as 41 % or 0.41.",
+            ),
+        ]
+    if source == "events":
+        before = pl.col("last_day") < pl.col("first_day")
+        return [Check("last_day+first_day", before, "the event ends before it begins", "Swap the two days.")]
+    return []

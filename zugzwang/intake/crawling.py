@@ -1,0 +1,377 @@
+"""Our own crawler: polite (robots, a delay, few connections a host), bounded, resumable; it never leaves the site.
+
+Pages are fetched in the order in which they are found. What has been fetched is kept in parts (`JobPart`); a crawl that is
+taken up again reads its parts, and what they link to and do not hold is what is left to fetch. So however often it stops,
+in the end every page was fetched once.
+"""
+
+import asyncio
+import io
+import time
+from collections import deque
+from collections.abc import Callable, Iterable
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from multiprocessing import get_context
+from queue import SimpleQueue
+from threading import Thread
+from typing import Any
+
+import httpx
+import polars as pl
+from django.conf import settings
+
+from zugzwang.core.addresses import normal, parts
+from zugzwang.core.grains import CRAWL_LINKS, CRAWL_PAGES
+from zugzwang.core.pages import LinkRow, depths, read_reply
+from zugzwang.errors import Invalid, ProductError
+from zugzwang.intake.outside import OutsideRefused, async_client, mapped
+from zugzwang.intake.robots import Robots, read_robots, read_sitemap
+from zugzwang.store import blocks
+from zugzwang.store.models import Job, JobPart, Load, Site
+
+PAGE_MAX_BYTES = 8_000_000
+PART_PAGES = 100
+PART_SECONDS = 3.0
+ATTEMPTS = 3
+VARIANTS_OF_A_PATH = 200  # addresses that differ in their parameters alone: beyond, it is a trap
+ADDRESS_MAX = 2_000
+SITEMAPS_MAX = 500
+
+
+@dataclass(frozen=True)
+class CrawlAsked:
+    """How a site is to be crawled."""
+
+    start: tuple[str, ...]
+    hosts: tuple[str, ...]  # in small letters; pages of others are noted as links and not fetched
+    pages_max: int = 50_000
+    connections: int = 8
+    delay_seconds: float = 0.0
+    private_allowed: bool = False
+    with_sitemaps: bool = True
+
+
+Progress = Callable[[str, float], None]
+
+
+def ask_for(site: Site, told: dict[str, Any]) -> CrawlAsked:
+    """The crawl of a site as a job's request tells it; the rest as usual."""
+    start = normal(site.address)
+    own = parts(start).host.removeprefix("www.")
+    hosts = tuple(host.strip().lower() for host in told.get("hosts", ()) if host.strip())
+    pages_max, connections = int(told.get("pages_max", 50_000)), int(told.get("connections", 8))
+    if not 1 <= pages_max <= 1_000_000 or not 1 <= connections <= 32:
+        raise Invalid("Between 1 and 1,000,000 pages, over 1 to 32 connections.", "", "pages_max")
+    return CrawlAsked(
+        start=(start,),
+        hosts=tuple(dict.fromkeys((own, f"www.{own}", *hosts))),
+        pages_max=pages_max,
+        connections=connections,
+        delay_seconds=min(max(float(told.get("delay_seconds", 0.0)), 0.0), 60.0),
+        private_allowed=bool(told.get("private_allowed", False)),
+    )
+
+
+def crawl(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str, Any]:
+    """Crawl the job's site and keep what was found; how much it was."""
+    asked = ask_for(job.site, job.request)
+    held = JobPart.objects.filter(job=job)
+    if held.exists():
+        log(f"Taken up again behind part {held.count()}.")
+    crawler = Crawler(asked)
+    for part in held.order_by("number").iterator(chunk_size=20):
+        crawler.take_up(*_read_part(part))
+    _run(crawler, _keeper(job), progress)
+    pages, links = crawler.result()
+    if pages.filter(pl.col("status") == 200).is_empty():
+        why = pages["problem"].drop_nulls().to_list()[:1] or [f"it answered {pages['status'].to_list()[:1]}"]
+        raise ProductError(f"No page of {job.site.address} could be fetched: {why[0]}.", "Look at its address and robots.txt.")
+    told = {
+        "pages": pages.height,
+        "links": links.height,
+        "statuses": {
+            str(status or "none"): count for status, count in pages.group_by("status").len().sort("status").iter_rows()
+        },
+        "kept_out_by_robots": pages.filter(pl.col("problem") == "kept out by robots.txt").height,
+    }
+    progress("Keeping what was found", 0.97)
+    _keep(job, pages, links, told)
+    return told
+
+
+def _run(crawler: "Crawler", keep: Callable[[pl.DataFrame, pl.DataFrame], None], progress: Progress) -> None:
+    """Let the crawler fetch in a thread of its own, and do here what it has to tell and to keep: the database is spoken to
+    by one thread alone."""
+    failed: list[BaseException] = []
+
+    def fetch() -> None:
+        try:
+            asyncio.run(crawler.run())
+        except BaseException as error:
+            failed.append(error)
+        finally:
+            crawler.news.put(None)
+
+    thread = Thread(target=fetch, daemon=True)
+    thread.start()
+    try:
+        while (news := crawler.news.get()) is not None:
+            if isinstance(news[0], str):
+                progress(*news)
+            else:
+                keep(*news)
+    finally:
+        crawler.stopped = True
+        thread.join()
+    if failed:
+        raise failed[0]
+
+
+def _keep(job: Job, pages: pl.DataFrame, links: pl.DataFrame, told: dict[str, Any]) -> None:
+    site = job.site
+    while True:
+        site.refresh_from_db()
+        rewrite = blocks.prepare(site, [(CRAWL_PAGES, pages), (CRAWL_LINKS, links)], "replace")
+        if not rewrite.blocks:
+            return
+        load = Load(
+            site=site, source="crawl", name=f"Crawl of {site.address}", user=job.user, job=job, report=told, rows=pages.height
+        )
+        try:
+            blocks.write(site, rewrite, {"crawl": load})
+        except blocks.OvertakenError:
+            continue
+        return
+
+
+def _keeper(job: Job) -> Callable[[pl.DataFrame, pl.DataFrame], None]:
+    number = JobPart.objects.filter(job=job).count()
+
+    def keep(pages: pl.DataFrame, links: pl.DataFrame) -> None:
+        nonlocal number
+        first = _parquet(pages)
+        JobPart.objects.create(job=job, number=number, state={"pages_bytes": len(first)}, payload=first + _parquet(links))
+        number += 1
+
+    return keep
+
+
+def _parquet(rows: pl.DataFrame) -> bytes:
+    buffer = io.BytesIO()
+    rows.write_parquet(buffer, compression="zstd", compression_level=1, statistics=False)
+    return buffer.getvalue()
+
+
+def _read_part(part: JobPart) -> tuple[pl.DataFrame, pl.DataFrame]:
+    payload, cut = bytes(part.payload), part.state["pages_bytes"]
+    return pl.read_parquet(io.BytesIO(payload[:cut])), pl.read_parquet(io.BytesIO(payload[cut:]))
+
+
+class Crawler:
+    """One crawl: a line of addresses, a few fetchers, a process that reads pages."""
+
+    def __init__(self, asked: CrawlAsked) -> None:
+        self.asked = asked
+        # What it has to tell: how far it is, or a part to keep; None when it is over.
+        self.news: SimpleQueue[tuple[str, float] | tuple[pl.DataFrame, pl.DataFrame] | None] = SimpleQueue()
+        self.stopped = False
+        self.kept_pages: list[pl.DataFrame] = []
+        self.kept_links: list[pl.DataFrame] = []
+        self.fresh_pages: list[dict[str, Any]] = []
+        self.fresh_links: list[LinkRow] = []
+        self.done = 0
+        self.known: set[str] = set()
+        self.variants: dict[str, int] = {}
+        self.waiting: deque[str] = deque()
+        self.robots: dict[str, Robots] = {}
+        self.turns: dict[str, float] = {}
+        self.kept_at = time.monotonic()
+
+    def take_up(self, pages: pl.DataFrame, links: pl.DataFrame) -> None:
+        """Know what an earlier run of this crawl kept."""
+        self.kept_pages.append(pages)
+        self.kept_links.append(links)
+        self.done += pages.height
+
+    async def run(self) -> None:
+        self.news.put(("Reading robots.txt and site maps", 0.0))
+        async with async_client(self.asked.private_allowed, self.asked.connections) as http:
+            with ProcessPoolExecutor(1, get_context("spawn")) as self.readers:
+                self.http = http
+                # Those fetched by an earlier run are known, so that they are not fetched again; all they lead to is offered.
+                for pages in self.kept_pages:
+                    self._know(pages["address"])
+                self._offer(self.asked.start)
+                if self.asked.with_sitemaps:
+                    self._offer(await self._of_sitemaps())
+                for pages, links in zip(self.kept_pages, self.kept_links, strict=True):
+                    self._offer(pages["redirect_to"].drop_nulls())
+                    self._offer(links["to_address"].unique(maintain_order=True))
+                await self._fetch_all()
+                self._keep_part()
+
+    def _know(self, addresses: Iterable[str]) -> None:
+        for address in addresses:
+            self.known.add(address)
+            path, asks, _ = address.partition("?")
+            if asks:
+                self.variants[path] = self.variants.get(path, 0) + 1
+
+    def _offer(self, addresses: Iterable[str]) -> None:
+        """Put addresses of the site in the line that were not seen before."""
+        for address in addresses:
+            if address in self.known or len(address) > ADDRESS_MAX or parts(address).host not in self.asked.hosts:
+                continue
+            self._know([address])
+            if self.variants.get(address.partition("?")[0], 0) <= VARIANTS_OF_A_PATH or "?" not in address:
+                self.waiting.append(address)
+
+    async def _fetch_all(self) -> None:
+        running: set[asyncio.Task[None]] = set()
+        started = self.done
+        while (self.waiting or running) and not self.stopped:
+            while self.waiting and len(running) < self.asked.connections and started < self.asked.pages_max:
+                running.add(asyncio.create_task(self._fetch(self.waiting.popleft())))
+                started += 1
+            if not running:
+                break
+            finished, running = await asyncio.wait(running, return_when=asyncio.FIRST_COMPLETED)
+            for task in finished:
+                task.result()
+            self._tell()
+
+    def _tell(self) -> None:
+        left = len(self.waiting)
+        self.news.put((f"{self.done:,} pages fetched, {left:,} known to come", 0.95 * self.done / max(self.done + left, 1)))
+        if len(self.fresh_pages) >= PART_PAGES or time.monotonic() - self.kept_at > PART_SECONDS:
+            self._keep_part()
+
+    def _keep_part(self) -> None:
+        if self.fresh_pages:
+            pages, links = _frame(self.fresh_pages), pl.DataFrame(self.fresh_links, schema=CRAWL_LINKS.schema, orient="row")
+            self.news.put((pages, links))
+            self.kept_pages.append(pages)
+            self.kept_links.append(links)
+        self.fresh_pages, self.fresh_links, self.kept_at = [], [], time.monotonic()
+
+    async def _fetch(self, address: str) -> None:
+        robots = await self._robots_of(address)
+        if not robots.allows(address):
+            self._note({"address": address, "problem": "kept out by robots.txt"}, [])
+            return
+        for attempt in range(ATTEMPTS):
+            await self._wait_turn(address, robots)
+            try:
+                status, headers, body = await self._get(address, PAGE_MAX_BYTES)
+            except (httpx.HTTPError, httpx.InvalidURL) as error:
+                problem: str | None = f"no answer: {str(error) or type(error).__name__}"[:200]
+            except OutsideRefused as error:
+                self._note({"address": address, "problem": error.message}, [])
+                return
+            else:
+                if status not in (429, 502, 503, 504) or attempt == ATTEMPTS - 1:
+                    await self._read(address, status, headers, body)
+                    return
+                problem = None
+                told = headers.get("retry-after", "")
+                await asyncio.sleep(min(float(told) if told.isdigit() else 2.0**attempt, 30.0))
+        self._note({"address": address, "problem": problem}, [])
+
+    async def _read(self, address: str, status: int, headers: httpx.Headers, body: bytes) -> None:
+        location = None
+        if 300 <= status < 400 and "location" in headers:
+            location = normal(str(httpx.URL(address).join(headers["location"]))).partition("#")[0]
+        kind, robots = headers.get("content-type", "").lower(), headers.get("x-robots-tag", "")
+        # Pages are read in another process: fetching goes on meanwhile.
+        reading = asyncio.get_running_loop().run_in_executor(
+            self.readers, read_reply, address, status, kind, robots, location, body
+        )
+        row, links = await reading
+        self._note(row, links)
+        if location:
+            self._offer([location])
+        self._offer(link[1] for link in links)
+
+    def _note(self, row: dict[str, Any], links: list[LinkRow]) -> None:
+        self.fresh_pages.append(row)
+        self.fresh_links += links
+        self.done += 1
+
+    async def _wait_turn(self, address: str, robots: Robots) -> None:
+        """Keep the delay between two requests to a host that was asked for, or that the host asks for."""
+        delay = max(self.asked.delay_seconds, robots.delay_seconds)
+        if delay <= 0:
+            return
+        host, now = parts(address).host, time.monotonic()
+        turn = max(self.turns.get(host, 0.0), now)
+        self.turns[host] = turn + delay
+        await asyncio.sleep(turn - now)
+
+    async def _get(self, address: str, bytes_max: int) -> tuple[int, httpx.Headers, bytes]:
+        real, headers = mapped(address)
+        async with self.http.stream("GET", real, headers=headers) as reply:
+            body = bytearray()
+            async for piece in reply.aiter_bytes():
+                body += piece
+                if len(body) > bytes_max:
+                    break
+        return reply.status_code, reply.headers, bytes(body[:bytes_max])
+
+    async def _robots_of(self, address: str) -> Robots:
+        given = parts(address)
+        origin = f"{given.scheme}://{given.authority}"
+        if origin not in self.robots:
+            status, body = await self._follow(f"{origin}/robots.txt", 600_000)
+            self.robots[origin] = read_robots(status, body, settings.USER_AGENT.partition("/")[0])
+        return self.robots[origin]
+
+    async def _follow(self, address: str, bytes_max: int) -> tuple[int | None, bytes]:
+        """Status and body, up to five redirects followed within the site; None without an answer."""
+        for _ in range(6):
+            try:
+                status, headers, body = await self._get(address, bytes_max)
+            except (httpx.HTTPError, httpx.InvalidURL, OutsideRefused):
+                return None, b""
+            if not (300 <= status < 400 and "location" in headers):
+                return status, body
+            address = str(httpx.URL(address).join(headers["location"]))
+            if parts(address).host not in self.asked.hosts:
+                break
+        return 404, b""
+
+    async def _of_sitemaps(self) -> list[str]:
+        """The pages that the site maps name; maps of a map are read too."""
+        start = parts(self.asked.start[0])
+        named = (await self._robots_of(self.asked.start[0])).sitemaps
+        left = deque(named or [f"{start.scheme}://{start.authority}/sitemap.xml"])
+        seen, pages = set(left), []
+        while left and len(seen) <= SITEMAPS_MAX:
+            address = left.popleft()
+            if parts(address).host not in self.asked.hosts:
+                continue
+            status, body = await self._follow(address, 52_428_800)
+            if status != 200:
+                continue
+            found, maps = read_sitemap(body)
+            pages += [normal(page).partition("#")[0] for page in found]
+            left.extend(new for new in maps if new not in seen)
+            seen |= set(maps)
+        return pages
+
+    def result(self) -> tuple[pl.DataFrame, pl.DataFrame]:
+        """Everything found, as CRAWL_PAGES (with how far each page is from the start) and CRAWL_LINKS."""
+        pages = pl.concat([CRAWL_PAGES.schema.to_frame(), *self.kept_pages])
+        links = pl.concat([CRAWL_LINKS.schema.to_frame(), *self.kept_links])
+        steps = links.select("from_address", "to_address").unique().group_by("from_address").agg("to_address")
+        leads_to: dict[str, list[str]] = dict(steps.iter_rows())
+        for address, target in pages.filter(pl.col("redirect_to").is_not_null()).select("address", "redirect_to").iter_rows():
+            leads_to.setdefault(address, []).append(target)
+        far = depths(self.asked.start, leads_to)
+        told = [far.get(address) for address in pages["address"]]
+        return pages.with_columns(pl.Series("depth", told, dtype=pl.UInt16)), links
+
+
+def _frame(pages: list[dict[str, Any]]) -> pl.DataFrame:
+    names = CRAWL_PAGES.schema.names()
+    return pl.DataFrame([[row.get(name) for name in names] for row in pages], schema=CRAWL_PAGES.schema, orient="row")

@@ -1,0 +1,249 @@
+"""What a file of each source holds, field by field, and which of its columns is which.
+
+Columns are proposed from the words in the header first, then, for required fields that no word named, from what the
+values look like. An analyst's own choice is remembered by the header (`ColumnMemory`).
+"""
+
+import hashlib
+import json
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from zugzwang.core.grains import SOURCES, Source
+from zugzwang.errors import Invalid
+
+# How a field is written: what `values.py` reads it with.
+Form = Literal["day", "page", "query", "text", "whole", "real", "share", "yes", "device", "country", "channel"]
+
+
+@dataclass(frozen=True)
+class Field:
+    """A field of a source: its name, the trade's words for it (plain, most usual first), how it is written."""
+
+    name: str
+    form: Form
+    words: tuple[str, ...]
+    required: bool = False
+    least: float | None = 0  # the smallest number that makes sense
+
+
+_DAY_WORDS = ("day", "date", "datum")
+_PAGE_WORDS = (
+    "page", "address", "url", "landing page", "page url", "page address", "page path", "pages",
+    "top pages", "landing page path",
+)  # fmt: skip
+_QUERY_WORDS = ("query", "search term", "keyword", "term", "search query", "queries", "top queries", "keywords", "search terms")
+_LANDING_WORDS = ("landing page", "landing page path", "entry page", "entrance page", *_PAGE_WORDS)
+_CHANNEL_WORDS = ("channel", "default channel group", "channel group", "medium", "source medium", "traffic")
+_LINKING_WORDS = ("from", "from address", "source", "source url", "linking page", "referring page", "source page")
+_LINKED_WORDS = ("to", "to address", "target", "target url", "target page", "linked page", "destination", *_PAGE_WORDS)
+_DEVICE = Field("device", "device", ("device", "device category", "devices", "device type"))
+_COUNTRY = Field("country", "country", ("country", "countries", "region", "location", "country code"))
+
+FIELDS: dict[Source, tuple[Field, ...]] = {
+    "search": (
+        Field("day", "day", _DAY_WORDS, required=True),
+        Field("page", "page", _PAGE_WORDS),
+        Field("query", "query", _QUERY_WORDS),
+        _DEVICE,
+        _COUNTRY,
+        Field("clicks", "whole", ("clicks", "click", "url clicks"), required=True),
+        Field("impressions", "whole", ("impressions", "impression", "shown", "times shown"), required=True),
+        Field(
+            "position",
+            "real",
+            ("position", "average position", "avg position", "mean position", "rank", "average rank", "avg pos"),
+            required=True,
+            least=1,
+        ),
+        Field(
+            "ctr",
+            "share",
+            ("ctr", "click through rate", "clickthrough rate", "click through", "url ctr", "site ctr", "average ctr"),
+        ),
+    ),
+    "visits": (
+        Field("day", "day", _DAY_WORDS, required=True),
+        Field("page", "page", _LANDING_WORDS, required=True),
+        Field("channel", "channel", _CHANNEL_WORDS),
+        Field("sessions", "whole", ("sessions", "visits", "entrances", "session"), required=True),
+        Field("users", "whole", ("users", "visitors", "unique visitors", "total users", "active users")),
+        Field("bounces", "whole", ("bounces", "bounced sessions")),
+        Field("engaged", "whole", ("engaged sessions", "engaged visits")),
+        Field("bounce_rate", "share", ("bounce rate", "bounces rate")),
+        Field("seconds", "real", ("seconds", "time on site", "total time", "duration", "session duration", "engagement time")),
+        Field(
+            "mean_seconds",
+            "real",
+            ("average session duration", "avg session duration", "seconds per session", "average seconds", "average time"),
+        ),
+        Field("conversions", "real", ("conversions", "goals", "orders", "transactions", "key events", "goal completions")),
+        Field("value", "real", ("value", "revenue", "total revenue", "conversion value", "goal value"), least=None),
+        Field("network_address", "text", ("network address", "ip", "ip address", "client address", "remote address")),
+    ),
+    "crawl": (
+        Field("address", "page", ("address", "url", "page", "page url"), required=True),
+        Field("status", "whole", ("status", "status code", "http status", "http status code", "response code")),
+        Field("redirect_to", "text", ("redirect to", "redirect url", "redirects to", "redirect target")),
+        Field("canonical", "text", ("canonical", "canonical url", "canonical link", "canonical address")),
+        Field("robots", "text", ("robots", "meta robots", "robots directives", "indexability")),
+        Field("title", "text", ("title", "page title", "title tag", "titles"), required=True),
+        Field("description", "text", ("description", "meta description", "page description")),
+        Field("heading", "text", ("h1", "heading", "main heading", "heading 1", "first heading")),
+        Field("main_text", "text", ("text", "main text", "content", "body")),
+        Field("words", "whole", ("words", "word count")),
+    ),
+    "links": (
+        Field("from_address", "text", _LINKING_WORDS, required=True),
+        Field("page", "page", _LINKED_WORDS, required=True),
+        Field("anchor", "text", ("anchor", "anchor text", "link text", "text")),
+        Field("followed", "yes", ("followed", "follow", "dofollow")),
+        Field("first_seen", "day", ("first seen", "found", "discovered", "first found")),
+        Field("last_seen", "day", ("last seen", "last checked", "last found")),
+    ),
+    "volumes": (
+        Field("query", "query", _QUERY_WORDS, required=True),
+        _COUNTRY,
+        Field("month", "day", ("month", "date", "year month")),
+        Field(
+            "searches",
+            "whole",
+            (
+                "searches", "volume", "search volume", "monthly searches", "monthly volume", "avg monthly searches",
+                "average monthly searches",
+            ),
+            required=True,
+        ),
+        Field("price_per_click", "real", ("price per click", "cpc", "cost per click", "avg cpc", "average cpc", "click price")),
+    ),
+    "results": (
+        Field("query", "query", _QUERY_WORDS, required=True),
+        _COUNTRY,
+        _DEVICE,
+        Field("captured", "day", ("captured", "captured on", "capture date", "checked on", *_DAY_WORDS), required=True),
+        Field("place", "whole", ("place", "block place", "position", "rank", "order"), required=True, least=1),
+        Field("block", "text", ("block", "block kind", "kind", "type", "feature"), required=True),
+        Field("title", "text", ("title", "result title", "heading")),
+        Field("address", "text", ("address", "url", "link", "page", "result url")),
+        Field("snippet", "text", ("snippet", "description", "text", "result text")),
+    ),
+    "events": (
+        Field("first_day", "day", ("first day", "from", "start", "start date", "begin", "begins", *_DAY_WORDS), required=True),
+        Field("last_day", "day", ("last day", "to", "until", "end", "end date", "ends")),
+        Field("title", "text", ("title", "event", "name", "summary", "what"), required=True),
+        Field("kind", "text", ("kind", "type", "category")),
+        Field("note", "text", ("note", "notes", "description", "comment", "details")),
+    ),
+}  # fmt: skip
+# What tells a source from the others: fields that no other source has, or words that only it uses.
+_TELLING: dict[Source, tuple[str, ...]] = {
+    "search": ("clicks", "impressions", "position"),
+    "visits": ("sessions", "bounces", "engaged", "bounce_rate", "conversions", "channel"),
+    "crawl": ("title", "status", "canonical", "description", "heading", "words"),
+    "links": ("from_address", "anchor", "followed"),
+    "volumes": ("searches", "price_per_click"),
+    "results": ("captured", "block", "place", "snippet"),
+    "events": ("first_day", "title"),
+}
+
+
+def plain(header: str) -> str:
+    """A header in small letters with single blanks: "Avg. Position" → "avg position"."""
+    return " ".join(re.findall(r"[^\W_]+", header.casefold()))
+
+
+def field_of(source: Source, name: str) -> Field:
+    return next(field for field in FIELDS[source] if field.name == name)
+
+
+def required(source: Source) -> list[str]:
+    return [field.name for field in FIELDS[source] if field.required]
+
+
+def missing(source: Source, mapping: Mapping[str, int]) -> list[str]:
+    return [name for name in required(source) if name not in mapping]
+
+
+def propose(source: Source, header: Sequence[str], samples: Sequence[Sequence[str]] = ()) -> dict[str, int]:
+    """Field → index of the column: by the header's words, the more usual word first; then required fields by their values.
+
+    `samples`: the first rows of the file.
+    """
+    names = [plain(name) for name in header]
+    found: dict[str, int] = {}
+    for field in FIELDS[source]:
+        free = [name if index not in found.values() else "" for index, name in enumerate(names)]
+        index = next((free.index(word) for word in field.words if word in free), None)
+        if index is not None:
+            found[field.name] = index
+    for field in FIELDS[source]:
+        if field.name not in found and (field.required or field.form in ("page", "query")):
+            index = _by_values(field, header, samples, set(found.values()))
+            if index is not None:
+                found[field.name] = index
+    return found
+
+
+_LOOKS: dict[Form, re.Pattern[str]] = {
+    "day": re.compile(
+        r"^(\d{4}[-/.]?\d{2}[-/.]?\d{2}|\d{1,2}[-/.]\d{1,2}[-/.]\d{4}|\d{1,2} \w{3,9} \d{4}|\w{3,9} \d{1,2}, \d{4})$"
+    ),
+    "page": re.compile(r"^(https?://|/)\S*$"),
+}
+
+
+def _by_values(field: Field, header: Sequence[str], samples: Sequence[Sequence[str]], taken: set[int]) -> int | None:
+    """The only column still free whose values all look like the field's; None when there is none, or several."""
+    looks = _LOOKS.get(field.form)
+    if looks is None or len(samples) < 2:
+        return None
+    fitting = []
+    for index in range(len(header)):
+        values = [row[index].strip() for row in samples if index < len(row) and row[index].strip()]
+        if index not in taken and len(values) >= 2 and all(looks.match(value) for value in values):
+            fitting.append(index)
+    return fitting[0] if len(fitting) == 1 else None
+
+
+def recognise(header: Sequence[str], samples: Sequence[Sequence[str]] = ()) -> Source:
+    """The source whose fields the header has most of; search facts where nothing tells."""
+
+    def fit(source: Source) -> tuple[bool, int, int]:
+        mapping = propose(source, header, samples)
+        telling = sum(name in mapping for name in _TELLING[source])
+        return not missing(source, mapping), telling, len(mapping)
+
+    return max(SOURCES, key=fit)
+
+
+def check_mapping(source: Source, mapping: Mapping[str, int], header: Sequence[str]) -> dict[str, int]:
+    """The mapping, if each field and column exists and no column is two things at once; Invalid says what is wrong."""
+    known = [field.name for field in FIELDS[source]]
+    unknown = [name for name in mapping if name not in known]
+    if unknown:
+        raise Invalid(f"There is no field “{unknown[0]}”.", f"Fields: {', '.join(known)}.", "mapping")
+    for name, index in mapping.items():
+        if not 0 <= index < len(header):
+            raise Invalid(f"There is no column {index + 1} for {name}.", f"Columns: {', '.join(header)}.", "mapping")
+    twice = [name for name in mapping if list(mapping.values()).count(mapping[name]) > 1]
+    if twice:
+        raise Invalid(f"One column cannot be {' and '.join(twice)} at once.", "Give each field its own column.", "mapping")
+    return dict(mapping)
+
+
+def by_names(source: Source, pairs: Sequence[str], header: Sequence[str]) -> dict[str, int]:
+    """The columns named by hand, as `field=Header text`."""
+    chosen: dict[str, int] = {}
+    for pair in pairs:
+        name, equals, column = pair.partition("=")
+        if not equals or column.strip() not in header:
+            raise Invalid(f"“{pair}” names no column of the file.", f"Write FIELD=COLUMN; columns: {', '.join(header)}.", "map")
+        chosen[name.strip()] = list(header).index(column.strip())
+    return check_mapping(source, chosen, header)
+
+
+def header_key(header: Sequence[str]) -> str:
+    """What tells one header from another, whatever the file is called."""
+    return hashlib.sha256(json.dumps([plain(name) for name in header]).encode()).hexdigest()

@@ -1,0 +1,161 @@
+"""Any file as tables: what it is, told from its first bytes; archives opened, bounded and with care.
+
+One file may hold several tables: a ZIP holds several files, each recognised by itself.
+"""
+
+import gzip
+import zipfile
+import zlib
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path, PurePosixPath
+from typing import Protocol
+
+from django.conf import settings
+
+from zugzwang.intake.access_log import LogRules, is_access_log, open_access_log
+from zugzwang.intake.calendars import open_calendar
+from zugzwang.intake.data_files import open_json, open_ndjson, open_parquet
+from zugzwang.intake.delimited import open_delimited
+from zugzwang.intake.spreadsheets import open_sheet
+from zugzwang.intake.tables import Choices, Table, refuse
+
+FILES_IN_ARCHIVE = 200
+RATIO_MAX = 200  # unpacked to packed; tables of text seldom pass 30
+RATIO_LOOKED_AT_BYTES = 20_000_000
+PIECE_BYTES = 1_000_000
+_WORKBOOK_MEMBERS = ("xl/workbook.xml", "content.xml", "xl/workbook.bin")
+_REFUSED = {
+    b"%PDF": "a PDF",
+    b"\x89PNG": "a picture",
+    b"\xff\xd8\xff": "a picture",
+    b"Rar!": "a RAR archive",
+    b"7z\xbc\xaf": "a 7z archive",
+}
+
+
+class _Readable(Protocol):
+    def read(self, size: int, /) -> bytes: ...
+
+
+@dataclass(frozen=True)
+class Member:
+    """One file to be read: where it is, and what it is called to its owner."""
+
+    path: Path
+    name: str
+
+
+def unpack(path: Path, name: str, scratch: Path) -> list[Member]:
+    """The files in an upload: itself, or what is in the archive. FileRefused when it is empty, or unsafe to unpack."""
+    if not path.stat().st_size:
+        raise refuse(name, "the file is empty", "Export it again, with the header.")
+    with path.open("rb") as file:
+        start = file.read(4)
+    if start[:2] == b"\x1f\x8b":
+        return unpack(_gunzip(path, name, scratch), name.removesuffix(".gz"), scratch)
+    if start == b"PK\x03\x04" and not _is_workbook(path, name):
+        return list(_unzip(path, name, scratch))
+    return [Member(path, name)]
+
+
+def open_table(member: Member, choices: Choices, scratch: Path, log_rules: LogRules) -> Table:
+    """The table in a file, with what was chosen for it. FileRefused when it holds none."""
+    path, name = member.path, member.name
+    with path.open("rb") as file:
+        start = file.read(8_192)
+    for mark, kind in _REFUSED.items():
+        if start.startswith(mark):
+            raise refuse(name, f"the file is {kind}, not a table", "Save or export the table as CSV, and load that.")
+    if not start.strip():
+        raise refuse(name, "the file is empty", "Export it again, with the header.")
+    if start.startswith(b"PAR1"):
+        return open_parquet(path, name, choices)
+    if start.startswith((b"PK\x03\x04", b"\xd0\xcf\x11\xe0")):
+        return open_sheet(path, name, choices)
+    text = start.removeprefix(b"\xef\xbb\xbf").lstrip()
+    if text[:15].upper() == b"BEGIN:VCALENDAR":
+        return open_calendar(path, name)
+    if is_access_log(start):
+        return open_access_log(path, name, log_rules)
+    if text.startswith(b"{") and not _is_one_object(path, text):
+        return open_ndjson(path, name, choices)
+    if text.startswith((b"{", b"[")):
+        return open_json(path, name, choices)
+    return open_delimited(path, name, choices, scratch)
+
+
+def _is_one_object(path: Path, start: bytes) -> bool:
+    """Whether a text that begins with { is one object over several lines, rather than one object a line."""
+    first_line = start.split(b"\n", 1)[0].rstrip()
+    return not first_line.endswith(b"}") and (b"\n" in start or path.stat().st_size == len(start))
+
+
+def _is_workbook(path: Path, name: str) -> bool:
+    try:
+        with zipfile.ZipFile(path) as archive:
+            members = set(archive.namelist())
+    except (zipfile.BadZipFile, OSError, NotImplementedError) as error:
+        raise refuse(name, "the archive cannot be opened", "Pack it again, or load the file inside.") from error
+    return any(member in members for member in _WORKBOOK_MEMBERS) and _checked_archive(path, name)
+
+
+def _checked_archive(path: Path, name: str) -> bool:
+    """FileRefused where an archive would grow beyond reason. The sizes it tells may lie, so copying counts again."""
+    with zipfile.ZipFile(path) as archive:
+        infos = archive.infolist()
+        told = sum(info.file_size for info in infos)
+        if len(infos) > 5_000 or told > settings.UPLOAD_MAX_BYTES or _too_dense(told, path.stat().st_size):
+            raise refuse(
+                name, "the archive unpacks to far more than it should", "Pack the tables alone, or load them one by one."
+            )
+    return True
+
+
+def _too_dense(unpacked: int, packed: int) -> bool:
+    return unpacked > RATIO_LOOKED_AT_BYTES and unpacked > RATIO_MAX * packed
+
+
+def _gunzip(path: Path, name: str, scratch: Path) -> Path:
+    copy = scratch / f"{path.name}.unpacked"
+    try:
+        with gzip.open(path) as packed:
+            _copy(packed, copy, name, path.stat().st_size)
+    except (OSError, EOFError, zlib.error) as error:
+        raise refuse(name, "the gzip file cannot be unpacked", "Pack it again; it may have been cut short.") from error
+    return copy
+
+
+def _unzip(path: Path, name: str, scratch: Path) -> Iterator[Member]:
+    _checked_archive(path, name)
+    with zipfile.ZipFile(path) as archive:
+        inside = [info for info in archive.infolist() if not info.is_dir() and not _is_litter(info.filename)]
+        if not inside:
+            raise refuse(name, "the archive is empty", "Pack the files to load.")
+        if len(inside) > FILES_IN_ARCHIVE:
+            raise refuse(name, f"the archive holds more than {FILES_IN_ARCHIVE} files", "Pack only the files to load.")
+        for number, info in enumerate(inside):
+            # The name inside is told to its owner and never used as a path.
+            copy = scratch / f"member-{number}"
+            shown = PurePosixPath(info.filename.replace("\\", "/")).name or f"file {number + 1}"
+            try:
+                with archive.open(info) as packed:
+                    _copy(packed, copy, shown, max(info.compress_size, 1))
+            except (OSError, RuntimeError, EOFError, zlib.error, zipfile.BadZipFile, NotImplementedError) as error:
+                raise refuse(name, f"“{shown}” cannot be unpacked", "Pack it again, without a password.") from error
+            if copy.stat().st_size:
+                yield Member(copy, shown)
+
+
+def _is_litter(name: str) -> bool:
+    return name.startswith("__MACOSX/") or PurePosixPath(name).name.startswith(".")
+
+
+def _copy(packed: _Readable, copy: Path, name: str, packed_bytes: int) -> None:
+    written = 0
+    with copy.open("wb") as file:
+        while piece := packed.read(PIECE_BYTES):
+            written += len(piece)
+            if written > settings.UPLOAD_MAX_BYTES or _too_dense(written, packed_bytes):
+                raise refuse(name, "the archive unpacks to far more than it should", "Load the file as it is, not packed.")
+            file.write(piece)

@@ -1,0 +1,168 @@
+"""The rows of a table read as one source's fields, each row checked; the good and the refused told apart."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from itertools import count
+
+import polars as pl
+
+from zugzwang.core.grains import Source
+from zugzwang.errors import Problem
+from zugzwang.intake import values
+from zugzwang.intake.checks import NAMES, SAID, Check, checks_for
+from zugzwang.intake.fields import FIELDS, Field, field_of
+from zugzwang.intake.tables import OVERFLOW, ROW, Choices, Table, column
+from zugzwang.intake.values import Style
+
+SAMPLE_ROWS = 2_000
+TOTAL_WORDS = ("total", "totals", "grand total", "sum", "overall", "all", "gesamt", "summe", "total general", "totale")
+_load_numbers = count()
+
+
+@dataclass
+class Reading:
+    """What a table held, as it is read.
+
+    In `rows`, each field of the mapping has a typed column; page and query are categories of this reading, not yet ids.
+    """
+
+    table: Table
+    source: Source
+    mapping: dict[str, int]
+    style: Style
+    rows: list[pl.DataFrame] = field(default_factory=list)
+    refused: list[pl.DataFrame] = field(default_factory=list)
+    read: int = 0
+    blank: int = 0
+    totals: int = 0
+
+    texts_sound: bool = True
+    stripping: bool = False
+    texts_seen: dict[str, int] = field(default_factory=lambda: dict.fromkeys(NAMES, -1))
+
+    def __post_init__(self) -> None:
+        number = next(_load_numbers)
+        self.categories = {name: pl.Categorical(pl.Categories(f"{name}-{number}", "load")) for name in NAMES}
+        self.checks = checks_for(self.source, set(self.mapping))
+        self.fields = [held for held in FIELDS[self.source] if held.name in self.mapping]
+
+    def read_all(self, progress: Callable[[int], None]) -> None:
+        """Read the whole table; `progress` hears how many rows are read."""
+        for batch in self.table.batches():
+            self._take(batch)
+            progress(self.read)
+
+    def _take(self, batch: pl.DataFrame) -> None:
+        cells = [column(index) for index in range(len(self.table.header))]
+        # With a share of files from spreadsheets, blank lines stand below or between the rows.
+        rows = batch.filter(~pl.all_horizontal(pl.col(cells).is_null()))
+        typed = rows.select(ROW, OVERFLOW, *(piece for held in self.fields for piece in self._typed(held, rows)))
+        if not self._look_at_new_texts(typed):
+            self._take(batch)
+            return
+        self.read += batch.height
+        self.blank += batch.height - rows.height
+        failed = self._failed(typed)
+        good = typed
+        if failed.null_count() < failed.len():
+            bad = rows.with_columns(failed=failed).filter(pl.col("failed").is_not_null())
+            is_total = self._is_total(bad)
+            self.totals += int(is_total.sum())
+            self.refused.append(bad.filter(~is_total).select(ROW, "failed", pl.col(cells).cast(pl.String), OVERFLOW))
+            good = typed.filter(failed.is_null())
+        self.rows.append(good.drop(OVERFLOW, *(name for name in good.columns if name.startswith(SAID))))
+
+    def _typed(self, held: Field, rows: pl.DataFrame) -> list[pl.Expr]:
+        name = column(self.mapping[held.name])
+        raw = pl.col(name)
+        readers: dict[str, Callable[[], pl.Expr]] = {
+            "day": lambda: values.day(rows, name, self.style),
+            "whole": lambda: values.whole(rows, name, self.style),
+            "real": lambda: values.real(rows, name, self.style),
+            "share": lambda: values.share(rows, name, self.style),
+            "yes": lambda: values.yes(raw),
+            "device": lambda: values.device(raw),
+            "country": lambda: values.country(raw),
+            "channel": lambda: values.channel(raw),
+        }
+        if held.name in NAMES:
+            return [self._name(raw.cast(pl.String)).cast(self.categories[held.name]).alias(held.name)]
+        if held.form in ("text", "page", "query"):
+            return [values.text(raw.cast(pl.String)).alias(held.name)]
+        said = [] if held.required else [values.is_said(raw).alias(f"{SAID}{held.name}")]
+        return [readers[held.form]().alias(held.name), *said]
+
+    def _name(self, raw: pl.Expr) -> pl.Expr:
+        """The text, null where it is empty. Most files have no blanks around it, and stripping costs a tenth of the load."""
+        raw = raw.str.strip_chars() if self.stripping else raw
+        return pl.when(raw != "").then(raw)
+
+    def _failed(self, typed: pl.DataFrame) -> pl.Series:
+        """The number of the first check that each row fails; null where it fails none."""
+        held = {number: check.bad for number, check in enumerate(self.checks) if not (check.of_text and self.texts_sound)}
+        if not typed.select(pl.any_horizontal(*held.values()).any()).item():
+            return pl.Series("failed", [None], dtype=pl.UInt8).new_from_index(0, typed.height)
+        first = (pl.when(bad).then(pl.lit(number, dtype=pl.UInt8)) for number, bad in held.items())
+        return typed.select(failed=pl.coalesce(*first))["failed"]
+
+    def _is_total(self, bad: pl.DataFrame) -> pl.Series:
+        """Which of the bad rows are no rows but sums of the others: one of their words is "total", and they have no day
+        or no name of their own."""
+        number_of_first = {
+            name: index for index, check in enumerate(self.checks) if (name := check.field) in ("day", "first_day", *NAMES)
+        }
+        lacking = pl.col("failed").is_in(list(number_of_first.values()))
+        words = [
+            pl.col(column(index)).cast(pl.String).str.strip_chars().str.to_lowercase()
+            for index in range(len(self.table.header))
+        ]
+        is_sum = pl.any_horizontal(*(word.str.strip_suffix(":").is_in(list(TOTAL_WORDS)) for word in words))
+        return bad.select((lacking & is_sum).fill_null(False).alias("total"))["total"]
+
+    def _look_at_new_texts(self, typed: pl.DataFrame) -> bool:
+        """Learn from the texts that came with these rows whether any is bad, or has blanks around it. False: the rows must
+        be taken again, with blanks stripped. Texts repeat and are numbered as they come, so that looking at the new numbers
+        alone is looking at each text once."""
+        for name in set(NAMES) & set(typed.columns):
+            last = typed.select(pl.col(name).to_physical().max()).item()
+            seen, self.texts_seen[name] = self.texts_seen[name], max(self.texts_seen[name], -1 if last is None else last)
+            codes = pl.Series(name, range(seen + 1, self.texts_seen[name] + 1), dtype=pl.UInt32)
+            new = codes.cat.to(typed.schema[name]).cast(pl.String).to_frame()
+            if not self.stripping and new.select((pl.col(name).str.strip_chars() != pl.col(name)).any()).item():
+                self.stripping = True
+                return False
+            bad = pl.any_horizontal(check.bad for check in self.checks if check.of_text and check.field == name)
+            self.texts_sound = self.texts_sound and not new.select(bad.any()).item()
+        return True
+
+    def good(self) -> pl.DataFrame:
+        """Every good row: `row`, and a typed column for each field that the table has."""
+        return pl.concat(self.rows) if self.rows else pl.DataFrame({ROW: []})
+
+    def all_refused(self) -> pl.DataFrame:
+        """Every refused row: `row`, `failed` (index in `checks`), its cells."""
+        return pl.concat(self.refused) if self.refused else pl.DataFrame({ROW: [], "failed": []})
+
+    def problem(self, refused_row: dict[str, object], line: int | None) -> Problem:
+        """What is wrong with a refused row, in words."""
+        check: Check = self.checks[int(str(refused_row["failed"]))]
+        index = self.mapping.get(check.field.partition("+")[0])
+        name = self.table.header[index] if index is not None else ""
+        value = refused_row[column(index)] if index is not None else refused_row[OVERFLOW]
+        return Problem(line, name, str(value if value is not None else "")[:80], check.message, check.remedy)
+
+
+def style_for(
+    table: Table, source: Source, mapping: dict[str, int], choices: Choices, samples: list[list[str]] | None = None
+) -> Style:
+    """How the table writes numbers and days, as its first rows show, or as was chosen."""
+    samples = table.first_rows(SAMPLE_ROWS) if samples is None else samples
+
+    def of_form(*forms: str) -> list[str]:
+        columns = [index for name, index in mapping.items() if field_of(source, name).form in forms]
+        return [row[index] for row in samples for index in columns if index < len(row)]
+
+    shown = values.style_of(of_form("whole", "real", "share"), of_form("day"))
+    decimal = choices.decimal if choices.decimal in (".", ",") else shown.decimal
+    order = choices.day_order if choices.day_order in ("day first", "month first") else shown.day_order
+    return Style(decimal, order)  # type: ignore[arg-type]

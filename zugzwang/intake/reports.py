@@ -1,0 +1,203 @@
+"""What a load did, in numbers and words; kept with the load, so that it can be opened later."""
+
+import csv
+import gzip
+import io
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass, field, replace
+
+import polars as pl
+
+from zugzwang.core.cleaning import LEFT_OUT
+from zugzwang.core.grains import Source
+from zugzwang.desk import cleaning
+from zugzwang.errors import Refusals
+from zugzwang.exporting import safe_cell
+from zugzwang.intake.reading import Reading
+from zugzwang.intake.tables import ROW, column
+from zugzwang.store.blocks import Changed, Mode
+from zugzwang.store.models import Site
+
+PROBLEMS_SHOWN = 20
+
+
+@dataclass(frozen=True)
+class TableReport:
+    """What one table of a file held. Counts are rows of the file unless they say otherwise."""
+
+    name: str
+    source: Source
+    grain: str
+    rows: int
+    loaded: int
+    refused: int
+    totals: int
+    never_shown: int
+    own_visits: int
+    ctr_differs: int
+    ctr_differs_line: int | None
+    first_day: str | None
+    last_day: str | None
+    days: int
+    pages: int
+    queries: int
+    new_pages: int
+    unused: list[str]
+    notices: list[str]
+    page_texts: pl.Series | None = None
+
+
+@dataclass(frozen=True)
+class LoadReport:
+    """What a load did. On its days stood `rows_before`, stand `rows_after`; see store.blocks.Changed for the others."""
+
+    file: str
+    tables: list[TableReport]
+    rows: int
+    loaded: int
+    refused: int
+    first_day: str | None
+    last_day: str | None
+    days: int
+    repeats_added_up: int
+    rows_before: int
+    rows_after: int
+    rows_new: int
+    rows_replaced: int
+    rows_lost: int
+    pages: int
+    queries: int
+    pages_folded: int
+    pages_left_out: int
+    mode: Mode
+    changed: bool
+    notices: list[str]
+    refusals: Refusals = field(default_factory=Refusals)
+    loads: list[int] = field(default_factory=list)
+    dry_run: bool = False
+
+    def as_json(self) -> dict[str, object]:
+        held = asdict(replace(self, tables=[replace(table, page_texts=None) for table in self.tables]))
+        for table in held["tables"]:
+            del table["page_texts"]
+        return held
+
+
+def tell(
+    site: Site,
+    name: str,
+    tables: list[TableReport],
+    changed: Changed,
+    mode: Mode,
+    notices: Sequence[str],
+    refusals: Refusals,
+) -> LoadReport:
+    """The report of a load from what its tables held and what writing them changes."""
+    loaded = sum(table.loaded for table in tables)
+    events = sum(table.loaded for table in tables if table.source == "events")
+    repeats = loaded - events - changed.given
+    folded, left_out = _cleaned(site, tables)
+    return LoadReport(
+        file=name,
+        tables=tables,
+        rows=sum(table.rows for table in tables),
+        loaded=loaded,
+        refused=refusals.rows,
+        first_day=min((table.first_day for table in tables if table.first_day), default=None),
+        last_day=max((table.last_day for table in tables if table.last_day), default=None),
+        days=max((table.days for table in tables), default=0),
+        repeats_added_up=repeats,
+        rows_before=changed.before,
+        rows_after=changed.after,
+        rows_new=changed.new + events,
+        rows_replaced=changed.replaced,
+        rows_lost=changed.lost,
+        pages=max((table.pages for table in tables), default=0),
+        queries=max((table.queries for table in tables), default=0),
+        pages_folded=folded,
+        pages_left_out=left_out,
+        mode=mode,
+        changed=changed.blocks > 0 or events > 0,
+        notices=[
+            *notices,
+            *(notice for table in tables for notice in _of_table(table, len(tables) > 1)),
+            *_of_all(repeats, changed),
+        ],
+        refusals=refusals,
+    )
+
+
+def _cleaned(site: Site, tables: Sequence[TableReport]) -> tuple[int, int]:
+    """How many of the load's pages count as another page, and how many are left out."""
+    texts = [table.page_texts for table in tables if table.page_texts is not None and table.page_texts.len()]
+    if not texts:
+        return 0, 0
+    folds = cleaning.folds_of(site, pl.concat(texts).unique())
+    left_out = folds.filter(pl.col("counts_as") == LEFT_OUT).height
+    return folds.filter(pl.col("reasons").list.len() > 0, pl.col("counts_as") != LEFT_OUT).height, left_out
+
+
+def _of_table(table: TableReport, several: bool) -> list[str]:
+    """What the analyst should know though it stops nothing."""
+    notices = list(table.notices)
+    if table.unused:
+        notices.append(f"Not used: {', '.join(table.unused)}.")
+    if table.totals:
+        notices.append(f"{table.totals:,} rows are sums of the others and are left out.")
+    if table.never_shown:
+        notices.append(f"{table.never_shown:,} rows were never shown and say nothing; they are left out.")
+    if table.own_visits:
+        notices.append(f"{table.own_visits:,} rows of your own networks are left out.")
+    if table.ctr_differs:
+        notices.append(
+            f"In {table.ctr_differs:,} rows the CTR is not clicks over impressions (the first: line {table.ctr_differs_line}). "
+            "CTR is always computed here; look whether columns are swapped."
+        )
+    return [f"{table.name}: {notice}" for notice in notices] if several else notices
+
+
+def _of_all(repeats: int, changed: Changed) -> list[str]:
+    notices = []
+    if repeats > 0:
+        notices.append(f"{repeats:,} rows tell of the same as another row and were made one with it.")
+    if changed.lost:
+        notices.append(
+            f"{changed.lost:,} rows that stood on these days are not in the file and are gone: it replaced its days."
+        )
+    return notices
+
+
+def refusals_of(reading: Reading) -> Refusals:
+    refused = reading.all_refused()
+    if refused.is_empty():
+        return Refusals()
+    first = refused.head(PROBLEMS_SHOWN).to_dicts()
+    lines = reading.table.lines_of([row[ROW] for row in first])
+    problems = [reading.problem(row, lines.get(row[ROW])) for row in first]
+    kinds = refused.group_by("failed").len().sort("len", descending=True)
+    counts: dict[str, int] = {}
+    for failed, number in kinds.iter_rows():
+        message = reading.checks[failed].message
+        counts[message] = counts.get(message, 0) + number
+    return Refusals(problems, counts, refused.height)
+
+
+def refused_csv(readings: Sequence[tuple[str, Reading]]) -> bytes | None:
+    """Every refused row as it stood, with its line and what is wrong, gzip-compressed; None when there is none."""
+    text = io.StringIO(newline="")
+    writer = csv.writer(text)
+    rows = 0
+    for name, reading in readings:
+        refused = reading.all_refused()
+        if refused.is_empty():
+            continue
+        lines = reading.table.lines_of(refused[ROW].to_list())
+        header = reading.table.header
+        writer.writerow([*(["file"] if len(readings) > 1 else []), "line", "column", "problem", "remedy", *header])
+        for row in refused.iter_rows(named=True):
+            problem = reading.problem(row, lines.get(row[ROW]))
+            cells = [safe_cell(row[column(index)] or "") for index in range(len(header))]
+            told = [problem.line, problem.column, problem.message, problem.remedy, *cells]
+            writer.writerow([*([name] if len(readings) > 1 else []), *told])
+        rows += refused.height
+    return gzip.compress(text.getvalue().encode()) if rows else None

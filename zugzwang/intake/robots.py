@@ -1,0 +1,69 @@
+"""What a host allows a crawler: robots.txt after RFC 9309 (protego matches the rules), and its site maps.
+
+RFC 9309, section 2.3.1: without a robots.txt (4xx) everything may be fetched; where it cannot be had (5xx, no answer)
+nothing may. Site maps (sitemaps.org, protocol 0.9): at most 50,000 addresses and 50 MB each, index files of them.
+"""
+
+import gzip
+import re
+import zlib
+from dataclasses import dataclass, field
+from html import unescape
+
+from protego import Protego
+
+ROBOTS_MAX_BYTES = 512_000  # RFC 9309, section 2.5: at least 500 KiB are read
+SITEMAP_MAX_BYTES = 52_428_800
+SITEMAP_MAX_ADDRESSES = 50_000
+CRAWL_DELAY_MAX_SECONDS = 10.0
+_LOCATION = re.compile(rb"<(?:\w+:)?loc>\s*(.*?)\s*</(?:\w+:)?loc>", re.DOTALL)
+_CDATA = re.compile(r"^<!\[CDATA\[(.*)\]\]>$", re.DOTALL)
+
+
+@dataclass(frozen=True)
+class Robots:
+    """What a host allows one user agent."""
+
+    rules: Protego | None  # None: nothing may be fetched
+    agent: str
+    sitemaps: tuple[str, ...] = field(default=())
+
+    def allows(self, address: str) -> bool:
+        return self.rules is not None and bool(self.rules.can_fetch(address, self.agent))
+
+    @property
+    def delay_seconds(self) -> float:
+        told = self.rules.crawl_delay(self.agent) if self.rules is not None else None
+        return min(float(told or 0), CRAWL_DELAY_MAX_SECONDS)
+
+
+def read_robots(status: int | None, body: bytes, agent: str) -> Robots:
+    """`status`: of the reply for /robots.txt; None where there was none."""
+    if status is None or status >= 500:
+        return Robots(None, agent)
+    text = body[:ROBOTS_MAX_BYTES].decode("utf-8-sig", errors="replace") if status < 300 else ""
+    rules = Protego.parse(text)
+    return Robots(rules, agent, tuple(rules.sitemaps))
+
+
+def read_sitemap(body: bytes) -> tuple[list[str], list[str]]:
+    """The pages of a site map, or the site maps of an index: (pages, site maps)."""
+    if body[:2] == b"\x1f\x8b":
+        try:
+            unpacked = zlib.decompressobj(wbits=31).decompress(body, SITEMAP_MAX_BYTES)
+        except (zlib.error, gzip.BadGzipFile):
+            return [], []
+        body = unpacked
+    locations = [_plain(found) for found in _LOCATION.findall(body[:SITEMAP_MAX_BYTES])[:SITEMAP_MAX_ADDRESSES]]
+    is_index = re.search(rb"<(?:\w+:)?sitemapindex[\s>]", body[:10_000]) is not None
+    if not locations and not body.lstrip().startswith(b"<"):
+        # A site map may be plain text, one address a line.
+        lines = body[:SITEMAP_MAX_BYTES].decode("utf-8-sig", errors="replace").split()
+        locations = [line for line in lines if line.startswith(("http://", "https://"))][:SITEMAP_MAX_ADDRESSES]
+    return ([], locations) if is_index else (locations, [])
+
+
+def _plain(found: bytes) -> str:
+    text = found.decode("utf-8", errors="replace").strip()
+    cdata = _CDATA.match(text)
+    return cdata[1].strip() if cdata else unescape(text)

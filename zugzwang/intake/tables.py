@@ -1,0 +1,114 @@
+"""A file as a table: its header, its rows in batches as they stand, and where in the file each row is.
+
+Every format becomes the same: columns `row` (counted from 0 below the header, blank ones included), `c0` … `cN` and
+`overflow` (the first field too many; null where there is none). Delimited text gives text; formats that know numbers and
+days give them as such.
+"""
+
+from abc import ABC, abstractmethod
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import polars as pl
+
+from zugzwang.errors import FileRefused, Problem, Refusals
+from zugzwang.intake.fields import FIELDS, plain
+
+BATCH_ROWS = 400_000
+OVERFLOW = "overflow"
+ROW = "row"
+HEADER_WITHIN_ROWS = 30
+_WORDS = frozenset(word for fields in FIELDS.values() for field in fields for word in field.words)
+
+
+def column(index: int) -> str:
+    return f"c{index}"
+
+
+def refuse(name: str, message: str, remedy: str, line: int | None = None, column: str = "", value: str = "") -> FileRefused:
+    """The whole file is refused for one reason."""
+    problem = Problem(line, column, value, message, remedy)
+    return FileRefused(name, Refusals(first=[problem], counts={message: 1}))
+
+
+@dataclass(frozen=True)
+class Choices:
+    """What a person may settle about a file where its bytes leave it open; None: as the file suggests."""
+
+    sheet: str | None = None
+    encoding: str | None = None
+    header_line: int | None = None
+    decimal: str | None = None
+    day_order: str | None = None
+    channel: str | None = None  # of all visits in a file that tells none
+
+
+@dataclass
+class Table(ABC):
+    """One table of one file. `name` is what its owner calls it; `line` of the header counts from 1."""
+
+    path: Path
+    name: str
+    header: list[str]
+    header_line: int
+    rows_about: int
+    notices: list[str]
+    sheets: list[str]  # of a workbook, to choose from
+    sheet: str | None
+    encoding: str | None  # of text
+    # A row as a person finds it: a line of text, a row of a sheet, a record of a data file.
+    unit = "line"
+
+    @abstractmethod
+    def batches(self) -> Iterator[pl.DataFrame]:
+        """The rows below the header, in order."""
+
+    @abstractmethod
+    def lines_of(self, records: Sequence[int]) -> dict[int, int]:
+        """The line on which each of the rows (numbers from 0) begins."""
+
+    def first_rows(self, rows: int) -> list[list[str]]:
+        """The first rows that hold something, as text."""
+        cells = [column(index) for index in range(len(self.header))]
+        for batch in self.batches():
+            held = batch.head(10 * rows).filter(~pl.all_horizontal(pl.col(cells).is_null()))
+            return [[cell or "" for cell in row] for row in held.select(pl.col(cells).cast(pl.String)).head(rows).iter_rows()]
+        return []
+
+
+@dataclass
+class CellTable(Table):
+    """A table whose cells are in memory: a sheet, a calendar."""
+
+    cells: list[list[str]] = field(default_factory=list)
+    unit = "row"
+
+    def batches(self) -> Iterator[pl.DataFrame]:
+        width = len(self.header)
+        schema = pl.Schema(
+            {ROW: pl.UInt32(), **dict.fromkeys([*(column(index) for index in range(width)), OVERFLOW], pl.String())}
+        )
+        below = self.cells[self.header_line :]
+        for start in range(0, len(below), BATCH_ROWS):
+            rows = []
+            for number, cells in enumerate(below[start : start + BATCH_ROWS], start=start):
+                texts = [cell or None for cell in cells]
+                more = next((text for text in texts[width:] if text), None)
+                rows.append((number, *texts[:width], *[None] * (width - len(texts)), more))
+            yield pl.DataFrame(rows, schema=schema, orient="row")
+
+    def lines_of(self, records: Sequence[int]) -> dict[int, int]:
+        return {record: record + self.header_line + 1 for record in records}
+
+
+def find_header(rows: Sequence[Sequence[str]]) -> int | None:
+    """Which of the first rows is the header: the one with most of the trade's words, else the first that has as many cells
+    as most rows; None where most rows have fewer than two."""
+    looked_at = rows[:HEADER_WITHIN_ROWS]
+    words = [sum(plain(cell) in _WORDS for cell in row) for row in looked_at]
+    if words and max(words) >= 2:
+        return words.index(max(words))
+    cells = [sum(bool(cell.strip()) for cell in row) for row in looked_at]
+    usual = max({count for count in cells if count > 1}, key=cells.count, default=None)
+    return None if usual is None else next(index for index, count in enumerate(cells) if count >= usual)

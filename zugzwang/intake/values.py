@@ -1,0 +1,215 @@
+"""How numbers, days and words are written in files, read the way the whole file writes them.
+
+Most files write numbers and days in one plain way, and that is tried first; other ways are tried only where it fails.
+Whether `1.234` is a thousand or one and a bit, and whether 03/04 is in March or April, is settled once a file from all of
+its values (`Style`), never row by row.
+"""
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Literal
+
+import polars as pl
+import pycountry
+
+from zugzwang.core.grains import DEVICES, NOT_TOLD
+from zugzwang.core.visits import channel_code
+
+Decimal = Literal[".", ","]
+DayOrder = Literal["day first", "month first"]
+
+# A cell that says that there is nothing to say.
+MISSING = ("", "-", "–", "—", "n/a", "na", "null", "none", "(not set)", "not set")
+_DAY_FORMATS = (
+    "%Y-%m-%d",
+    "%Y%m%d",
+    "%Y/%m/%d",
+    "%d.%m.%Y",
+    "%d %b %Y",
+    "%d %B %Y",
+    "%b %d, %Y",
+    "%B %d, %Y",
+    "%Y-%m",
+    "%Y.%m.%d",
+)
+_SLASHED: dict[DayOrder, tuple[str, ...]] = {
+    "day first": ("%d/%m/%Y", "%d-%m-%Y"),
+    "month first": ("%m/%d/%Y", "%m-%d-%Y"),
+}
+_SLASHED_DAY = re.compile(r"^(\d{1,2})[/-](\d{1,2})[/-]\d{4}")
+_BLANKS = r"[\s\x{00A0}\x{2009}\x{202F}']"
+_DEVICE_WORDS = {
+    "desktop": r"^(desktop|computer|pc|laptop)s?$",
+    "mobile": r"^(mobile|mobil|phone|smartphone|handy|mobile phone)s?$",
+    "tablet": r"^tablets?$",
+}
+COUNTRY_UNKNOWN = 1000  # a country that ISO 3166-1 does not know; refused
+
+
+@dataclass(frozen=True)
+class Style:
+    """How a file writes numbers and days that can be read in two ways."""
+
+    decimal: Decimal = "."
+    day_order: DayOrder | None = None  # None: no value tells
+
+
+def style_of(numbers: Iterable[str], days: Iterable[str]) -> Style:
+    """The style that the values of a file show.
+
+    >>> style_of(["1.234,5"], ["03/12/2026", "25/12/2026"])
+    Style(decimal=',', day_order='day first')
+    """
+    comma, point = 0, 0
+    for number in numbers:
+        bare = re.sub(r"[^\d.,]", "", number)
+        if re.search(r",\d{1,2}$|,\d{4,}$|\.\d{3},\d*$", bare) or re.fullmatch(r"\d{1,3}(\.\d{3})+,\d+", bare):
+            comma += 1
+        elif re.search(r"\.\d{1,2}$|\.\d{4,}$|,\d{3}\.\d*$", bare):
+            point += 1
+    firsts, seconds = [], []
+    for day in days:
+        if found := _SLASHED_DAY.match(day):
+            firsts.append(int(found[1]))
+            seconds.append(int(found[2]))
+    order: DayOrder | None = None
+    if any(first > 12 for first in firsts):
+        order = "day first"
+    elif any(second > 12 for second in seconds):
+        order = "month first"
+    return Style("," if comma > point else ".", order)
+
+
+def text(raw: pl.Expr) -> pl.Expr:
+    return pl.when(raw.str.strip_chars() != "").then(raw.str.strip_chars())
+
+
+def day(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
+    raw = pl.col(name)
+    kind = rows.schema[name]
+    if kind == pl.Date:
+        return raw
+    if isinstance(kind, pl.Datetime):
+        return raw.dt.date()
+    if kind != pl.String:
+        raw = raw.cast(pl.String)
+    usual = raw.str.to_date(_DAY_FORMATS[0], strict=False)
+    if rows.select(usual.null_count()).item() == 0:
+        return usual
+    bare = raw.str.strip_chars().str.replace(r"[T ]\d{1,2}:\d{2}.*$", "")
+    forms = (*_DAY_FORMATS, *(_SLASHED[style.day_order] if style.day_order else ()))
+    # A month stands for its first day.
+    whole = pl.when(bare.str.contains(r"^\d{4}-\d{2}$")).then(bare + "-01").otherwise(bare)
+    return pl.coalesce(*(whole.str.to_date(form, strict=False) for form in forms if form != "%Y-%m"))
+
+
+def _plain_number(raw: pl.Expr, style: Style) -> pl.Expr:
+    """A number as text without blanks and thousands, with a point for its decimals; as it stands where it is none."""
+    bare = raw.str.replace_all(_BLANKS, "").str.strip_suffix("%")
+    group = "," if style.decimal == "." else r"\."
+    grouped = bare.str.contains(rf"^[+-]?\d{{1,3}}(?:{group}\d{{3}})+(?:[.,]\d+)?$")
+    bare = pl.when(grouped).then(bare.str.replace_all("," if style.decimal == "." else ".", "", literal=True)).otherwise(bare)
+    return bare.str.replace(",", ".", literal=True) if style.decimal == "," else bare
+
+
+def whole(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
+    """A whole number, also when written as 12.0 or 1,200; null when it is none."""
+    raw, kind = pl.col(name), rows.schema[name]
+    if kind.is_integer():
+        return raw.cast(pl.Int64)
+    if kind.is_float():
+        return pl.when(raw == raw.floor()).then(raw.cast(pl.Int64, strict=False))
+    usual = raw.cast(pl.Int64, strict=False)
+    if rows.select(usual.null_count()).item() == 0:
+        return usual
+    # A whole number has no decimals, so a sign before each three digits parts thousands, whichever sign it is.
+    bare = raw.str.replace_all(_BLANKS, "")
+    thousands = bare.str.contains(r"^[+-]?\d{1,3}(?:\.\d{3})+$|^[+-]?\d{1,3}(?:,\d{3})+$")
+    as_whole = pl.when(thousands).then(bare.str.replace_all(r"[.,]", "")).otherwise(bare).cast(pl.Int64, strict=False)
+    number = _plain_number(raw, style).cast(pl.Float64, strict=False)
+    return pl.coalesce(as_whole, pl.when(number == number.floor()).then(number.cast(pl.Int64, strict=False)))
+
+
+def real(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
+    raw = pl.col(name)
+    if rows.schema[name].is_numeric():
+        return raw.cast(pl.Float64)
+    usual = raw.cast(pl.Float64, strict=False)
+    if style.decimal == "." and rows.select(usual.null_count()).item() == 0:
+        return usual
+    clock = raw.str.extract_groups(r"^\s*(?:(\d+):)?(\d{1,2}):(\d{2})\s*$")
+    seconds = (
+        clock.struct[0].cast(pl.Float64).fill_null(0) * 3600
+        + clock.struct[1].cast(pl.Float64) * 60
+        + clock.struct[2].cast(pl.Float64)
+    )
+    return pl.coalesce(_plain_number(raw, style).cast(pl.Float64, strict=False), seconds)
+
+
+def share(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
+    """A share written as 3.4 %, 3,4% or 0.034, as 0…1; null when it is neither."""
+    number = real(rows, name, style)
+    if rows.schema[name].is_numeric():
+        return number
+    return pl.when(pl.col(name).str.strip_chars().str.ends_with("%")).then(number / 100).otherwise(number)
+
+
+def yes(raw: pl.Expr) -> pl.Expr:
+    """True or false as files write it; null for what is neither."""
+    said = raw.cast(pl.String).str.strip_chars().str.to_lowercase()
+    return (
+        pl.when(said.is_in(["true", "yes", "1", "follow", "followed", "dofollow"]))
+        .then(True)
+        .when(said.is_in(["false", "no", "0", "nofollow", "not followed"]))
+        .then(False)
+    )
+
+
+def device(raw: pl.Expr) -> pl.Expr:
+    """The index in DEVICES; what is no device that we know is "other"."""
+    said = raw.cast(pl.String).str.strip_chars().str.to_lowercase()
+    found: pl.Expr = pl.lit(DEVICES.index("other"))
+    for name, pattern in _DEVICE_WORDS.items():
+        found = pl.when(said.str.contains(pattern)).then(pl.lit(DEVICES.index(name))).otherwise(found)
+    return pl.when(said.is_null() | said.is_in(list(MISSING))).then(pl.lit(NOT_TOLD)).otherwise(found).cast(pl.UInt8)
+
+
+def country(raw: pl.Expr) -> pl.Expr:
+    """The number of ISO 3166-1 for a name or code of two or three letters; NOT_TOLD, COUNTRY_UNKNOWN."""
+    return raw.cast(pl.String).map_batches(_country_codes, return_dtype=pl.UInt16)
+
+
+def _country_codes(told: pl.Series) -> pl.Series:
+    names = told.unique()
+    codes = pl.Series([country_code(name) for name in names.to_list()], dtype=pl.UInt16)
+    return told.replace_strict(names, codes, return_dtype=pl.UInt16)
+
+
+@lru_cache(maxsize=1024)
+def country_code(name: str | None) -> int:
+    said = (name or "").strip()
+    if said.lower() in (*MISSING, "zz", "zzz", "unknown", "unknown region"):
+        return NOT_TOLD
+    try:
+        return int(pycountry.countries.lookup(said).numeric)
+    except LookupError:
+        return COUNTRY_UNKNOWN
+
+
+@lru_cache(maxsize=1024)
+def country_name(code: int) -> str:
+    """The name of a country by its ISO 3166-1 number; empty for NOT_TOLD."""
+    found = pycountry.countries.get(numeric=f"{code:03d}")
+    return found.name if found else ""
+
+
+def channel(raw: pl.Expr) -> pl.Expr:
+    return channel_code(raw.cast(pl.String))
+
+
+def is_said(raw: pl.Expr) -> pl.Expr:
+    """Whether a cell says anything."""
+    said = raw.cast(pl.String)
+    return said.is_not_null() & ~said.str.strip_chars().str.to_lowercase().is_in(list(MISSING))
