@@ -46,14 +46,14 @@ def load(folder: Path, repeats: int) -> dict[str, Any]:
     from django.db.models import Sum
     from django.db.models.functions import Length
 
-    from zugzwang.intake.loading import load_search_facts
+    from zugzwang.intake.loading import load_file
     from zugzwang.store.models import Block, Page, Query, Site
 
     call_command("migrate", verbosity=0)
     before, taken = peak_mb(), []
     for number in range(repeats):
         site = Site.objects.create(slug=f"large{number}", name="Large", address="https://large.example")
-        taken.append(seconds(partial(load_search_facts, site, folder / "facts.csv", "facts.csv", lambda *_: None)))
+        taken.append(seconds(partial(load_file, site, folder / "facts.csv", "facts.csv")))
     stored = Block.objects.filter(site=site).aggregate(bytes=Sum(Length("payload")))["bytes"]
     # Texts stand in the table and in its unique index.
     texts = sum(words.objects.filter(site=site).aggregate(bytes=Sum(Length("text")))["bytes"] for words in (Page, Query))

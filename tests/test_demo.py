@@ -4,9 +4,9 @@ import polars as pl
 import pytest
 
 from demo.scenario import BRAND_PATTERNS, FIRST_DAY, LAST_DAY, make_facts
-from zugzwang.core.brand import is_branded
 from zugzwang.core.facts import SCHEMA
 from zugzwang.core.lenses import Appraisal, Lens, appraise, look
+from zugzwang.core.patterns import matches
 from zugzwang.core.periods import default_period
 
 FLOOR = 100
@@ -33,7 +33,7 @@ def appraised(facts: pl.DataFrame) -> tuple[Appraisal, pl.DataFrame]:
     frame = numbered.select(
         pl.col("date").alias("day"), pl.col("page_id").alias("page"), pl.col("id").alias("query"), *SCHEMA.names()[3:]
     )
-    branded = queries.filter(is_branded(pl.col("query"), BRAND_PATTERNS))["id"]
+    branded = queries.filter(matches(pl.col("query"), BRAND_PATTERNS))["id"]
     return appraise(frame.cast(SCHEMA), branded), queries.rename({"query": "text", "id": "query"})
 
 

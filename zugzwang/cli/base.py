@@ -1,5 +1,7 @@
 """What our commands share: a database to work on, and errors told as one line of what is wrong and what to do."""
 
+import json
+import time
 from typing import Any
 
 from django.core.management import call_command
@@ -8,6 +10,8 @@ from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 
 from zugzwang.errors import FileRefused, ProductError
+from zugzwang.intake import jobs
+from zugzwang.store.models import Job
 
 PROBLEMS_TOLD = 20
 
@@ -27,6 +31,31 @@ class ProductCommand(BaseCommand):
             raise CommandError("\n".join([error.message, *_listed(error)])) from error
         except ProductError as error:
             raise CommandError(f"{error.message} {error.remedy}") from error
+
+    def show_progress(self, step: str, share: float) -> None:
+        if self.stderr.isatty():
+            self.stderr.write(f"\r{share:4.0%} {step:<70.70}", ending="")
+
+
+def finish(command: BaseCommand, job: Job, form: str) -> None:
+    """Do a job here and now, unless a worker took it already, and tell what came of it."""
+    jobs.run_job.func(job.id)
+    while True:
+        job.refresh_from_db()
+        if job.state not in (Job.State.WAITING, Job.State.RUNNING):
+            break
+        time.sleep(0.2)
+    if job.state != Job.State.DONE:
+        raise CommandError(f"{job.outcome.get('message', job.state)} {job.outcome.get('remedy', '')}".strip())
+    if form == "json":
+        command.stdout.write(json.dumps(job.outcome, ensure_ascii=False))
+        return
+    for line in job.log:
+        command.stdout.write(line["line"])
+    if job.kind == Job.Kind.CRAWL:
+        command.stdout.write(
+            f"{job.outcome['pages']:,} pages and {job.outcome['links']:,} links; by status: {job.outcome['statuses']}."
+        )
 
 
 def _listed(error: FileRefused) -> list[str]:

@@ -1,19 +1,46 @@
 """`manage.py demo`: make the demo scenario's data, site and account, unless they stand already."""
 
-import tempfile
+import os
+import subprocess
+import sys
+import time
+from datetime import timedelta
 from pathlib import Path
 from typing import Any
+from urllib.error import URLError
+from urllib.parse import urlsplit
+from urllib.request import urlopen
 
+import polars as pl
+from django.conf import settings
 from django.contrib.auth.models import User
 
-from demo.scenario import BRAND_PATTERNS, SITE_ADDRESS, SITE_NAME, SITE_SLUG, make_facts
+from demo.scenario import BRAND_PATTERNS, LAST_DAY, SITE_ADDRESS, SITE_NAME, SITE_SLUG
+from demo.sources import write_sources
 from zugzwang.access import OPERATOR, Actor
 from zugzwang.cli.base import ProductCommand
+from zugzwang.core.grains import Source
+from zugzwang.desk.connections import connect
 from zugzwang.desk.sites import add_site, change_site, site_days
-from zugzwang.intake.loading import load_search_facts
+from zugzwang.intake import jobs
+from zugzwang.intake.loading import Asked, TableAsked, load_file, no_progress
 from zugzwang.store.models import Site
 
 USERNAME, PASSWORD = "demo", "marrowbank"
+SERVICES = "http://data.marrowbank.example"
+TOKEN = "marrowbank-token"  # the stand-ins' own, public on purpose
+FILES: list[tuple[str, Source]] = [
+    ("search-page-query", "search"),
+    ("search-page", "search"),
+    ("search-query", "search"),
+    ("search-day", "search"),
+    ("visits", "visits"),
+    ("volumes", "volumes"),
+    ("links", "links"),
+    ("results", "results"),
+    ("events", "events"),
+]
+VISITS_UNTIL = LAST_DAY - timedelta(days=9)  # so that there is something to bring up to date
 
 
 class Command(ProductCommand):
@@ -30,12 +57,45 @@ class Command(ProductCommand):
             self.stdout.write(f"Adding the site {SITE_NAME}.")
             site = add_site(Actor(user), SITE_NAME, SITE_ADDRESS, SITE_SLUG)
             change_site(OPERATOR, SITE_SLUG, brand_patterns=BRAND_PATTERNS)
+        folder = settings.DATA_DIR / "standins"
+        if not (folder / "site.ndjson.gz").is_file():
+            self.stdout.write("Making sixteen months of data of every source (a quarter of a minute).")
+            write_sources(folder)
         if site_days(site) is None:
-            self.stdout.write("Making sixteen months of search facts (a quarter of a minute).")
-            with tempfile.TemporaryDirectory() as folder:
-                path = Path(folder) / "marrowbank-search-facts.csv"
-                make_facts().write_csv(path)
-                self.stdout.write(f"Loading {path.stat().st_size / 1e6:.0f} MB of CSV.")
-                report = load_search_facts(site, path, path.name, lambda *_: None).report
-            self.stdout.write(f"Loaded {report.loaded:,} facts, {report.pages:,} pages, {report.queries:,} queries.")
+            self._load(site, user, folder)
         self.stdout.write(f"The demo stands. Sign in as “{USERNAME}” with the password “{PASSWORD}”.")
+
+    def _load(self, site: Site, user: User, folder: Path) -> None:
+        for name, source in FILES:
+            path = folder / f"{name}.parquet"
+            if source == "visits":
+                path = folder / "visits-so-far.parquet"
+                pl.read_parquet(folder / "visits.parquet").filter(pl.col("day") <= VISITS_UNTIL).write_parquet(path)
+            asked = Asked(tables={0: TableAsked(source=source)}, user=user)
+            report = load_file(site, path, f"marrowbank-{name}.parquet", no_progress, asked).report
+            self.stdout.write(f"Loaded {report.loaded:,} rows of {name}.")
+            if source not in ("results", "events") and name in ("search-page-query", "visits", "links", "volumes"):
+                connect(OPERATOR, SITE_SLUG, source, f"{SERVICES}/{source}", TOKEN, False, False)
+        address = settings.HOST_MAP.get(urlsplit(SITE_ADDRESS).netloc)
+        if address:
+            self._crawl(user, address)
+
+    def _crawl(self, user: User, address: str) -> None:
+        """Crawl the simulated site, served for the while by the stand-ins."""
+        self.stdout.write("Crawling the simulated site.")
+        bind = ["--bind", urlsplit(address).netloc, "--threads", "4", "--no-control-socket", "--log-level", "error"]
+        command = [sys.executable, "-m", "gunicorn", "zugzwang.standins.app:application", *bind]
+        served = subprocess.Popen(command, env={**os.environ, "ZUGZWANG_DATA_DIR": str(settings.DATA_DIR)})
+        try:
+            for _ in range(100):
+                try:
+                    urlopen(f"{address}/search/about", timeout=1)
+                except URLError as error:
+                    if getattr(error, "code", None):
+                        break
+                    time.sleep(0.1)
+            job = jobs.ask_for_crawl(Actor(user), SITE_SLUG, {"hosts": ["staging.marrowbank.example"]})
+            jobs.run_job.func(job.id)
+        finally:
+            served.terminate()
+            served.wait(10)

@@ -1,6 +1,8 @@
-"""`manage.py load FILE --site SLUG`: load a file of search facts."""
+"""`manage.py load FILE|SERVICE --site SLUG`: load a file, or fetch what a connected service has."""
 
 import gzip
+import json
+import tempfile
 from argparse import ArgumentParser
 from pathlib import Path
 from typing import Any
@@ -8,54 +10,92 @@ from typing import Any
 from django.core.management.base import CommandError
 
 from zugzwang.access import OPERATOR
-from zugzwang.cli.base import ProductCommand
-from zugzwang.intake.columns import by_names, propose
-from zugzwang.intake.delimited import open_table
-from zugzwang.intake.loading import LoadReport, load_search_facts
+from zugzwang.cli.base import ProductCommand, finish
+from zugzwang.core.grains import SOURCES
+from zugzwang.intake import jobs
+from zugzwang.intake.fields import by_names
+from zugzwang.intake.loading import Asked, Seen, TableAsked, load_file, look
+from zugzwang.intake.reports import LoadReport
+from zugzwang.intake.tables import Choices
+from zugzwang.store.models import Connection, Site
 
 
 class Command(ProductCommand):
-    help = "Load search facts (day, page, query, clicks, impressions, position) from a CSV or TSV file."
+    help = (
+        "Load a file of any source (search facts, visits, a crawl, links, volumes, results pages, events), in any common "
+        "format; or, given a source's name, fetch what the site lacks from the service connected for it."
+    )
 
     def add_arguments(self, parser: ArgumentParser) -> None:
-        parser.add_argument("file", type=Path)
+        parser.add_argument("file", metavar="FILE|SERVICE", help="a path, or a source such as “search” that a service holds")
         parser.add_argument("--site", required=True, metavar="SLUG")
+        parser.add_argument("--kind", choices=SOURCES, help="default: recognised by the columns")
         parser.add_argument("--map", nargs="+", default=[], metavar="FIELD=COLUMN", help='such as "query=Search term"')
+        parser.add_argument("--sheet", help="the sheet of a workbook")
+        parser.add_argument("--encoding", help="of a text; default: as its bytes show")
+        parser.add_argument("--decimal", choices=[".", ","], help="the sign before decimals; default: as the values show")
+        parser.add_argument("--day-order", choices=["day first", "month first"], help="of days such as 03/04/2026")
+        parser.add_argument("--channel", help="of all visits in a file that tells none, such as organic")
         parser.add_argument(
             "--days",
             choices=["replace", "add"],
-            default="replace",
             help="replace: the file holds all of its days (default); add: it is a slice, keep other rows of its days",
         )
         parser.add_argument(
             "--keep-good-rows", action="store_true", help="load the good rows and write the refused ones beside the file"
         )
+        parser.add_argument("--dry-run", action="store_true", help="tell what would change, and change nothing")
+        parser.add_argument("--format", choices=["text", "json"], default="text")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        path: Path = options["file"]
-        if not path.is_file():
-            raise CommandError(f"There is no file {path}.")
         site = OPERATOR.site_to_change(options["site"])
-        table = open_table(path, path.name)
-        mapping = {**propose(table.header), **by_names(options["map"], table.header)}
-        loaded = load_search_facts(site, path, path.name, self._progress, mapping, options["days"], options["keep_good_rows"])
-        self._tell(loaded.report)
-        if loaded.refused_csv is not None:
+        path = Path(options["file"])
+        if not path.is_file():
+            self._from_service(site, options)
+            return
+        names = ("sheet", "encoding", "decimal", "day_order", "channel")
+        choices = Choices(**{name: options[name] for name in names})
+        table = TableAsked(source=options["kind"], choices=choices)
+        if options["map"]:
+            seen = self._seen(site, path, table)
+            mapping = {**seen.mapping, **by_names(seen.source, options["map"], seen.table.header if seen.table else [])}
+            table = TableAsked(source=seen.source, mapping=mapping, choices=choices)
+        several = dict.fromkeys(range(200), table) if options["kind"] or any(vars(choices).values()) else {0: table}
+        asked = Asked(several, options["days"], options["keep_good_rows"], options["dry_run"])
+        loaded = load_file(site, path, path.name, self.show_progress, asked)
+        if options["format"] == "json":
+            self.stdout.write(json.dumps(loaded.report.as_json(), ensure_ascii=False))
+        else:
+            self._tell(loaded.report)
+        if loaded.refused_csv is not None and not options["dry_run"]:
             beside = path.with_name(f"{path.name}.refused.csv")
             beside.write_bytes(gzip.decompress(loaded.refused_csv))
-            self.stdout.write(f"The {loaded.report.refused:,} refused rows stand in {beside}, with what is wrong with each.")
+            self.stderr.write(f"The {loaded.report.refused:,} refused rows stand in {beside}, with what is wrong with each.")
 
-    def _progress(self, step: str, share: float) -> None:
-        if self.stderr.isatty():
-            self.stderr.write(f"\r{share:4.0%} {step:<50}", ending="")
+    def _seen(self, site: Site, path: Path, table: TableAsked) -> Seen:
+        with tempfile.TemporaryDirectory() as scratch:
+            return look(site, path, path.name, Path(scratch), {0: table})[0]
+
+    def _from_service(self, site: Site, options: dict[str, Any]) -> None:
+        connection = Connection.objects.filter(site=site, source=options["file"]).first()
+        if connection is None:
+            raise CommandError(f"There is no file {options['file']}, and no service is connected for a source of that name.")
+        finish(self, jobs.ask_for_refresh(OPERATOR, site.slug, [connection.id]), options["format"])
 
     def _tell(self, report: LoadReport) -> None:
-        if not report.changed:
+        if report.dry_run:
+            self.stdout.write(
+                f"{report.file} would bring {report.rows_new:,} new rows and replace {report.rows_replaced:,}; "
+                f"{report.rows_lost:,} rows would go; {report.pages_folded:,} addresses count as another page, "
+                f"{report.pages_left_out:,} are left out. Nothing was changed."
+            )
+        elif not report.changed:
             self.stdout.write(f"{report.file}: nothing changed, all of its {report.loaded:,} rows stood here already.")
         else:
+            days = f", {report.days} days from {report.first_day} to {report.last_day}" if report.first_day else ""
             self.stdout.write(
-                f"{report.file}: {report.loaded:,} of {report.rows:,} rows loaded, {report.days} days from {report.first_day} "
-                f"to {report.last_day}, {report.pages:,} pages, {report.queries:,} queries."
+                f"{report.file}: {report.loaded:,} of {report.rows:,} rows loaded{days}, "
+                f"{report.pages:,} pages, {report.queries:,} queries."
             )
         for notice in report.notices:
             self.stdout.write(notice)

@@ -1,0 +1,166 @@
+"""The demo's site as pages of HTML: what the stand-in serves and the crawler meets, with what is wrong on purpose.
+
+Planted: links that lead nowhere, redirects and a chain of them, tag pages, a staging copy, a calendar that never ends,
+titles that are missing, doubled or too long, pages kept out by robots.txt or by a directive, a page that no link leads to.
+"""
+
+import gzip
+import json
+import random
+from collections.abc import Iterable
+from html import escape
+from pathlib import Path
+from typing import Any
+from urllib.parse import urlsplit
+
+import polars as pl
+
+HOST = "www.marrowbank.example"
+STAGING = "staging.marrowbank.example"
+SECTIONS = ("canoe", "kayak", "paddle", "clothing", "gear", "guides", "trips", "rental", "workshop")
+WORDS = [
+    "water",
+    "river",
+    "bank",
+    "boat",
+    "hull",
+    "deck",
+    "seat",
+    "paddle",
+    "stroke",
+    "current",
+    "eddy",
+    "grip",
+    "knot",
+    "rope",
+    "weather",
+    "season",
+    "light",
+    "heavy",
+    "stable",
+    "narrow",
+    "wide",
+    "cedar",
+    "carbon",
+    "nylon",
+    "dry",
+    "warm",
+    "cold",
+    "calm",
+    "swift",
+    "route",
+    "map",
+    "camp",
+    "day",
+    "weekend",
+    "hire",
+    "repair",
+    "store",
+    "shop",
+    "fit",
+    "size",
+    "length",
+    "weight",
+    "care",
+]
+PRODUCT = '<script type="application/ld+json">{"@context": "https://schema.org", "@type": "Product", "name": "%s"}</script>'
+DEAD_LINKS = ("/guides/how-to-build-a-raft/", "/kayak/polo-kayak/", "/trips/old-mill/")
+MISSING_DESCRIPTION = "/clothing/sun-hat/"
+DOUBLE_TITLE = ("/gear/knee-pads/", "/gear/thwart-bag/")
+LONG_TITLE = "/rental/pellow/"
+NO_LINK_LEADS_HERE = "/guides/how-heavy-is-a-canoe/"
+KEPT_OUT = "/staff/"
+NO_INDEX = "/tag/sea/"
+
+
+def write_site(path: Path, facts: pl.DataFrame) -> None:
+    """Write every reply of the site, one JSON object a line: host, target, status, headers, body."""
+    queries = (
+        facts.group_by("page", "query").agg(pl.col("impressions").sum()).sort("impressions", "query", descending=[True, False])
+    )
+    top = queries.group_by("page", maintain_order=True).agg(pl.col("query").head(4))
+    pages = {
+        urlsplit(page).path: asked
+        for page, asked in top.iter_rows()
+        if urlsplit(page).netloc == HOST and not urlsplit(page).query
+    }
+    with path.open("wb") as raw, gzip.GzipFile(fileobj=raw, mode="wb", mtime=0) as file:
+        for reply in _replies(pages):
+            file.write(json.dumps(reply, ensure_ascii=False).encode() + b"\n")
+
+
+def _replies(pages: dict[str, list[str]]) -> Iterable[dict[str, Any]]:
+    text = {"Content-Type": "text/plain; charset=utf-8"}
+    shown = dict(pages)
+    for section in SECTIONS:
+        shown.setdefault(f"/{section}/", [section])
+    for target, asked in shown.items():
+        yield {"host": HOST, "target": target, "body": _page(target, asked, list(shown))}
+    for old, new in (("/kayaks/", "/kayak/"), ("/boats/", "/kayaks/"), ("/guides", "/guides/"), ("/index.html", "/")):
+        yield {"host": HOST, "target": old, "status": 301, "headers": {"Location": new}, "body": ""}
+    calendar = '<title>Trips by month</title><h1>Trips by month</h1><a href="/trips/calendar/?month={{next}}">Next month</a>'
+    for target in ("/trips/calendar/", "/trips/calendar/?*"):
+        yield {"host": HOST, "target": target, "body": calendar.replace("{{next}}", "{{next}}" if "*" in target else "1")}
+    robots = f"User-agent: *\nDisallow: {KEPT_OUT}\nSitemap: https://{HOST}/sitemap.xml\n"
+    yield {"host": HOST, "target": "/robots.txt", "headers": text, "body": robots}
+    addresses = "".join(
+        f"<url><loc>https://{HOST}{target}</loc></url>" for target in sorted(shown) if not target.startswith("/staff/")
+    )
+    sitemap = f'<?xml version="1.0"?><urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">{addresses}</urlset>'
+    yield {"host": HOST, "target": "/sitemap.xml", "headers": {"Content-Type": "application/xml"}, "body": sitemap}
+    staging = "/kayak/sea-kayak/"
+    yield {"host": STAGING, "target": staging, "body": _page(staging, shown[staging], list(shown))}
+
+
+def _page(target: str, asked: list[str], pages: list[str]) -> str:
+    rng = random.Random(target)
+    section = target.strip("/").split("/")[0]
+    subject = (asked[0] if asked else section).capitalize()
+    title = f"{subject} | Marrowbank Paddle Supply"
+    if target in DOUBLE_TITLE:
+        title = "Gear for your boat | Marrowbank Paddle Supply"
+    elif target == LONG_TITLE:
+        title = f"{subject}: prices, times, boats, paddles, places to start and all that you may want to know | Marrowbank"
+    description = (
+        ""
+        if target == MISSING_DESCRIPTION
+        else f'<meta name="description" content="{escape(subject)}: what to know, from our shop on the river.">'
+    )
+    robots = '<meta name="robots" content="noindex, follow">' if target == NO_INDEX else ""
+    product = PRODUCT % escape(subject) if section in SECTIONS[:5] and target.count("/") >= 3 else ""
+    menu = "".join(f'<a href="/{name}/">{name.capitalize()}</a> ' for name in SECTIONS)
+    near = [page for page in pages if page.startswith(f"/{section}/") and page not in (target, NO_LINK_LEADS_HERE)]
+    children = [
+        page for page in near if page.startswith(target) and page.strip("/").count("/") == target.strip("/").count("/") + 1
+    ]
+    linked = children or rng.sample(near, min(5, len(near)))
+    if target == "/":
+        linked = [
+            "/contact/",
+            "/boats/",
+            "/trips/calendar/",
+            *(page for page in pages if page.startswith(("/tag/", "/staff/"))),
+        ]
+    if target in ("/guides/canoe-camping-checklist/", "/kayak/", "/trips/ossel/"):
+        linked = [*linked, DEAD_LINKS[len(target) % 3], "/kayaks/?utm_source=inside"]
+    body_links = "".join(
+        f'<li><a href="{page}">{escape(page.strip("/").rpartition("/")[2].replace("-", " ") or "home")}</a></li>'
+        for page in linked
+    )
+    paragraphs = "".join(_paragraph(subject, asked, rng) for _ in range(rng.randint(2, 7)))
+    picture = (
+        '<img src="/pictures/boat.jpg">' if rng.random() < 0.2 else f'<img src="/pictures/boat.jpg" alt="{escape(subject)}">'
+    )
+    return (
+        f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{escape(title)}</title>{description}{robots}'
+        f'<link rel="canonical" href="https://{HOST}{target}">{product}</head><body><header><nav>{menu}</nav></header>'
+        f"<main><h1>{escape(subject)}</h1>{picture}{paragraphs}<h2>See also</h2><ul>{body_links}</ul></main>"
+        f'<footer><a href="/contact/">Contact</a> <a href="https://www.river-club.example/">Our club</a></footer></body></html>'
+    )
+
+
+def _paragraph(subject: str, asked: list[str], rng: random.Random) -> str:
+    words = [rng.choice(WORDS) for _ in range(rng.randint(30, 90))]
+    if rng.random() < 0.5 and len(asked) > 1:
+        words.insert(rng.randrange(len(words)), rng.choice(asked))
+    return f"<h2>{escape(subject)}: {rng.choice(WORDS)}</h2><p>{escape(' '.join(words).capitalize())}.</p>"

@@ -1,0 +1,197 @@
+"""What the demo's site has beside search facts by page and query: the coarser grains, visits, volumes, links from other
+sites, results pages, dated events. All of it follows from the search facts and a seed; see demo/README.md.
+"""
+
+from datetime import date, timedelta
+from pathlib import Path
+
+import numpy as np
+import polars as pl
+
+from demo.scenario import EVENT_DAY, FIRST_DAY, LAST_DAY, SITE_ADDRESS, guide, make_facts
+from demo.site import write_site
+
+CHANNELS = ("organic", "paid", "direct", "referral", "email")
+# By the first part of the path: bounce rate, seconds a session, conversions a session, value of one.
+TYPES: dict[str, tuple[float, float, float, float]] = {
+    "guides": (0.58, 96, 0.002, 18),
+    "trips": (0.49, 120, 0.006, 40),
+    "rental": (0.36, 150, 0.041, 65),
+    "workshop": (0.44, 110, 0.028, 80),
+    "contact": (0.81, 34, 0.0, 0),
+    "tag": (0.72, 40, 0.001, 30),
+    "staff": (0.7, 40, 0.0, 0),
+    "": (0.33, 140, 0.012, 70),
+}
+SHOP = (0.41, 130, 0.018, 95)
+# A guide whose visitors leave far more than those of other guides, and a product that nobody buys.
+LEFT_AT_ONCE = guide("how-to-clean-a-wetsuit")
+NEVER_BOUGHT = f"{SITE_ADDRESS}/kayak/whitewater-kayak/"
+EVENTS = [
+    (date(2025, 9, 15), date(2025, 9, 15), "New navigation", "release", "Sections in the head of every page."),
+    (date(2026, 3, 2), date(2026, 3, 15), "Spring sale", "campaign", "Newsletter and paid ads."),
+    (date(2026, 7, 20), date(2026, 7, 20), "Titles of clothing rewritten", "release", "By template."),
+    (
+        EVENT_DAY,
+        EVENT_DAY + timedelta(days=13),
+        "Update of a search engine",
+        "search engine",
+        "Two weeks until it was everywhere.",
+    ),
+    (date(2026, 9, 21), date(2026, 9, 21), "Trip pages moved to a new template", "release", "Maps load by script."),
+]
+
+
+def totals(facts: pl.DataFrame, by: list[str], rng: np.random.Generator, unnamed: float) -> pl.DataFrame:
+    """A coarser grain: what the named rows add up to, and more, for some queries are never named."""
+    weighted = (pl.col("position") * pl.col("impressions")).sum() / pl.col("impressions").sum()
+    named = facts.group_by("day", *by).agg(pl.col("clicks", "impressions").sum(), weighted.round(2).alias("position"))
+    named = named.sort("day", *by)
+    more = named.with_columns(
+        pl.col("clicks") + pl.Series(rng.binomial(named["clicks"].to_numpy() + 1, unnamed), dtype=pl.Int64),
+        pl.col("impressions") + pl.Series(rng.binomial(2 * named["impressions"].to_numpy() + 2, unnamed) + 1, dtype=pl.Int64),
+    )
+    return more.with_columns(pl.min_horizontal("clicks", "impressions").alias("clicks"))
+
+
+def visits(by_page: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
+    """Sessions by day, landing page and channel: the organic ones follow the clicks, the others have habits of their own."""
+    rows = by_page.filter(pl.col("clicks") > 0).select("day", "page", "clicks")
+    kind = rows["page"].str.extract(r"^https?://[^/]+/([^/?]*)").fill_null("")
+    habits = np.array([TYPES.get(name, SHOP) for name in kind])
+    clicks = rows["clicks"].to_numpy()
+    shares = {"organic": 0.93, "paid": 0.10, "direct": 0.16, "referral": 0.05, "email": 0.03}
+    parts = []
+    for channel, share in shares.items():
+        sessions = rng.poisson(clicks * share)
+        bounce = habits[:, 0] * (1.15 if channel == "paid" else 1.0)
+        bounce = np.where(rows["page"].to_numpy() == LEFT_AT_ONCE, 0.88, bounce)
+        buys = np.where(rows["page"].to_numpy() == NEVER_BOUGHT, 0.0, habits[:, 2] * (1.4 if channel == "email" else 1.0))
+        conversions = rng.binomial(sessions, buys)
+        columns: dict[str, pl.Series | pl.Expr] = {
+            "channel": pl.lit(channel),
+            "sessions": pl.Series(sessions),
+            "users": pl.Series(rng.binomial(sessions, 0.94)),
+            "bounces": pl.Series(rng.binomial(sessions, np.minimum(bounce, 0.97))),
+            "seconds": pl.Series(np.round(sessions * habits[:, 1] * rng.lognormal(0, 0.2, sessions.size))),
+            "conversions": pl.Series(conversions),
+            "value": pl.Series(np.round(conversions * habits[:, 3] * rng.lognormal(0, 0.3, sessions.size), 2)),
+        }
+        parts.append(rows.select("day", "page", **columns).filter(pl.col("sessions") > 0))
+    return pl.concat(parts).sort("day", "page", "channel")
+
+
+def volumes(facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
+    """Monthly searches of each query in a year's months: more than the site was shown for, the more so the lower it stands."""
+    month = pl.col("day").dt.truncate("1mo")
+    shown = (
+        facts.filter(pl.col("day") >= date(2025, 11, 1), pl.col("day") < date(2026, 11, 1))
+        .group_by("query", month=month)
+        .agg(pl.col("impressions").sum(), pl.col("position").mean())
+        .sort("query", "month")
+    )
+    seen = np.clip(1.05 - shown["position"].to_numpy() / 60, 0.25, 1)
+    searches = shown["impressions"].to_numpy() / seen * rng.lognormal(0.05, 0.12, shown.height)
+    different = shown["query"].unique(maintain_order=True)
+    price = pl.DataFrame({"query": different, "price_per_click": np.round(rng.lognormal(-0.6, 0.5, different.len()), 2)})
+    rounded = pl.Series("searches", np.maximum(np.round(searches, -1), 10).astype(int))
+    return shown.select("query", pl.lit("GB").alias("country"), "month", rounded).join(price, on="query", maintain_order="left")
+
+
+def links(pages: list[str], rng: np.random.Generator) -> pl.DataFrame:
+    """Links from other sites, most to few pages."""
+    hosts = [
+        f"{word}-{kind}.example"
+        for word in ("river", "paddle", "lake", "camp", "tour")
+        for kind in ("club", "news", "blog", "guide")
+    ]
+    weights = rng.pareto(1.2, len(pages)) + 0.02
+    chosen = rng.choice(len(pages), size=900, p=weights / weights.sum())
+    rows = []
+    for number, page in enumerate(chosen):
+        host = hosts[int(rng.integers(len(hosts)))]
+        words = pages[page].rstrip("/").rpartition("/")[2].replace("-", " ") or "Marrowbank"
+        first = FIRST_DAY + timedelta(days=int(rng.integers(0, 400)))
+        anchor = words if rng.random() < 0.6 else str(rng.choice(["here", "Marrowbank", "this page", "read more"]))
+        rows.append((f"https://www.{host}/post-{number}", pages[page], anchor, bool(rng.random() < 0.8), first, LAST_DAY))
+    return pl.DataFrame(rows, schema=["from_address", "page", "anchor", "followed", "first_seen", "last_seen"], orient="row")
+
+
+def results(facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
+    """Captured results pages of the most shown queries: what stands on them, from top to bottom."""
+    recent = facts.filter(pl.col("day") > LAST_DAY - timedelta(days=28))
+    top = (
+        recent.group_by("query", "page")
+        .agg(pl.col("impressions").sum(), pl.col("position").mean())
+        .sort("impressions", "query", descending=[True, False])
+    )
+    top = top.unique("query", keep="first", maintain_order=True).head(120)
+    rows = []
+    for query, page, _, position in top.iter_rows():
+        above: list[tuple[str, str | None, str | None, str | None]] = []
+        if query in ("what size canoe do i need", "canoe size chart") or (
+            query.startswith(("how", "what")) and rng.random() < 0.5
+        ):
+            above.append(
+                (
+                    "answer box",
+                    "A short answer",
+                    "https://www.lake-guide.example/answer",
+                    f"In short: what to know about {query}.",
+                )
+            )
+        if query.startswith(("best", "cheap")) or rng.random() < 0.25:
+            above += [
+                ("ad", f"{query.title()} – order today", f"https://www.paddle-deals-{n}.example/", "Free delivery.")
+                for n in (1, 2)
+            ]
+        if rng.random() < 0.4:
+            above.append(("questions", f"What is {query}?", None, None))
+        if rng.random() < 0.3:
+            above.append(("pictures", None, None, None))
+        organic = []
+        for place in range(1, 11):
+            own = place == max(1, min(10, round(position)))
+            address = (
+                page
+                if own
+                else f"https://www.{['river-club', 'lake-guide', 'tour-news', 'camp-blog'][place % 4]}.example/{query.replace(' ', '-')}/"
+            )
+            organic.append(
+                (
+                    "organic",
+                    f"{query.capitalize()} – {'Marrowbank' if own else 'a page of others'}",
+                    address,
+                    f"All about {query}.",
+                )
+            )
+        for place, (block, title, address, snippet) in enumerate([*above, *organic], start=1):
+            rows.append((query, "GB", "desktop", LAST_DAY, place, block, title, address, snippet))
+    names = ["query", "country", "device", "captured", "place", "block", "title", "address", "snippet"]
+    return pl.DataFrame(rows, schema=names, orient="row")
+
+
+def events() -> pl.DataFrame:
+    return pl.DataFrame(EVENTS, schema=["first_day", "last_day", "title", "kind", "note"], orient="row")
+
+
+def write_sources(folder: Path, seed: int = 20261116) -> None:
+    """Write what the stand-ins serve: one Parquet file a table, and the site's pages."""
+    folder.mkdir(parents=True, exist_ok=True)
+    rng = np.random.default_rng(seed)
+    facts = make_facts().drop("ctr").rename({"date": "day"})
+    by_page = totals(facts, ["page"], rng, 0.16)
+    tables = {
+        "search-page-query": facts,
+        "search-page": by_page,
+        "search-query": totals(facts, ["query"], rng, 0.01),
+        "search-day": totals(by_page, [], rng, 0.004),
+        "visits": visits(by_page, rng),
+        "volumes": volumes(facts, rng),
+        "links": links(sorted(set(facts["page"].to_list())), rng),
+        "results": results(facts, rng),
+        "events": events(),
+    }
+    for name, table in tables.items():
+        table.write_parquet(folder / f"{name}.parquet")
+    write_site(folder / "site.ndjson.gz", facts)

@@ -1,0 +1,43 @@
+"""`manage.py refresh --site SLUG`: fetch what the site lacks from its services; `--nightly`: for all sites, every night."""
+
+import time
+from argparse import ArgumentParser
+from typing import Any
+
+from django.core.management.base import CommandError
+from django.utils import timezone
+
+from zugzwang.access import OPERATOR
+from zugzwang.cli.base import ProductCommand, finish
+from zugzwang.intake import jobs
+from zugzwang.store.models import Connection
+
+LOOK_SECONDS = 30
+
+
+class Command(ProductCommand):
+    help = "Bring a site up to date from the services that it is connected to."
+
+    def add_arguments(self, parser: ArgumentParser) -> None:
+        parser.add_argument("--site", metavar="SLUG")
+        parser.add_argument("--source", nargs="+", metavar="SOURCE", help="only these; default: all that are connected")
+        parser.add_argument("--format", choices=["text", "json"], default="text")
+        parser.add_argument(
+            "--nightly", action="store_true", help="stay, and ask the worker every night for what connections want nightly"
+        )
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        if options["nightly"]:
+            self._stay()
+        if not options["site"]:
+            raise CommandError("Say which site: --site SLUG.")
+        site = OPERATOR.site_to_change(options["site"])
+        held = Connection.objects.filter(site=site)
+        chosen = held.filter(source__in=options["source"]) if options["source"] else held
+        finish(self, jobs.ask_for_refresh(OPERATOR, site.slug, list(chosen.values_list("id", flat=True))), options["format"])
+
+    def _stay(self) -> None:
+        while True:
+            jobs.reap()
+            jobs.nightly(timezone.localtime())
+            time.sleep(LOOK_SECONDS)
