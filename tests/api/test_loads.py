@@ -30,7 +30,7 @@ def drop(client: Client, *lines: str):  # type: ignore[no-untyped-def]
 
 
 def ask(client: Client, uploaded: dict, **options: object) -> dict:  # type: ignore[type-arg]
-    body = {"upload": uploaded["upload"], "mapping": uploaded["mapping"], **options}
+    body = {"upload": uploaded["upload"], **options}
     return client.post("/api/sites/shop/loads", body, "application/json").json()
 
 
@@ -40,8 +40,9 @@ def job(client: Client, number: int) -> dict:  # type: ignore[type-arg]
 
 def test_drop_look_load(signed_in: Client) -> None:
     uploaded = drop(signed_in, GOOD).json()
-    assert uploaded["missing"] == []
-    assert uploaded["first_rows"] == [GOOD.split(",")]
+    table = uploaded["tables"][0]
+    assert (table["source"], table["missing"]) == ("search", [])
+    assert table["first_rows"] == [GOOD.split(",")]
     asked = ask(signed_in, uploaded)
     assert (asked["state"], Block.objects.count()) == ("waiting", 0)
     work()
@@ -82,10 +83,16 @@ def test_an_upload_larger_than_allowed_is_refused(signed_in: Client, settings) -
 
 def test_columns_must_be_chosen(signed_in: Client) -> None:
     uploaded = drop(signed_in, GOOD).json()
-    body = {"upload": uploaded["upload"], "mapping": {"day": 0, "page": 1}}
-    answer = signed_in.post("/api/sites/shop/loads", body, "application/json")
-    assert answer.status_code == 422
-    assert "No column is chosen for query, clicks, impressions, position." in answer.json()["detail"]
+    tables = {"0": {"source": "search", "mapping": {"day": 0, "page": 1}}}
+    again = signed_in.post(f"/api/sites/shop/uploads/{uploaded['upload']}/look", {"tables": tables}, "application/json")
+    assert again.json()["tables"][0]["missing"] == ["clicks", "impressions", "position"]
+    asked = ask(signed_in, uploaded, tables=tables)
+    work()
+    told = job(signed_in, asked["id"])
+    assert (told["state"], told["outcome"]["problems"][0]["message"]) == (
+        "refused",
+        "no column for clicks, impressions, position",
+    )
 
 
 def test_cancelled_before_and_in_the_middle(signed_in: Client, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -98,21 +105,24 @@ def test_cancelled_before_and_in_the_middle(signed_in: Client, monkeypatch: pyte
     assert not Block.objects.exists()
 
 
-def test_a_job_whose_worker_died_is_told_and_can_be_asked_for_again(signed_in: Client, settings) -> None:  # type: ignore[no-untyped-def]
+def test_a_job_whose_worker_died_is_taken_up_again(signed_in: Client, settings) -> None:  # type: ignore[no-untyped-def]
     asked = ask(signed_in, drop(signed_in, GOOD).json())
     silent = timezone.now() - timedelta(seconds=settings.JOB_SILENCE_SECONDS + 5)
     Job.objects.filter(id=asked["id"]).update(state=Job.State.RUNNING, heard_at=silent)
-    assert job(signed_in, asked["id"])["state"] == "failed"
-    again = signed_in.post(f"/api/sites/shop/jobs/{asked['id']}/again", {}, "application/json").json()
+    told = job(signed_in, asked["id"])
+    assert (told["state"], told["log"][0]["line"]) == ("waiting", "The worker stopped in the middle; taken up again.")
     work()
-    assert job(signed_in, again["id"])["state"] == "done"
+    assert job(signed_in, asked["id"])["state"] == "done"
+    hopeless = ask(signed_in, drop(signed_in, GOOD).json())
+    Job.objects.filter(id=hopeless["id"]).update(state=Job.State.RUNNING, heard_at=silent, attempts=jobs.ATTEMPTS_MAX)
+    assert job(signed_in, hopeless["id"])["state"] == "failed"
 
 
 def test_a_failure_of_ours_is_told_as_one(signed_in: Client, monkeypatch: pytest.MonkeyPatch) -> None:
     def broken(*_: object, **__: object) -> None:
         raise RuntimeError("planted")
 
-    monkeypatch.setattr(jobs, "load_search_facts", broken)
+    monkeypatch.setattr(jobs, "load_file", broken)
     asked = ask(signed_in, drop(signed_in, GOOD).json())
     work()
     told = job(signed_in, asked["id"])
@@ -123,7 +133,7 @@ def test_an_upload_belongs_to_its_site(signed_in: Client, analyst) -> None:  # t
     uploaded = drop(signed_in, GOOD).json()
     other = Site.objects.create(slug="other", name="Other", address="https://other.example")
     Membership.objects.create(site=other, user=analyst)
-    body = {"upload": uploaded["upload"], "mapping": uploaded["mapping"]}
+    body = {"upload": uploaded["upload"]}
     assert signed_in.post("/api/sites/other/loads", body, "application/json").status_code == 404
 
 

@@ -30,11 +30,13 @@ def test_columns_that_are_not_recognised_are_chosen_by_hand(signed_in: Page, ser
     odd.write_text("when,where,what,clicks,impressions,position\n2027-02-01,/a,kayak,1,9,2\n")
     page.goto(f"{server}/shop/intake")
     page.locator("input[type=file]").set_input_files(odd)
-    expect(page.get_by_text("No column is chosen for day, page, query")).to_be_visible()
+    expect(page.get_by_text("No column is chosen for day")).to_be_visible()
     expect(page.get_by_role("button", name="Load into Shop")).to_be_disabled()
     for name, field in (("when", "day"), ("where", "page"), ("what", "query")):
         page.get_by_label(name, exact=True).select_option(field)
     expect(page.get_by_role("button", name="Load into Shop")).to_be_enabled()
+    page.get_by_role("button", name="Try it: what would change?").click()
+    expect(page.get_by_test_id("job")).to_contain_text("nothing is changed yet")
     page.get_by_role("button", name="Not this file").click()
     expect(page.get_by_label("when", exact=True)).to_have_count(0)
 

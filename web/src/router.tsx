@@ -5,7 +5,9 @@ import { sessionQuery, sitesQuery } from "./api/hooks";
 import { Frame } from "./frame/Frame";
 import { NoSite } from "./frame/NoSite";
 import { SignIn } from "./frame/SignIn";
+import { CleaningPlace } from "./intake/CleaningPlace";
 import { IntakePlace } from "./intake/IntakePlace";
+import { LoadsPlace } from "./intake/LoadsPlace";
 import { QueriesPlace } from "./queries/QueriesPlace";
 import { Button, Failed, Notice } from "./shared/parts";
 import { readSearch } from "./state/search";
@@ -70,10 +72,25 @@ const intakeRoute = createRoute({
     typeof search.job === "number" ? { job: search.job } : {},
   component: IntakePlace,
 });
+const cleaningRoute = createRoute({
+  getParentRoute: () => siteRoute,
+  path: "/intake/cleaning",
+  component: CleaningPlace,
+});
+const loadsRoute = createRoute({
+  getParentRoute: () => siteRoute,
+  path: "/intake/loads",
+  validateSearch: (search: Record<string, unknown>): { load?: number } =>
+    typeof search.load === "number" ? { load: search.load } : {},
+  component: LoadsPlace,
+});
 
 const tree = rootRoute.addChildren([
   signInRoute,
-  readerRoute.addChildren([homeRoute, siteRoute.addChildren([siteHomeRoute, queriesRoute, intakeRoute])]),
+  readerRoute.addChildren([
+    homeRoute,
+    siteRoute.addChildren([siteHomeRoute, queriesRoute, intakeRoute, cleaningRoute, loadsRoute]),
+  ]),
 ]);
 
 export function makeRouter(queryClient: QueryClient) {

@@ -1,12 +1,14 @@
 """The one shape of errors over HTTP: problem details after RFC 9457 (application/problem+json)."""
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, cast
 
+from django.contrib.auth.models import User
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
+from zugzwang.access import Actor
 from zugzwang.errors import FileRefused, Invalid, NotAllowed, NotFound, ProductError
 
 
@@ -35,6 +37,9 @@ class Problem(Schema):
     problems: list[FileProblem] = []
 
 
+# What every call may answer beside what it is for.
+PROBLEMS = dict.fromkeys((400, 401, 403, 404, 409, 413, 422, 429), Problem)
+
 TITLES = {
     400: "The request cannot be read",
     401: "Sign in first",
@@ -48,6 +53,11 @@ TITLES = {
     500: "Something broke here",
 }
 STATUS_OF: dict[type[ProductError], int] = {NotFound: 404, NotAllowed: 403, Invalid: 422, FileRefused: 422}
+
+
+def actor(request: HttpRequest) -> Actor:
+    """Who asks, for the use cases to check."""
+    return Actor(cast(User, request.user))
 
 
 def answer(status: int, detail: str = "", remedy: str = "", **more: Any) -> HttpResponse:

@@ -1,42 +1,26 @@
 """The HTTP interface: parse, authorise, call a use case, serialise. No rule of the job stands here."""
 
-import gzip
 from collections.abc import Iterator
-from typing import Any, cast
+from typing import Any
 
 from django.contrib.auth import authenticate, login, logout
-from django.contrib.auth.models import User
-from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.http import HttpRequest, StreamingHttpResponse
 from django.middleware.csrf import get_token
-from ninja import File, NinjaAPI, Query, Router, Status
-from ninja.files import UploadedFile
+from ninja import NinjaAPI, Query, Router, Status
 from ninja.security import django_auth
 
-from zugzwang.access import Actor
-from zugzwang.api import problems
+from zugzwang.api import intake, problems
 from zugzwang.api import schemas as s
+from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.core import sentences
 from zugzwang.core.periods import Period
 from zugzwang.desk import frames, queries, sites
-from zugzwang.errors import NotFound
 from zugzwang.exporting import csv_lines
-from zugzwang.intake import jobs, uploads
-from zugzwang.intake.columns import FIELDS, REQUIRED
-from zugzwang.intake.loading import looks_like
-from zugzwang.intake.search_facts import first_rows
-from zugzwang.store.models import Job, Site
-
-FIRST_ROWS = 6
-
-PROBLEMS = dict.fromkeys((400, 401, 403, 404, 409, 413, 422, 429), problems.Problem)
+from zugzwang.store.models import Site
 
 api = NinjaAPI(title="Zugzwang", version="1", auth=django_auth, docs_url=None, openapi_url="/schema.json")
 problems.install(api)
 router = Router()
-
-
-def actor(request: HttpRequest) -> Actor:
-    return Actor(cast(User, request.user))
 
 
 # --- session -----------------------------------------------------------------------------------------------------------
@@ -109,6 +93,11 @@ def change_site(request: HttpRequest, slug: str, given: s.SiteChanged) -> s.Site
 @router.get("/sites/{slug}/brand", response={200: s.BrandEffect, **PROBLEMS})
 def brand_effect(request: HttpRequest, slug: str, pattern: Query[list[str] | None] = None) -> Any:
     return sites.brand_effect(actor(request).site(slug), pattern or [])
+
+
+@router.get("/sites/{slug}/brand/suggestions", response={200: list[s.BrandSuggestion], **PROBLEMS})
+def brand_suggestions(request: HttpRequest, slug: str) -> Any:
+    return [vars(one) for one in sites.brand_suggestions(actor(request).site(slug))]
 
 
 # --- queries -----------------------------------------------------------------------------------------------------------
@@ -184,75 +173,5 @@ def export_queries(request: HttpRequest, slug: str, asked: Query[s.ListAsked]) -
     return response
 
 
-# --- intake ------------------------------------------------------------------------------------------------------------
-
-
-@router.post("/sites/{slug}/uploads", response={201: s.Uploaded, **PROBLEMS})
-def upload(request: HttpRequest, slug: str, file: File[UploadedFile]) -> Any:
-    site = actor(request).site_to_change(slug)
-    name = file.name or "file"
-    key = uploads.keep(site, name, file.chunks(), file.size or 0)
-    path, name = uploads.find(site, key)
-    try:
-        table, mapping, missing = looks_like(path, name)
-    except Exception:
-        uploads.discard(key)
-        raise
-    shown_table = {
-        "upload": key,
-        "name": name,
-        "header": table.header,
-        "mapping": mapping,
-        "missing": missing,
-        "fields": list(FIELDS),
-        "required": list(REQUIRED),
-        "first_rows": list(first_rows(table, FIRST_ROWS)),
-        "rows_about": table.rows_about,
-    }
-    return Status(201, shown_table)
-
-
-def shown_job(job: Job) -> s.JobShown:
-    return s.JobShown(
-        **{name: getattr(job, name) for name in s.JobShown.model_fields if name != "has_refused_rows"},
-        has_refused_rows=bool(job.outcome.get("refused")),
-    )
-
-
-@router.post("/sites/{slug}/loads", response={202: s.JobShown, **PROBLEMS})
-def ask_for_load(request: HttpRequest, slug: str, given: s.LoadAsked) -> Status[s.JobShown]:
-    job = jobs.ask_for_load(actor(request), slug, given.upload, given.mapping, given.days, given.keep_good_rows)
-    return Status(202, shown_job(job))
-
-
-@router.get("/sites/{slug}/jobs", response={200: list[s.JobShown], **PROBLEMS})
-def list_jobs(request: HttpRequest, slug: str) -> list[s.JobShown]:
-    return [shown_job(job) for job in jobs.recent(actor(request), slug)]
-
-
-@router.get("/sites/{slug}/jobs/{job_id}", response={200: s.JobShown, **PROBLEMS})
-def show_job(request: HttpRequest, slug: str, job_id: int) -> s.JobShown:
-    return shown_job(jobs.find(actor(request), slug, job_id))
-
-
-@router.post("/sites/{slug}/jobs/{job_id}/cancel", response={200: s.JobShown, **PROBLEMS})
-def cancel_job(request: HttpRequest, slug: str, job_id: int) -> s.JobShown:
-    return shown_job(jobs.cancel(actor(request), slug, job_id))
-
-
-@router.post("/sites/{slug}/jobs/{job_id}/again", response={202: s.JobShown, **PROBLEMS})
-def ask_again(request: HttpRequest, slug: str, job_id: int, given: s.AskedAgain) -> Status[s.JobShown]:
-    return Status(202, shown_job(jobs.ask_again(actor(request), slug, job_id, given.keep_good_rows)))
-
-
-@router.get("/sites/{slug}/jobs/{job_id}/refused.csv", response={200: str, **PROBLEMS})
-def refused_rows(request: HttpRequest, slug: str, job_id: int) -> HttpResponse:
-    job = jobs.find(actor(request), slug, job_id)
-    if not job.refused_rows:
-        raise NotFound("This load refused no rows.", "There is nothing to download.")
-    response = HttpResponse(gzip.decompress(job.refused_rows), content_type="text/csv; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="refused-rows-{job.id}.csv"'
-    return response
-
-
 api.add_router("", router)
+api.add_router("", intake.router)

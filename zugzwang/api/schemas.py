@@ -7,9 +7,11 @@ from ninja import Field, Schema
 
 from zugzwang.core.click_curve import Basis
 from zugzwang.core.evidence import Grade
+from zugzwang.core.grains import Source
 from zugzwang.core.headroom import Target
 from zugzwang.core.lenses import Lens
 from zugzwang.core.periods import Comparison
+from zugzwang.core.visits import Channel
 from zugzwang.desk.queries import Sort
 
 
@@ -177,40 +179,267 @@ class Evidence(Schema):
     days_before: list[Day]
 
 
+class ChoicesMade(Schema):
+    """What may be settled about a file where its bytes leave it open; null: as it suggests."""
+
+    sheet: str | None = Field(default=None, max_length=200)
+    encoding: str | None = Field(default=None, max_length=20)
+    header_line: int | None = Field(default=None, ge=1, le=1000)
+    decimal: Literal[".", ","] | None = None
+    day_order: Literal["day first", "month first"] | None = None
+    channel: Channel | None = None
+
+
+class TableChosen(Schema):
+    source: Source | None = None
+    mapping: dict[str, int] | None = None
+    choices: ChoicesMade = ChoicesMade()
+    skip: bool = False
+
+
+class FieldShown(Schema):
+    name: str
+    required: bool
+
+
+class TableSeen(Schema):
+    name: str
+    refused: str
+    source: Source
+    header: list[str]
+    header_line: int
+    unit: str
+    mapping: dict[str, int]
+    missing: list[str]
+    fields: list[FieldShown]
+    first_rows: list[list[str]]
+    rows_about: int
+    notices: list[str]
+    sheets: list[str]
+    sheet: str | None
+    encoding: str | None
+    decimal: str
+    day_order: str | None
+    ambiguous_days: bool
+    remembered: bool
+
+
 class Uploaded(Schema):
     upload: str
     name: str
-    header: list[str]
-    mapping: dict[str, int]
-    missing: list[str]
-    fields: list[str]
-    required: list[str]
-    first_rows: list[list[str]]
-    rows_about: int
+    tables: list[TableSeen]
+    encodings: list[str]
 
 
-class LoadAsked(Schema):
+class LookAsked(Schema):
+    tables: dict[int, TableChosen] = Field(default={}, max_length=200)
+
+
+class LoadAsked(LookAsked):
     upload: str
-    mapping: dict[str, int]
-    days: Literal["replace", "add"] = "replace"
+    mode: Literal["replace", "add"] | None = None
     keep_good_rows: bool = False
+    dry_run: bool = False
 
 
 class AskedAgain(Schema):
     keep_good_rows: bool = False
 
 
+class LogLine(Schema):
+    at: datetime
+    line: str
+
+
 class JobShown(Schema):
     id: int
+    kind: Literal["load", "refresh", "crawl"]
     title: str
     state: Literal["waiting", "running", "done", "refused", "failed", "cancelled"]
     step: str
     done_share: float
     cancel_asked: bool
     outcome: dict[str, Any]
+    log: list[LogLine]
+    dry_run: bool
+    upload: str | None
     has_refused_rows: bool
     made_at: datetime
     ended_at: datetime | None
+
+
+class DayHeld(Schema):
+    day: date
+    rows: int
+    measure: int
+
+
+class GrainHeld(Schema):
+    name: str
+    rows: int
+    first_day: date | None
+    last_day: date | None
+    days: list[DayHeld]
+    missing: list[date]
+    clicks: int | None
+    withheld_clicks: int | None
+
+
+class Unsound(Schema):
+    message: str
+    remedy: str
+    examples: list[str]
+    count: int
+
+
+class SourceHeld(Schema):
+    source: Source
+    rows: int
+    grains: list[GrainHeld]
+    loaded_at: datetime | None
+    loaded_by: str
+    loaded_from: str
+    says: str
+    unsound: list[Unsound]
+
+
+class LoadListed(Schema):
+    id: int
+    source: Source
+    name: str
+    by: str
+    rows: int
+    first_day: date | None
+    last_day: date | None
+    made_at: datetime
+    taken_back_at: datetime | None
+    taken_back_by: str
+
+
+class LoadShown(LoadListed):
+    report: dict[str, Any]
+
+
+class Loads(Schema):
+    total: int
+    loads: list[LoadListed]
+
+
+class ConnectionGiven(Schema):
+    address: str = Field(max_length=500)
+    token: str | None = Field(default=None, max_length=500)
+    private_allowed: bool = False
+    nightly: bool = False
+
+
+class ConnectionShown(Schema):
+    source: Source
+    address: str
+    has_token: bool
+    private_allowed: bool
+    nightly: bool
+    asked_at: datetime | None
+
+
+class RefreshAsked(Schema):
+    sources: list[Source] | None = None
+
+
+class CrawlAsked(Schema):
+    hosts: list[str] = Field(default=[], max_length=50)
+    pages_max: int = Field(default=50_000, ge=1, le=1_000_000)
+    connections: int = Field(default=8, ge=1, le=32)
+    delay_seconds: float = Field(default=0.0, ge=0, le=60)
+
+
+class EventGiven(Schema):
+    first_day: date
+    last_day: date | None = None
+    title: str = Field(max_length=300)
+    kind: str = Field(default="", max_length=60)
+    note: str = Field(default="", max_length=5000)
+
+
+class EventShown(EventGiven):
+    id: int
+
+
+class PageTypeGiven(Schema):
+    name: str = Field(max_length=60)
+    patterns: list[str] = Field(default=[], max_length=100)
+    structured_data: list[str] = Field(default=[], max_length=100)
+    exempt: list[Literal["bounce", "queries"]] = []
+
+
+class QueryGroupGiven(Schema):
+    name: str = Field(max_length=60)
+    patterns: list[str] = Field(max_length=100)
+
+
+class RulesGiven(Schema):
+    drop_parameters: list[str] = Field(max_length=200)
+    fold_host: bool
+    slash: Literal["seen", "with", "without", "apart"]
+    apart: list[str] = Field(max_length=200)
+    left_out: list[str] = Field(max_length=200)
+    page_types: list[PageTypeGiven] = Field(max_length=50)
+    query_groups: list[QueryGroupGiven] = Field(max_length=500)
+    own_networks: list[str] = Field(max_length=200)
+    search_hosts: list[str] = Field(max_length=200)
+
+
+class FoldExample(Schema):
+    from_: str = Field(alias="from")
+    to: str
+    reasons: list[str]
+    clicks: int
+
+
+class PageExample(Schema):
+    text: str
+    clicks: int
+
+
+class Counted(Schema):
+    name: str
+    count: int
+    clicks: int
+    examples: list[str]
+
+
+class HostSeen(Schema):
+    host: str | None
+    pages: int
+    clicks: int
+
+
+class RulesEffect(Schema):
+    pages: int
+    pages_counting: int
+    folded: int
+    folded_by_reason: dict[str, int]
+    folded_examples: list[FoldExample]
+    left_out: int
+    left_out_clicks_share: float | None
+    left_out_examples: list[PageExample]
+    types: list[Counted]
+    groups: list[Counted]
+    hosts: list[HostSeen]
+
+
+class RuleChangeShown(Schema):
+    id: int
+    made_at: datetime
+    by: str
+    words: str
+
+
+class BrandSuggestion(Schema):
+    pattern: str
+    reason: str
+    queries: int
+    ctr: float | None
+    ctr_of_others: float | None
 
 
 class ListAsked(Schema):

@@ -76,6 +76,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/brand/suggestions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Brand Suggestions */
+        get: operations["zugzwang_api_routes_brand_suggestions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/connections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Connections */
+        get: operations["zugzwang_api_intake_list_connections"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/connections/{source}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Connect */
+        put: operations["zugzwang_api_intake_connect"];
+        post?: never;
+        /** Disconnect */
+        delete: operations["zugzwang_api_intake_disconnect"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/crawl": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Crawl */
+        post: operations["zugzwang_api_intake_crawl"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Events */
+        get: operations["zugzwang_api_intake_list_events"];
+        put?: never;
+        /** Add Event */
+        post: operations["zugzwang_api_intake_add_event"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/events/{event_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Event */
+        delete: operations["zugzwang_api_intake_remove_event"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/jobs": {
         parameters: {
             query?: never;
@@ -84,7 +188,7 @@ export interface paths {
             cookie?: never;
         };
         /** List Jobs */
-        get: operations["zugzwang_api_routes_list_jobs"];
+        get: operations["zugzwang_api_intake_list_jobs"];
         put?: never;
         post?: never;
         delete?: never;
@@ -101,7 +205,7 @@ export interface paths {
             cookie?: never;
         };
         /** Show Job */
-        get: operations["zugzwang_api_routes_show_job"];
+        get: operations["zugzwang_api_intake_show_job"];
         put?: never;
         post?: never;
         delete?: never;
@@ -120,7 +224,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Ask Again */
-        post: operations["zugzwang_api_routes_ask_again"];
+        post: operations["zugzwang_api_intake_ask_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -137,7 +241,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Cancel Job */
-        post: operations["zugzwang_api_routes_cancel_job"];
+        post: operations["zugzwang_api_intake_cancel_job"];
         delete?: never;
         options?: never;
         head?: never;
@@ -152,7 +256,7 @@ export interface paths {
             cookie?: never;
         };
         /** Refused Rows */
-        get: operations["zugzwang_api_routes_refused_rows"];
+        get: operations["zugzwang_api_intake_refused_rows"];
         put?: never;
         post?: never;
         delete?: never;
@@ -168,10 +272,45 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** List Loads */
+        get: operations["zugzwang_api_intake_list_loads"];
         put?: never;
         /** Ask For Load */
-        post: operations["zugzwang_api_routes_ask_for_load"];
+        post: operations["zugzwang_api_intake_ask_for_load"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/loads/{load_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Load */
+        get: operations["zugzwang_api_intake_show_load"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/loads/{load_id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take Back */
+        post: operations["zugzwang_api_intake_take_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -246,6 +385,109 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/refresh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Refresh */
+        post: operations["zugzwang_api_intake_refresh"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Rules */
+        get: operations["zugzwang_api_intake_show_rules"];
+        /** Keep Rules */
+        put: operations["zugzwang_api_intake_keep_rules"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/rules/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Rule Changes */
+        get: operations["zugzwang_api_intake_rule_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/rules/changes/{change_id}/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put Back */
+        post: operations["zugzwang_api_intake_put_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/rules/effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Rules Effect */
+        post: operations["zugzwang_api_intake_rules_effect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Sources */
+        get: operations["zugzwang_api_intake_list_sources"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/uploads": {
         parameters: {
             query?: never;
@@ -256,7 +498,24 @@ export interface paths {
         get?: never;
         put?: never;
         /** Upload */
-        post: operations["zugzwang_api_routes_upload"];
+        post: operations["zugzwang_api_intake_upload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/uploads/{key}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look Again */
+        post: operations["zugzwang_api_intake_look_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -297,6 +556,83 @@ export interface components {
             /** Queries */
             queries: number;
         };
+        /** BrandSuggestion */
+        BrandSuggestion: {
+            /** Ctr */
+            ctr: number | null;
+            /** Ctr Of Others */
+            ctr_of_others: number | null;
+            /** Pattern */
+            pattern: string;
+            /** Queries */
+            queries: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * ChoicesMade
+         * @description What may be settled about a file where its bytes leave it open; null: as it suggests.
+         */
+        ChoicesMade: {
+            /** Channel */
+            channel?: ("organic" | "paid" | "direct" | "referral" | "social" | "email" | "other") | null;
+            /** Day Order */
+            day_order?: ("day first" | "month first") | null;
+            /** Decimal */
+            decimal?: ("." | ",") | null;
+            /** Encoding */
+            encoding?: string | null;
+            /** Header Line */
+            header_line?: number | null;
+            /** Sheet */
+            sheet?: string | null;
+        };
+        /** ConnectionGiven */
+        ConnectionGiven: {
+            /** Address */
+            address: string;
+            /**
+             * Nightly
+             * @default false
+             */
+            nightly: boolean;
+            /**
+             * Private Allowed
+             * @default false
+             */
+            private_allowed: boolean;
+            /** Token */
+            token?: string | null;
+        };
+        /** ConnectionShown */
+        ConnectionShown: {
+            /** Address */
+            address: string;
+            /** Asked At */
+            asked_at: string | null;
+            /** Has Token */
+            has_token: boolean;
+            /** Nightly */
+            nightly: boolean;
+            /** Private Allowed */
+            private_allowed: boolean;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events";
+        };
+        /** Counted */
+        Counted: {
+            /** Clicks */
+            clicks: number;
+            /** Count */
+            count: number;
+            /** Examples */
+            examples: string[];
+            /** Name */
+            name: string;
+        };
         /** Counts */
         Counts: {
             /** Firm */
@@ -305,6 +641,29 @@ export interface components {
             likely: number;
             /** Thin */
             thin: number;
+        };
+        /** CrawlAsked */
+        CrawlAsked: {
+            /**
+             * Connections
+             * @default 8
+             */
+            connections: number;
+            /**
+             * Delay Seconds
+             * @default 0
+             */
+            delay_seconds: number;
+            /**
+             * Hosts
+             * @default []
+             */
+            hosts: string[];
+            /**
+             * Pages Max
+             * @default 50000
+             */
+            pages_max: number;
         };
         /** Credentials */
         Credentials: {
@@ -350,6 +709,18 @@ export interface components {
             /** Position */
             position: number | null;
         };
+        /** DayHeld */
+        DayHeld: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Measure */
+            measure: number;
+            /** Rows */
+            rows: number;
+        };
         /** Dot */
         Dot: {
             /** Ctr */
@@ -366,6 +737,52 @@ export interface components {
             query: number;
             /** Query Text */
             query_text: string;
+        };
+        /** EventGiven */
+        EventGiven: {
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /** Last Day */
+            last_day?: string | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Title */
+            title: string;
+        };
+        /** EventShown */
+        EventShown: {
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /** Last Day */
+            last_day?: string | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Title */
+            title: string;
         };
         /** Evidence */
         Evidence: {
@@ -412,6 +829,13 @@ export interface components {
             /** Message */
             message: string;
         };
+        /** FieldShown */
+        FieldShown: {
+            /** Name */
+            name: string;
+            /** Required */
+            required: boolean;
+        };
         /** FileProblem */
         FileProblem: {
             /** Column */
@@ -449,18 +873,66 @@ export interface components {
             /** Shortfall */
             shortfall: number;
         };
+        /** FoldExample */
+        FoldExample: {
+            /** Clicks */
+            clicks: number;
+            /** From */
+            from: string;
+            /** Reasons */
+            reasons: string[];
+            /** To */
+            to: string;
+        };
+        /** GrainHeld */
+        GrainHeld: {
+            /** Clicks */
+            clicks: number | null;
+            /** Days */
+            days: components["schemas"]["DayHeld"][];
+            /** First Day */
+            first_day: string | null;
+            /** Last Day */
+            last_day: string | null;
+            /** Missing */
+            missing: string[];
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: number;
+            /** Withheld Clicks */
+            withheld_clicks: number | null;
+        };
+        /** HostSeen */
+        HostSeen: {
+            /** Clicks */
+            clicks: number;
+            /** Host */
+            host: string | null;
+            /** Pages */
+            pages: number;
+        };
         /** JobShown */
         JobShown: {
             /** Cancel Asked */
             cancel_asked: boolean;
             /** Done Share */
             done_share: number;
+            /** Dry Run */
+            dry_run: boolean;
             /** Ended At */
             ended_at: string | null;
             /** Has Refused Rows */
             has_refused_rows: boolean;
             /** Id */
             id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "load" | "refresh" | "crawl";
+            /** Log */
+            log: components["schemas"]["LogLine"][];
             /**
              * Made At
              * Format: date-time
@@ -479,6 +951,8 @@ export interface components {
             step: string;
             /** Title */
             title: string;
+            /** Upload */
+            upload: string | null;
         };
         /**
          * ListAsked
@@ -542,22 +1016,142 @@ export interface components {
         /** LoadAsked */
         LoadAsked: {
             /**
-             * Days
-             * @default replace
-             * @enum {string}
+             * Dry Run
+             * @default false
              */
-            days: "replace" | "add";
+            dry_run: boolean;
             /**
              * Keep Good Rows
              * @default false
              */
             keep_good_rows: boolean;
-            /** Mapping */
-            mapping: {
-                [key: string]: number;
+            /** Mode */
+            mode?: ("replace" | "add") | null;
+            /**
+             * Tables
+             * @default {}
+             */
+            tables: {
+                [key: string]: components["schemas"]["TableChosen"];
             };
             /** Upload */
             upload: string;
+        };
+        /** LoadListed */
+        LoadListed: {
+            /** By */
+            by: string;
+            /** First Day */
+            first_day: string | null;
+            /** Id */
+            id: number;
+            /** Last Day */
+            last_day: string | null;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: number;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events";
+            /** Taken Back At */
+            taken_back_at: string | null;
+            /** Taken Back By */
+            taken_back_by: string;
+        };
+        /** LoadShown */
+        LoadShown: {
+            /** By */
+            by: string;
+            /** First Day */
+            first_day: string | null;
+            /** Id */
+            id: number;
+            /** Last Day */
+            last_day: string | null;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Report */
+            report: {
+                [key: string]: unknown;
+            };
+            /** Rows */
+            rows: number;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events";
+            /** Taken Back At */
+            taken_back_at: string | null;
+            /** Taken Back By */
+            taken_back_by: string;
+        };
+        /** Loads */
+        Loads: {
+            /** Loads */
+            loads: components["schemas"]["LoadListed"][];
+            /** Total */
+            total: number;
+        };
+        /** LogLine */
+        LogLine: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Line */
+            line: string;
+        };
+        /** LookAsked */
+        LookAsked: {
+            /**
+             * Tables
+             * @default {}
+             */
+            tables: {
+                [key: string]: components["schemas"]["TableChosen"];
+            };
+        };
+        /** PageExample */
+        PageExample: {
+            /** Clicks */
+            clicks: number;
+            /** Text */
+            text: string;
+        };
+        /** PageTypeGiven */
+        PageTypeGiven: {
+            /**
+             * Exempt
+             * @default []
+             */
+            exempt: ("bounce" | "queries")[];
+            /** Name */
+            name: string;
+            /**
+             * Patterns
+             * @default []
+             */
+            patterns: string[];
+            /**
+             * Structured Data
+             * @default []
+             */
+            structured_data: string[];
         };
         /** PeriodShown */
         PeriodShown: {
@@ -623,6 +1217,18 @@ export interface components {
             dots: components["schemas"]["Dot"][];
             /** Tested */
             tested: number;
+        };
+        /** QueryGroupGiven */
+        QueryGroupGiven: {
+            /** Name */
+            name: string;
+            /** Patterns */
+            patterns: string[];
+        };
+        /** RefreshAsked */
+        RefreshAsked: {
+            /** Sources */
+            sources?: ("search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events")[] | null;
         };
         /** Row */
         Row: {
@@ -700,6 +1306,71 @@ export interface components {
             /** Total */
             total: number;
         };
+        /** RuleChangeShown */
+        RuleChangeShown: {
+            /** By */
+            by: string;
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Words */
+            words: string;
+        };
+        /** RulesEffect */
+        RulesEffect: {
+            /** Folded */
+            folded: number;
+            /** Folded By Reason */
+            folded_by_reason: {
+                [key: string]: number;
+            };
+            /** Folded Examples */
+            folded_examples: components["schemas"]["FoldExample"][];
+            /** Groups */
+            groups: components["schemas"]["Counted"][];
+            /** Hosts */
+            hosts: components["schemas"]["HostSeen"][];
+            /** Left Out */
+            left_out: number;
+            /** Left Out Clicks Share */
+            left_out_clicks_share: number | null;
+            /** Left Out Examples */
+            left_out_examples: components["schemas"]["PageExample"][];
+            /** Pages */
+            pages: number;
+            /** Pages Counting */
+            pages_counting: number;
+            /** Types */
+            types: components["schemas"]["Counted"][];
+        };
+        /** RulesGiven */
+        RulesGiven: {
+            /** Apart */
+            apart: string[];
+            /** Drop Parameters */
+            drop_parameters: string[];
+            /** Fold Host */
+            fold_host: boolean;
+            /** Left Out */
+            left_out: string[];
+            /** Own Networks */
+            own_networks: string[];
+            /** Page Types */
+            page_types: components["schemas"]["PageTypeGiven"][];
+            /** Query Groups */
+            query_groups: components["schemas"]["QueryGroupGiven"][];
+            /** Search Hosts */
+            search_hosts: string[];
+            /**
+             * Slash
+             * @enum {string}
+             */
+            slash: "seen" | "with" | "without" | "apart";
+        };
         /** Session */
         Session: {
             /** Username */
@@ -746,14 +1417,71 @@ export interface components {
             /** Slug */
             slug: string;
         };
-        /** Uploaded */
-        Uploaded: {
+        /** SourceHeld */
+        SourceHeld: {
+            /** Grains */
+            grains: components["schemas"]["GrainHeld"][];
+            /** Loaded At */
+            loaded_at: string | null;
+            /** Loaded By */
+            loaded_by: string;
+            /** Loaded From */
+            loaded_from: string;
+            /** Rows */
+            rows: number;
+            /** Says */
+            says: string;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events";
+            /** Unsound */
+            unsound: components["schemas"]["Unsound"][];
+        };
+        /** TableChosen */
+        TableChosen: {
+            /**
+             * @default {
+             *       "channel": null,
+             *       "day_order": null,
+             *       "decimal": null,
+             *       "encoding": null,
+             *       "header_line": null,
+             *       "sheet": null
+             *     }
+             */
+            choices: components["schemas"]["ChoicesMade"];
+            /** Mapping */
+            mapping?: {
+                [key: string]: number;
+            } | null;
+            /**
+             * Skip
+             * @default false
+             */
+            skip: boolean;
+            /** Source */
+            source?: ("search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events") | null;
+        };
+        /** TableSeen */
+        TableSeen: {
+            /** Ambiguous Days */
+            ambiguous_days: boolean;
+            /** Day Order */
+            day_order: string | null;
+            /** Decimal */
+            decimal: string;
+            /** Encoding */
+            encoding: string | null;
             /** Fields */
-            fields: string[];
+            fields: components["schemas"]["FieldShown"][];
             /** First Rows */
             first_rows: string[][];
             /** Header */
             header: string[];
+            /** Header Line */
+            header_line: number;
             /** Mapping */
             mapping: {
                 [key: string]: number;
@@ -762,10 +1490,45 @@ export interface components {
             missing: string[];
             /** Name */
             name: string;
-            /** Required */
-            required: string[];
+            /** Notices */
+            notices: string[];
+            /** Refused */
+            refused: string;
+            /** Remembered */
+            remembered: boolean;
             /** Rows About */
             rows_about: number;
+            /** Sheet */
+            sheet: string | null;
+            /** Sheets */
+            sheets: string[];
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events";
+            /** Unit */
+            unit: string;
+        };
+        /** Unsound */
+        Unsound: {
+            /** Count */
+            count: number;
+            /** Examples */
+            examples: string[];
+            /** Message */
+            message: string;
+            /** Remedy */
+            remedy: string;
+        };
+        /** Uploaded */
+        Uploaded: {
+            /** Encodings */
+            encodings: string[];
+            /** Name */
+            name: string;
+            /** Tables */
+            tables: components["schemas"]["TableSeen"][];
             /** Upload */
             upload: string;
         };
@@ -1598,7 +2361,770 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_routes_list_jobs: {
+    zugzwang_api_routes_brand_suggestions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BrandSuggestion"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_list_connections: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConnectionShown"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_connect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConnectionGiven"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConnectionShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_disconnect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_crawl: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CrawlAsked"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_list_events: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EventShown"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_add_event: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EventGiven"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EventShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_remove_event: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                event_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_list_jobs: {
         parameters: {
             query?: never;
             header?: never;
@@ -1692,7 +3218,7 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_routes_show_job: {
+    zugzwang_api_intake_show_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -1787,7 +3313,7 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_routes_ask_again: {
+    zugzwang_api_intake_ask_again: {
         parameters: {
             query?: never;
             header?: never;
@@ -1886,7 +3412,7 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_routes_cancel_job: {
+    zugzwang_api_intake_cancel_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -1981,7 +3507,7 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_routes_refused_rows: {
+    zugzwang_api_intake_refused_rows: {
         parameters: {
             query?: never;
             header?: never;
@@ -2076,7 +3602,103 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_routes_ask_for_load: {
+    zugzwang_api_intake_list_loads: {
+        parameters: {
+            query?: {
+                offset?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Loads"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_ask_for_load: {
         parameters: {
             query?: never;
             header?: never;
@@ -2098,6 +3720,196 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_show_load: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                load_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                load_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadShown"];
                 };
             };
             /** @description Bad Request */
@@ -2606,7 +4418,678 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_routes_upload: {
+    zugzwang_api_intake_refresh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RefreshAsked"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_show_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesGiven"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_keep_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesGiven"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesGiven"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_rule_changes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleChangeShown"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_put_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                change_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesGiven"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_rules_effect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesGiven"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesEffect"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_list_sources: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceHeld"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_upload: {
         parameters: {
             query?: never;
             header?: never;
@@ -2629,6 +5112,105 @@ export interface operations {
         responses: {
             /** @description Created */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Uploaded"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_look_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

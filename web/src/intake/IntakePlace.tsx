@@ -1,15 +1,19 @@
-// Intake: drop a file, see its columns matched and its first rows, load it with progress.
+// Intake: what data there is, from when, how sound; drop a file, see what it is taken for, try it, load it.
 import { useQueryClient } from "@tanstack/react-query";
 import { getRouteApi } from "@tanstack/react-router";
 import { Upload } from "lucide-react";
-import { type DragEvent, useEffect, useRef, useState } from "react";
+import { type DragEvent, useRef, useState } from "react";
 import { api, csrfToken, given, type ProblemError, problemOf, type Schemas } from "../api/client";
 import { useJobs } from "../api/hooks";
 import { useSite } from "../frame/Frame";
 import { day } from "../shared/format";
-import { Button } from "../shared/parts";
+import { Button, Failed } from "../shared/parts";
+import { useAct, useConnections, useSources } from "./hooks";
+import { IntakeHead } from "./IntakeHead";
 import { JobReport } from "./JobReport";
-import { Matching } from "./Matching";
+import { type LoadAsked, Matching } from "./Matching";
+import { moment } from "./names";
+import { Sources } from "./Sources";
 
 const route = getRouteApi("/reader/$site/intake");
 type Uploaded = Schemas["Uploaded"];
@@ -19,18 +23,20 @@ export function IntakePlace() {
   const { job } = route.useSearch();
   const navigate = route.useNavigate();
   const queryClient = useQueryClient();
+  const sources = useSources(slug);
+  const connections = useConnections(slug);
   const jobs = useJobs(slug);
+  const act = useAct();
   const [uploaded, setUploaded] = useState<Uploaded | null>(null);
+  const [tried, setTried] = useState<number | null>(null);
   const [sent, setSent] = useState<number | null>(null);
   const [refused, setRefused] = useState<ProblemError | null>(null);
-
-  useEffect(() => {
-    document.title = `Intake · ${site?.name ?? ""} · Zugzwang`;
-  }, [site?.name]);
+  const showJob = (id: number) => navigate({ search: { job: id } });
 
   async function take(file: File) {
     setRefused(null);
     setUploaded(null);
+    setTried(null);
     setSent(0);
     try {
       setUploaded(await send(slug, file, setSent));
@@ -42,29 +48,43 @@ export function IntakePlace() {
     }
   }
 
-  async function load(mapping: Record<string, number>, days: "replace" | "add", keep: boolean) {
+  async function load(asked: LoadAsked) {
     if (!uploaded) return;
     try {
-      const body = { upload: uploaded.upload, mapping, days, keep_good_rows: keep };
-      const asked = given(await api.POST("/api/sites/{slug}/loads", { params: { path: { slug } }, body }));
-      setUploaded(null);
-      navigate({ search: { job: asked.id } });
+      const body = { upload: uploaded.upload, ...asked };
+      const made = given(await api.POST("/api/sites/{slug}/loads", { params: { path: { slug } }, body }));
+      if (asked.dry_run) {
+        setTried(made.id);
+      } else {
+        setUploaded(null);
+        showJob(made.id);
+      }
       queryClient.invalidateQueries({ queryKey: ["jobs", slug] });
     } catch (error) {
       setRefused(error as ProblemError);
     }
   }
 
+  async function refresh() {
+    const asked = await act(() =>
+      api.POST("/api/sites/{slug}/refresh", { params: { path: { slug } }, body: { sources: null } }),
+    );
+    if (asked) showJob(asked.id);
+  }
+
   if (!site) return null;
+  const says =
+    site.first_day && site.last_day
+      ? `${site.name} has search facts from ${day(site.first_day)} to ${day(site.last_day)}${site.missing_days ? `, with ${site.missing_days} days missing between` : ", no day missing"}.`
+      : `${site.name} has no search facts yet.`;
   return (
     <div className="h-full overflow-auto">
-      <div className="max-w-5xl px-6 py-5">
-        <h1 className="text-2xl">Intake</h1>
-        <p className="mt-0.5 text-faint">
-          {site.first_day && site.last_day
-            ? `${site.name} has search facts from ${day(site.first_day)} to ${day(site.last_day)}${site.missing_days ? `, with ${site.missing_days} days missing between` : ", no day missing"}.`
-            : `${site.name} has no search facts yet.`}
-        </p>
+      <div className="max-w-6xl px-6 py-5">
+        <IntakeHead says={says}>
+          {site.may_change && (connections.data?.length ?? 0) > 0 && (
+            <Button onClick={refresh}>Bring up to date</Button>
+          )}
+        </IntakeHead>
         {site.may_change ? (
           <Drop take={take} sent={sent} />
         ) : (
@@ -74,10 +94,24 @@ export function IntakePlace() {
         )}
         {refused && <Refused error={refused} />}
         {uploaded && (
-          <Matching key={uploaded.upload} uploaded={uploaded} site={site} load={load} drop={() => setUploaded(null)} />
+          <Matching
+            key={uploaded.upload}
+            slug={slug}
+            uploaded={uploaded}
+            site={site}
+            load={load}
+            drop={() => setUploaded(null)}
+          >
+            {tried !== null && <JobReport slug={slug} id={tried} mayChange={site.may_change} />}
+          </Matching>
         )}
         {job !== undefined && !uploaded && <JobReport slug={slug} id={job} mayChange={site.may_change} />}
-        <Earlier jobs={jobs.data ?? []} open={(id) => navigate({ search: { job: id } })} />
+        {sources.error ? (
+          <Failed error={sources.error} retry={() => sources.refetch()} />
+        ) : (
+          sources.data && <Sources slug={slug} sources={sources.data} mayChange={site.may_change} showJob={showJob} />
+        )}
+        <Work jobs={jobs.data ?? []} open={showJob} />
       </div>
     </div>
   );
@@ -120,20 +154,20 @@ function Drop({ take, sent }: { take: (file: File) => void; sent: number | null 
       }}
       onDragLeave={() => setOver(false)}
       onDrop={drop}
-      className={`mt-4 flex items-center gap-4 border border-dashed px-5 py-5 ${over ? "border-ink bg-shade" : "border-strong-rule"}`}
+      className={`mt-4 flex items-center gap-4 border border-dashed px-4 py-2.5 ${over ? "border-ink bg-shade" : "border-strong-rule"}`}
     >
-      <Upload size={20} aria-hidden="true" className="text-faint" />
-      <div className="flex-1">
-        <p className="font-serif text-base">Drop a file of search facts here</p>
-        <p className="text-faint">
-          CSV or TSV in UTF-8, a row for each day, page and query, with clicks, impressions and position.
-        </p>
-      </div>
+      <Upload size={18} aria-hidden="true" className="shrink-0 text-faint" />
+      <p className="flex-1">
+        <span className="font-serif text-base">Drop a file of any source here.</span>{" "}
+        <span className="text-faint">
+          CSV, XLSX, ODS, JSON, Parquet, a calendar, an access log, or a ZIP of them; nothing changes before you have
+          seen it.
+        </span>
+      </p>
       <input
         ref={input}
         type="file"
-        accept=".csv,.tsv,.txt"
-        aria-label="File of search facts"
+        aria-label="File to load"
         className="sr-only"
         tabIndex={-1}
         onChange={(event) => {
@@ -167,22 +201,23 @@ function Refused({ error }: { error: ProblemError }) {
   );
 }
 
-function Earlier({ jobs, open }: { jobs: Schemas["JobShown"][]; open: (id: number) => void }) {
+function Work({ jobs, open }: { jobs: Schemas["JobShown"][]; open: (id: number) => void }) {
   if (jobs.length === 0) return null;
   return (
-    <section className="mt-8">
-      <h2 className="border-ink border-b pb-1 text-lg">Loads in the browser</h2>
+    <section className="mt-6">
+      <h2 className="border-ink border-b pb-1 text-lg">Work in the background</h2>
       <ul>
-        {jobs.map((job) => (
+        {jobs.slice(0, 8).map((job) => (
           <li key={job.id} className="flex items-baseline gap-3 border-rule border-b py-1.5">
             <Button plain onClick={() => open(job.id)}>
               {job.title}
+              {job.dry_run && ", tried"}
             </Button>
             <span className={job.state === "refused" || job.state === "failed" ? "text-rust" : "text-faint"}>
-              {job.state}
+              {job.state === "running" ? job.step || "running" : job.state}
             </span>
             <time dateTime={job.made_at} className="ml-auto text-faint">
-              {new Date(job.made_at).toLocaleString()}
+              {moment(job.made_at)}
             </time>
           </li>
         ))}

@@ -2,31 +2,15 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { useEffect } from "react";
 import { toast } from "sonner";
-import { api, given, type ProblemError } from "../api/client";
+import { api, given, type ProblemError, type Schemas } from "../api/client";
 import { useJob } from "../api/hooks";
-import { count, day } from "../shared/format";
+import { count } from "../shared/format";
 import { Button, Failed } from "../shared/parts";
 
-type FileProblem = { line: number | null; column: string; value: string; message: string; remedy: string };
-type Outcome = {
-  message?: string;
-  remedy?: string;
-  problems?: FileProblem[];
-  counts?: Record<string, number>;
-  rows?: number;
-  loaded?: number;
-  refused?: number;
-  days?: number;
-  first_day?: string;
-  last_day?: string;
-  pages?: number;
-  queries?: number;
-  changed?: boolean;
-  notices?: string[];
-  refusals?: { first: FileProblem[]; counts: Record<string, number>; rows: number };
-};
+import { answered, LoadWords, type Outcome, Problems } from "./LoadWords";
+import { plural, SOURCES } from "./names";
 
-/** One load: how far it is, then what it did or why it was refused. */
+/** A piece of work in the background: how far it is, then what it did or why it was refused. */
 export function JobReport({ slug, id, mayChange }: { slug: string; id: number; mayChange: boolean }) {
   const queryClient = useQueryClient();
   const job = useJob(slug, id);
@@ -50,7 +34,18 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
   useEffect(() => {
     if (state) queryClient.invalidateQueries({ queryKey: ["jobs", slug] });
     if (state !== "done") return;
-    for (const key of ["sites", "rows", "field", "evidence", "brand"])
+    for (const key of [
+      "sites",
+      "rows",
+      "field",
+      "evidence",
+      "brand",
+      "sources",
+      "loads",
+      "connections",
+      "effect",
+      "events",
+    ])
       queryClient.invalidateQueries({ queryKey: [key] });
   }, [state, slug, queryClient]);
 
@@ -58,8 +53,11 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
   if (!job.data) return null;
   const outcome = job.data.outcome as Outcome;
   return (
-    <section aria-label="Load" className="mt-5" data-testid="job">
-      <h2 className="text-lg">{job.data.title}</h2>
+    <section aria-label={job.data.title} className="mt-5" data-testid="job">
+      <h2 className="text-lg">
+        {job.data.dry_run && "Tried: "}
+        {job.data.title}
+      </h2>
       {(state === "waiting" || state === "running") && (
         <div className="mt-1 flex items-center gap-3">
           <progress value={job.data.done_share} max={1} aria-label="Progress" className="h-2 w-64 accent-spruce" />
@@ -77,7 +75,8 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
           )}
         </div>
       )}
-      {state === "done" && <Done slug={slug} id={id} outcome={outcome} refusedRows={job.data.has_refused_rows} />}
+      {job.data.log.length > 0 && <Log lines={job.data.log} />}
+      {state === "done" && <Done slug={slug} job={job.data} outcome={outcome} />}
       {(state === "refused" || state === "failed" || state === "cancelled") && (
         <div
           role="alert"
@@ -92,7 +91,11 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
               {state === "refused" && (outcome.rows ?? 0) > 0 && (
                 <Button onClick={() => again(true)}>Load the good rows, list the refused</Button>
               )}
-              {state !== "refused" && <Button onClick={() => again(false)}>Load it again</Button>}
+              {(state !== "refused" || job.data.kind !== "load") && (
+                <Button onClick={() => again(false)}>
+                  {job.data.kind === "load" ? "Load it again" : "Go on where it stopped"}
+                </Button>
+              )}
             </p>
           )}
         </div>
@@ -101,97 +104,62 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
   );
 }
 
-function Done({
-  slug,
-  id,
-  outcome,
-  refusedRows,
-}: {
-  slug: string;
-  id: number;
-  outcome: Outcome;
-  refusedRows: boolean;
-}) {
+function Done({ slug, job, outcome }: { slug: string; job: Schemas["JobShown"]; outcome: Outcome }) {
   return (
     <div className="mt-1 border-spruce border-l-3 bg-sheet px-4 py-2">
-      <p className="font-serif text-base">
-        {outcome.changed
-          ? `${count(outcome.loaded)} of ${count(outcome.rows)} rows loaded: ${count(outcome.days)} days from ${day(outcome.first_day ?? "")} to ${day(outcome.last_day ?? "")}, ${count(outcome.pages)} pages, ${count(outcome.queries)} queries.`
-          : "Nothing changed: all rows of the file stood here already."}
-      </p>
+      {job.kind === "crawl" && (
+        <p className="font-serif text-base">
+          {count(outcome.pages)} addresses and {count(outcome.links)} links found: {answered(outcome.statuses ?? {})}.
+        </p>
+      )}
+      {job.kind === "refresh" &&
+        outcome.connections?.map((one) => (
+          <p key={one.source} className="font-serif text-base">
+            {SOURCES[one.source].name}:{" "}
+            {one.rows ? `${count(one.rows)} rows fetched, ${count(one.new)} of them new.` : "nothing was missing."}
+          </p>
+        ))}
+      {job.kind === "load" && <LoadWords outcome={outcome} />}
       {outcome.notices?.map((notice) => (
         <p key={notice} className="text-ochre">
           {notice}
         </p>
       ))}
-      {refusedRows && outcome.refusals && (
+      {job.has_refused_rows && outcome.refusals && (
         <>
           <p className="mt-1">
             {count(outcome.refused)} rows were refused.{" "}
-            <a href={`/api/sites/${slug}/jobs/${id}/refused.csv`} download className="underline">
+            <a href={`/api/sites/${slug}/jobs/${job.id}/refused.csv`} download className="underline">
               Download them, with what is wrong with each
             </a>
           </p>
           <Problems problems={outcome.refusals.first} rows={outcome.refusals.rows} counts={outcome.refusals.counts} />
         </>
       )}
-      <p className="mt-1">
-        <Link to="/$site/queries" params={{ site: slug }} className="underline">
-          See where clicks are lost
-        </Link>
-      </p>
+      {!job.dry_run && (
+        <p className="mt-1">
+          <Link to="/$site/queries" params={{ site: slug }} className="underline">
+            See where clicks are lost
+          </Link>
+        </p>
+      )}
     </div>
   );
 }
 
-function Problems({
-  problems,
-  rows,
-  counts,
-}: {
-  problems: FileProblem[];
-  rows: number;
-  counts: Record<string, number>;
-}) {
-  if (problems.length === 0) return null;
+function Log({ lines }: { lines: Schemas["LogLine"][] }) {
   return (
-    <>
-      {rows > 0 && (
-        <p className="text-faint">
-          {Object.entries(counts)
-            .map(([message, number]) => `${message}: ${count(number)}`)
-            .join("; ")}
-        </p>
-      )}
-      <div className="mt-1 max-h-80 overflow-auto">
-        <table className="w-full text-left">
-          <thead className="text-faint text-xs">
-            <tr>
-              {["line", "column", "what stands there", "what is wrong", "what to do"].map((name) => (
-                <th key={name} scope="col" className="pr-3 font-normal">
-                  {name}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {problems.map((problem) => (
-              <tr key={`${problem.line}${problem.message}`} className="border-rule border-t align-top">
-                <td className="pr-3">{problem.line ?? ""}</td>
-                <td className="pr-3">{problem.column}</td>
-                <td className="max-w-48 truncate pr-3 font-mono text-xs">{problem.value}</td>
-                <td className="pr-3">{problem.message}</td>
-                <td>{problem.remedy}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
-      {rows > problems.length && (
-        <p className="text-faint">
-          The first {problems.length} of {count(rows)}.
-        </p>
-      )}
-    </>
+    <details className="mt-1 text-faint text-xs">
+      <summary>
+        {lines.at(-1)?.line} ({lines.length} {plural(lines.length, "line")})
+      </summary>
+      <ol className="max-h-40 overflow-auto pl-4">
+        {lines.map((one) => (
+          <li key={one.at + one.line}>
+            {new Date(one.at).toLocaleTimeString("en-GB")} {one.line}
+          </li>
+        ))}
+      </ol>
+    </details>
   );
 }

@@ -1,117 +1,139 @@
-import { useState } from "react";
-import type { Schemas } from "../api/client";
+import { type ReactNode, useState } from "react";
+import { toast } from "sonner";
+import { api, given, type ProblemError, type Schemas } from "../api/client";
 import { count, day } from "../shared/format";
 import { Button, MainButton } from "../shared/parts";
+import { fieldWord, plural, SOURCES, type Source } from "./names";
+import { TableMatching } from "./TableMatching";
 
-const SAYS: Record<string, string> = {
-  day: "day",
-  page: "page",
-  query: "query",
-  clicks: "clicks",
-  impressions: "impressions",
-  position: "position",
-  ctr: "CTR (only to check)",
+type Table = Schemas["TableSeen"];
+export type Chosen = {
+  source: Source;
+  mapping: Record<string, number>;
+  choices: Schemas["ChoicesMade"];
+  skip: boolean;
 };
+export type LoadAsked = Omit<Schemas["LoadAsked"], "upload">;
 
 type Props = {
+  slug: string;
   uploaded: Schemas["Uploaded"];
   site: Schemas["SiteShown"];
-  load: (mapping: Record<string, number>, days: "replace" | "add", keep: boolean) => void;
+  load: (asked: LoadAsked) => void;
   drop: () => void;
+  children: ReactNode;
 };
 
-/** The columns as they were recognised, above the first rows; each can be said anew. */
-export function Matching({ uploaded, site, load, drop }: Props) {
-  const [mapping, setMapping] = useState(uploaded.mapping);
-  const [days, setDays] = useState<"replace" | "add">("replace");
-  const [keep, setKeep] = useState(false);
-  const missing = uploaded.required.filter((field) => mapping[field] === undefined);
-  const fieldOf = (column: number) => uploaded.fields.find((field) => mapping[field] === column) ?? "";
+const asSeen = (table: Table): Chosen => ({ source: table.source, mapping: table.mapping, choices: {}, skip: false });
 
-  function assign(column: number, field: string) {
-    const rest = Object.entries(mapping).filter(([name, index]) => index !== column && name !== field);
-    setMapping({ ...Object.fromEntries(rest), ...(field && { [field]: column }) });
+/** What each table of a file was taken for, above its first rows; everything can be said anew, tried, and loaded. */
+export function Matching({ slug, uploaded, site, load, drop, children }: Props) {
+  const [tables, setTables] = useState(uploaded.tables);
+  const [chosen, setChosen] = useState<Chosen[]>(() => uploaded.tables.map(asSeen));
+  const [mode, setMode] = useState<"replace" | "add" | null>(null);
+  const [keep, setKeep] = useState(false);
+  const used = tables
+    .map((table, number) => ({ table, choice: chosen[number] as Chosen }))
+    .filter(({ table, choice }) => !choice.skip && !table.refused);
+  const lacking = used.filter(({ table, choice }) => missing(table, choice).length > 0 || table.ambiguous_days);
+  const several = tables.length > 1;
+  // With several tables, those that lack a column are passed over and said so; with one there is nothing else to load.
+  const ready = used.length - (several ? lacking.length : 0) > 0 && (several || lacking.length === 0);
+
+  /** Look at the file anew with other choices for one of its tables. */
+  async function lookAgain(number: number, source: Source, choices: Schemas["ChoicesMade"]) {
+    const asked = chosen.map((one, at) => ({
+      source: at === number ? source : one.source,
+      mapping: at === number ? null : one.mapping,
+      choices: at === number ? choices : one.choices,
+      skip: one.skip,
+    }));
+    try {
+      const body = { tables: Object.fromEntries(asked.map((one, at) => [String(at), one])) };
+      const path = { slug, key: uploaded.upload };
+      const seen = given(await api.POST("/api/sites/{slug}/uploads/{key}/look", { params: { path }, body }));
+      setTables(seen.tables);
+      setChosen(
+        seen.tables.map((table, at) => ({
+          source: table.source,
+          mapping: table.mapping,
+          choices: asked[at]?.choices ?? choices,
+          skip: asked[at]?.skip ?? false,
+        })),
+      );
+    } catch (error) {
+      const { problem } = error as ProblemError;
+      toast.error([problem.detail, ...problem.problems.map((one) => `${one.message}. ${one.remedy}`)].join(" "));
+    }
   }
 
+  const change = (number: number, part: Partial<Chosen>) =>
+    setChosen((now) => now.map((one, at) => (at === number ? { ...one, ...part } : one)));
+  const asked = (dry_run: boolean): LoadAsked => ({
+    tables: Object.fromEntries(chosen.map((one, at) => [String(at), one])),
+    mode,
+    keep_good_rows: keep,
+    dry_run,
+  });
+
   return (
-    <section className="mt-5" aria-label="Columns">
-      <h2 className="text-lg">{uploaded.name}</h2>
-      <p className="text-faint">
-        About {count(uploaded.rows_about)} rows. Look whether each column is taken for what it is.
-      </p>
-      <div className="mt-2 overflow-x-auto">
-        <table className="w-full border-ink border-y text-left">
-          <thead>
-            <tr>
-              {uploaded.header.map((name, column) => (
-                // biome-ignore lint/suspicious/noArrayIndexKey: names may repeat; the place tells columns apart
-                <th key={column} scope="col" className="border-rule border-b px-1.5 py-1.5 font-normal">
-                  <label>
-                    <span className="block font-semibold">{name || `column ${column + 1}`}</span>
-                    <select
-                      aria-label={name || `column ${column + 1}`}
-                      value={fieldOf(column)}
-                      onChange={(event) => assign(column, event.target.value)}
-                      className={`w-28 border border-strong-rule bg-sheet px-1 py-0.5 ${fieldOf(column) ? "" : "text-faint"}`}
-                    >
-                      <option value="">not used</option>
-                      {uploaded.fields.map((field) => (
-                        <option key={field} value={field}>
-                          {SAYS[field] ?? field}
-                        </option>
-                      ))}
-                    </select>
-                  </label>
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {uploaded.first_rows.map((row, number) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: rows of a file have no other name
-              <tr key={number} className="border-rule border-b last:border-0">
-                {row.map((cell, column) => (
-                  <td
-                    // biome-ignore lint/suspicious/noArrayIndexKey: as above
-                    key={column}
-                    title={cell}
-                    className={`max-w-40 truncate px-1.5 py-1 ${fieldOf(column) ? "" : "text-faint"}`}
-                  >
-                    {cell}
-                  </td>
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
-      {missing.length > 0 && (
-        <p role="status" className="mt-2 text-rust">
-          No column is chosen for {missing.map((field) => SAYS[field] ?? field).join(", ")}. Choose one above.
+    <section className="mt-4 border-ink border-y py-3" aria-label="Columns">
+      {tables.map((table, number) => (
+        <TableMatching
+          // biome-ignore lint/suspicious/noArrayIndexKey: two files of an archive may have one name
+          key={number}
+          table={table}
+          chosen={chosen[number] as Chosen}
+          several={several}
+          encodings={uploaded.encodings}
+          change={(part) => change(number, part)}
+          lookAgain={(source, choices) => lookAgain(number, source, choices)}
+        />
+      ))}
+      {lacking.map(({ table, choice }) => (
+        <p key={table.name} role="status" className="mt-2 text-rust">
+          {several && `${table.name}: `}
+          {table.ambiguous_days
+            ? "The days can be read with the day or the month first. Say which it is above."
+            : `No column is chosen for ${missing(table, choice).map(fieldWord).join(", ")}. Choose one above${several ? ", or it is passed over" : ""}.`}
         </p>
-      )}
-      <fieldset className="mt-3 space-y-1">
+      ))}
+      <fieldset className="mt-3 flex flex-wrap gap-x-6 gap-y-1">
         <legend className="sr-only">What the file is</legend>
         <label className="flex min-h-6 items-center gap-2">
-          <input type="radio" name="days" checked={days === "replace"} onChange={() => setDays("replace")} />
-          The file holds its days whole: they replace what stands on those days.
+          <input type="radio" name="mode" checked={mode !== "add"} onChange={() => setMode("replace")} />
+          It holds its days whole: they replace what stands there
         </label>
         <label className="flex min-h-6 items-center gap-2">
-          <input type="radio" name="days" checked={days === "add"} onChange={() => setDays("add")} />
-          The file is a slice: keep the other rows of its days.
+          <input type="radio" name="mode" checked={mode === "add"} onChange={() => setMode("add")} />
+          It is a slice: other rows of its days stay
         </label>
         <label className="flex min-h-6 items-center gap-2">
           <input type="checkbox" checked={keep} onChange={() => setKeep(!keep)} />
-          Keep good rows: should some be refused, load the rest and list the refused ones.
+          Load good rows even if some are refused, and list the refused
         </label>
       </fieldset>
-      <div className="mt-3 flex items-center gap-3">
-        <MainButton disabled={missing.length > 0} onClick={() => load(mapping, days, keep)}>
+      <div className="mt-3 flex flex-wrap items-center gap-3">
+        <MainButton disabled={!ready} onClick={() => load(asked(false))}>
           Load into {site.name}
         </MainButton>
+        <Button disabled={!ready} onClick={() => load(asked(true))}>
+          Try it: what would change?
+        </Button>
         <Button onClick={drop}>Not this file</Button>
-        {site.last_day && <span className="text-faint">Data reach to {day(site.last_day)} now.</span>}
+        {site.last_day && <span className="text-faint">Search facts reach to {day(site.last_day)} now.</span>}
       </div>
+      {children}
     </section>
   );
+}
+
+function missing(table: Table, chosen: Chosen): string[] {
+  return table.fields
+    .filter((field) => field.required && chosen.mapping[field.name] === undefined)
+    .map((field) => field.name);
+}
+
+export function rowsAbout(table: Table): string {
+  return `About ${count(table.rows_about)} ${plural(table.rows_about, "row")}, taken for ${SOURCES[table.source].name.toLowerCase()}.`;
 }

@@ -20,7 +20,8 @@ type Maybe = number | null | undefined;
 export const count = (value: Maybe) => (value == null ? NONE : whole(value));
 export const change = (value: Maybe) => (value == null ? NONE : signed(value));
 export const place = (value: Maybe) => (value == null ? NONE : tenth(value));
-export const day = (iso: string) => date.format(new Date(`${iso}T00:00:00Z`));
+// "Sept" is British; the server's sentences write Sep.
+export const day = (iso: string) => date.format(new Date(`${iso}T00:00:00Z`)).replace("Sept", "Sep");
 
 /** A share with enough digits to tell small ones apart: 12 %, 3.4 %, 0.27 %. */
 export function share(value: Maybe): string {

@@ -1,0 +1,188 @@
+import { count, path, share } from "../shared/format";
+import { Button } from "../shared/parts";
+import { plural } from "./names";
+import { exactly, Lines, type RulePart, RuleRow } from "./RuleParts";
+
+const SLASHES: [RulePart["rules"]["slash"], string][] = [
+  ["seen", "folded where both are seen, as the crawl or most addresses show"],
+  ["with", "always with"],
+  ["without", "always without"],
+  ["apart", "kept apart"],
+];
+const SHOWN = 8;
+
+/** Which addresses are one page. */
+export function AddressRules({ rules, effect, change }: RulePart) {
+  return (
+    <RuleRow
+      title="One page, one address"
+      says="Facts of addresses that fold into one are added up; the addresses themselves are kept."
+      form={
+        <>
+          <Lines
+            label="Parameters that are dropped, one a line; * stands for anything"
+            value={rules.drop_parameters}
+            change={(drop_parameters) => change({ drop_parameters })}
+            rows={3}
+          />
+          <label className="flex min-h-6 items-center gap-2">
+            <input type="checkbox" checked={rules.fold_host} onChange={() => change({ fold_host: !rules.fold_host })} />
+            http, https and www. are the site's own
+          </label>
+          <label className="block">
+            <span className="mb-0.5 block text-faint">A slash at the end</span>
+            <select
+              value={rules.slash}
+              onChange={(event) => change({ slash: event.target.value as RulePart["rules"]["slash"] })}
+              className="w-full border border-strong-rule bg-sheet px-1 py-1"
+            >
+              {SLASHES.map(([value, says]) => (
+                <option key={value} value={value}>
+                  {says}
+                </option>
+              ))}
+            </select>
+          </label>
+          <Lines
+            label="Addresses that are never folded: patterns"
+            value={rules.apart}
+            change={(apart) => change({ apart })}
+          />
+        </>
+      }
+    >
+      {effect && (
+        <>
+          <p>
+            <strong>{count(effect.folded)}</strong> {plural(effect.folded, "address counts", "addresses count")} as
+            another
+            {Object.keys(effect.folded_by_reason).length > 0 &&
+              `: ${Object.entries(effect.folded_by_reason)
+                .map(([reason, number]) => `${reason} ${count(number)}`)
+                .join(", ")}`}
+            .
+          </p>
+          {effect.folded_examples.length > 0 && (
+            <table className="mt-1 w-full table-fixed text-left text-xs">
+              <thead className="text-faint">
+                <tr>
+                  <th scope="col" className="w-[38%] font-normal">
+                    address
+                  </th>
+                  <th scope="col" className="w-[28%] font-normal">
+                    counts as
+                  </th>
+                  <th scope="col" className="font-normal">
+                    because of
+                  </th>
+                  <th scope="col" className="w-14 pr-2 text-right font-normal">
+                    clicks
+                  </th>
+                  <th scope="col" className="w-20 font-normal">
+                    <span className="sr-only">undo</span>
+                  </th>
+                </tr>
+              </thead>
+              <tbody>
+                {effect.folded_examples.slice(0, SHOWN).map((one) => (
+                  <tr key={one.from} className="border-rule border-t">
+                    <td className="truncate py-1 pr-2" title={one.from}>
+                      {path(one.from)}
+                    </td>
+                    <td className="truncate pr-2" title={one.to}>
+                      {path(one.to)}
+                    </td>
+                    <td className="truncate pr-2 text-faint">{one.reasons.join(", ")}</td>
+                    <td className="pr-2 text-right">{count(one.clicks)}</td>
+                    <td>
+                      <Button plain onClick={() => change({ apart: [...rules.apart, exactly(one.from)] })}>
+                        keep apart
+                      </Button>
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+          {effect.folded > SHOWN && <p className="text-faint text-xs">and {count(effect.folded - SHOWN)} more.</p>}
+        </>
+      )}
+    </RuleRow>
+  );
+}
+
+/** Which pages count nowhere. */
+export function LeftOutRules({ rules, effect, change }: RulePart) {
+  const left = effect?.left_out ?? 0;
+  const hosts = effect?.hosts.filter((one) => one.host) ?? [];
+  return (
+    <RuleRow
+      title="Left out"
+      says="Staging copies, utility pages, what is not yours to judge. Their facts stay stored and count nowhere."
+      form={
+        <Lines
+          label="Addresses that are left out: patterns, one a line"
+          value={rules.left_out}
+          change={(left_out) => change({ left_out })}
+          rows={3}
+          placeholder="//staging\."
+        />
+      }
+    >
+      {effect && (
+        <>
+          <p>
+            <strong>{count(left)}</strong> {plural(left, "page is", "pages are")} left out
+            {left > 0 && ` with ${share(effect.left_out_clicks_share)} of all clicks`}.
+          </p>
+          <p className="truncate text-faint text-xs">
+            {effect.left_out_examples
+              .slice(0, SHOWN)
+              .map((one) => path(one.text))
+              .join(" · ")}
+          </p>
+          {hosts.map((one) => (
+            <p key={one.host} className="mt-1">
+              {one.host}: {count(one.pages)} {plural(one.pages, "page")}, {count(one.clicks)}{" "}
+              {plural(one.clicks, "click")}.{" "}
+              {!rules.left_out.includes(`//${(one.host ?? "").replaceAll(".", "\\.")}/`) && (
+                <Button
+                  plain
+                  onClick={() =>
+                    change({ left_out: [...rules.left_out, `//${(one.host ?? "").replaceAll(".", "\\.")}/`] })
+                  }
+                >
+                  leave out this host
+                </Button>
+              )}
+            </p>
+          ))}
+        </>
+      )}
+    </RuleRow>
+  );
+}
+
+/** Visits of one's own people, and the hosts from which visits are organic. */
+export function OwnVisitRules({ rules, change }: RulePart) {
+  return (
+    <RuleRow
+      title="Visits"
+      says="They count from the next load of a file with network addresses, or of an access log."
+      form={
+        <Lines
+          label="Networks of your own people, one a line"
+          value={rules.own_networks}
+          change={(own_networks) => change({ own_networks })}
+          placeholder="192.0.2.0/24"
+        />
+      }
+    >
+      <Lines
+        label="Hosts of search engines: patterns. In access logs, visits from them are organic."
+        value={rules.search_hosts}
+        change={(search_hosts) => change({ search_hosts })}
+      />
+    </RuleRow>
+  );
+}

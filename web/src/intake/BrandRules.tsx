@@ -1,0 +1,70 @@
+import { useDeferredValue, useState } from "react";
+import { ProblemError, type Schemas } from "../api/client";
+import { useBrandEffect } from "../api/hooks";
+import { useKeep } from "../queries/useKeep";
+import { count, share } from "../shared/format";
+import { Button } from "../shared/parts";
+import { useBrandSuggestions } from "./hooks";
+import { Lines, RuleRow } from "./RuleParts";
+
+/** Which queries are branded, with what the site's name and its clicks suggest. */
+export function BrandRules({ site }: { site: Schemas["SiteShown"] }) {
+  const [patterns, setPatterns] = useState(site.brand_patterns);
+  const effect = useBrandEffect(site.slug, useDeferredValue(patterns), true);
+  const suggestions = useBrandSuggestions(site.slug, site.last_day !== null);
+  const keep = useKeep(site);
+  const wrong = effect.error instanceof ProblemError ? effect.error.problem : null;
+  const fresh = suggestions.data?.filter((one) => !patterns.includes(one.pattern)) ?? [];
+  const changed = JSON.stringify(patterns) !== JSON.stringify(site.brand_patterns);
+
+  return (
+    <RuleRow
+      title="Brand"
+      says="Branded queries are clicked as only brands are, and would hide the rest: the lenses leave them out."
+      form={
+        <>
+          <Lines
+            label="Queries with any of these are branded: patterns, one a line"
+            value={patterns}
+            change={setPatterns}
+          />
+          {changed && (
+            <Button
+              disabled={wrong !== null}
+              onClick={() => keep({ brand_patterns: patterns }, { brand_patterns: site.brand_patterns })}
+            >
+              Keep the brand patterns
+            </Button>
+          )}
+        </>
+      }
+    >
+      {wrong ? (
+        <p className="text-rust">
+          {wrong.detail} {wrong.remedy}
+        </p>
+      ) : (
+        effect.data && (
+          <>
+            <p>
+              <strong>{count(effect.data.queries)}</strong> queries are branded, with{" "}
+              <strong>{share(effect.data.clicks_share)}</strong> of the last weeks' clicks.
+            </p>
+            <p className="truncate text-faint text-xs">{effect.data.examples.join(" · ")}</p>
+          </>
+        )
+      )}
+      {fresh.map((one) => (
+        <p key={one.pattern} className="mt-1">
+          <code className="text-xs">{one.pattern}</code> may be a brand: {one.reason}, {count(one.queries)} queries
+          {one.ctr !== null &&
+            ` with a CTR of ${share(one.ctr)} in first place, where others get ${share(one.ctr_of_others)}`}
+          .{" "}
+          <Button plain onClick={() => setPatterns([...patterns, one.pattern])}>
+            add it
+          </Button>
+        </p>
+      ))}
+    </RuleRow>
+  );
+}

@@ -1,0 +1,77 @@
+import { type FormEvent, useState } from "react";
+import { api, type Schemas } from "../api/client";
+import { Button, Dialog, Field, MainButton } from "../shared/parts";
+import { useAct } from "./hooks";
+import { moment, SOURCES, type Source } from "./names";
+
+type Props = { slug: string; source: Source; held?: Schemas["ConnectionShown"]; close: () => void };
+
+/** Where a source of the site can be fetched from, and whether every night. */
+export function ConnectionDialog({ slug, source, held, close }: Props) {
+  const act = useAct();
+  const [nightly, setNightly] = useState(held?.nightly ?? false);
+  const path = { slug, source };
+
+  async function keep(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const form = new FormData(event.currentTarget);
+    const token = String(form.get("token"));
+    const body = {
+      address: String(form.get("address")),
+      token: token || !held ? token : null,
+      private_allowed: held?.private_allowed ?? false,
+      nightly,
+    };
+    const kept = await act(
+      () => api.PUT("/api/sites/{slug}/connections/{source}", { params: { path }, body }),
+      "Connected. “Bring up to date” fetches what is missing.",
+    );
+    if (kept) close();
+  }
+
+  async function disconnect() {
+    await act(
+      () => api.DELETE("/api/sites/{slug}/connections/{source}", { params: { path } }),
+      "Disconnected. What was fetched stays.",
+    );
+    close();
+  }
+
+  return (
+    <Dialog title={`${SOURCES[source].name} from a service`} open onOpen={(open) => !open && close()}>
+      <form onSubmit={keep} className="space-y-3">
+        <p className="text-faint">
+          A service answers as docs/services.md tells: JSON over HTTP with a bearer token.
+          {held?.asked_at && ` Last asked ${moment(held.asked_at)}.`}
+        </p>
+        <Field
+          label="Address"
+          name="address"
+          type="url"
+          required
+          defaultValue={held?.address}
+          placeholder="https://data.shop.example/search"
+        />
+        <Field
+          label="Token"
+          name="token"
+          type="password"
+          autoComplete="off"
+          hint={
+            held?.has_token
+              ? "One is kept; leave this empty to go on with it."
+              : "Leave this empty where the service asks for none."
+          }
+        />
+        <label className="flex min-h-6 items-center gap-2">
+          <input type="checkbox" checked={nightly} onChange={() => setNightly(!nightly)} />
+          Bring up to date every night
+        </label>
+        <div className="flex gap-3">
+          <MainButton type="submit">Keep</MainButton>
+          {held && <Button onClick={disconnect}>Disconnect</Button>}
+        </div>
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,64 @@
+import type { FormEvent } from "react";
+import { api } from "../api/client";
+import { day } from "../shared/format";
+import { Button, Dialog, Field, MainButton } from "../shared/parts";
+import { useAct, useEvents } from "./hooks";
+
+/** The dated events of a site: add one, take one away. */
+export function EventsDialog({ slug, close }: { slug: string; close: () => void }) {
+  const events = useEvents(slug);
+  const act = useAct();
+
+  async function add(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const form = event.currentTarget;
+    const told = Object.fromEntries(new FormData(form)) as Record<string, string>;
+    const body = {
+      title: told.title ?? "",
+      first_day: told.first_day ?? "",
+      last_day: told.last_day || null,
+      kind: told.kind ?? "",
+      note: "",
+    };
+    const added = await act(() => api.POST("/api/sites/{slug}/events", { params: { path: { slug } }, body }));
+    if (added) form.reset();
+  }
+
+  return (
+    <Dialog title="Dated events" open onOpen={(open) => !open && close()}>
+      <ul>
+        {events.data?.map((one) => (
+          <li key={one.id} className="flex items-baseline gap-3 border-rule border-b py-1">
+            <span className="w-24 shrink-0">{day(one.first_day)}</span>
+            <span className="flex-1">
+              {one.title} {one.kind && <span className="text-faint">{one.kind}</span>}
+            </span>
+            <Button
+              plain
+              onClick={() =>
+                act(() =>
+                  api.DELETE("/api/sites/{slug}/events/{event_id}", { params: { path: { slug, event_id: one.id } } }),
+                )
+              }
+              aria-label={`Take away ${one.title}`}
+            >
+              take away
+            </Button>
+          </li>
+        ))}
+        {events.data?.length === 0 && <li className="text-faint">None yet.</li>}
+      </ul>
+      <form onSubmit={add} className="mt-4 grid grid-cols-2 gap-3">
+        <div className="col-span-2">
+          <Field label="What happened" name="title" required maxLength={300} />
+        </div>
+        <Field label="First day" name="first_day" type="date" required />
+        <Field label="Last day, if it took several" name="last_day" type="date" />
+        <Field label="Kind, such as release or campaign" name="kind" maxLength={60} />
+        <MainButton type="submit" className="self-end">
+          Add the event
+        </MainButton>
+      </form>
+    </Dialog>
+  );
+}

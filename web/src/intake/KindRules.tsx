@@ -1,0 +1,213 @@
+import { Plus, X } from "lucide-react";
+import type { Schemas } from "../api/client";
+import { count, path } from "../shared/format";
+import { Button } from "../shared/parts";
+import { type RulePart, RuleRow } from "./RuleParts";
+
+const EXEMPT: Record<string, string> = { bounce: "bounce rate", queries: "queries" };
+
+const words = (text: string) => text.split(/\s+/).filter(Boolean);
+
+/** What type a page is: the first that its address or its structured data match. */
+export function TypeRules({ rules, effect, change }: RulePart) {
+  const types = rules.page_types;
+  const set = (at: number, part: Partial<Schemas["PageTypeGiven"]>) =>
+    change({ page_types: types.map((one, index) => (index === at ? { ...one, ...part } : one)) });
+  return (
+    <RuleRow
+      title="Page types"
+      says="The first type that matches counts. A contact page bounces high by nature: exempt it, and nobody judges it by that."
+      form={
+        <>
+          {types.map((one, at) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: a type is told by its place while its name is typed
+            <fieldset key={at} className="border-rule border-t pt-1.5">
+              <legend className="sr-only">{one.name || "a new type"}</legend>
+              <div className="flex gap-1.5">
+                <Cell
+                  label="Name of the type"
+                  value={one.name}
+                  change={(name) => set(at, { name })}
+                  wide="w-24"
+                  placeholder="guide"
+                />
+                <Cell
+                  label="Patterns of its addresses"
+                  value={one.patterns.join(" ")}
+                  change={(text) => set(at, { patterns: words(text) })}
+                  wide="flex-1"
+                  placeholder="/guides/"
+                  mono
+                />
+                <Button
+                  plain
+                  aria-label={`Take away the type ${one.name}`}
+                  onClick={() => change({ page_types: types.filter((_, index) => index !== at) })}
+                >
+                  <X size={14} />
+                </Button>
+              </div>
+              <div className="mt-1 flex flex-wrap items-center gap-x-3 text-xs">
+                <Cell
+                  label="Kinds of structured data that tell it"
+                  value={(one.structured_data ?? []).join(" ")}
+                  change={(text) => set(at, { structured_data: words(text) })}
+                  wide="w-28"
+                  placeholder="Product"
+                />
+                <span className="text-faint">exempt from</span>
+                {Object.entries(EXEMPT).map(([name, says]) => {
+                  const exempt = one.exempt ?? [];
+                  const on = exempt.includes(name as "bounce");
+                  return (
+                    <label key={name} className="flex min-h-6 items-center gap-1">
+                      <input
+                        type="checkbox"
+                        checked={on}
+                        onChange={() =>
+                          set(at, {
+                            exempt: on ? exempt.filter((other) => other !== name) : [...exempt, name as "bounce"],
+                          })
+                        }
+                      />
+                      {says}
+                    </label>
+                  );
+                })}
+              </div>
+            </fieldset>
+          ))}
+          <Button
+            onClick={() =>
+              change({ page_types: [...types, { name: "", patterns: [], structured_data: [], exempt: [] }] })
+            }
+          >
+            <Plus size={14} aria-hidden="true" /> Another type
+          </Button>
+        </>
+      }
+    >
+      {effect && <Held rows={effect.types} none="of no type" thing="pages" shorten />}
+    </RuleRow>
+  );
+}
+
+/** Which queries belong together; a query may be in several groups. */
+export function GroupRules({ rules, effect, change }: RulePart) {
+  const groups = rules.query_groups;
+  const set = (at: number, part: Partial<Schemas["QueryGroupGiven"]>) =>
+    change({ query_groups: groups.map((one, index) => (index === at ? { ...one, ...part } : one)) });
+  return (
+    <RuleRow
+      title="Query groups"
+      says="Queries with any of a group's patterns; a query may be in several groups."
+      form={
+        <>
+          {groups.map((one, at) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: a group is told by its place while its name is typed
+            <div key={at} className="flex gap-1.5">
+              <Cell
+                label="Name of the group"
+                value={one.name}
+                change={(name) => set(at, { name })}
+                wide="w-24"
+                placeholder="hire"
+              />
+              <Cell
+                label="Patterns of its queries"
+                value={one.patterns.join(" ")}
+                change={(text) => set(at, { patterns: words(text) })}
+                wide="flex-1"
+                placeholder="\bhire\b \brental\b"
+                mono
+              />
+              <Button
+                plain
+                aria-label={`Take away the group ${one.name}`}
+                onClick={() => change({ query_groups: groups.filter((_, index) => index !== at) })}
+              >
+                <X size={14} />
+              </Button>
+            </div>
+          ))}
+          <Button onClick={() => change({ query_groups: [...groups, { name: "", patterns: [] }] })}>
+            <Plus size={14} aria-hidden="true" /> Another group
+          </Button>
+        </>
+      }
+    >
+      {effect && <Held rows={effect.groups} none="in no group" thing="queries" />}
+    </RuleRow>
+  );
+}
+
+function Cell(props: {
+  label: string;
+  value: string;
+  change: (value: string) => void;
+  wide: string;
+  placeholder?: string;
+  mono?: boolean;
+}) {
+  return (
+    <input
+      aria-label={props.label}
+      title={props.label}
+      defaultValue={props.value}
+      placeholder={props.placeholder}
+      spellCheck={false}
+      onChange={(event) => props.change(event.target.value)}
+      className={`${props.wide} min-w-0 border border-strong-rule bg-sheet px-1.5 py-0.5 ${props.mono ? "font-mono text-xs" : ""}`}
+    />
+  );
+}
+
+function Held({
+  rows,
+  none,
+  thing,
+  shorten,
+}: {
+  rows: Schemas["Counted"][];
+  none: string;
+  thing: string;
+  shorten?: boolean;
+}) {
+  return (
+    <table className="w-full table-fixed text-left">
+      <thead className="text-faint text-xs">
+        <tr>
+          <th scope="col" className="w-28 font-normal">
+            <span className="sr-only">name</span>
+          </th>
+          <th scope="col" className="w-20 pr-3 text-right font-normal">
+            {thing}
+          </th>
+          <th scope="col" className="w-20 pr-3 text-right font-normal">
+            clicks
+          </th>
+          <th scope="col" className="font-normal">
+            most clicked
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((row) => (
+          <tr key={row.name} className="border-rule border-t">
+            <th scope="row" className={`truncate py-1 pr-2 font-normal ${row.name ? "" : "text-faint"}`}>
+              {row.name || none}
+            </th>
+            <td className="pr-3 text-right">{count(row.count)}</td>
+            <td className="pr-3 text-right">{count(row.clicks)}</td>
+            <td className="truncate text-faint text-xs" title={row.examples.join("\n")}>
+              {row.examples
+                .slice(0, 3)
+                .map((one) => (shorten ? path(one) : one))
+                .join(" · ")}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

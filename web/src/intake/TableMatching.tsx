@@ -1,0 +1,193 @@
+import type { Schemas } from "../api/client";
+import { type Chosen, rowsAbout } from "./Matching";
+import { fieldWord, SOURCES, type Source } from "./names";
+
+const CHANNELS = ["organic", "paid", "direct", "referral", "social", "email", "other"] as const;
+type Choices = Schemas["ChoicesMade"];
+
+type Props = {
+  table: Schemas["TableSeen"];
+  chosen: Chosen;
+  several: boolean;
+  encodings: string[];
+  change: (part: Partial<Chosen>) => void;
+  lookAgain: (source: Source, choices: Choices) => void;
+};
+
+/** One table: what it is taken for, its columns, its first rows. */
+export function TableMatching({ table, chosen, several, encodings, change, lookAgain }: Props) {
+  if (table.refused) {
+    return (
+      <p className="border-rule border-b py-1.5">
+        <span className="font-semibold">{table.name}</span>{" "}
+        <span className="text-faint">cannot be read: {table.refused}</span>
+      </p>
+    );
+  }
+  return (
+    <div className={several ? "border-rule border-b py-2 last:border-0" : ""}>
+      <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
+        <h2 className="text-lg">{table.name}</h2>
+        {several && (
+          <label className="flex min-h-6 items-center gap-1.5">
+            <input type="checkbox" checked={!chosen.skip} onChange={() => change({ skip: !chosen.skip })} />
+            load it
+          </label>
+        )}
+        <span className="text-faint">
+          {rowsAbout(table)}
+          {table.remembered && " Its columns are as you chose them before."}
+        </span>
+      </div>
+      {!chosen.skip && (
+        <>
+          <Settled table={table} chosen={chosen} encodings={encodings} lookAgain={lookAgain} />
+          <Columns table={table} chosen={chosen} change={change} />
+          {table.notices.map((notice) => (
+            <p key={notice} className="mt-1 text-faint text-xs">
+              {notice}
+            </p>
+          ))}
+        </>
+      )}
+    </div>
+  );
+}
+
+/** What may be settled where the bytes of a file leave it open. */
+function Settled({ table, chosen, encodings, lookAgain }: Pick<Props, "table" | "chosen" | "encodings" | "lookAgain">) {
+  const settle = (part: Partial<Choices>) => lookAgain(chosen.source, { ...chosen.choices, ...part });
+  return (
+    <div className="mt-1.5 flex flex-wrap items-center gap-x-5 gap-y-1.5">
+      <Choice
+        label="It is"
+        value={chosen.source}
+        options={Object.entries(SOURCES).map(([value, { name }]) => [value, name])}
+        choose={(source) => lookAgain(source as Source, chosen.choices)}
+      />
+      {table.sheets.length > 1 && (
+        <Choice
+          label="Sheet"
+          value={table.sheet ?? ""}
+          options={table.sheets.map((name) => [name, name])}
+          choose={(sheet) => settle({ sheet })}
+        />
+      )}
+      {table.encoding && (
+        <Choice
+          label="Letters"
+          value={table.encoding}
+          options={encodings.map((name) => [name, name])}
+          choose={(encoding) => settle({ encoding })}
+        />
+      )}
+      <Choice
+        label="Decimals"
+        value={table.decimal}
+        options={[
+          [".", "1,234.5"],
+          [",", "1.234,5"],
+        ]}
+        choose={(decimal) => settle({ decimal: decimal as "." | "," })}
+      />
+      {(table.ambiguous_days || table.day_order) && (
+        <Choice
+          label="Days"
+          value={table.day_order ?? ""}
+          options={[
+            ...(table.day_order ? [] : ([["", "which way?"]] as [string, string][])),
+            ["day first", "31/12/2026"],
+            ["month first", "12/31/2026"],
+          ]}
+          choose={(order) => order && settle({ day_order: order as "day first" | "month first" })}
+        />
+      )}
+      {chosen.source === "visits" && chosen.mapping.channel === undefined && (
+        <Choice
+          label="All visits are"
+          value={chosen.choices.channel ?? "other"}
+          options={CHANNELS.map((name) => [name, name])}
+          choose={(channel) => settle({ channel: channel as (typeof CHANNELS)[number] })}
+        />
+      )}
+    </div>
+  );
+}
+
+function Choice(props: { label: string; value: string; options: [string, string][]; choose: (value: string) => void }) {
+  return (
+    <label className="flex items-center gap-1.5">
+      <span className="text-faint">{props.label}</span>
+      <select
+        value={props.value}
+        onChange={(event) => props.choose(event.target.value)}
+        className="max-w-52 border border-strong-rule bg-sheet px-1 py-0.5"
+      >
+        {props.options.map(([value, name]) => (
+          <option key={value} value={value}>
+            {name}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
+/** The columns above the first rows; each can be said anew. */
+function Columns({ table, chosen, change }: Pick<Props, "table" | "chosen" | "change">) {
+  const fieldOf = (column: number) => table.fields.find((field) => chosen.mapping[field.name] === column)?.name ?? "";
+
+  function assign(column: number, field: string) {
+    const rest = Object.entries(chosen.mapping).filter(([name, index]) => index !== column && name !== field);
+    change({ mapping: { ...Object.fromEntries(rest), ...(field && { [field]: column }) } });
+  }
+
+  return (
+    <div className="mt-2 overflow-x-auto">
+      <table className="w-full border-rule border-y text-left">
+        <thead>
+          <tr>
+            {table.header.map((name, column) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: names may repeat; the place tells columns apart
+              <th key={column} scope="col" className="border-rule border-b px-1.5 py-1.5 font-normal">
+                <label>
+                  <span className="block max-w-40 truncate font-semibold">{name || `column ${column + 1}`}</span>
+                  <select
+                    aria-label={name || `column ${column + 1}`}
+                    value={fieldOf(column)}
+                    onChange={(event) => assign(column, event.target.value)}
+                    className={`w-28 border border-strong-rule bg-sheet px-1 py-0.5 ${fieldOf(column) ? "" : "text-faint"}`}
+                  >
+                    <option value="">not used</option>
+                    {table.fields.map((field) => (
+                      <option key={field.name} value={field.name}>
+                        {fieldWord(field.name)}
+                      </option>
+                    ))}
+                  </select>
+                </label>
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {table.first_rows.map((row, number) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: rows of a file have no other name
+            <tr key={number} className="border-rule border-b last:border-0">
+              {row.map((cell, column) => (
+                <td
+                  // biome-ignore lint/suspicious/noArrayIndexKey: as above
+                  key={column}
+                  title={cell}
+                  className={`max-w-40 truncate px-1.5 py-1 ${fieldOf(column) ? "" : "text-faint"}`}
+                >
+                  {/^https?:\/\//.test(cell) ? cell.replace(/^https?:\/\/[^/]+/, "…") : cell}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}

@@ -1,0 +1,41 @@
+// How sources, fields and states are called on the screens of Intake.
+import type { Schemas } from "../api/client";
+
+export type Source = Schemas["SourceHeld"]["source"];
+
+export const SOURCES: Record<Source, { name: string; holds: string }> = {
+  search: { name: "Search facts", holds: "clicks, impressions and position by day, page and query" },
+  visits: { name: "Visits", holds: "sessions, bounces, conversions by day, landing page and channel" },
+  crawl: { name: "Crawl", holds: "what each page says and links to" },
+  links: { name: "Links from other sites", holds: "who links to which page, in which words" },
+  volumes: { name: "Search volumes", holds: "monthly searches and price per click by query" },
+  results: { name: "Results pages", holds: "what stands on the results page of a query" },
+  events: { name: "Dated events", holds: "updates, releases, campaigns" },
+};
+
+const FIELD_WORDS: Record<string, string> = {
+  ctr: "CTR (only to check)",
+  engaged: "engaged sessions",
+  bounce_rate: "bounce rate",
+  mean_seconds: "seconds a session",
+  network_address: "network address (to leave out own visits)",
+  redirect_to: "redirect to",
+  main_text: "main text",
+  from_address: "linking page",
+  first_seen: "first seen",
+  last_seen: "last seen",
+  price_per_click: "price per click",
+  first_day: "first day",
+  last_day: "last day",
+};
+export const fieldWord = (name: string) => FIELD_WORDS[name] ?? name;
+
+const when = new Intl.DateTimeFormat("en-GB", {
+  day: "numeric",
+  month: "short",
+  year: "numeric",
+  hour: "2-digit",
+  minute: "2-digit",
+});
+export const moment = (iso: string) => when.format(new Date(iso)).replace("Sept", "Sep");
+export const plural = (number: number, one: string, more = `${one}s`) => (number === 1 ? one : more);

@@ -1,0 +1,265 @@
+"""The HTTP interface of Intake: files, loads, services, crawls, events, rules of cleaning."""
+
+import gzip
+import tempfile
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from ninja import File, Query, Router, Status
+from ninja.files import UploadedFile
+
+from zugzwang.api import schemas as s
+from zugzwang.api.problems import PROBLEMS, actor
+from zugzwang.core.cleaning import Rules
+from zugzwang.core.grains import Source
+from zugzwang.desk import cleaning, connections, sources
+from zugzwang.errors import NotFound
+from zugzwang.intake import jobs, loading, uploads
+from zugzwang.intake.delimited import ENCODINGS
+from zugzwang.intake.fields import FIELDS
+from zugzwang.store.models import Connection, Job, Load, RuleChange, Site
+
+FIRST_ROWS = 6
+LOADS_LISTED = 50
+
+router = Router()
+
+
+@router.get("/sites/{slug}/sources", response={200: list[s.SourceHeld], **PROBLEMS})
+def list_sources(request: HttpRequest, slug: str) -> Any:
+    return sources.sources(actor(request).site(slug))
+
+
+# --- files -------------------------------------------------------------------------------------------------------------
+
+
+def shown_upload(key: str, name: str, seen: Sequence[loading.Seen]) -> s.Uploaded:
+    return s.Uploaded(upload=key, name=name, tables=[shown_table(one) for one in seen], encodings=list(ENCODINGS))
+
+
+def shown_table(seen: loading.Seen) -> s.TableSeen:
+    table = seen.table
+    return s.TableSeen(
+        name=seen.name,
+        refused=seen.refused,
+        source=seen.source,
+        header=table.header if table else [],
+        header_line=table.header_line if table else 0,
+        unit=table.unit if table else "line",
+        mapping=dict(seen.mapping),
+        missing=list(seen.missing),
+        fields=[s.FieldShown(name=field.name, required=field.required) for field in FIELDS[seen.source]],
+        first_rows=[list(row) for row in seen.first_rows[:FIRST_ROWS]],
+        rows_about=table.rows_about if table else 0,
+        notices=table.notices if table else [],
+        sheets=table.sheets if table else [],
+        sheet=table.sheet if table else None,
+        encoding=table.encoding if table else None,
+        decimal=seen.style.decimal,
+        day_order=seen.style.day_order,
+        ambiguous_days=seen.ambiguous_days,
+        remembered=seen.remembered,
+    )
+
+
+@router.post("/sites/{slug}/uploads", response={201: s.Uploaded, **PROBLEMS})
+def upload(request: HttpRequest, slug: str, file: File[UploadedFile]) -> Any:
+    site = actor(request).site_to_change(slug)
+    key = uploads.keep(site, file.name or "file", file.chunks(), file.size or 0)
+    try:
+        return Status(201, look(site, key, s.LookAsked()))
+    except Exception:
+        uploads.discard(key)
+        raise
+
+
+@router.post("/sites/{slug}/uploads/{key}/look", response={200: s.Uploaded, **PROBLEMS})
+def look_again(request: HttpRequest, slug: str, key: str, given: s.LookAsked) -> Any:
+    return look(actor(request).site_to_change(slug), key, given)
+
+
+def look(site: Site, key: str, given: s.LookAsked) -> s.Uploaded:
+    path, name = uploads.find(site, key)
+    with tempfile.TemporaryDirectory() as scratch:
+        asked = jobs.tables_asked(as_tables(given))
+        return shown_upload(key, name, loading.look(site, path, name, Path(scratch), asked))
+
+
+def as_tables(given: s.LookAsked) -> dict[str, Any]:
+    return {str(number): table.model_dump() for number, table in given.tables.items()}
+
+
+@router.post("/sites/{slug}/loads", response={202: s.JobShown, **PROBLEMS})
+def ask_for_load(request: HttpRequest, slug: str, given: s.LoadAsked) -> Status[s.JobShown]:
+    told = {"mode": given.mode, "keep_good_rows": given.keep_good_rows, "dry_run": given.dry_run, "tables": as_tables(given)}
+    return Status(202, shown_job(jobs.ask_for_load(actor(request), slug, given.upload, told)))
+
+
+def listed_load(load: Load) -> dict[str, Any]:
+    names = ("id", "source", "name", "rows", "first_day", "last_day", "made_at", "taken_back_at")
+    by, back = load.user, load.taken_back_by
+    who = {"by": by.get_username() if by else "", "taken_back_by": back.get_username() if back else ""}
+    return {**{name: getattr(load, name) for name in names}, **who}
+
+
+@router.get("/sites/{slug}/loads", response={200: s.Loads, **PROBLEMS})
+def list_loads(request: HttpRequest, slug: str, offset: Query[int] = 0) -> Any:
+    loads = Load.objects.filter(site=actor(request).site(slug)).select_related("user", "taken_back_by").defer("report")
+    first = max(offset, 0)
+    return {"total": loads.count(), "loads": [listed_load(load) for load in loads[first : first + LOADS_LISTED]]}
+
+
+@router.get("/sites/{slug}/loads/{load_id}", response={200: s.LoadShown, **PROBLEMS})
+def show_load(request: HttpRequest, slug: str, load_id: int) -> Any:
+    load = loading.find_load(actor(request), slug, load_id)
+    return {**listed_load(load), "report": load.report}
+
+
+@router.post("/sites/{slug}/loads/{load_id}/take-back", response={200: s.LoadShown, **PROBLEMS})
+def take_back(request: HttpRequest, slug: str, load_id: int) -> Any:
+    loading.take_back(actor(request), slug, load_id)
+    return show_load(request, slug, load_id)
+
+
+# --- jobs --------------------------------------------------------------------------------------------------------------
+
+
+def shown_job(job: Job) -> s.JobShown:
+    computed = {"has_refused_rows", "dry_run", "upload"}
+    return s.JobShown(
+        **{name: getattr(job, name) for name in s.JobShown.model_fields if name not in computed},
+        has_refused_rows=bool(job.outcome.get("refused")),
+        dry_run=bool(job.request.get("dry_run", False)),
+        upload=job.request.get("upload"),
+    )
+
+
+@router.get("/sites/{slug}/jobs", response={200: list[s.JobShown], **PROBLEMS})
+def list_jobs(request: HttpRequest, slug: str) -> list[s.JobShown]:
+    return [shown_job(job) for job in jobs.recent(actor(request), slug)]
+
+
+@router.get("/sites/{slug}/jobs/{job_id}", response={200: s.JobShown, **PROBLEMS})
+def show_job(request: HttpRequest, slug: str, job_id: int) -> s.JobShown:
+    return shown_job(jobs.find(actor(request), slug, job_id))
+
+
+@router.post("/sites/{slug}/jobs/{job_id}/cancel", response={200: s.JobShown, **PROBLEMS})
+def cancel_job(request: HttpRequest, slug: str, job_id: int) -> s.JobShown:
+    return shown_job(jobs.cancel(actor(request), slug, job_id))
+
+
+@router.post("/sites/{slug}/jobs/{job_id}/again", response={202: s.JobShown, **PROBLEMS})
+def ask_again(request: HttpRequest, slug: str, job_id: int, given: s.AskedAgain) -> Status[s.JobShown]:
+    return Status(202, shown_job(jobs.ask_again(actor(request), slug, job_id, given.keep_good_rows)))
+
+
+@router.get("/sites/{slug}/jobs/{job_id}/refused.csv", response={200: str, **PROBLEMS})
+def refused_rows(request: HttpRequest, slug: str, job_id: int) -> HttpResponse:
+    job = jobs.find(actor(request), slug, job_id)
+    if not job.refused_rows:
+        raise NotFound("This load refused no rows.", "There is nothing to download.")
+    response = HttpResponse(gzip.decompress(job.refused_rows), content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="refused-rows-{job.id}.csv"'
+    return response
+
+
+# --- services and crawls -----------------------------------------------------------------------------------------------
+
+
+def shown_connection(connection: Connection) -> s.ConnectionShown:
+    # The token is told to the service alone.
+    names = ("source", "address", "private_allowed", "nightly", "asked_at")
+    return s.ConnectionShown(**{name: getattr(connection, name) for name in names}, has_token=bool(connection.token))
+
+
+@router.get("/sites/{slug}/connections", response={200: list[s.ConnectionShown], **PROBLEMS})
+def list_connections(request: HttpRequest, slug: str) -> Any:
+    return [shown_connection(one) for one in connections.connections(actor(request).site(slug))]
+
+
+@router.put("/sites/{slug}/connections/{source}", response={200: s.ConnectionShown, **PROBLEMS})
+def connect(request: HttpRequest, slug: str, source: Source, given: s.ConnectionGiven) -> Any:
+    return shown_connection(connections.connect(actor(request), slug, source, **given.model_dump()))
+
+
+@router.delete("/sites/{slug}/connections/{source}", response={204: None, **PROBLEMS})
+def disconnect(request: HttpRequest, slug: str, source: Source) -> Status[None]:
+    connections.disconnect(actor(request), slug, source)
+    return Status(204, None)
+
+
+@router.post("/sites/{slug}/refresh", response={202: s.JobShown, **PROBLEMS})
+def refresh(request: HttpRequest, slug: str, given: s.RefreshAsked) -> Any:
+    chosen = None
+    if given.sources is not None:
+        held = Connection.objects.filter(site=actor(request).site(slug), source__in=given.sources)
+        chosen = list(held.values_list("id", flat=True))
+    return Status(202, shown_job(jobs.ask_for_refresh(actor(request), slug, chosen)))
+
+
+@router.post("/sites/{slug}/crawl", response={202: s.JobShown, **PROBLEMS})
+def crawl(request: HttpRequest, slug: str, given: s.CrawlAsked) -> Any:
+    return Status(202, shown_job(jobs.ask_for_crawl(actor(request), slug, given.model_dump())))
+
+
+# --- events ------------------------------------------------------------------------------------------------------------
+
+
+@router.get("/sites/{slug}/events", response={200: list[s.EventShown], **PROBLEMS})
+def list_events(request: HttpRequest, slug: str) -> Any:
+    return connections.events(actor(request).site(slug))
+
+
+@router.post("/sites/{slug}/events", response={201: s.EventShown, **PROBLEMS})
+def add_event(request: HttpRequest, slug: str, given: s.EventGiven) -> Any:
+    return Status(201, connections.add_event(actor(request), slug, **given.model_dump()))
+
+
+@router.delete("/sites/{slug}/events/{event_id}", response={204: None, **PROBLEMS})
+def remove_event(request: HttpRequest, slug: str, event_id: int) -> Status[None]:
+    connections.remove_event(actor(request), slug, event_id)
+    return Status(204, None)
+
+
+# --- rules of cleaning -------------------------------------------------------------------------------------------------
+
+
+def given_rules(given: s.RulesGiven) -> Rules:
+    return cleaning.from_json(given.model_dump())
+
+
+def shown_rules(rules: Rules) -> dict[str, Any]:
+    return cleaning.as_json(rules)
+
+
+@router.get("/sites/{slug}/rules", response={200: s.RulesGiven, **PROBLEMS})
+def show_rules(request: HttpRequest, slug: str) -> Any:
+    return shown_rules(cleaning.rules_of(actor(request).site(slug)))
+
+
+@router.put("/sites/{slug}/rules", response={200: s.RulesGiven, **PROBLEMS})
+def keep_rules(request: HttpRequest, slug: str, given: s.RulesGiven) -> Any:
+    return shown_rules(cleaning.rules_of(cleaning.keep(actor(request), slug, given_rules(given))))
+
+
+@router.post("/sites/{slug}/rules/effect", response={200: s.RulesEffect, **PROBLEMS}, by_alias=True)
+def rules_effect(request: HttpRequest, slug: str, given: s.RulesGiven) -> Any:
+    return cleaning.effect(actor(request).site(slug), given_rules(given))
+
+
+def shown_change(change: RuleChange) -> dict[str, Any]:
+    by = change.user.get_username() if change.user else ""
+    return {"id": change.id, "made_at": change.made_at, "by": by, "words": change.words}
+
+
+@router.get("/sites/{slug}/rules/changes", response={200: list[s.RuleChangeShown], **PROBLEMS})
+def rule_changes(request: HttpRequest, slug: str) -> Any:
+    return [shown_change(change) for change in cleaning.changes(actor(request).site(slug))]
+
+
+@router.post("/sites/{slug}/rules/changes/{change_id}/put-back", response={200: s.RulesGiven, **PROBLEMS})
+def put_back(request: HttpRequest, slug: str, change_id: int) -> Any:
+    return shown_rules(cleaning.rules_of(cleaning.put_back(actor(request), slug, change_id)))
