@@ -4,11 +4,13 @@ from pathlib import Path
 
 import polars as pl
 import pytest
+from django.contrib.auth.models import User
+from django.test import Client
 
 from zugzwang.core.grains import PAGE_QUERY, Grain
 from zugzwang.desk import cleaning, frames, sources
 from zugzwang.store import blocks
-from zugzwang.store.models import Load, Site
+from zugzwang.store.models import Load, Membership, Site
 
 HEADER = ["date", "page", "query", "clicks", "impressions", "position"]
 WriteCsv = Callable[..., Path]
@@ -17,6 +19,19 @@ WriteCsv = Callable[..., Path]
 @pytest.fixture
 def site(db: None) -> Site:
     return Site.objects.create(slug="shop", name="Shop", address="https://shop.example")
+
+
+@pytest.fixture
+def analyst(site: Site) -> User:
+    user = User.objects.create_user("analyst", password="a long password")
+    Membership.objects.create(site=site, user=user)
+    return user
+
+
+@pytest.fixture
+def signed_in(client: Client, analyst: User) -> Client:
+    client.force_login(analyst)
+    return client
 
 
 @pytest.fixture

@@ -1,23 +1,8 @@
 import pytest
-from django.contrib.auth.models import User
-from django.test import Client
 
 from tests.conftest import keep
 from tests.planted import PlantedSite, planted_site
-from zugzwang.store.models import Membership, Page, Query, Site
-
-
-@pytest.fixture
-def analyst(site: Site) -> User:
-    user = User.objects.create_user("analyst", password="a long password")
-    Membership.objects.create(site=site, user=user)
-    return user
-
-
-@pytest.fixture
-def signed_in(client: Client, analyst: User) -> Client:
-    client.force_login(analyst)
-    return client
+from zugzwang.store.models import Page, Query, Site
 
 
 @pytest.fixture

@@ -88,7 +88,9 @@ def _from_clicks(rows: pl.DataFrame) -> list[Suggestion]:
     standing_first = rows.filter(first)
     # Others are all that hold none of the candidates' words: brands must not set the measure for brands.
     others = standing_first.filter(
-        ~pl.col("query").str.to_lowercase().str.contains_any(candidates["word"]) if candidates.height else pl.lit(True)
+        ~pl.col("query").str.to_lowercase().str.contains_any(candidates["word"].implode())
+        if candidates.height
+        else pl.lit(True)
     )
     if candidates.is_empty() or int(others["impressions"].sum()) < ENOUGH_SHOWN:
         return []

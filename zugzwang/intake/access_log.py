@@ -54,9 +54,16 @@ def is_access_log(start: bytes) -> bool:
     return bool(lines) and int(found.sum()) * 2 > len(lines)
 
 
-def open_access_log(path: Path, name: str, rules: LogRules) -> AccessLog:
+def open_access_log(path: Path, name: str, rules: LogRules, scratch: Path) -> AccessLog:
     """The visits in a log, added up by day, landing page and channel. FileRefused where it holds none."""
-    requests = _requests(path)
+    try:
+        requests = _requests(path)
+    except pl.exceptions.ComputeError:
+        # Attackers send bytes that are no text; what they broke is replaced, line by line.
+        readable = scratch / f"{path.name}.readable"
+        with path.open(encoding="utf-8", errors="replace", newline="") as old, readable.open("w", encoding="utf-8") as new:
+            new.writelines(old)
+        requests = _requests(readable)
     bad = requests.filter(pl.col("visitor").is_null())
     read = requests.filter(pl.col("visitor").is_not_null())
     views = read.filter(is_page_view())

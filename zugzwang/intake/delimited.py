@@ -172,8 +172,9 @@ def encoding_of(path: Path) -> str:
         # Letters beyond ASCII that are good UTF-8 mean a UTF-8 text with a few bad places; they are refused row by row.
         if any(ord(letter) > 127 and letter != NOT_UTF8 for letter in read):
             return "utf-8"
-        best = from_bytes(sample, cp_isolation=list(ENCODINGS[3:])).best()
-        return best.encoding if best is not None and best.encoding in ENCODINGS else "cp1252"
+        likely = [match.encoding for match in from_bytes(sample, cp_isolation=list(ENCODINGS[3:]))]
+        # Western and eastern letters share their codes; where both make sense, the western ones are far more usual.
+        return "cp1252" if "cp1252" in likely or not likely else likely[0]
     return "utf-8"
 
 

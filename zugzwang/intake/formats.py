@@ -77,7 +77,7 @@ def open_table(member: Member, choices: Choices, scratch: Path, log_rules: LogRu
     if text[:15].upper() == b"BEGIN:VCALENDAR":
         return open_calendar(path, name)
     if is_access_log(start):
-        return open_access_log(path, name, log_rules)
+        return open_access_log(path, name, log_rules, scratch)
     if text.startswith(b"{") and not _is_one_object(path, text):
         return open_ndjson(path, name, choices)
     if text.startswith((b"{", b"[")):

@@ -28,7 +28,9 @@ ATTEMPTS = 8
 WAIT_SECONDS = (0.5, 1, 2, 4, 8, 16, 32)
 WAIT_MAX_SECONDS = 120.0
 PAGES_MAX = 100_000
-_LINK = re.compile(r'<([^>]*)>\s*((?:;\s*[^;,"]+(?:="[^"]*"|=[^;,]*)?\s*)*)')
+# RFC 8288, section 3: a target, and parameters whose quoted texts may hold any sign.
+_PARAMETER = r""";\s*([\w!#$%&'*+.^`|~-]+)(?:\s*=\s*("(?:[^"\\]|\\.)*"|[^",;\s]*))?\s*"""
+_LINK = re.compile(rf"<([^>]*)>\s*((?:{_PARAMETER})*)")
 
 
 class ServiceFailed(ProductError):
@@ -188,8 +190,8 @@ def next_address(link: str, address: str) -> str | None:
     >>> next_address('<?page=3>; title="a, b"; rel="prev next"', "https://data.example/rows?page=2")
     'https://data.example/rows?page=3'
     """
-    for target, parameters in _LINK.findall(link):
-        found = re.search(r';\s*rel\s*=\s*(?:"([^"]*)"|([^\s;,"]+))', parameters, re.IGNORECASE)
-        if found and "next" in (found[1] or found[2] or "").lower().split():
-            return str(urljoin(address, target))
+    for found in _LINK.finditer(link):
+        parameters = {name.lower(): value.strip('"') for name, value in re.findall(_PARAMETER, found[2])}
+        if "next" in parameters.get("rel", "").lower().split() and "anchor" not in parameters:
+            return str(urljoin(address, found[1]))
     return None

@@ -115,7 +115,8 @@ class StandIns:
         except (OSError, ValueError):
             return _json(400, {"detail": "there is no such grain or page"})
         if source in DATED:
-            table = table.filter(pl.col("day").cast(pl.String).is_between(asked.get("from", ""), asked.get("to", "9999")))
+            first, last = pl.lit(asked.get("from", "")), pl.lit(asked.get("to", "9999"))
+            table = table.filter(pl.col("day").cast(pl.String).is_between(first, last))
         size = max(min(limit, self.behaviour.cap_rows, PAGE_ROWS), 1)
         body = table.slice(start, size).write_ndjson().encode()
         headers = {"Content-Type": "application/x-ndjson", "Content-Digest": _digest(body)}

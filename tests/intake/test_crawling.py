@@ -1,0 +1,145 @@
+"""The crawler on a small site with all that one stumbles over: it finds every page, keeps to the rules, and never leaves."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import polars as pl
+import pytest
+
+from tests.standin_server import SITE_HOST, Running, served, site_pages, write_data
+from zugzwang.access import OPERATOR
+from zugzwang.core.grains import CRAWL_LINKS, CRAWL_PAGES
+from zugzwang.desk.sources import sources
+from zugzwang.intake import crawling, jobs
+from zugzwang.store.blocks import read_facts
+from zugzwang.store.models import Job, JobPart, Load, Site
+
+pytestmark = pytest.mark.django_db(transaction=True)
+HOME = f"http://{SITE_HOST}"
+
+
+@pytest.fixture
+def standins(tmp_path: Path, settings) -> Iterator[Running]:  # type: ignore[no-untyped-def]
+    write_data(tmp_path)
+    with served(tmp_path) as running:
+        settings.HOST_MAP = {SITE_HOST: running.address, "shop.example": running.address}
+        yield running
+
+
+@pytest.fixture
+def shop(site: Site) -> Site:
+    site.address = HOME
+    site.save()
+    return site
+
+
+def crawled(site: Site, **asked: object) -> Job:
+    job = jobs.ask_for_crawl(OPERATOR, site.slug, dict(asked))
+    jobs.run_job.func(job.id)
+    job.refresh_from_db()
+    return job
+
+
+def pages_of(site: Site) -> dict[str, dict[str, object]]:
+    return {str(row["address"]).removeprefix(HOME): row for row in read_facts(site, CRAWL_PAGES).iter_rows(named=True)}
+
+
+def test_every_page_is_found_and_told_as_it_is(shop: Site, standins: Running, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(crawling, "VARIANTS_OF_A_PATH", 5)
+    job = crawled(shop)
+    assert job.state == "done", job.outcome
+    pages = pages_of(shop)
+    served_pages = {
+        str(page["target"])
+        for page in site_pages()
+        if str(page["target"]).rpartition("?")[2] not in ("*", "/robots.txt", "/sitemap.xml")
+    }
+    calendar = {f"/calendar/?month={month}" for month in range(1, 6)}  # a trap: it would go on for ever
+    assert set(pages) == served_pages | calendar | {"/gone/"}
+    assert (pages["/old/"]["status"], pages["/old/"]["redirect_to"]) == (301, f"{HOME}/new/")
+    assert (pages["/gone/"]["status"], pages["/picture"]["problem"]) == (404, "no page: image/png")
+    assert (pages["/private/x/"]["problem"], pages["/private/x/"]["status"]) == ("kept out by robots.txt", None)
+    assert not any("/private/" in asked for asked in standins.asked)
+    assert (pages["/new/"]["depth"], pages["/chain/60/"]["depth"], pages["/only-in-the-map/"]["depth"]) == (2, 61, None)
+    assert pages["/a/"]["title"] == "/a/"
+    assert job.outcome["statuses"]["404"] == 1
+
+
+def test_each_page_is_fetched_once_and_the_site_is_never_left(shop: Site, standins: Running) -> None:
+    crawled(shop)
+    assert len(standins.asked) == len(set(standins.asked))
+    assert {asked.split("/")[0] for asked in standins.asked} == {SITE_HOST}
+    links = read_facts(shop, CRAWL_LINKS)
+    outside = links.filter(pl.col("to_address").str.contains("elsewhere|staging"))["to_address"].to_list()
+    assert sorted(outside) == ["http://staging.shop.example/a/", "https://elsewhere.example/"]
+    told = (
+        links.filter(pl.col("from_address") == f"{HOME}/a/").sort("to_address").select("to_address", "anchor", "in_body").rows()
+    )
+    assert (f"{HOME}/", "home", False) in told
+    assert (f"{HOME}/", "to /", True) in told
+
+
+def test_a_crawl_that_is_taken_up_again_equals_an_undisturbed_one(
+    shop: Site, standins: Running, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(crawling, "PART_PAGES", 10)
+    crawled(shop)
+    whole = read_facts(shop, CRAWL_PAGES), read_facts(shop, CRAWL_LINKS).unique().sort(pl.all())
+    plain, kept = crawling._keeper, []
+
+    def keeper_that_dies(job: Job):  # type: ignore[no-untyped-def]
+        keep = plain(job)
+
+        def keep_then_die(pages: pl.DataFrame, links: pl.DataFrame) -> None:
+            keep(pages, links)
+            kept.append(pages)
+            if len(kept) in (2, 5):
+                raise SystemExit("killed")
+
+        return keep_then_die
+
+    monkeypatch.setattr(crawling, "_keeper", keeper_that_dies)
+    standins.asked.clear()
+    job = jobs.ask_for_crawl(OPERATOR, shop.slug, {})
+    for _ in range(2):
+        with pytest.raises(SystemExit):
+            jobs.run_job.func(job.id)
+        assert JobPart.objects.filter(job=job).exists()
+        Job.objects.filter(id=job.id).update(state=Job.State.WAITING)  # as the reaper does
+    jobs.run_job.func(job.id)
+    job.refresh_from_db()
+    assert job.state == "done"
+    assert not JobPart.objects.exists()
+    again = read_facts(shop, CRAWL_PAGES), read_facts(shop, CRAWL_LINKS).unique().sort(pl.all())
+    assert again[0].equals(whole[0])
+    assert again[1].equals(whole[1])
+    # What was kept before the worker died is not fetched again; only what was under way may be.
+    fetched = [asked for asked in standins.asked if "robots" not in asked and "sitemap" not in asked]
+    assert len(fetched) - len(set(fetched)) < 2 * (10 + crawling.CrawlAsked(("",), ()).connections)
+
+
+def test_a_limit_is_a_limit(shop: Site, standins: Running) -> None:
+    crawled(shop, pages_max=12, connections=3)
+    assert len(pages_of(shop)) == 12
+
+
+def test_a_delay_is_kept(shop: Site, standins: Running) -> None:
+    import time
+
+    begun = time.monotonic()
+    crawled(shop, pages_max=6, delay_seconds=0.2)
+    assert time.monotonic() - begun >= 5 * 0.2
+
+
+def test_a_site_that_forbids_or_is_not_there_is_told(shop: Site, standins: Running, settings) -> None:  # type: ignore[no-untyped-def]
+    settings.HOST_MAP = {}
+    job = crawled(shop)
+    assert (job.state, Load.objects.count()) == ("refused", 0)
+    assert "could be fetched: kept out by robots.txt" in job.outcome["message"]  # without a robots.txt nothing may be
+
+
+def test_what_the_crawl_never_met_and_what_was_never_shown_is_told(shop: Site, standins: Running) -> None:
+    crawled(shop)
+    held = {one.source: one for one in sources(Site.objects.get(id=shop.id))}
+    assert "never shown in search" in held["crawl"].unsound[0].message
+    assert held["crawl"].rows == len(pages_of(shop))
