@@ -11,10 +11,10 @@ export STANDINS_PORT
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: help demo setup serve dev test lint bench lock schema screenshots
+.PHONY: help demo setup serve dev test lint bench bench-crawl lock schema screenshots
 
 help: ## list the targets
-	@grep -E '^[a-z]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
+	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
 
 demo: setup ## install, build, make the demo's data and serve at http://127.0.0.1:8000
 	@echo "→ Making the demo's data, unless it stands"
@@ -74,6 +74,11 @@ test: .venv/.test web/dist/index.html ## everything that is checked, from a fres
 
 bench: .venv/.test ## the performance bars, as ratios measured in one run
 	@$(BIN)/python -m bench.run
+
+DOCS ?= /usr/share/doc/openjdk-17-jre-headless/api
+START ?= index.html
+bench-crawl: .venv/.test ## the crawler beside a bare loop, on a folder of HTML: DOCS=… START=index.html
+	@$(BIN)/python -m bench.crawl $(DOCS) $(START)
 
 lock: .venv/bin/uv ## pin the Python packages anew
 	@for name in runtime test; do $(BIN)/uv pip compile --quiet --upgrade requirements/$$name.in -o requirements/$$name.txt \

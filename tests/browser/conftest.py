@@ -14,6 +14,7 @@ import pytest
 from playwright.sync_api import BrowserContext, Page
 
 from tests.planted import PlantedSite, planted_site
+from tests.standin_server import SITE_HOST, Running, served, write_data
 
 ROOT = Path(__file__).parents[2]
 USER, PASSWORD = "analyst", "a long password"
@@ -42,7 +43,15 @@ def facts_file(planted: PlantedSite, tmp_path_factory: pytest.TempPathFactory) -
 
 
 @pytest.fixture(scope="session")
-def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+def standins(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
+    folder = tmp_path_factory.mktemp("standins")
+    write_data(folder)
+    with served(folder) as running:
+        yield running
+
+
+@pytest.fixture(scope="session")
+def server(tmp_path_factory: pytest.TempPathFactory, standins: Running) -> Iterator[str]:
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
         port = free.getsockname()[1]
@@ -50,6 +59,9 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
         **os.environ,
         "ZUGZWANG_DATA_DIR": str(tmp_path_factory.mktemp("data")),
         "DJANGO_SETTINGS_MODULE": "zugzwang.settings",
+        "ZUGZWANG_HOST_MAP": ",".join(
+            f"{host}={standins.address}" for host in (SITE_HOST, "shop.example", "data.shop.example")
+        ),
     }
     run = [sys.executable, "manage.py"]
     subprocess.run([*run, "migrate", "--verbosity", "0"], cwd=ROOT, env=env, check=True)
@@ -125,6 +137,18 @@ def loaded(signed_in: Page, server: str, facts_file: Path) -> Page:
     signed_in.goto(f"{server}/shop/queries")
     signed_in.get_by_test_id("evidence").wait_for()
     return signed_in
+
+
+AXE = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()
+
+
+def accessible(page: Page) -> None:
+    """No violation of WCAG 2.2 A or AA that axe-core can find."""
+    page.evaluate(AXE)
+    tags = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+    found = page.evaluate("tags => axe.run(document, {runOnly: tags})", tags)
+    assert [(one["id"], [node["target"] for node in one["nodes"]][:3]) for one in found["violations"]] == []
+    assert len(found["passes"]) > 10
 
 
 def load(page: Page, file: Path) -> None:

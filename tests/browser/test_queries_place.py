@@ -8,19 +8,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, Route, expect
 
-from tests.browser.conftest import ROOT, load
+from tests.browser.conftest import accessible, load
 from tests.planted import PlantedSite
-
-AXE = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()
-
-
-def accessible(page: Page) -> None:
-    """No violation of WCAG 2.2 A or AA that axe-core can find."""
-    page.evaluate(AXE)
-    tags = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
-    found = page.evaluate("tags => axe.run(document, {runOnly: tags})", tags)
-    assert [(one["id"], [node["target"] for node in one["nodes"]][:3]) for one in found["violations"]] == []
-    assert len(found["passes"]) > 10
 
 
 def test_load_find_prove_export(signed_in: Page, server: str, planted: PlantedSite, facts_file: Path) -> None:

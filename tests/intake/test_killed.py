@@ -1,70 +1,164 @@
-"""A load whose process is killed, at moments spread over its run, leaves what was there; the next one is as if undisturbed."""
+"""The worker is killed at random moments of a load, a refresh and a crawl: taken up again, the data equal an undisturbed run.
+
+Two kills each here; `ZUGZWANG_TEST_KILLS=50 pytest tests/intake/test_killed.py` makes fifty.
+"""
 
 import io
 import os
+import random
 import shutil
 import signal
 import sqlite3
 import subprocess
 import sys
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
 import polars as pl
 import pytest
 
 from tests.planted import planted_site
-from zugzwang.core.grains import PAGE_QUERY
+from tests.standin_server import SITE_HOST, TOKEN, Running, served, write_data
 
 ROOT = Path(__file__).parents[2]
-MAKE_SITE = ["sites", "--add", "Shop", "--address", "https://shop.example", "--slug", "shop"]
+KILLS = int(os.environ.get("ZUGZWANG_TEST_KILLS", "2"))
+KILLS_A_JOB = 2
+MAKE = """
+import django; django.setup()
+import sys
+from pathlib import Path
+from zugzwang.access import OPERATOR
+from zugzwang.desk.connections import connect
+from zugzwang.desk.sites import add_site
+from zugzwang.intake import jobs, uploads
+kind, standins, facts = sys.argv[1:]
+site = add_site(OPERATOR, "Shop", "http://www.shop.example", "shop")
+if kind == "load":
+    content = Path(facts).read_bytes()
+    jobs.ask_for_load(OPERATOR, "shop", uploads.keep(site, "facts.csv", [content], len(content)), {})
+elif kind == "refresh":
+    connect(OPERATOR, "shop", "search", standins + "/search", "TOKEN", True, False)
+    connect(OPERATOR, "shop", "visits", standins + "/visits", "TOKEN", True, False)
+    jobs.ask_for_refresh(OPERATOR, "shop")
+else:
+    jobs.ask_for_crawl(OPERATOR, "shop", {"delay_seconds": 0.01})
+""".replace("TOKEN", TOKEN)
+
+
+@pytest.fixture(scope="module")
+def standins(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
+    folder = tmp_path_factory.mktemp("standins")
+    write_data(folder)
+    with served(folder) as running:
+        running.behave(cap_rows=250, delay_seconds=0.01)
+        yield running
 
 
 @pytest.fixture(scope="module")
 def facts_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
     path = tmp_path_factory.mktemp("files") / "facts.csv"
-    facts = planted_site(queries=1500, poor=5, movers=5).facts
-    facts.rename({"day": "date"}).write_csv(path)
+    planted_site(queries=1500, poor=5, movers=5).facts.rename({"day": "date"}).write_csv(path)
     return path
 
 
-def manage(data: Path, *arguments: str) -> subprocess.Popen[bytes]:
-    env = {**os.environ, "ZUGZWANG_DATA_DIR": str(data), "DJANGO_SETTINGS_MODULE": "zugzwang.settings"}
-    return subprocess.Popen([sys.executable, "manage.py", *arguments], cwd=ROOT, env=env, stdout=subprocess.DEVNULL)
+class Installation:
+    """A data folder with a worker and a clock of its own."""
+
+    def __init__(self, data: Path, standins: Running) -> None:
+        self.data = data
+        host_map = f"{SITE_HOST}={standins.address},shop.example={standins.address}"
+        self.env = {
+            **os.environ,
+            "ZUGZWANG_DATA_DIR": str(data),
+            "ZUGZWANG_JOB_SILENCE_SECONDS": "1",
+            "ZUGZWANG_HOST_MAP": host_map,
+            "DJANGO_SETTINGS_MODULE": "zugzwang.settings",
+        }
+
+    def run(self, *command: str) -> subprocess.Popen[bytes]:
+        return subprocess.Popen(
+            [sys.executable, *command], cwd=ROOT, env=self.env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
+        )
+
+    def worker(self) -> subprocess.Popen[bytes]:
+        return self.run("manage.py", "db_worker", "--interval", "0.05", "--no-reload", "--no-startup-delay")
+
+    def state(self) -> tuple[str, str]:
+        with sqlite3.connect(self.data / "zugzwang.sqlite3", timeout=20) as database:
+            return database.execute("SELECT state, outcome FROM store_job").fetchone()
+
+    def wait_for(self, *states: str) -> str:
+        for _ in range(3_000):
+            state, outcome = self.state()
+            if state in states:
+                return outcome
+            time.sleep(0.02)
+        raise TimeoutError(self.state())
+
+    def held(self) -> dict[str, pl.DataFrame]:
+        """All tables, ids told by their texts: ids may differ from run to run."""
+        with sqlite3.connect(self.data / "zugzwang.sqlite3") as database:
+            blocks = database.execute("SELECT grain, payload FROM store_block ORDER BY grain, month").fetchall()
+            texts = {
+                name: dict(database.execute(f"SELECT id, text FROM store_{name}").fetchall()) for name in ("page", "query")
+            }
+        tables: dict[str, list[pl.DataFrame]] = {}
+        for grain, payload in blocks:
+            rows = pl.read_parquet(io.BytesIO(payload))
+            for name in set(texts) & set(rows.columns):
+                rows = rows.with_columns(pl.col(name).cast(pl.Int64).replace_strict(texts[name], return_dtype=pl.String))
+            tables.setdefault(grain, []).append(rows)
+        flat = {grain: pl.concat(parts) for grain, parts in tables.items()}
+        return {
+            grain: rows.sort([name for name in rows.columns if rows.schema[name] != pl.List]) for grain, rows in flat.items()
+        }
 
 
-def finished(process: subprocess.Popen[bytes]) -> None:
-    assert process.wait(120) == 0
+@pytest.mark.parametrize("kind", ["load", "refresh", "crawl"])
+def test_killed_and_taken_up_again(kind: str, tmp_path: Path, standins: Running, facts_file: Path) -> None:
+    template = tmp_path / "template"
+    template.mkdir()
+    asked = Installation(template, standins)
+    assert asked.run("manage.py", "migrate", "--verbosity", "0").wait(60) == 0
+    assert asked.run("-c", MAKE, kind, standins.address, str(facts_file)).wait(60) == 0
 
+    def installation(name: str) -> Installation:
+        shutil.copytree(template, tmp_path / name)
+        return Installation(tmp_path / name, standins)
 
-def held(data: Path) -> pl.DataFrame:
-    """All facts by the texts of their pages and queries: ids may differ from load to load."""
-    with sqlite3.connect(data / "zugzwang.sqlite3") as database:
-        payloads = database.execute("SELECT payload FROM store_block").fetchall()
-        texts = {name: database.execute(f"SELECT id, text FROM store_{name}").fetchall() for name in ("page", "query")}
-    facts = pl.concat([PAGE_QUERY.schema.to_frame(), *(pl.read_parquet(io.BytesIO(payload)) for (payload,) in payloads)])
-    for name, rows in texts.items():
-        facts = facts.with_columns(pl.col(name).cast(pl.Int64).replace_strict(dict(rows), return_dtype=pl.String))
-    return facts.sort("day", "page", "query")
-
-
-def test_killed_loads_leave_no_trace(tmp_path: Path, facts_file: Path) -> None:
-    undisturbed, disturbed = tmp_path / "undisturbed", tmp_path / "disturbed"
-    finished(manage(undisturbed, *MAKE_SITE))  # makes the database too
-    shutil.copytree(undisturbed, disturbed)
+    undisturbed = installation("undisturbed")
+    worker = undisturbed.worker()
+    undisturbed.wait_for("running")
     begun = time.monotonic()
-    finished(manage(undisturbed, "load", str(facts_file), "--site", "shop"))
+    undisturbed.wait_for("done")
     whole = time.monotonic() - begun
-    expected = held(undisturbed)
-    assert expected.height > 100_000
-    killed = 0
-    for share in (0.6, 0.75, 0.9):
-        process = manage(disturbed, "load", str(facts_file), "--site", "shop")
-        time.sleep(share * whole)
-        process.send_signal(signal.SIGKILL)
-        killed += process.wait() == -signal.SIGKILL
-        left = held(disturbed)
-        assert left.is_empty() or left.equals(expected)  # nothing, or all of it
-    assert killed >= 1
-    finished(manage(disturbed, "load", str(facts_file), "--site", "shop"))
-    assert held(disturbed).equals(expected)
+    worker.terminate()
+    worker.wait(20)
+    expected = undisturbed.held()
+    assert sum(rows.height for rows in expected.values()) > 50
+
+    chance, kills, jobs = random.Random(1), 0, 0
+    while kills < KILLS:
+        disturbed = installation(f"disturbed-{jobs}")
+        clock = disturbed.run("manage.py", "refresh", "--nightly")
+        try:
+            for _ in range(KILLS_A_JOB):
+                worker = disturbed.worker()
+                disturbed.wait_for("running", "done")
+                time.sleep(chance.random() * whole)
+                worker.send_signal(signal.SIGKILL)
+                worker.wait()
+                kills += disturbed.state()[0] != "done"
+            worker = disturbed.worker()
+            disturbed.wait_for("done")
+            worker.terminate()
+            worker.wait(20)
+        finally:
+            clock.kill()
+            clock.wait()
+        told = disturbed.held()
+        assert told.keys() == expected.keys()
+        for grain, rows in expected.items():
+            assert told[grain].equals(rows), (grain, jobs)
+        jobs += 1

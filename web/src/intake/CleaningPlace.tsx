@@ -18,7 +18,7 @@ export function CleaningPlace() {
   useEffect(() => {
     if (kept.data) setDraft(kept.data);
   }, [kept.data]);
-  const effect = useRulesEffect(slug, useDeferredValue(draft ?? undefined));
+  const effect = useRulesEffect(slug, useDeferredValue(draft ? begun(draft) : undefined));
   const act = useAct();
 
   if (!site) return null;
@@ -57,7 +57,7 @@ export function CleaningPlace() {
             disabled={effect.isError}
             onClick={() =>
               act(
-                () => api.PUT("/api/sites/{slug}/rules", { params: { path: { slug } }, body: draft }),
+                () => api.PUT("/api/sites/{slug}/rules", { params: { path: { slug } }, body: begun(draft) }),
                 "Kept for everyone on this site.",
               )
             }
@@ -69,6 +69,13 @@ export function CleaningPlace() {
     </div>
   );
 }
+
+/** The rules without types and groups that have no name yet: they are still being typed. */
+const begun = (rules: Rules): Rules => ({
+  ...rules,
+  page_types: rules.page_types.filter((one) => one.name.trim()),
+  query_groups: rules.query_groups.filter((one) => one.name.trim() && one.patterns.length),
+});
 
 function Changes({ slug, mayChange }: { slug: string; mayChange: boolean }) {
   const changes = useRuleChanges(slug);

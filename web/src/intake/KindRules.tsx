@@ -32,9 +32,9 @@ export function TypeRules({ rules, effect, change }: RulePart) {
                   placeholder="guide"
                 />
                 <Cell
-                  label="Patterns of its addresses"
-                  value={one.patterns.join(" ")}
-                  change={(text) => set(at, { patterns: words(text) })}
+                  label="Pattern of its addresses"
+                  value={(one.patterns ?? []).join("|")}
+                  change={(text) => set(at, { patterns: text.trim() ? [text.trim()] : [] })}
                   wide="flex-1"
                   placeholder="/guides/"
                   mono
@@ -100,7 +100,7 @@ export function GroupRules({ rules, effect, change }: RulePart) {
   return (
     <RuleRow
       title="Query groups"
-      says="Queries with any of a group's patterns; a query may be in several groups."
+      says="Queries that a pattern matches; a query may be in several groups."
       form={
         <>
           {groups.map((one, at) => (
@@ -114,11 +114,11 @@ export function GroupRules({ rules, effect, change }: RulePart) {
                 placeholder="hire"
               />
               <Cell
-                label="Patterns of its queries"
-                value={one.patterns.join(" ")}
-                change={(text) => set(at, { patterns: words(text) })}
+                label="Pattern of its queries"
+                value={(one.patterns ?? []).join("|")}
+                change={(text) => set(at, { patterns: text.trim() ? [text.trim()] : [] })}
                 wide="flex-1"
-                placeholder="\bhire\b \brental\b"
+                placeholder="\b(hire|rental)\b"
                 mono
               />
               <Button

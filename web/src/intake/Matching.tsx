@@ -3,7 +3,7 @@ import { toast } from "sonner";
 import { api, given, type ProblemError, type Schemas } from "../api/client";
 import { count, day } from "../shared/format";
 import { Button, MainButton } from "../shared/parts";
-import { fieldWord, plural, SOURCES, type Source } from "./names";
+import { fieldWord, plural, type Source } from "./names";
 import { TableMatching } from "./TableMatching";
 
 type Table = Schemas["TableSeen"];
@@ -135,5 +135,5 @@ function missing(table: Table, chosen: Chosen): string[] {
 }
 
 export function rowsAbout(table: Table): string {
-  return `About ${count(table.rows_about)} ${plural(table.rows_about, "row")}, taken for ${SOURCES[table.source].name.toLowerCase()}.`;
+  return `About ${count(table.rows_about)} ${plural(table.rows_about, "row")}.`;
 }

@@ -60,7 +60,7 @@ function Settled({ table, chosen, encodings, lookAgain }: Pick<Props, "table" | 
   return (
     <div className="mt-1.5 flex flex-wrap items-center gap-x-5 gap-y-1.5">
       <Choice
-        label="It is"
+        label="Taken for"
         value={chosen.source}
         options={Object.entries(SOURCES).map(([value, { name }]) => [value, name])}
         choose={(source) => lookAgain(source as Source, chosen.choices)}

@@ -4,6 +4,7 @@ import time
 from argparse import ArgumentParser
 from typing import Any
 
+from django.conf import settings
 from django.core.management.base import CommandError
 from django.utils import timezone
 
@@ -40,4 +41,4 @@ class Command(ProductCommand):
         while True:
             jobs.reap()
             jobs.nightly(timezone.localtime())
-            time.sleep(LOOK_SECONDS)
+            time.sleep(min(LOOK_SECONDS, settings.JOB_SILENCE_SECONDS))
