@@ -1,11 +1,18 @@
 """What demo/README.md says is planted is there to be found, and what is said to be harmless is not called a finding."""
 
+import gzip
+import json
+from pathlib import Path
+
 import polars as pl
 import pytest
 
 from demo.scenario import BRAND_PATTERNS, FIRST_DAY, LAST_DAY, make_facts
+from demo.site import DEAD_LINKS, DOUBLE_TITLE, HOST, LONG_TITLE, MISSING_DESCRIPTION, NO_INDEX, NO_LINK_LEADS_HERE
+from demo.sources import LEFT_AT_ONCE, NEVER_BOUGHT, write_sources
 from zugzwang.core.facts import SCHEMA
 from zugzwang.core.lenses import Appraisal, Lens, appraise, look
+from zugzwang.core.pages import read_page
 from zugzwang.core.patterns import matches
 from zugzwang.core.periods import default_period
 
@@ -65,3 +72,46 @@ def test_striking_distance_and_the_outperformer(appraised: tuple[Appraisal, pl.D
 def test_what_is_harmless_is_no_finding(appraised: tuple[Appraisal, pl.DataFrame]) -> None:
     harmless = {"tide times for kayaking", "weight of a cedar canoe", "summer canoe trips", "marrowbank"}
     assert not harmless & (sure(appraised, "low-ctr") | sure(appraised, "outperformers"))
+
+
+@pytest.fixture(scope="module")
+def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    path = tmp_path_factory.mktemp("demo")
+    write_sources(path)
+    return path
+
+
+def test_the_other_sources_follow_from_the_search_facts(folder: Path) -> None:
+    tables = {path.stem: pl.read_parquet(path) for path in folder.glob("*.parquet")}
+    assert set(tables) == {
+        "search-page-query", "search-page", "search-query", "search-day", "visits", "volumes", "links", "results", "events"
+    }  # fmt: skip
+    clicks = {name: table["clicks"].sum() for name, table in tables.items() if name.startswith("search")}
+    assert clicks["search-page-query"] < clicks["search-query"] < clicks["search-page"] <= clicks["search-day"]
+    for name in ("search-page", "search-query", "search-day"):
+        assert tables[name].filter(pl.col("clicks") > pl.col("impressions")).is_empty()
+    organic = tables["visits"].filter(pl.col("channel") == "organic")
+    by_page = organic.group_by("page").agg(pl.col("bounces", "sessions", "conversions").sum())
+    rate = by_page.with_columns(rate=pl.col("bounces") / pl.col("sessions")).filter(pl.col("sessions") > 100)
+    guides = rate.filter(pl.col("page").str.contains("/guides/"), pl.col("page") != LEFT_AT_ONCE)["rate"]
+    assert rate.filter(pl.col("page") == LEFT_AT_ONCE)["rate"].item() > guides.max()
+    assert by_page.filter(pl.col("page") == NEVER_BOUGHT)["conversions"].item() == 0
+    answer = tables["results"].filter(pl.col("query") == "what size canoe do i need").sort("place")
+    assert answer["block"][0] == "answer box"
+
+
+def test_the_site_has_what_the_readme_says(folder: Path) -> None:
+    with gzip.open(folder / "site.ndjson.gz", "rt") as file:
+        replies = {(reply["host"], reply["target"]): reply for reply in map(json.loads, file)}
+    pages = {target: reply for (host, target), reply in replies.items() if host == HOST}
+    assert not [target for target in DEAD_LINKS if target in pages]
+    assert any(f'href="{target}"' in reply["body"] for target in DEAD_LINKS for reply in pages.values())
+    assert not [target for target, reply in pages.items() if f'href="{NO_LINK_LEADS_HERE}"' in reply["body"]]
+    assert NO_LINK_LEADS_HERE in pages["/sitemap.xml"]["body"]
+    titles = {
+        target: read_page(pages[target]["body"], f"https://{HOST}{target}").title for target in (*DOUBLE_TITLE, LONG_TITLE)
+    }
+    assert titles[DOUBLE_TITLE[0]] == titles[DOUBLE_TITLE[1]]
+    assert len(titles[LONG_TITLE] or "") > 60
+    assert read_page(pages[MISSING_DESCRIPTION]["body"], HOST).description is None
+    assert "noindex" in (read_page(pages[NO_INDEX]["body"], HOST).robots or "")

@@ -56,11 +56,16 @@ def main() -> None:
                 {"name": "week-47.csv", "mimeType": "text/csv", "buffer": BAD.encode()}
             )
             page.get_by_role("button", name="Load into").wait_for()
-            page.screenshot(path=FOLDER / "intake.png")
+            page.screenshot(path=FOLDER / "matching.png")
             page.get_by_role("button", name="Load into").click()
             page.get_by_role("alert").wait_for()
             page.wait_for_timeout(600)
             page.screenshot(path=FOLDER / "refused.png")
+            for name, part in {"intake": "intake", "cleaning": "intake/cleaning", "loads": "intake/loads"}.items():
+                page.goto(f"{SERVER}/marrowbank/{part}")
+                page.get_by_role("heading", level=2).first.wait_for()
+                page.wait_for_timeout(900)
+                page.screenshot(path=FOLDER / f"{name}.png")
         browser.close()
 
 

@@ -1,9 +1,11 @@
 """Blocks against a plain model: whatever is loaded in whatever order, the blocks hold what a dictionary of rows would."""
 
 from datetime import date, timedelta
+from importlib import import_module
 
 import polars as pl
 import pytest
+from django.apps import apps
 from hypothesis import Phase, given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase
@@ -93,3 +95,15 @@ def test_a_write_that_was_overtaken_is_told_and_leaves_nothing(site: Site) -> No
     with pytest.raises(blocks.OvertakenError):
         blocks.write(site, ours, {"search": Load(site=site, source="search", name="ours")})
     assert blocks.read_days(site, PAGE_QUERY)["day"].to_list() == [FIRST + timedelta(days=1)]
+
+
+def test_blocks_from_before_loads_were_kept_outlive_what_is_taken_back(site: Site) -> None:
+    """The third migration: without it, taking back a later load would take the old facts along."""
+    migration = import_module("zugzwang.store.migrations.0003_loads_of_old_blocks")
+    keep(site, frame([(0, 1, 1, 0, 5, 1), (40, 1, 1, 0, 7, 1)]))
+    Load.objects.all().delete()
+    migration.give_old_blocks_a_load(apps, None)
+    keep(site, frame([(0, 1, 1, 0, 99, 1)]))
+    later = Load.objects.latest("id")
+    blocks.take_back(site, later, blocks.prepare_without(site, later), None)
+    assert blocks.read_facts(site, PAGE_QUERY)["impressions"].to_list() == [5, 7]

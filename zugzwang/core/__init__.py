@@ -5,10 +5,17 @@ Each module is one rule, named after it:
 
     periods      whole days, the same weeks a year before, missing days
     facts        how clicks, impressions and positions add up
+    grains       the tables of facts: what tells rows apart, how repeats become one, what is withheld
+    visits       channels, and sessions rebuilt from the requests of a log
+    addresses    RFC 3986: references resolved, normal form
+    cleaning     which addresses are one page, what is left out, page types, query groups
+    patterns     how an analyst says which texts are meant
+    pages        what a page says: its words, links and directives
+    soundness    days that look wrong before anything is computed from them
     click_curve  the CTR that this site usually earns at a position
     evidence     whether a shortfall is more than chance
     headroom     what a better rank would bring
     lenses       which rows each lens shows, with all of the above on them
-    brand        which queries are branded
+    brand        which words may be the brand
     sentences    the plain words for a row's numbers
 """

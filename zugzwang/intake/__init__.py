@@ -1,9 +1,17 @@
 """Bringing data in.
 
-columns       which column of a file holds what
-delimited     a text file as batches of rows, and where in the file each row stands
-search_facts  rows checked and turned into facts; good and refused ones told apart
-loading       the use case: file → facts → blocks, with a report
+formats       any file as tables: what it is, archives opened with care
+  tables, delimited, spreadsheets, data_files, calendars, access_log: the kinds of tables
+fields        what each source holds, and which column is which
+values        how numbers, days and words are written
+checks        what makes a row bad
+reading       rows typed and checked; good and refused ones told apart
+assembling    good rows as a grain's table
+loading       the use case: file → tables → blocks, tried or written; taken back
+reports       what a load did, in numbers and words
+outside       the one way out to other machines
+services      a source asked page by page; refreshing: what is missing fetched and loaded
+crawling      our own crawler; robots: what a host allows it
 uploads       files dropped in the browser, kept until they are loaded
-jobs          long work in the background: progress, cancel, what came of it
+jobs          long work in the background: progress, cancel, taken up again
 """

@@ -69,7 +69,13 @@ def _refresh_one(job: Job, connection: Connection, progress: Progress, log: Log)
     Connection.objects.filter(id=connection.id).update(asked_at=timezone.now())
     rows = sum(report["loaded"] for report in reports)
     log(f"{connection.source}: {rows:,} rows loaded." if reports else f"{connection.source}: nothing is missing.")
-    return {"source": connection.source, "reports": reports, "rows": rows}
+    return {
+        "source": connection.source,
+        "reports": reports,
+        "rows": rows,
+        "new": sum(report["new"] for report in reports),
+        "replaced": sum(report["replaced"] for report in reports),
+    }
 
 
 def _tell_part(progress: Progress, share: float, step: str) -> None:

@@ -116,7 +116,9 @@ function Done({ slug, job, outcome }: { slug: string; job: Schemas["JobShown"]; 
         outcome.connections?.map((one) => (
           <p key={one.source} className="font-serif text-base">
             {SOURCES[one.source].name}:{" "}
-            {one.rows ? `${count(one.rows)} rows fetched, ${count(one.new)} of them new.` : "nothing was missing."}
+            {one.rows
+              ? `${count(one.rows)} rows fetched, ${count(one.new)} of them new, ${count(one.replaced)} in place of others.`
+              : "nothing was missing."}
           </p>
         ))}
       {job.kind === "load" && <LoadWords outcome={outcome} />}

@@ -38,7 +38,7 @@ export type Outcome = {
   pages?: number;
   links?: number;
   statuses?: Record<string, number>;
-  connections?: { source: Source; rows: number; new: number }[];
+  connections?: { source: Source; rows: number; new: number; replaced: number }[];
 };
 
 export function LoadWords({ outcome }: { outcome: Outcome }) {

@@ -67,9 +67,7 @@ export function Sources({ slug, sources, mayChange, showJob }: Props) {
                     </Button>
                   ) : (
                     <Button plain onClick={() => setConnecting(source.source)}>
-                      {connections.some((one) => one.source === source.source)
-                        ? "Connected to a service"
-                        : "Connect a service"}
+                      {said(connections.find((one) => one.source === source.source))}
                     </Button>
                   )}
                   {source.source === "events" && (
@@ -94,6 +92,11 @@ export function Sources({ slug, sources, mayChange, showJob }: Props) {
       {events && <EventsDialog slug={slug} close={() => setEvents(false)} />}
     </section>
   );
+}
+
+function said(connection: Schemas["ConnectionShown"] | undefined): string {
+  if (!connection) return "Connect a service";
+  return `Connected to a service${connection.nightly ? ", nightly" : ""}${connection.asked_at ? `, asked ${moment(connection.asked_at)}` : ""}`;
 }
 
 /** What a source holds: its strips, or how much; then what looks unsound. */
