@@ -23,7 +23,7 @@ from typing import Any
 from urllib.parse import quote, unquote, urldefrag, urljoin, urlsplit
 
 CONNECTIONS = 8
-REPEATS = 3
+REPEATS = int(os.environ.get("REPEATS", "3"))
 
 
 class _Handler(http.server.SimpleHTTPRequestHandler):

@@ -5,6 +5,7 @@ import { sessionQuery, sitesQuery } from "./api/hooks";
 import { Frame } from "./frame/Frame";
 import { NoSite } from "./frame/NoSite";
 import { SignIn } from "./frame/SignIn";
+import { SitesPlace } from "./frame/SitesPlace";
 import { CleaningPlace } from "./intake/CleaningPlace";
 import { IntakePlace } from "./intake/IntakePlace";
 import { LoadsPlace } from "./intake/LoadsPlace";
@@ -50,6 +51,8 @@ const homeRoute = createRoute({
   component: NoSite,
 });
 
+const sitesRoute = createRoute({ getParentRoute: () => readerRoute, path: "/sites", component: SitesPlace });
+
 const siteRoute = createRoute({ getParentRoute: () => readerRoute, path: "/$site", component: Frame });
 
 const siteHomeRoute = createRoute({
@@ -89,6 +92,7 @@ const tree = rootRoute.addChildren([
   signInRoute,
   readerRoute.addChildren([
     homeRoute,
+    sitesRoute,
     siteRoute.addChildren([siteHomeRoute, queriesRoute, intakeRoute, cleaningRoute, loadsRoute]),
   ]),
 ]);

@@ -32,6 +32,16 @@ def list_sources(request: HttpRequest, slug: str) -> Any:
     return sources.sources(actor(request).site(slug))
 
 
+@router.get("/portfolio", response={200: list[s.SiteState], **PROBLEMS})
+def portfolio(request: HttpRequest) -> Any:
+    return sources.portfolio(actor(request))
+
+
+@router.post("/refresh", response={202: s.RefreshesAsked, **PROBLEMS})
+def refresh_all(request: HttpRequest) -> Any:
+    return Status(202, {"sites": [job.site.name for job in jobs.ask_for_all(actor(request))]})
+
+
 # --- files -------------------------------------------------------------------------------------------------------------
 
 

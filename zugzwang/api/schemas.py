@@ -303,6 +303,23 @@ class SourceHeld(Schema):
     unsound: list[Unsound]
 
 
+class SiteState(Schema):
+    slug: str
+    name: str
+    address: str
+    first_day: date | None
+    last_day: date | None
+    missing_days: int
+    unsound: list[str]
+    connections: int
+    asked_at: datetime | None
+    may_change: bool
+
+
+class RefreshesAsked(Schema):
+    sites: list[str]
+
+
 class LoadListed(Schema):
     id: int
     source: Source

@@ -73,6 +73,8 @@ def _merged(base: Address, path: str) -> str:
 
 def without_dots(path: str) -> str:
     """The path without dot segments (RFC 3986, section 5.2.4): /a/b/c/./../../g → /a/g."""
+    if "/." not in path and not path.startswith("."):
+        return path
     kept: list[str] = []
     segments = path.split("/")
     for number, segment in enumerate(segments):

@@ -20,6 +20,7 @@ MAIN_TEXT_MAX = 20_000  # characters that are kept; words are counted over all
 ANCHOR_MAX = 300
 HTML_TYPES = ("text/html", "application/xhtml+xml")
 LinkRow = tuple[str, str, str, bool, bool]  # from, to, anchor, in body, followed
+_NOT_FOLLOWED = {"nofollow", "sponsored", "ugc"}
 _NAVIGATION = "nav, header, footer, aside, [role=navigation]"
 _SILENT = "script, style, noscript, template, svg"
 _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
@@ -90,12 +91,14 @@ def _meta(tree: LexborHTMLParser, name: str) -> str | None:
 def _links(tree: LexborHTMLParser, base: str, robots: str | None) -> Iterable[Link]:
     page_follows = "nofollow" not in (robots or "").lower() and "none" not in (robots or "").lower().split(",")
     in_navigation = {node.mem_id for part in tree.css(_NAVIGATION) for node in part.css("a[href]")}
+    known: dict[str | None, str | None] = {}  # pages repeat their links, and resolving is what takes longest
     for node in tree.css("a[href]"):
-        address = _absolute(base, node.attributes.get("href"))
+        told = node.attributes
+        reference = told["href"]
+        address = known[reference] if reference in known else known.setdefault(reference, _absolute(base, reference))
         if address is None:
             continue
-        relations = (node.attributes.get("rel") or "").lower().split()
-        followed = page_follows and not {"nofollow", "sponsored", "ugc"} & set(relations)
+        followed = page_follows and not ("rel" in told and _NOT_FOLLOWED & set((told["rel"] or "").lower().split()))
         yield Link(address, (_text(node) or _image_text(node))[:ANCHOR_MAX], node.mem_id not in in_navigation, followed)
 
 

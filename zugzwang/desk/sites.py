@@ -22,7 +22,7 @@ from zugzwang.store.models import Membership, Query, Site
 
 BRAND_EXAMPLES = 8
 SLUG_MAX = 50
-RESERVED_SLUGS = {"api", "static", "sign-in"}
+RESERVED_SLUGS = {"api", "static", "sign-in", "sites"}
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,7 @@ from functools import lru_cache
 import polars as pl
 from django.db.models import Sum
 
+from zugzwang.access import Actor
 from zugzwang.core import sentences
 from zugzwang.core.cleaning import LEFT_OUT
 from zugzwang.core.grains import (
@@ -95,6 +96,45 @@ def sources(site: Site) -> list[SourceHeld]:
     held = _held(site.id, site.data_version)
     latest = max((grain.last_day for grains in held.values() for grain in grains if grain.last_day), default=None)
     return [_source(site, source, held[source], latest) for source in SOURCES]
+
+
+@dataclass(frozen=True)
+class SiteState:
+    """How a site of a portfolio stands: its search facts, what looks unsound, when its services were last asked."""
+
+    slug: str
+    name: str
+    address: str
+    first_day: date | None
+    last_day: date | None
+    missing_days: int
+    unsound: list[str]
+    connections: int
+    asked_at: datetime | None
+    may_change: bool
+
+
+def portfolio(actor: Actor) -> list[SiteState]:
+    """Every site that one may see, those without data too."""
+    return [_state(actor, site) for site in actor.sites().prefetch_related("connections")]
+
+
+def _state(actor: Actor, site: Site) -> SiteState:
+    held = sources(site)
+    search = [grain for grain in next(one for one in held if one.source == "search").grains if grain.days]
+    connections = list(site.connections.all())
+    return SiteState(
+        slug=site.slug,
+        name=site.name,
+        address=site.address,
+        first_day=min((grain.first_day for grain in search if grain.first_day), default=None),
+        last_day=max((grain.last_day for grain in search if grain.last_day), default=None),
+        missing_days=len(search[0].missing) if search else 0,
+        unsound=[f"{one.source}: {unsound.message}" for one in held for unsound in one.unsound],
+        connections=len(connections),
+        asked_at=max((one.asked_at for one in connections if one.asked_at), default=None),
+        may_change=actor.may_change(site),
+    )
 
 
 def _source(site: Site, source: Source, grains: list[GrainHeld], latest: date | None) -> SourceHeld:

@@ -56,6 +56,19 @@ def ask_for_refresh(actor: Actor, slug: str, connections: Sequence[int] | None =
     return _ask(site, actor, Kind.REFRESH, "Bring up to date", {"connections": chosen})
 
 
+def ask_for_all(actor: Actor) -> list[Job]:
+    """A refresh for every site that one may change and that has services, but where one is under way."""
+    asked = []
+    for site in actor.sites().filter(connections__isnull=False).distinct():
+        if not actor.may_change(site):
+            continue
+        try:
+            asked.append(ask_for_refresh(actor, site.slug))
+        except Invalid:
+            continue
+    return asked
+
+
 def ask_for_crawl(actor: Actor, slug: str, request: dict[str, Any]) -> Job:
     site = actor.site_to_change(slug)
     _refuse_second(site, Kind.CRAWL, "The site is being crawled already.")

@@ -52,10 +52,15 @@ export function Frame() {
         aria-label="Places"
         className={`flex shrink-0 flex-col border-rule border-r ${narrow ? "w-12 items-center" : "w-40"} py-3`}
       >
-        <div className={`flex items-center gap-2 ${narrow ? "" : "px-4"} pb-4`}>
+        <Link
+          to="/sites"
+          title="All sites"
+          aria-label="Zugzwang: all sites"
+          className={`flex items-center gap-2 ${narrow ? "" : "px-4"} pb-4`}
+        >
           <Board />
           {!narrow && <span className="font-semibold font-serif text-lg">Zugzwang</span>}
-        </div>
+        </Link>
         <ul className="w-full">
           {PLACES.map((place) => (
             <li key={place.to}>

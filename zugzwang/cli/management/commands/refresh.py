@@ -21,6 +21,7 @@ class Command(ProductCommand):
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("--site", metavar="SLUG")
+        parser.add_argument("--all", action="store_true", help="every site that has services, one after the other")
         parser.add_argument("--source", nargs="+", metavar="SOURCE", help="only these; default: all that are connected")
         parser.add_argument("--format", choices=["text", "json"], default="text")
         parser.add_argument(
@@ -30,8 +31,12 @@ class Command(ProductCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         if options["nightly"]:
             self._stay()
+        if options["all"]:
+            for job in jobs.ask_for_all(OPERATOR):
+                finish(self, job, options["format"])
+            return
         if not options["site"]:
-            raise CommandError("Say which site: --site SLUG.")
+            raise CommandError("Say which site: --site SLUG, or --all.")
         site = OPERATOR.site_to_change(options["site"])
         held = Connection.objects.filter(site=site)
         chosen = held.filter(source__in=options["source"]) if options["source"] else held

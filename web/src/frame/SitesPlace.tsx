@@ -1,0 +1,87 @@
+// All sites of the reader: how each stands, and all of them brought up to date at once.
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useEffect } from "react";
+import { toast } from "sonner";
+import { api, given } from "../api/client";
+import { useAct } from "../intake/hooks";
+import { moment, plural } from "../intake/names";
+import { count, day, NONE } from "../shared/format";
+import { Button, Failed } from "../shared/parts";
+import { Board } from "./Board";
+
+export function SitesPlace() {
+  const sites = useQuery({
+    queryKey: ["portfolio"],
+    queryFn: async () => given(await api.GET("/api/portfolio")),
+  });
+  const act = useAct();
+  useEffect(() => {
+    document.title = "Sites · Zugzwang";
+  }, []);
+
+  async function refreshAll() {
+    const asked = await act(() => api.POST("/api/refresh"));
+    if (asked)
+      toast(
+        asked.sites.length
+          ? `Bringing up to date: ${asked.sites.join(", ")}.`
+          : "No site has a service to be asked, or all are being asked already.",
+      );
+  }
+
+  if (sites.error) return <Failed error={sites.error} retry={() => sites.refetch()} />;
+  return (
+    <main className="mx-auto max-w-6xl px-6 py-5">
+      <header className="flex items-center gap-3">
+        <Board />
+        <h1 className="flex-1 text-2xl">Sites</h1>
+        {sites.data?.some((one) => one.connections > 0 && one.may_change) && (
+          <Button onClick={refreshAll}>Bring all up to date</Button>
+        )}
+      </header>
+      <div className="mt-4 overflow-x-auto">
+        <table className="w-full text-left">
+          <thead className="border-ink border-b text-faint text-xs">
+            <tr>
+              {["site", "search facts", "days missing", "services asked", "to look at"].map((name) => (
+                <th key={name} scope="col" className="py-1 pr-5 font-normal">
+                  {name}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {sites.data?.map((one) => (
+              <tr key={one.slug} className="border-rule border-b align-top">
+                <th scope="row" className="py-2 pr-5 font-normal">
+                  <Link to="/$site/intake" params={{ site: one.slug }} className="font-serif text-base underline">
+                    {one.name}
+                  </Link>
+                  <span className="block text-faint text-xs">{one.address}</span>
+                </th>
+                <td className="whitespace-nowrap py-2 pr-5">
+                  {one.first_day && one.last_day ? `${day(one.first_day)} to ${day(one.last_day)}` : "none yet"}
+                </td>
+                <td className={`py-2 pr-5 ${one.missing_days ? "text-rust" : ""}`}>
+                  {one.first_day ? count(one.missing_days) : NONE}
+                </td>
+                <td className="whitespace-nowrap py-2 pr-5 text-faint">
+                  {one.connections
+                    ? `${count(one.connections)} ${plural(one.connections, "service")}, ${one.asked_at ? moment(one.asked_at) : "never asked"}`
+                    : "none connected"}
+                </td>
+                <td className="py-2 text-ochre text-xs">
+                  {one.unsound.slice(0, 3).map((said) => (
+                    <p key={said}>{said}</p>
+                  ))}
+                  {one.unsound.length > 3 && <p>and {count(one.unsound.length - 3)} more</p>}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </main>
+  );
+}
