@@ -60,6 +60,42 @@ def load(folder: Path, repeats: int) -> dict[str, Any]:
     return {"seconds": statistics.median(taken), "peak_mb": peak_mb(), "before_mb": before, "stored": stored + 2 * texts}
 
 
+def formats(folder: Path, repeats: int) -> dict[str, Any]:
+    """The same facts in other formats, each into a site of its own, beside Polars reading that format and writing Parquet."""
+    import gzip
+    import shutil
+
+    from django.core.management import call_command
+
+    from zugzwang.intake.loading import load_file
+    from zugzwang.store.models import Site
+
+    call_command("migrate", verbosity=0)
+    frame = pl.read_csv(folder / "facts.csv")
+    frame.write_ndjson(folder / "facts.ndjson")
+    frame.write_csv(folder / "facts.semicolons.csv", separator=";", decimal_comma=True)
+    with (folder / "facts.csv").open("rb") as plain, gzip.open(folder / "facts.csv.gz", "wb", compresslevel=1) as packed:
+        shutil.copyfileobj(plain, packed)
+    del frame
+    bare: dict[str, Callable[[], pl.DataFrame]] = {
+        "facts.parquet": lambda: pl.read_parquet(folder / "facts.parquet"),
+        "facts.ndjson": lambda: pl.read_ndjson(folder / "facts.ndjson"),
+        "facts.csv.gz": lambda: pl.read_csv(folder / "facts.csv.gz"),
+        "facts.semicolons.csv": lambda: pl.read_csv(folder / "facts.semicolons.csv", separator=";", decimal_comma=True),
+    }
+    found: dict[str, Any] = {}
+    for name, read in bare.items():
+        taken = []
+        for number in range(repeats):
+            site = Site.objects.create(slug=f"{name.replace('.', '-')}{number}", name="Large", address="https://large.example")
+            taken.append(seconds(partial(load_file, site, folder / name, name)))
+        alone = statistics.median(
+            seconds(lambda read=read: read().write_parquet(folder / "copy.parquet")) for _ in range(repeats)
+        )  # type: ignore[misc]
+        found[name] = {"seconds": statistics.median(taken), "bare": alone}
+    return {"formats": found, "peak_mb": peak_mb()}
+
+
 def lens(folder: Path, repeats: int) -> dict[str, Any]:
     """The API's answer, through the whole of Django: cold, with other filters, window by window."""
     from django.contrib.auth.models import User
@@ -113,8 +149,8 @@ def lens(folder: Path, repeats: int) -> dict[str, Any]:
 
 if __name__ == "__main__":
     what, folder, repeats = sys.argv[1], Path(sys.argv[2]), int(sys.argv[3])
-    if what in ("load", "lens"):
+    if what in ("load", "lens", "formats"):
         import django
 
         django.setup()
-    print(json.dumps({"copy": copy, "bare": bare, "load": load, "lens": lens}[what](folder, repeats)))
+    print(json.dumps({"copy": copy, "bare": bare, "load": load, "lens": lens, "formats": formats}[what](folder, repeats)))
