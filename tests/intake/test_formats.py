@@ -18,6 +18,7 @@ from zugzwang.core.visits import CHANNELS
 from zugzwang.desk import cleaning
 from zugzwang.errors import FileRefused
 from zugzwang.intake import loading
+from zugzwang.intake.delimited import open_delimited
 from zugzwang.intake.loading import Asked, TableAsked, load_file
 from zugzwang.intake.tables import Choices
 from zugzwang.store.blocks import read_facts
@@ -360,6 +361,25 @@ def test_refused_before_it_harms(content: bytes, message: str, site: Site, tmp_p
     assert problem.message == message
     assert problem.remedy
     assert not Load.objects.exists()
+
+
+def test_an_open_quote_over_a_megabyte_is_left_to_the_patient_reader(site: Site, tmp_path: Path) -> None:
+    """The fast one took 7 GB for a gigabyte of it; a pair of stray quotes far apart must still be read."""
+    lines = [f"2026-11-09,/a,query {number},1,9,2" for number in range(60_000)]
+    table = open_delimited(given(tmp_path, "\n".join([",".join(HEADER), *lines])), "facts.csv", Choices(), tmp_path)
+    assert table.fast
+    lines[5] = '2026-11-09,/a,"open,1,9,2'
+    path = given(tmp_path, "\n".join([",".join(HEADER), *lines]))
+    assert not open_delimited(path, "facts.csv", Choices(), tmp_path).fast
+    with pytest.raises(FileRefused) as refused:
+        load(site, path)
+    assert (refused.value.refusals.first[0].line, refused.value.refusals.first[0].remedy) == (
+        7,
+        "Look for a quote that is never closed.",
+    )
+    lines[5], lines[-1] = '2026-11-09,/a,12" paddle,1,9,2', '2026-11-09,/a,14" paddle,1,9,2'
+    load(site, given(tmp_path, "\n".join([",".join(HEADER), *lines])))
+    assert read_facts(site, PAGE_QUERY).height == 60_000
 
 
 def test_pages_fold_as_the_rules_say_when_facts_are_read(site: Site, tmp_path: Path) -> None:

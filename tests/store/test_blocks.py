@@ -66,7 +66,7 @@ class BlocksHoldWhatWasLoaded(TestCase):
         stored = blocks.read_facts(site, PAGE_QUERY, Period(FIRST, FIRST + timedelta(days=60)), SCHEMA.names())
         assert added_up(stored) == pytest.approx(model)
         assert stored.height == len(model)
-        assert blocks.read_days(site, PAGE_QUERY)["day"].to_list() == sorted({day for day, _, _ in model})
+        assert blocks.read_days(site, PAGE_QUERY) == sorted({day for day, _, _ in model})
         half = Period(FIRST + timedelta(days=10), FIRST + timedelta(days=20))
         in_half = {key for key in model if half.first <= key[0] <= half.last}
         assert set(added_up(blocks.read_facts(site, PAGE_QUERY, half, SCHEMA.names()))) == in_half
@@ -94,7 +94,7 @@ def test_a_write_that_was_overtaken_is_told_and_leaves_nothing(site: Site) -> No
     keep(Site.objects.get(id=site.id), frame([(1, 1, 1, 0, 5, 1)]))
     with pytest.raises(blocks.OvertakenError):
         blocks.write(site, ours, {"search": Load(site=site, source="search", name="ours")})
-    assert blocks.read_days(site, PAGE_QUERY)["day"].to_list() == [FIRST + timedelta(days=1)]
+    assert blocks.read_days(site, PAGE_QUERY) == [FIRST + timedelta(days=1)]
 
 
 def test_blocks_from_before_loads_were_kept_outlive_what_is_taken_back(site: Site) -> None:

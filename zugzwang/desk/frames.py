@@ -31,8 +31,8 @@ def days(site_id: int, version: int) -> list[date]:
     """The days with search facts, in order, of the finest grain that has any."""
     for grain in SEARCH_GRAINS:
         held = read_days(_site(site_id), grain)
-        if held.height:
-            return held["day"].to_list()
+        if held:
+            return held
     return []
 
 

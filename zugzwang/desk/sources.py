@@ -30,7 +30,7 @@ from zugzwang.core.grains import (
 from zugzwang.core.periods import Period
 from zugzwang.core.soundness import sudden_days
 from zugzwang.desk import cleaning
-from zugzwang.store.blocks import read_days, read_facts
+from zugzwang.store.blocks import count_days, read_facts
 from zugzwang.store.models import Block, Event, Load, Site
 
 OLDER_DAYS = 7
@@ -187,7 +187,7 @@ def _grain(site: Site, grain: Grain) -> GrainHeld:
     rows = Block.objects.filter(site=site, grain=grain.name).aggregate(rows=Sum("rows"))["rows"] or 0
     if not grain.dated or not rows:
         return GrainHeld(grain.name, rows, None, None, [], [])
-    days = read_days(site, grain)
+    days = count_days(site, grain)
     measure = "clicks" if grain.is_search else "sessions"
     first, last = days["day"][0], days["day"][-1]
     return GrainHeld(

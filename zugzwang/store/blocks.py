@@ -78,7 +78,13 @@ def read_facts(site: Site, grain: Grain, period: Period | None = None, columns: 
     return pl.concat(parts) if parts else grain.schema.to_frame().select(wanted)
 
 
-def read_days(site: Site, grain: Grain) -> pl.DataFrame:
+def read_days(site: Site, grain: Grain) -> list[date]:
+    """The days that have facts of a grain, in order."""
+    blocks = Block.objects.filter(site=site, grain=grain.name).order_by("month")
+    return [day for block in blocks for day in _decode(block.payload, grain, ["day"])["day"].unique().sort()]
+
+
+def count_days(site: Site, grain: Grain) -> pl.DataFrame:
     """The days that have facts of a grain, in order, with how many rows each: day, rows; for search facts with clicks and
     impressions, for visits with sessions."""
     counts = ["clicks", "impressions"] if grain.is_search else ["sessions"]
