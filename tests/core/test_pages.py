@@ -14,9 +14,11 @@ HTML = """<!doctype html><html><head><title> Red
 <body><header><a href="/">Home</a></header><nav><a href="/gear/">Gear</a></nav>
 <main><h1>Red <em>kayak</em></h1><p>Two words, don't count four.</p><h3>Size</h3><h2></h2>
 <a href="red?b=2">its <b>page</b></a> <a rel="nofollow" href="https://other.example/x#y">elsewhere</a>
-<a href="mailto:a@shop.example">mail</a> <a href="#top">up</a> <a href="JavaScript:go()">go</a><a href="/pic"><img alt="A boat"></a>
+<a href="mailto:a@shop.example">mail</a> <a href="#top">up</a> <a href="JavaScript:go()">go</a>
+<a href="/pic"><img alt="A boat"></a>
 <img src="a.jpg"><img src="b.jpg" alt=""><script>var hidden = 1;</script></main>
-<div itemscope itemtype="https://schema.org/BreadcrumbList"></div><footer><a href="/imprint">Imprint</a></footer></body></html>"""
+<div itemscope itemtype="https://schema.org/BreadcrumbList"></div>
+<footer><a href="/imprint">Imprint</a></footer></body></html>"""
 
 
 def test_a_page_is_read_whole() -> None:
@@ -97,7 +99,8 @@ Sitemap: https://shop.example/map.xml
 @pytest.mark.parametrize(
     ("agent", "path", "allowed"),
     [
-        ("anybot", "/example/", False), ("anybot", "/publications/", True), ("anybot", "/a.gif", False), ("anybot", "/a.gif.html", True),
+        ("anybot", "/example/", False), ("anybot", "/publications/", True), ("anybot", "/a.gif", False),
+        ("anybot", "/a.gif.html", True),
         ("foobot", "/example/page.html", True), ("foobot", "/example/allowed.gif", True), ("foobot", "/example/", False),
         ("barbot", "/example/page.html", False), ("bazbot", "/example/page.html", False), ("barbot", "/example/a.gif", True),
         ("quxbot", "/anything", True),  # a group without rules allows all
@@ -124,7 +127,8 @@ def test_robots_tell_site_maps() -> None:
 def test_site_maps_and_their_indexes() -> None:
     """sitemaps.org, protocol 0.9: entities are escaped, maps may be packed, an index names maps, plain text is one too."""
     schema = 'xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"'
-    one = f'<?xml version="1.0"?><urlset {schema}><url><loc>\n https://a.example/?x=1&amp;y=2 </loc><lastmod>2026-01-01</lastmod></url></urlset>'
+    page = "<url><loc>\n https://a.example/?x=1&amp;y=2 </loc><lastmod>2026-01-01</lastmod></url>"
+    one = f'<?xml version="1.0"?><urlset {schema}>{page}</urlset>'
     assert read_sitemap(one.encode()) == (["https://a.example/?x=1&y=2"], [])
     assert read_sitemap(gzip.compress(one.encode())) == (["https://a.example/?x=1&y=2"], [])
     index = f"<sitemapindex {schema}><sitemap><loc>https://a.example/1.xml.gz</loc></sitemap></sitemapindex>"

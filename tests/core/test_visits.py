@@ -11,7 +11,8 @@ from zugzwang.core.visits import BOT_WORDS, CHANNELS, channel_code, is_page_view
 @pytest.mark.parametrize(
     ("text", "channel"),
     [
-        ("Organic Search", "organic"), ("organic", "organic"), ("Paid Search", "paid"), ("cpc", "paid"), ("(direct) / (none)", "direct"),
+        ("Organic Search", "organic"), ("organic", "organic"), ("Paid Search", "paid"), ("cpc", "paid"),
+        ("(direct) / (none)", "direct"),
         ("Organic Social", "organic"), ("Referral", "referral"), ("email", "email"), ("e-mail", "email"), ("social", "social"),
         ("Display", "paid"), ("television", "other"),
     ],

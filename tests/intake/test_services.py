@@ -1,4 +1,4 @@
-"""Services that refuse, stall, cut short, talk nonsense and cap their pages: complete data in the end, nothing twice, no hole."""
+"""Services that refuse, stall, cut short, talk nonsense and cap their pages: complete data, nothing twice, no hole."""
 
 from collections.abc import Iterator
 from datetime import UTC

@@ -156,7 +156,8 @@ def _says(site: Site, source: Source) -> str:
     if source == "crawl":
         statuses = read_facts(site, CRAWL_PAGES, columns=["status"])["status"]
         good, gone = int((statuses == 200).sum()), int((statuses >= 400).sum())
-        return f"{_few(good, 'page', 'pages')} that answered, {gone:,} that did not, {statuses.len() - good - gone:,} others."
+        others = sentences.count(statuses.len() - good - gone)
+        return f"{_few(good, 'page', 'pages')} that answered, {sentences.count(gone)} that did not, {others} others."
     if source == "links":
         rows = read_facts(site, LINKS, columns=["page", "from_address"])
         hosts = rows["from_address"].str.extract(r"^https?://([^/]+)").n_unique()
@@ -251,7 +252,7 @@ def _missing(grain: GrainHeld) -> Unsound:
 
 
 def _few(number: int, one: str, more: str) -> str:
-    return f"{number:,} {one if number == 1 else more}"
+    return f"{sentences.count(number)} {one if number == 1 else more}"
 
 
 def _without_pages(grains: Sequence[GrainHeld]) -> list[Unsound]:

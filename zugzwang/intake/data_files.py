@@ -137,7 +137,7 @@ def _check_depth(path: Path, name: str) -> None:
     depth = 0
     with path.open("rb") as file:
         while piece := file.read(4_000_000):
-            # Brackets alone, so that what is added up is a fiftieth of the text. Those inside texts count too: they rarely nest.
+            # Brackets alone: what is added up is a fiftieth of the text. Those inside texts count too; they rarely nest.
             brackets = np.frombuffer(piece.translate(None, _NO_BRACKETS), dtype=np.uint8)
             if not brackets.size:
                 continue

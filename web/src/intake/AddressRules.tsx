@@ -138,7 +138,7 @@ export function LeftOutRules({ rules, effect, change }: RulePart) {
           <p className="truncate text-faint text-xs">
             {effect.left_out_examples
               .slice(0, SHOWN)
-              .map((one) => path(one.text))
+              .map((one) => one.text.replace(/^https?:\/\//, ""))
               .join(" · ")}
           </p>
           {hosts.map((one) => (

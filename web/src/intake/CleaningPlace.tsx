@@ -32,7 +32,7 @@ export function CleaningPlace() {
 
   return (
     <div className="h-full overflow-auto">
-      <div className="max-w-6xl px-6 pt-5 pb-20">
+      <div className="min-h-full max-w-6xl px-6 pt-5 pb-8">
         <IntakeHead says={says} />
         {effect.error && (
           <p role="alert" className="mt-3 border-rust border-l-3 bg-sheet px-4 py-2 text-rust">
@@ -50,7 +50,7 @@ export function CleaningPlace() {
         <Changes slug={slug} mayChange={site.may_change} />
       </div>
       {changed && site.may_change && (
-        <div className="fixed right-0 bottom-0 left-0 z-20 flex items-center justify-end gap-3 border-ink border-t bg-sheet px-6 py-2.5">
+        <div className="sticky bottom-0 z-20 flex items-center justify-end gap-3 border-ink border-t bg-sheet px-6 py-2.5">
           <span className="text-faint">These rules count for nobody yet.</span>
           <Button onClick={() => setDraft(kept.data)}>As they were</Button>
           <MainButton

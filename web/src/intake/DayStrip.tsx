@@ -57,7 +57,11 @@ export function Months({ span }: { span: Span }) {
   return (
     <div className="relative h-4 text-faint text-xs" aria-hidden="true">
       {marks.map((mark) => (
-        <span key={mark.left} style={{ left: `${mark.left}%` }} className="absolute border-strong-rule border-l pl-1">
+        <span
+          key={mark.left}
+          style={{ left: `${mark.left}%` }}
+          className="absolute border-strong-rule border-l pl-1 max-lg:odd:hidden"
+        >
           {mark.label}
         </span>
       ))}

@@ -96,7 +96,8 @@ export function Sources({ slug, sources, mayChange, showJob }: Props) {
 
 function said(connection: Schemas["ConnectionShown"] | undefined): string {
   if (!connection) return "Connect a service";
-  return `Connected to a service${connection.nightly ? ", nightly" : ""}${connection.asked_at ? `, asked ${moment(connection.asked_at)}` : ""}`;
+  const asked = connection.asked_at ? `, asked ${moment(connection.asked_at)}` : " to a service";
+  return `Connected${connection.nightly ? " nightly" : ""}${asked}`;
 }
 
 /** What a source holds: its strips, or how much; then what looks unsound. */
