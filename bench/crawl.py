@@ -165,7 +165,7 @@ def main() -> None:
     print(f"{'held' if mine >= 0.8 * bare else 'MISSED':7}rate: {rate}")
     same = pages == walked and links == walked_links
     print(f"{'held' if same else 'DIFFER':7}pages and links of an independent walk: {len(walked):,} and {len(walked_links):,}")
-    differ = {
+    differ: dict[str, set[Any]] = {
         "more": pages - walked,
         "fewer": walked - pages,
         "more links": links - walked_links,
