@@ -128,7 +128,7 @@ def test_a_delay_is_kept(shop: Site, standins: Running) -> None:
 
     begun = time.monotonic()
     crawled(shop, pages_max=6, delay_seconds=0.2)
-    assert time.monotonic() - begun >= 5 * 0.2
+    assert time.monotonic() - begun >= 0.95 * 5 * 0.2  # two clocks
 
 
 def test_a_site_that_forbids_or_is_not_there_is_told(shop: Site, standins: Running, settings) -> None:  # type: ignore[no-untyped-def]

@@ -17,5 +17,7 @@ Each module is one rule, named after it:
     headroom     what a better rank would bring
     lenses       which rows each lens shows, with all of the above on them
     brand        which words may be the brand
+    change       why clicks changed between two periods, exactly split
+    breaks       weeks in which a level changed and stayed changed
     sentences    the plain words for a row's numbers
 """

@@ -1,0 +1,89 @@
+"""Breaks: the Nile falls after 1898; planted cliffs are found to the week, season and chance are not called breaks."""
+
+import warnings
+
+import numpy as np
+import polars as pl
+import pytest
+import ruptures
+
+from zugzwang.core.breaks import PENALTY, SPELL_WEEKS, breaks, noise, shared_movement
+
+WEEKS = list(range(70))
+
+
+def test_the_nile_falls_after_1898() -> None:
+    """Cobb 1978, Biometrika 65:243–251: the annual flow of the Nile 1871–1970 (statsmodels datasets.nile)."""
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        from statsmodels.datasets import nile
+    flow = nile.load_pandas().data["volume"].to_numpy(dtype=float)
+    scaled = (flow / noise(flow)).reshape(-1, 1)
+    ends = ruptures.KernelCPD(kernel="linear", min_size=SPELL_WEEKS).fit(scaled).predict(pen=PENALTY * np.log(flow.size))
+    assert [1871 + end for end in ends[:-1]] == [1899]
+
+
+def planted(seed: int, pages: int = 300) -> tuple[pl.DataFrame, dict[int, tuple[int, float]]]:
+    """Weekly clicks of pages with a season and a trend that all share, a scatter of their own, and some with a break."""
+    rng = np.random.default_rng(seed)
+    week = np.arange(len(WEEKS))
+    shared = 0.7 * np.cos(2 * np.pi * (week - 20) / 52) + 0.003 * week
+    plants: dict[int, tuple[int, float]] = dict.fromkeys(range(5), (48, 0.3))  # the cliff
+    plants |= {page: (int(rng.integers(12, 58)), float(rng.choice([0.4, 0.45, 2.2]))) for page in range(5, 29)}
+    rows = []
+    for page in range(pages):
+        level = rng.uniform(30, 400) if page in plants else np.exp(rng.uniform(np.log(2), np.log(400)))
+        mean = level * np.exp(shared + rng.normal(0, 0.12, week.size))
+        if page in plants:
+            at, factor = plants[page]
+            mean[at:] *= factor
+        rows += [(page, int(one), int(count)) for one, count in zip(week, rng.poisson(mean), strict=True)]
+    return pl.DataFrame(rows, schema=["name", "week", "count"], orient="row"), plants
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_planted_breaks_are_found_to_the_week_and_next_to_nothing_else(seed: int) -> None:
+    weekly, plants = planted(seed)
+    found = breaks(weekly, WEEKS)
+    cliff = found.filter(pl.col("name") < 5, pl.col("week") == 48)
+    assert cliff["name"].n_unique() == 5
+    assert cliff["size"].to_numpy() == pytest.approx(-0.7, abs=0.18)
+    near = [
+        any(
+            abs(week - plants[page][0]) <= 1 and (size > 0) == (plants[page][1] > 1)
+            for week, size in found.filter(pl.col("name") == page).select("week", "size").iter_rows()
+        )
+        for page in plants
+    ]
+    assert np.mean(near) >= 0.95
+    untouched = set(range(300)) - set(plants)
+    assert len(untouched & set(found["name"])) <= 0.05 * len(untouched)
+
+
+def test_a_season_that_all_share_is_no_break_and_one_of_a_group_neither() -> None:
+    """Forty pages close for the winter together: beside the rest of the site a cliff, within their group none."""
+    rng = np.random.default_rng(5)
+    winter = np.where((np.arange(70) // 26) % 2 == 1, 0.25, 1.0)
+    rows = []
+    for page in range(160):
+        mean = 80 * np.exp(rng.normal(0, 0.1, 70)) * (winter if page < 40 else 1.0)
+        rows += [(page, week, int(count)) for week, count in enumerate(rng.poisson(mean))]
+    weekly = pl.DataFrame(rows, schema=["name", "week", "count"], orient="row")
+    groups = pl.DataFrame({"name": range(160), "group": ["boats" if page < 40 else "rest" for page in range(160)]})
+    assert set(breaks(weekly, WEEKS)["name"]) >= set(range(40))
+    assert len(set(breaks(weekly, WEEKS, groups)["name"]) & set(range(40))) <= 2  # one in twenty
+
+
+def test_too_little_says_nothing() -> None:
+    few = pl.DataFrame({"name": [1] * 7, "week": range(7), "count": [90, 90, 90, 5, 5, 5, 5]})
+    assert breaks(few, list(range(7))).is_empty()
+    rng = np.random.default_rng(1)
+    rare = pl.DataFrame(
+        {"name": np.repeat(np.arange(50), 70), "week": np.tile(np.arange(70), 50), "count": rng.poisson(0.3, 3500)}
+    )
+    assert breaks(rare, WEEKS).is_empty()
+
+
+def test_what_pages_share_is_the_median_movement() -> None:
+    counts = np.array([[9.5, 19.5, 19.5], [99.5, 199.5, 199.5], [9.5, 9.5, 0.5]])
+    assert shared_movement(counts) == pytest.approx([0, np.log(2), np.log(2)])
