@@ -3,8 +3,8 @@
 Weekly counts enter as logarithms, ln(count + ½). What all pages of a group share – season, holidays – is taken out: the median
 page's movement from week to week. What is left is scaled by the series' own noise, the median absolute deviation of its
 differences (· 1.4826: the standard deviation of a difference, were it normal). Change points of the mean are found by PELT
-(Killick, Fearnhead & Eckley 2012, JASA 107:1590–1598) with spells of at least three weeks and a penalty of 4·ln(weeks) a change, in its
-exact form for the linear kernel (ruptures).
+(Killick, Fearnhead & Eckley 2012, JASA 107:1590–1598) with spells of at least three weeks and a penalty of 4·ln(weeks) a
+change, in its exact form for the linear kernel (ruptures).
 
 A break is told when the level fell or rose by 30 % or more and enough clicks rest on it.
 
