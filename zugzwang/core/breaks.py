@@ -98,8 +98,8 @@ def breaks(weekly: pl.DataFrame, weeks: Sequence[object], groups: pl.DataFrame |
     → name, week (first of the new level), size, before, after (a week), strength; the largest falls in clicks first.
     """
     names, counts = _matrix(weekly, weeks)
-    kinds = {"name": weekly.schema["name"], "week": weekly.schema["week"], "size": pl.Float64, "before": pl.Float64}
-    schema = pl.Schema({**kinds, "after": pl.Float64, "strength": pl.Float64})
+    told: list[str] = ["size", "before", "after", "strength"]
+    schema = pl.Schema({**weekly.select("name", "week").schema, **dict.fromkeys(told, pl.Float64())})
     if len(names) == 0 or counts.shape[1] < WEEKS_NEEDED:
         return pl.DataFrame(schema=schema)
     shared_by_row = _shared(names, counts, groups)
