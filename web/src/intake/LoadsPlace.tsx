@@ -73,7 +73,7 @@ export function LoadsPlace() {
                         </span>
                       </td>
                       <td className="whitespace-nowrap py-1.5 pr-3 text-right">{count(one.rows)}</td>
-                      <td className="whitespace-nowrap py-1.5 text-xs">
+                      <td className="min-w-24 max-w-32 py-1.5 text-xs">
                         {one.first_day && one.last_day ? `${day(one.first_day)} to ${day(one.last_day)}` : "–"}
                       </td>
                     </tr>

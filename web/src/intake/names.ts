@@ -14,7 +14,7 @@ export const SOURCES: Record<Source, { name: string; holds: string }> = {
 };
 
 const FIELD_WORDS: Record<string, string> = {
-  ctr: "CTR (only to check)",
+  ctr: "CTR, to check",
   engaged: "engaged sessions",
   bounce_rate: "bounce rate",
   mean_seconds: "seconds a session",
