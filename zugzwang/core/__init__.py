@@ -19,5 +19,6 @@ Each module is one rule, named after it:
     brand        which words may be the brand
     change       why clicks changed between two periods, exactly split
     breaks       weeks in which a level changed and stayed changed
+    clashes      which queries several pages fight over, in what way, and what it costs
     sentences    the plain words for a row's numbers
 """

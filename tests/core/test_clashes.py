@@ -1,0 +1,116 @@
+"""Clashes: concentration by the book, each kind told apart on planted queries, and what is no clash is called none."""
+
+from datetime import date, timedelta
+
+import numpy as np
+import polars as pl
+import pytest
+
+from zugzwang.core.clashes import find_clashes
+from zugzwang.core.click_curve import own_curve
+from zugzwang.core.facts import SCHEMA
+
+CURVE = own_curve([(1.0, 0.28), (3.0, 0.1), (5.0, 0.055), (10.0, 0.02), (11.0, 0.012), (20.0, 0.006), (100.0, 0.001)])
+FIRST, DAYS = date(2026, 8, 17), 91
+
+
+def rows(rng: np.random.Generator, page: int, query: int, shown: float, position: float, days: np.ndarray) -> list[tuple]:  # type: ignore[type-arg]
+    found = []
+    for day in days:
+        impressions = int(rng.poisson(shown))
+        if impressions:
+            at = max(position * rng.lognormal(0, 0.1), 1.0)
+            clicks = int(rng.binomial(impressions, float(CURVE(np.array([at]))[0])))
+            found.append((FIRST + timedelta(days=int(day)), page, query, clicks, impressions, at))
+    return found
+
+
+def frame(held: list[tuple]) -> pl.DataFrame:  # type: ignore[type-arg]
+    return pl.DataFrame(held, schema=SCHEMA, orient="row")
+
+
+def test_concentration_as_the_merger_guidelines_tell() -> None:
+    """Horizontal Merger Guidelines, US DOJ & FTC 2010, section 5.3: shares 30, 30, 20, 20 have an index of 2,600; N equal
+    shares are N effective contenders."""
+    days = [FIRST + timedelta(days=n) for n in range(10)]
+
+    def effective(*shares: int) -> float:
+        held = [(day, page, 1, 0, share, 6.0) for day in days for page, share in enumerate(shares)]
+        return float(find_clashes(frame(held), CURVE, 0).queries["effective_contenders"].item())
+
+    assert effective(30, 30, 20, 20) == pytest.approx(10_000 / 2_600)
+    assert effective(25, 25, 25, 25) == pytest.approx(4)
+    assert effective(10, 10) == pytest.approx(2)
+
+
+def plant(kind: str, query: int, rng: np.random.Generator) -> list[tuple]:  # type: ignore[type-arg]
+    a, b, every = 2 * query, 2 * query + 1, np.arange(DAYS)
+    shown = rng.uniform(15, 120)
+    if kind == "relay":
+        turn = (every // int(rng.integers(5, 11))) % 2 == 0
+        return rows(rng, a, query, shown, rng.uniform(5, 9), every[turn]) + rows(
+            rng, b, query, shown, rng.uniform(5, 9), every[~turn]
+        )
+    if kind == "split":
+        at = rng.uniform(5, 9)
+        return rows(rng, a, query, shown, at, every) + rows(rng, b, query, shown * rng.uniform(0.7, 1), at + 1, every)
+    if kind == "double":
+        return rows(rng, a, query, shown, 1.4, every) + rows(rng, b, query, shown, rng.uniform(3, 8), every)
+    if kind == "hardly shown":
+        return rows(rng, a, query, shown, 5, every) + rows(rng, b, query, shown * 0.05, 30, every)
+    if kind == "took its place once":
+        return rows(rng, a, query, shown, 5, every[:45]) + rows(rng, b, query, shown, 5, every[45:])
+    return rows(rng, a, query, shown, 5, every) + rows(rng, b, query, shown * 0.25, 14, every)  # a weaker companion
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_kinds_are_told_apart(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    kinds = [
+        kind for kind in ("relay", "split", "double", "hardly shown", "took its place once", "companion") for _ in range(30)
+    ]
+    facts = frame([row for query, kind in enumerate(kinds) for row in plant(kind, query, rng)])
+    found = find_clashes(facts, CURVE, 200)
+    told = dict(found.queries.select("query", "kind").iter_rows())
+    for kind in ("relay", "split", "double"):
+        right = [told.get(query) == kind for query, planted in enumerate(kinds) if planted == kind]
+        assert np.mean(right) >= 0.9, kind
+    assert not [query for query in told if kinds[query] in ("hardly shown", "took its place once", "companion")]
+    assert found.contenders["query"].n_unique() == found.queries.height
+
+
+def test_the_page_that_ranks_is_not_the_one_whose_subject_it_is() -> None:
+    rng = np.random.default_rng(3)
+    every = np.arange(DAYS)
+    facts = frame(rows(rng, 1, 7, 60, 6.5, every) + rows(rng, 2, 7, 12, 15.0, every))
+    subjects = pl.DataFrame(
+        {"page": [1, 2], "query": [7, 7], "subject": [False, True]},
+        schema={"page": pl.UInt32, "query": pl.UInt32, "subject": pl.Boolean},
+    )
+    assert find_clashes(facts, CURVE, 100).queries.is_empty()
+    assert find_clashes(facts, CURVE, 100, subjects).queries["kind"].to_list() == ["understudy"]
+    both = subjects.with_columns(subject=pl.lit(True))
+    assert find_clashes(facts, CURVE, 100, both).queries.is_empty()
+
+
+def test_the_loss_by_hand() -> None:
+    """Twenty days at 4 and twenty at 12, 100 impressions a day, clicked as the curve says: settled at 4, μ(4) for all days is
+    what it would have had."""
+    held = []
+    for day in range(40):
+        page, at = (1, 4.0) if (day // 4) % 2 == 0 else (2, 12.0)
+        held.append((FIRST + timedelta(days=day), page, 1, round(100 * float(CURVE(np.array([at]))[0])), 100, at))
+    clash = find_clashes(frame(held), CURVE, 0).queries.to_dicts()[0]
+    had = sum(row[3] for row in held)
+    assert clash["kind"] == "relay"
+    assert clash["loss"] == pytest.approx(40 * 100 * float(CURVE(np.array([4.0]))[0]) - had, abs=1e-6)
+    assert (clash["hand_offs"], clash["overlap"], clash["gaps"]) == (pytest.approx(9 * 100 / 40), 0.0, 0)
+
+
+def test_days_without_any_contender_are_gaps_and_few_are_no_contender() -> None:
+    held = [(FIRST + timedelta(days=day), 1 + (day // 3) % 2, 1, 0, 50, 6.0) for day in range(30) if day % 10 != 9]
+    clash = find_clashes(frame(held), CURVE, 0).queries.to_dicts()[0]
+    assert (clash["days"], clash["gaps"]) == (27, 2)
+    two_days = [(FIRST + timedelta(days=day), 1 if day > 1 else 2, 1, 0, 50 if day > 1 else 500, 6.0) for day in range(20)]
+    assert find_clashes(frame(two_days), CURVE, 0).queries.is_empty()
+    assert find_clashes(frame(held), CURVE, 10_000).queries.is_empty()

@@ -1,0 +1,165 @@
+"""Clashes (cannibalisation): several pages of the site answer one query and take turns, or share what one could win.
+
+A contender for a query is a page with at least 10 % of the query's impressions, shown on at least 3 days. Of a query with two
+contenders or more:
+
+- shares sᵢ of impressions; effective contenders = 1 / Σ sᵢ², the inverse of the Herfindahl–Hirschman index (Horizontal Merger
+  Guidelines, US DOJ & FTC 2010, section 5.3: shares 30, 30, 20, 20 have an index of 2,600, which is 3.8 of equal size);
+- hand-offs: how often the best-placed page of the day changes, per 100 days on which the query was shown;
+- overlap: the share of those days on which two contenders or more were shown; gaps: days in between with none;
+- loss: the clicks that the query would have had at the position its best contender holds when it is settled (the lower quartile
+  of the day's best position), less those that it had, not below 0. A search that shows two pages is one search: the demand of
+  a day is the impressions of its most shown contender.
+
+Two pages that stand close together on the same day swap places by chance alone; so hand-offs make a relay only where there is
+little overlap. Kinds, with the bounds that we chose (no source):
+
+  double      shown together, both on page one, one of them steadily in the top three: a strength
+  relay       they take turns: hand-offs at least 5 in 100 days (and 3 in all), overlap below a half
+  split       shown together, none in the top three, the second with at least half of the first's share
+  understudy  the page shown most is not the one whose subject it is: a listing, or off fit, while another contender fits
+
+A query whose contenders fit none of these is no clash: a page with a weaker companion, or one that took another's place once.
+"""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+import polars as pl
+
+from zugzwang.core.click_curve import ClickCurve
+from zugzwang.core.evidence import false_discovery, grades, lower_tail
+
+Kind = Literal["double", "relay", "split", "understudy"]
+KINDS: tuple[Kind, ...] = ("double", "relay", "split", "understudy")
+CONTENDER_SHARE = 0.10
+CONTENDER_DAYS = 3
+TOGETHER = 0.5
+HAND_OFFS = 5.0  # in 100 days
+HAND_OFFS_IN_ALL = 3
+SIMILAR = 0.5
+TOP_THREE, PAGE_ONE = 3.5, 10.5
+SETTLED_QUANTILE = 0.25
+
+
+@dataclass(frozen=True)
+class Clashes:
+    """`queries`: one row a clash – query, kind, contenders (count), effective_contenders, hand_offs, overlap, gaps (days),
+    days, clicks, impressions, best_position, spread (of the day's best position, interquartile), loss (clicks of the period),
+    q_value, evidence; the largest loss first. `contenders`: query, page, share, clicks, impressions, position, days, subject
+    (whether the query is the page's own; null where nothing is known)."""
+
+    queries: pl.DataFrame
+    contenders: pl.DataFrame
+
+
+def find_clashes(facts: pl.DataFrame, curve: ClickCurve, min_impressions: int, subjects: pl.DataFrame | None = None) -> Clashes:
+    """The clashes of non-brand facts (day, page, query, clicks, impressions, position), pages folded or not.
+
+    `min_impressions`: of a query over the period. `subjects`: page, query, subject (True: the query is the page's subject,
+    False: the page is a listing or says something else).
+    """
+    contenders = _contenders(facts, min_impressions)
+    if subjects is None:
+        subjects = pl.DataFrame(schema={"page": pl.UInt32, "query": pl.UInt32, "subject": pl.Boolean})
+    contenders = contenders.join(subjects, on=["page", "query"], how="left", maintain_order="left")
+    daily = facts.join(contenders.select("page", "query"), on=["page", "query"], how="semi")
+    told = _by_query(contenders).join(_by_day(daily), on="query")
+    told = _with_loss(told.with_columns(kind=_kind()).filter(pl.col("kind").is_not_null()), curve)
+    return Clashes(told, contenders.join(told.select("query"), on="query", how="semi"))
+
+
+def _contenders(facts: pl.DataFrame, min_impressions: int) -> pl.DataFrame:
+    """The contenders of the queries that have two or more, most shown first within each query."""
+    impressions = pl.col("impressions").cast(pl.Int64)
+    weighted = (pl.col("position") * pl.col("impressions")).sum() / impressions.sum()
+    rows = facts.group_by("query", "page").agg(
+        pl.col("clicks").cast(pl.Int64).sum(),
+        impressions.sum(),
+        weighted.alias("position"),
+        pl.col("day").n_unique().alias("days"),
+    )
+    shares = rows.with_columns(share=pl.col("impressions") / pl.col("impressions").sum().over("query"))
+    enough = shares.filter(pl.col("impressions").sum().over("query") >= min_impressions)
+    held = enough.filter(pl.col("share") >= CONTENDER_SHARE, pl.col("days") >= CONTENDER_DAYS)
+    return held.filter(pl.len().over("query") >= 2).sort("query", "impressions", "page", descending=[False, True, False])
+
+
+def _by_query(contenders: pl.DataFrame) -> pl.DataFrame:
+    best = pl.col("position").min()
+    return contenders.group_by("query").agg(
+        pl.len().alias("contenders"),
+        # Shares of the contenders among themselves: what other pages have is not fought over.
+        (1 / ((pl.col("impressions") / pl.col("impressions").sum()) ** 2).sum()).alias("effective_contenders"),
+        pl.col("clicks").sum(),
+        pl.col("impressions").sum(),
+        best.alias("best_position"),
+        pl.col("position").sort().get(1).alias("second_position"),
+        (pl.col("share").sort(descending=True).get(1) / pl.col("share").max()).alias("similar"),
+        pl.col("subject").first().alias("first_subject"),
+        pl.col("subject").slice(1).any().alias("other_subject"),
+    )
+
+
+def _by_day(daily: pl.DataFrame) -> pl.DataFrame:
+    """How the days went: overlap, hand-offs, gaps, where the best contender stood."""
+    days = (
+        daily.group_by("query", "day")
+        .agg(
+            pl.col("page").n_unique().alias("shown"),
+            pl.col("position").min().alias("best"),
+            pl.col("page").sort_by("position", "page").first().alias("leader"),
+            pl.col("impressions").max().cast(pl.Int64).alias("demand"),
+        )
+        .sort("query", "day")
+    )
+    changed = (pl.col("leader") != pl.col("leader").shift(1)).fill_null(False)
+    quartiles = {name: pl.col("best").quantile(at, "linear") for name, at in (("settled", SETTLED_QUANTILE), ("upper", 0.75))}
+    return days.group_by("query").agg(
+        pl.len().alias("days"),
+        (pl.col("shown") >= 2).mean().alias("overlap"),
+        changed.sum().alias("changes"),
+        (changed.sum() * 100 / pl.len()).alias("hand_offs"),
+        ((pl.col("day").max() - pl.col("day").min()).dt.total_days() + 1 - pl.len()).alias("gaps"),
+        pl.col("demand").sum(),
+        **quartiles,
+    )
+
+
+def _kind() -> pl.Expr:
+    together = pl.col("overlap") >= TOGETHER
+    steady = (pl.col("best_position") <= TOP_THREE) & (pl.col("upper") <= TOP_THREE)
+    takes_turns = (pl.col("hand_offs") >= HAND_OFFS) & (pl.col("changes") >= HAND_OFFS_IN_ALL)
+    wrong_page = (pl.col("first_subject") == False) & pl.col("other_subject").fill_null(False)  # noqa: E712 – null is neither
+    return (
+        pl.when(wrong_page)
+        .then(pl.lit("understudy"))
+        .when(together & steady & (pl.col("second_position") <= PAGE_ONE))
+        .then(pl.lit("double"))
+        .when(~together & takes_turns)
+        .then(pl.lit("relay"))
+        .when(together & (pl.col("best_position") > TOP_THREE) & (pl.col("similar") >= SIMILAR))
+        .then(pl.lit("split"))
+    )
+
+
+def _with_loss(told: pl.DataFrame, curve: ClickCurve) -> pl.DataFrame:
+    expected = told["demand"].to_numpy() * curve(told["settled"].to_numpy())
+    clicks = told["clicks"].to_numpy()
+    # A double has its clicks from two places: nothing of it is lost.
+    loss = np.where(told["kind"].to_numpy() == "double", 0.0, np.maximum(expected - clicks, 0.0))
+    q_values = false_discovery(lower_tail(clicks, np.maximum(expected, 1e-12), curve.shape))
+    return (
+        told.with_columns(
+            spread=pl.col("upper") - pl.col("settled"),
+            loss=pl.Series(loss),
+            q_value=pl.Series(q_values),
+            evidence=pl.Series(grades(q_values), dtype=pl.Enum(["firm", "likely", "thin"])),
+        )
+        .select(
+            "query", "kind", "contenders", "effective_contenders", "hand_offs", "overlap", "gaps", "days", "clicks",
+            "impressions", "best_position", "spread", "loss", "q_value", "evidence",
+        )
+        .sort("loss", "impressions", "query", descending=[True, True, False])
+    )  # fmt: skip
