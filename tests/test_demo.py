@@ -2,14 +2,18 @@
 
 import gzip
 import json
+import os
+import subprocess
+import sys
 from pathlib import Path
 
 import polars as pl
 import pytest
 
-from demo.scenario import BRAND_PATTERNS, FIRST_DAY, LAST_DAY, make_facts
+from demo.scenario import BRAND_PATTERNS, FIRST_DAY, LAST_DAY, SITE_ADDRESS, SITE_NAME, make_facts
 from demo.site import DEAD_LINKS, DOUBLE_TITLE, HOST, LONG_TITLE, MISSING_DESCRIPTION, NO_INDEX, NO_LINK_LEADS_HERE
 from demo.sources import LEFT_AT_ONCE, NEVER_BOUGHT, write_sources
+from zugzwang.core.change import PARTS
 from zugzwang.core.facts import SCHEMA
 from zugzwang.core.lenses import Appraisal, Lens, appraise, look
 from zugzwang.core.pages import read_page
@@ -115,3 +119,47 @@ def test_the_site_has_what_the_readme_says(folder: Path) -> None:
     assert len(titles[LONG_TITLE] or "") > 60
     assert read_page(pages[MISSING_DESCRIPTION]["body"], HOST).description is None
     assert "noindex" in (read_page(pages[NO_INDEX]["body"], HOST).robots or "")
+
+
+@pytest.fixture(scope="module")
+def told(folder: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, list[dict]]:  # type: ignore[type-arg]
+    """The diagnoses of the demo as the command line gives them, in an installation of their own."""
+    data = tmp_path_factory.mktemp("installation")
+    env = {**os.environ, "ZUGZWANG_DATA_DIR": str(data), "DJANGO_SETTINGS_MODULE": "zugzwang.settings"}
+
+    def manage(*command: str) -> str:
+        run = [sys.executable, "manage.py", *command]
+        return subprocess.run(run, cwd=Path(__file__).parents[1], env=env, check=True, capture_output=True, text=True).stdout
+
+    manage("sites", "--add", SITE_NAME, "--address", SITE_ADDRESS, "--slug", "demo")
+    for name in ("search-page-query", "search-page", "events"):
+        manage("load", str(folder / f"{name}.parquet"), "--site", "demo")
+    brand = ["--brand", *BRAND_PATTERNS]
+    asked = {"clashes": brand, "breaks": [], "change": brand}
+    return {name: json.loads(manage("findings", name, "--site", "demo", *options))["rows"] for name, options in asked.items()}
+
+
+def test_planted_clashes_are_told_apart(told: dict[str, list[dict]]) -> None:  # type: ignore[type-arg]
+    kinds = {row["query"]: row["kind"] for row in told["clashes"]}
+    assert kinds["carbon kayak paddle length"] == "relay"
+    assert kinds["river ossel canoe hire"] == "double"
+    assert kinds["canoe for a family of four"] == "split"
+    assert len(kinds) < 40  # of 7,932 queries
+
+
+def test_the_cliff_is_found_to_the_week_beside_its_event_and_the_season_is_none(told: dict[str, list[dict]]) -> None:  # type: ignore[type-arg]
+    fell = {row["page"].split("/")[-2]: row for row in told["breaks"] if row["size"] < 0 and row["week"] == "2026-09-21"}
+    assert {"quill", "brindle", "fennick", "larch", "mossop"} <= set(fell)
+    assert fell["quill"]["event"] == "Trip pages moved to a new template"
+    assert not [row for row in told["breaks"] if row["page"].endswith("/trips/tarrow/") and row["week"] > "2026-07-01"]
+
+
+@pytest.mark.parametrize(
+    ("page", "part"), [("kayak/sea-kayak", "rank"), ("kayak/folding-kayak", "demand"), ("clothing/wetsuit", "snippet")]
+)
+def test_each_planted_fall_is_put_down_to_its_part(told: dict[str, list[dict]], page: str, part: str) -> None:  # type: ignore[type-arg]
+    row = next(row for row in told["change"] if row["page"] == f"{SITE_ADDRESS}/{page}/")
+    parts = {name: row[name] for name in ("demand", "rank", "snippet")}
+    assert min(parts, key=lambda name: parts[name]) == part
+    whole = sum(row[name] for name in PARTS)
+    assert whole == pytest.approx(row["clicks_after"] - row["clicks_before"], abs=1e-6)

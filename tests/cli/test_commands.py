@@ -123,3 +123,25 @@ def test_sites_of_others_are_not_brought_up_to_date(signed_in, site: Site, stand
     assert [(one["slug"], one["first_day"], one["missing_days"], one["connections"]) for one in told] == [
         ("shop", "2026-09-01", 0, 1)
     ]
+
+
+def test_diagnoses_as_json_and_csv(site: Site, tmp_path: Path) -> None:
+    days = [f"2026-{month:02}-{day:02}" for month in (9, 10) for day in range(1, 29)]
+    rows = [
+        f"{day},/{'a' if number % 8 < 4 else 'b'},kayak,{4 if day < '2026-10' else 2},60,6" for number, day in enumerate(days)
+    ]
+    path = tmp_path / "facts.csv"
+    path.write_text("\n".join([",".join(HEADER), *rows]))
+    said("load", str(path), "--site", "shop")
+    month = ["--from", "2026-10-01", "--to", "2026-10-28"]
+    told = json.loads(said("findings", "change", "--site", "shop", *month, "--compare", "previous"))
+    assert told["compared_with"] == {"from": "2026-09-03", "to": "2026-09-30"}
+    assert sum(row["clicks_after"] - row["clicks_before"] for row in told["rows"]) == 28 * 2 - 26 * 4
+    assert told["missing"][0].startswith("The period compared with has no data for 2 of its days")
+    clash = json.loads(said("findings", "clashes", "--site", "shop"))["rows"][0]
+    assert (clash["query"], clash["kind"], len(clash["contenders"])) == ("kayak", "relay", 2)
+    assert set(clash) >= {"effective_contenders", "hand_offs", "overlap", "loss", "evidence"}
+    assert "relay" in said("findings", "clashes", "--site", "shop", "--format", "csv")
+    assert json.loads(said("findings", "breaks", "--site", "shop"))["rows"] == []
+    with pytest.raises(CommandError, match="needs days to compare with"):
+        said("findings", "change", "--site", "shop", "--compare", "none")

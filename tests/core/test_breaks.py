@@ -87,3 +87,14 @@ def test_too_little_says_nothing() -> None:
 def test_what_pages_share_is_the_median_movement() -> None:
     counts = np.array([[9.5, 19.5, 19.5], [99.5, 199.5, 199.5], [9.5, 9.5, 0.5]])
     assert shared_movement(counts) == pytest.approx([0, np.log(2), np.log(2)])
+
+
+def test_a_season_of_its_own_is_no_break_once_a_year_has_shown_it() -> None:
+    """A page that loses two thirds each September, beside pages that do not: a break the first time, a season the second."""
+    rng = np.random.default_rng(2)
+    summer = np.where((np.arange(70) % 52 >= 8) & (np.arange(70) % 52 < 34), 0.35, 1.0)
+    rows = [
+        (page, week, int(rng.poisson(90 * (summer[week] if page == 0 else 1.0)))) for page in range(40) for week in range(70)
+    ]
+    found = breaks(pl.DataFrame(rows, schema=["name", "week", "count"], orient="row"), WEEKS).filter(pl.col("name") == 0)
+    assert found["week"].sort().to_list() == [8, 34]  # the fall of week 60 is as that of week 8

@@ -6,7 +6,8 @@ differences (· 1.4826: the standard deviation of a difference, were it normal).
 (Killick, Fearnhead & Eckley 2012, JASA 107:1590–1598) with spells of at least three weeks and a penalty of 4·ln(weeks) a
 change, in its exact form for the linear kernel (ruptures).
 
-A break is told when the level fell or rose by 30 % or more and enough clicks rest on it.
+A break is told when the level fell or rose by 30 % or more, enough clicks rest on it, and the series did not move so in the
+same weeks a year before (a season of its own; told only where there is a year of data).
 
 Limits: with fewer than eight weeks there is nothing to tell; a change in the last two weeks is too young.
 """
@@ -26,6 +27,7 @@ PENALTY = 4.0  # times ln(weeks)
 FALL_OR_RISE = 0.30
 ENOUGH_CLICKS = 30.0  # that a spell gained or lost in all, beside the level before
 WEEKS_NEEDED = 8
+YEAR_WEEKS, SEASON_WEEKS = 52, 6
 GROUP_PAGES = 12  # with fewer pages, what they share is told by all pages
 NORMAL_MAD = 1.4826
 SMALLEST_NOISE = 0.05  # a series quieter than 5 % a week is not trusted to be
@@ -80,10 +82,24 @@ def _break(counts: Floats, scaled: Floats, shared: Floats, spell: tuple[int, int
     before, after = max(before, 0.0), max(after, 0.0)
     size = (after - before) / before if before > 0 else 1.0
     enough = abs(after - before) * (end - at) >= ENOUGH_CLICKS
-    if abs(size) < FALL_OR_RISE or not enough:
+    if abs(size) < FALL_OR_RISE or not enough or _as_a_year_ago(unseasoned, at):
         return None
     gain = _cost(scaled[start:end]) - _cost(scaled[start:at]) - _cost(scaled[at:end])
     return Break(at, size, before, after, gain / penalty)
+
+
+def _as_a_year_ago(unseasoned: Floats, at: int) -> bool:
+    """Whether the series moved the same way in the same weeks a year before, at least half as far: a season of its own, that
+    the others do not share. Without a year of data it cannot be told."""
+    then = at - YEAR_WEEKS
+    if then < SPELL_WEEKS:
+        return False
+    moved = []
+    for week in (then, at):
+        before, after = unseasoned[max(week - SEASON_WEEKS, 0) : week], unseasoned[week : week + SEASON_WEEKS]
+        moved.append(float(np.log(np.median(after) / np.median(before))))
+    last_year, now = moved
+    return last_year * now > 0 and abs(last_year) >= abs(now) / 2
 
 
 def _cost(series: Floats) -> float:

@@ -246,6 +246,9 @@ def _quotes_stay_open(path: Path) -> bool:
     many times over; the patient one has a limit for fields, and says on which line they begin."""
     opened: int | None = None
     with path.open("rb") as file:
+        with mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as whole:
+            if whole.find(b'"') < 0:
+                return False
         while piece := file.read(16_777_216):
             begins = file.tell() - len(piece)
             if b'"' in piece:

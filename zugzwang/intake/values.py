@@ -136,8 +136,11 @@ def real(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
     raw = pl.col(name)
     if rows.schema[name].is_numeric():
         return raw.cast(pl.Float64)
-    usual = raw.cast(pl.Float64, strict=False)
-    if style.decimal == "." and rows.select(usual.null_count()).item() == 0:
+    # With a decimal comma, a point parts thousands: such numbers are left to the slower way below.
+    pointed = raw if style.decimal == "." else raw.str.replace(",", ".", literal=True)
+    usual = pl.when(~raw.str.contains(".", literal=True)).then(pointed) if style.decimal == "," else pointed
+    usual = usual.cast(pl.Float64, strict=False)
+    if rows.select(usual.null_count()).item() == 0:
         return usual
     clock = raw.str.extract_groups(r"^\s*(?:(\d+):)?(\d{1,2}):(\d{2})\s*$")
     seconds = (
