@@ -142,6 +142,9 @@ def test_diagnoses_as_json_and_csv(site: Site, tmp_path: Path) -> None:
     assert (clash["query"], clash["kind"], len(clash["contenders"])) == ("kayak", "relay", 2)
     assert set(clash) >= {"effective_contenders", "hand_offs", "overlap", "loss", "evidence"}
     assert "relay" in said("findings", "clashes", "--site", "shop", "--format", "csv")
-    assert json.loads(said("findings", "breaks", "--site", "shop"))["rows"] == []
+    broken = json.loads(said("findings", "breaks", "--site", "shop"))
+    # Whole weeks of all days, not the usual thirteen; and nothing is claimed to be filtered that is not.
+    assert (broken["rows"], broken["period"], broken["filters"]) == ([], {"from": "2026-09-07", "to": "2026-10-25"}, {})
+    assert "brand_left_out" not in told["filters"]
     with pytest.raises(CommandError, match="needs days to compare with"):
         said("findings", "change", "--site", "shop", "--compare", "none")

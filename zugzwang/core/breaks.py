@@ -14,19 +14,22 @@ Limits: with fewer than eight weeks there is nothing to tell; a change in the la
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
 
 import numpy as np
 import numpy.typing as npt
 import polars as pl
 import ruptures
 
-from zugzwang.core.evidence import Floats
+from zugzwang.core.evidence import Floats, Grade
 
 SPELL_WEEKS = 3
 PENALTY = 4.0  # times ln(weeks)
 FALL_OR_RISE = 0.30
 ENOUGH_CLICKS = 30.0  # that a spell gained or lost in all, beside the level before
 WEEKS_NEEDED = 8
+FIRM_PENALTIES = 2.0  # a change that pays its penalty twice is firm; once, likely
+EVENT_DAYS = 10  # a break within so many days of an event's first is set beside it
 YEAR_WEEKS, SEASON_WEEKS = 52, 6
 GROUP_PAGES = 12  # with fewer pages, what they share is told by all pages
 NORMAL_MAD = 1.4826
@@ -151,3 +154,14 @@ def _shared(names: Sequence[object], counts: Floats, groups: pl.DataFrame | None
             if within.sum() >= GROUP_PAGES:
                 shared[told == group] = shared_movement(counts[within])
     return shared
+
+
+def grade(strength: float) -> Grade:
+    """How sure a break is: firm where it pays its penalty twice, else likely. What pays it once only is no break at all."""
+    return "firm" if strength >= FIRM_PENALTIES else "likely"
+
+
+def nearest_event(week: date, events: Sequence[tuple[date, str]]) -> str | None:
+    """The title of the event (first day, title) nearest to a break's week, if one lies within EVENT_DAYS."""
+    near = [(abs((first_day - week).days), title) for first_day, title in events]
+    return min((one for one in near if one[0] <= EVENT_DAYS), default=(0, None))[1]

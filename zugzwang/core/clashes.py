@@ -32,7 +32,6 @@ from zugzwang.core.click_curve import ClickCurve
 from zugzwang.core.evidence import false_discovery, grades, lower_tail
 
 Kind = Literal["double", "relay", "split", "understudy"]
-KINDS: tuple[Kind, ...] = ("double", "relay", "split", "understudy")
 CONTENDER_SHARE = 0.10
 CONTENDER_DAYS = 3
 TOGETHER = 0.5

@@ -41,6 +41,12 @@ class Period:
             return self.shifted(-self.days)
         return None
 
+    def whole_weeks(self) -> "Period | None":
+        """The weeks (ISO 8601: Monday to Sunday) that lie whole in the period; None without any."""
+        monday = self.first + timedelta(days=(8 - self.first.isoweekday()) % 7)
+        sunday = self.last - timedelta(days=self.last.isoweekday() % 7)
+        return Period(monday, sunday) if sunday > monday else None
+
     def missing(self, present: Iterable[date]) -> list[date]:
         """The days of the period that `present` does not hold, in order."""
         held = set(present)
@@ -53,8 +59,7 @@ def default_period(first_day: date, last_day: date) -> Period:
 
     With fewer than 13 whole weeks: all whole weeks; with none: all days.
     """
-    sunday = last_day - timedelta(days=last_day.isoweekday() % 7)
-    monday = first_day + timedelta(days=(8 - first_day.isoweekday()) % 7)
-    if sunday < monday + timedelta(days=6):
+    weeks = Period(first_day, last_day).whole_weeks()
+    if weeks is None:
         return Period(first_day, last_day)
-    return Period(max(monday, sunday - timedelta(days=7 * DEFAULT_WEEKS - 1)), sunday)
+    return Period(max(weeks.first, weeks.last - timedelta(days=7 * DEFAULT_WEEKS - 1)), weeks.last)

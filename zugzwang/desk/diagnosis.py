@@ -10,7 +10,7 @@ from typing import Any, Literal
 import polars as pl
 
 from zugzwang.core import sentences
-from zugzwang.core.breaks import WEEKS_NEEDED, breaks
+from zugzwang.core.breaks import WEEKS_NEEDED, breaks, grade, nearest_event
 from zugzwang.core.change import change, rolled_up
 from zugzwang.core.clashes import Clashes, find_clashes
 from zugzwang.core.click_curve import ClickCurve, expected_clicks
@@ -26,8 +26,6 @@ from zugzwang.store.models import Event, Site
 
 Diagnosis = Literal["change", "breaks", "clashes"]
 DIAGNOSES: tuple[Diagnosis, ...] = ("change", "breaks", "clashes")
-EVENT_DAYS = 10  # a break within so many days of an event is set beside it
-BREAK_PENALTIES_FIRM = 2.0
 
 
 @dataclass(frozen=True)
@@ -61,27 +59,32 @@ def tell(site: Site, asked: Asked) -> Told:
         raise NotFound(f"{site.name} has no data yet.", "Load a file of search facts first.")
     patterns = patterns_for(site.brand_patterns if asked.brand is None else asked.brand)
     floor = site.min_impressions if asked.min_impressions is None else asked.min_impressions
-    before = period.compared(asked.compare) if asked.diagnosis == "change" else None
-    curve = _curve(site, period, patterns)
+    before: Period | None = None
+    filters: dict[str, Any] = {}
     if asked.diagnosis == "change":
-        rows = _change(site, period, before, curve)
-    elif asked.diagnosis == "breaks":
-        rows = _breaks(site, period if asked.first else None)
-    else:
+        before, curve = period.compared(asked.compare), _curve(site, period, patterns)
+        rows, filters = _change(site, period, before, curve), _of_curve(curve)
+    elif asked.diagnosis == "clashes":
+        curve = _curve(site, period, patterns)
         rows = _clashes(site, period, patterns, floor, curve)
+        filters = {"min_impressions": floor, "brand_left_out": list(patterns), **_of_curve(curve)}
+    else:
+        # A break needs the weeks around it: all that the site has, unless days are asked for.
+        days = site_days(site)
+        period = period if asked.first or asked.last or days is None else Period(days.first, days.last)
+        period = period.whole_weeks() or period
+        rows = _breaks(site, period)
     held = frames.days(site.id, site.data_version)
     missing = [sentences.missing_days(one.missing(held), what) for one, what in _periods(period, before)]
-    filters = {
-        "min_impressions": floor,
-        "brand_left_out": list(patterns),
-        "curve_basis": curve.basis,
-        "scatter_shape": curve.shape,
-    }
     return Told(asked, period, before, rows, filters, [said for said in missing if said])
 
 
 def _periods(period: Period, before: Period | None) -> list[tuple[Period, str]]:
     return [(period, "The period"), *([(before, "The period compared with")] if before else [])]
+
+
+def _of_curve(curve: ClickCurve) -> dict[str, Any]:
+    return {"curve_basis": curve.basis, "scatter_shape": curve.shape}
 
 
 def _curve(site: Site, period: Period, patterns: tuple[str, ...]) -> ClickCurve:
@@ -119,12 +122,9 @@ def _page_totals(site: Site, before: Period, period: Period) -> pl.DataFrame | N
     return parts[0].join(parts[1], on="page", how="full", coalesce=True).fill_null(0)
 
 
-def _breaks(site: Site, period: Period | None) -> list[dict[str, Any]]:
-    """The breaks of pages in whole weeks of all days that the site has (or of the period asked for), with events beside."""
-    days = site_days(site)
-    assert days is not None
-    whole = _whole_weeks(period or Period(days.first, days.last))
-    if whole is None or whole.days < 7 * WEEKS_NEEDED:
+def _breaks(site: Site, whole: Period) -> list[dict[str, Any]]:
+    """The breaks of pages in whole weeks, with events beside."""
+    if whole.days < 7 * WEEKS_NEEDED:
         return []
     key = (site.id, site.data_version)
     facts = cleaned(read_facts(site, PAGE, whole, ["day", "page", "clicks"]), page_map(*key))
@@ -136,7 +136,7 @@ def _breaks(site: Site, period: Period | None) -> list[dict[str, Any]]:
     weeks = [whole.first + timedelta(days=7 * number) for number in range(whole.days // 7)]
     found = breaks(weekly, weeks)
     named = frames.named(*key, found.rename({"name": "page"}), ("page",))
-    events = list(Event.objects.filter(site=site))
+    events = list(Event.objects.filter(site=site).values_list("first_day", "title"))
     return [
         {
             "page": row["page_text"],
@@ -145,28 +145,11 @@ def _breaks(site: Site, period: Period | None) -> list[dict[str, Any]]:
             "size": row["size"],
             "before": row["before"],
             "after": row["after"],
-            "evidence": "firm" if row["strength"] >= BREAK_PENALTIES_FIRM else "likely",
-            "event": _event(events, row["week"]),
+            "evidence": grade(row["strength"]),
+            "event": nearest_event(row["week"], events),
         }
         for row in named.iter_rows(named=True)
     ]
-
-
-def _whole_weeks(period: Period) -> Period | None:
-    """The weeks (Monday to Sunday) that lie whole in a period."""
-    monday = period.first + timedelta(days=(8 - period.first.isoweekday()) % 7)
-    sunday = period.last - timedelta(days=period.last.isoweekday() % 7)
-    return Period(monday, sunday) if sunday > monday else None
-
-
-def _event(events: list[Event], week: date) -> str | None:
-    """The event nearest to a week, if one lies within EVENT_DAYS of its first day."""
-    near = [
-        (abs((event.first_day - week).days), event.title)
-        for event in events
-        if abs((event.first_day - week).days) <= EVENT_DAYS
-    ]
-    return min(near)[1] if near else None
 
 
 def _clashes(site: Site, period: Period, patterns: tuple[str, ...], floor: int, curve: ClickCurve) -> list[dict[str, Any]]:

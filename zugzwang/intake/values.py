@@ -201,13 +201,6 @@ def country_code(name: str | None) -> int:
         return COUNTRY_UNKNOWN
 
 
-@lru_cache(maxsize=1024)
-def country_name(code: int) -> str:
-    """The name of a country by its ISO 3166-1 number; empty for NOT_TOLD."""
-    found = pycountry.countries.get(numeric=f"{code:03d}")
-    return found.name if found else ""
-
-
 def channel(raw: pl.Expr) -> pl.Expr:
     return channel_code(raw.cast(pl.String))
 
