@@ -8,14 +8,16 @@ from pathlib import Path
 import numpy as np
 import polars as pl
 import pytest
+from scipy import stats
 
 from tests.conftest import filled
 from zugzwang import core
 from zugzwang.core import sentences
 from zugzwang.core.click_curve import own_curve
+from zugzwang.core.device_curves import Curves
 from zugzwang.core.facts import SCHEMA, add_up
 from zugzwang.core.grains import PAGE_QUERY, unite_repeats
-from zugzwang.core.headroom import headroom, target_position
+from zugzwang.core.headroom import at_target, cautious_headroom, headroom, target_position
 from zugzwang.core.patterns import PatternError, check_patterns, matches
 from zugzwang.core.periods import Period, default_period
 
@@ -67,20 +69,47 @@ def test_missing_days_are_told() -> None:
     assert sentences.missing_days(missing, "The period").startswith("The period has no data for 2 of its days")
 
 
-CURVE = own_curve([(1.0, 0.3), (3.0, 0.11), (5.0, 0.06), (10.0, 0.02), (11.0, 0.01), (100.0, 0.001)])
+CURVES = Curves(own_curve([(1.0, 0.3), (3.0, 0.11), (5.0, 0.06), (10.0, 0.02), (11.0, 0.01), (100.0, 0.001)]))
+
+
+CURVE = CURVES.together
+
+
+def gained(clicks: int, position: float = 5.0, searches: float | None = None) -> tuple[np.ndarray, np.ndarray]:
+    """Headroom to third of a row shown 1,000 times, of which 60 clicks are expected."""
+    clicked, expected = np.array([clicks]), np.array([60.0])
+    wanted = None if searches is None else np.array([searches])
+    there = at_target(CURVES, np.array([position]), clicked, np.array([1000]), expected, "third", searches=wanted)
+    return headroom(there, clicked, expected, CURVE.shape)
 
 
 def test_headroom_by_hand() -> None:
-    gain, _ = headroom(CURVE, np.array([5.0]), np.array([60]), np.array([1000]), np.array([60.0]), "third")
+    gain, _ = gained(60)
     assert gain[0] == pytest.approx(50.0)  # 1,000 · 0.11 − 60
 
 
 def test_headroom_of_a_poor_row_does_not_count_its_shortfall_again() -> None:
-    gain, _ = headroom(CURVE, np.array([5.0]), np.array([5]), np.array([1000]), np.array([60.0]), "third")
+    gain, _ = gained(5)
     assert gain[0] == pytest.approx(50.0)
-    strong, _ = headroom(CURVE, np.array([5.0]), np.array([180]), np.array([1000]), np.array([60.0]), "third")
+    strong, _ = gained(180)
     strength = (180 + CURVE.shape) / (60 + CURVE.shape)
     assert strong[0] == pytest.approx(110 * strength - 180)
+
+
+def test_searches_count_where_impressions_undercount_them() -> None:
+    """Beyond page one, and only where they are more than what was seen."""
+    seen = gained(60)[0][0] + 60
+    assert gained(60, 14.0, 4000.0)[0][0] + 60 == pytest.approx(4 * seen)
+    for position, searches in ((14.0, 400.0), (14.0, float("nan")), (7.0, 4000.0)):
+        assert gained(60, position, searches)[0][0] + 60 == pytest.approx(seen)
+
+
+def test_cautious_headroom_by_hand() -> None:
+    """60 clicks, 110 expected there, shape 6: the 10 % point of a gamma-Poisson of mean 110 and shape 66 is 89 (scipy nbinom)."""
+    low = stats.nbinom.ppf(0.1, 66, 66 / (66 + 110))
+    assert low == 89
+    assert cautious_headroom(np.array([110.0]), np.array([60]), np.array([60.0]), 6.0)[0] == low - 60
+    assert cautious_headroom(np.array([3.0]), np.array([1]), np.array([1.5]), 2.0)[0] == 0
 
 
 def test_bands() -> None:

@@ -27,7 +27,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy import optimize, stats
 
-from zugzwang.core.evidence import Counts, Floats, central_range, fit_shape, lower_tail, upper_tail
+from zugzwang.core.evidence import ENOUGH_ROWS, EXTREME_TAIL, Counts, Floats, fit_scatter, lower_tail, upper_tail
 
 LAST_POSITION = 100.0
 _EDGES = np.array([*np.arange(1.5, 12.0, 1.0), 13.5, 16.5, 20.5, 25.5, 30.5, 40.5, 60.5])
@@ -44,10 +44,8 @@ _WORTH_OF_GRID = (_GRID / CENTRES[_BIN_OF_GRID]) ** -B_GUESS
 SHAPE_GUESS = 2.0
 SHRINK_CLICKS = 10.0
 ROUNDS = 5
-EXTREME_TAIL = 0.01
-SCATTER_ROWS = 1500  # the shape is known to some 4 % from so many
+TELLING_CLICKS = 0.5  # rows that could not have been clicked say nothing of the scatter
 ENOUGH_CLICKS = 200
-ENOUGH_ROWS = 30
 
 Basis = Literal["site", "prior", "own"]
 
@@ -109,9 +107,9 @@ def fit_click_curve(row: npt.NDArray[np.intp], position: Floats, clicks: Counts,
         weight = kept / (1.0 + expected / curve.shape)
         curve = replace(curve, rates=_fit_rates(cells, weight, trim))
         expected = cells.expected(curve)
-        telling = expected >= 0.5  # rows that could not have been clicked say nothing of the scatter
+        telling = expected >= TELLING_CLICKS
         if np.count_nonzero(telling) >= ENOUGH_ROWS:
-            curve = replace(curve, shape=_fit_scatter(cells.row_clicks[telling], expected[telling], curve.shape))
+            curve = replace(curve, shape=fit_scatter(cells.row_clicks[telling], expected[telling], curve.shape))
         kept = ~_extreme(cells.row_clicks, expected, curve.shape, telling)
         trim = _trimmed_mean(curve.shape)
     enough = total >= ENOUGH_CLICKS and np.count_nonzero(telling) >= ENOUGH_ROWS
@@ -128,16 +126,12 @@ def _cells(row: npt.NDArray[np.intp], position: Floats, clicks: Counts, impressi
     return _Cells(by_cell, as_at_centre, by_cell.sum(axis=1).astype(np.int64))
 
 
-def _fit_scatter(clicks: Counts, expected: Floats, shape: float) -> float:
-    """The shape of the scatter, from the rows that are not extreme under the one before."""
-    if clicks.size > SCATTER_ROWS:
-        most_telling = np.argpartition(expected, -SCATTER_ROWS)[-SCATTER_ROWS:]
-        clicks, expected = clicks[most_telling], expected[most_telling]
-    low, high = central_range(expected, shape, 1 - 2 * EXTREME_TAIL)
-    inside = (low <= clicks) & (clicks <= high)
-    if np.count_nonzero(inside) < ENOUGH_ROWS:
-        return shape
-    return fit_shape(clicks[inside], expected[inside], (low[inside], high[inside]))
+def refit_shape(curve: ClickCurve, clicks: Counts, expected: Floats) -> ClickCurve:
+    """The curve with the shape of the scatter of rows whose expected clicks come from several curves."""
+    telling = expected >= TELLING_CLICKS
+    if np.count_nonzero(telling) < ENOUGH_ROWS:
+        return curve
+    return replace(curve, shape=fit_scatter(clicks[telling], expected[telling], curve.shape))
 
 
 def _extreme(clicks: Counts, expected: Floats, shape: float, telling: npt.NDArray[np.bool_]) -> npt.NDArray[np.bool_]:

@@ -22,6 +22,9 @@ FIRM_Q = 0.01
 LIKELY_Q = 0.10
 USUAL_SHARE = 0.80  # "usually" means 8 rows of 10
 SHAPE_BOUNDS = (0.05, 1000.0)
+EXTREME_TAIL = 0.01
+SCATTER_ROWS = 1500  # the shape is known to some 4 % from so many
+ENOUGH_ROWS = 30
 Z_95 = 1.959963984540054
 
 
@@ -51,6 +54,19 @@ def fit_shape(clicks: Counts, expected: Floats, within: tuple[Counts, Counts] | 
     low, high = np.log(SHAPE_BOUNDS)
     found = optimize.minimize_scalar(minus_log_likelihood, bounds=(low, high), method="bounded", options={"xatol": 3e-3})
     return float(np.exp(found.x))
+
+
+def fit_scatter(clicks: Counts, expected: Floats, shape: float) -> float:
+    """The shape of the scatter, from the rows that are not extreme under the one before (`shape`), so that rows in which
+    something is wrong do not widen it; `shape` itself where too few are left."""
+    if clicks.size > SCATTER_ROWS:
+        most_telling = np.argpartition(expected, -SCATTER_ROWS)[-SCATTER_ROWS:]
+        clicks, expected = clicks[most_telling], expected[most_telling]
+    low, high = central_range(expected, shape, 1 - 2 * EXTREME_TAIL)
+    inside = (low <= clicks) & (clicks <= high)
+    if np.count_nonzero(inside) < ENOUGH_ROWS:
+        return shape
+    return fit_shape(clicks[inside], expected[inside], (low[inside], high[inside]))
 
 
 def lower_tail(clicks: Counts, expected: Floats, shape: float | Floats) -> Floats:
@@ -102,6 +118,11 @@ def central_range(expected: Floats, shape: float, share: float) -> tuple[Counts,
     chance = shape / (shape + expected)
     low, high = stats.nbinom.ppf(tail, shape, chance), stats.nbinom.ppf(1 - tail, shape, chance)
     return low.astype(np.int64), high.astype(np.int64)
+
+
+def low_point(expected: Floats, shape: float | Floats) -> Counts:
+    """The 10 % point alone: what nine of ten such rows get at least, whole clicks."""
+    return np.asarray(stats.nbinom.ppf((1 - USUAL_SHARE) / 2, shape, shape / (shape + expected))).astype(np.int64)
 
 
 def usual_factors(shape: float) -> tuple[float, float]:

@@ -4,49 +4,58 @@
 - striking-distance: rows at positions 4 to 20 (common practice, no source). Evidence: the chance that the target
   position would bring no gain.
 - outperformers: rows clicked more than their positions explain and not yet first. Evidence: upper tail.
+- off-fit: rows of striking distance whose page says the query loosely or not at all (fit.py); evidence as there.
 
-All look at non-brand rows with at least `min_impressions`. The false discovery rate is controlled over all rows that a
-lens tests, before any filter on what is shown: looking at fewer rows makes none of them surer.
+All look at rows with at least `min_impressions`. The false discovery rate is controlled over all rows that a lens tests,
+before any filter on what is shown: looking at fewer rows makes none of them surer.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 import polars as pl
 
-from zugzwang.core.click_curve import ClickCurve, added_up, expected_clicks, fit_click_curve
-from zugzwang.core.evidence import false_discovery, grades, lower_tail, upper_tail
+from zugzwang.core.click_curve import ClickCurve, added_up
+from zugzwang.core.device_curves import Curves, Devices, fit_curves
+from zugzwang.core.evidence import GRADES, Counts, Floats, false_discovery, grades, low_point, lower_tail, upper_tail
 from zugzwang.core.facts import ROW, ctr, pair_key, sums
-from zugzwang.core.headroom import Target, headroom
+from zugzwang.core.headroom import Target, at_target, cautious_headroom, headroom
 
-Lens = Literal["low-ctr", "striking-distance", "outperformers"]
-LENSES: tuple[Lens, ...] = ("low-ctr", "striking-distance", "outperformers")
+Lens = Literal["low-ctr", "striking-distance", "outperformers", "off-fit"]
+LENSES: tuple[Lens, ...] = ("low-ctr", "striking-distance", "outperformers", "off-fit")
 STRIKING_DISTANCE = (4.0, 20.0)
 
 
 @dataclass(frozen=True)
 class Appraisal:
-    """All rows of a period beside the site's curve.
+    """All rows of a period beside the site's curves.
 
-    `rows`: page, query, clicks, impressions, position, ctr, expected_clicks, branded. `curve`: fitted without brand.
+    `rows`: page, query, clicks, impressions, position, ctr, expected_clicks, branded, and for each device with a curve of its
+    own `shown_<code>`, the impressions there. `curves`: fitted without brand.
     """
 
     rows: pl.DataFrame
-    curve: ClickCurve
+    curves: Curves
+
+    @property
+    def curve(self) -> ClickCurve:
+        return self.curves.together
 
 
-def appraise(facts: pl.DataFrame, branded: pl.Series, own_curve: ClickCurve | None = None) -> Appraisal:
-    """Add daily facts up to rows and set the site's click curve beside them.
+def appraise(facts: pl.DataFrame, branded: pl.Series, curves: Curves | None = None) -> Appraisal:
+    """Add daily facts up to rows and set the site's click curves beside them.
 
-    `facts`: see core.facts, sorted or not. `branded`: ids of branded queries. Facts without impressions say nothing of
-    position and are passed over.
+    `facts`: see core.facts, sorted or not, with or without `device`. `branded`: ids of branded queries. `curves`: to be used
+    in place of those that the facts tell. Facts without impressions say nothing of position and are passed over.
     """
     daily = facts.filter(pl.col("impressions") > 0).with_columns(key=pair_key())
     rows = daily.group_by("key", maintain_order=True).agg(*sums())
     numbers = rows.select("key", row=pl.int_range(pl.len(), dtype=pl.UInt32))
     row = daily.select("key").join(numbers, on="key", how="left", maintain_order="left")["row"].to_numpy().astype(np.intp)
     position, clicks, shown = (daily[name].to_numpy() for name in ("position", "clicks", "impressions"))
+    device = daily["device"].to_numpy() if "device" in daily.columns else None
 
     rows = rows.select(
         (pl.col("key") // 2**32).cast(pl.UInt32).alias("page"),
@@ -56,52 +65,136 @@ def appraise(facts: pl.DataFrame, branded: pl.Series, own_curve: ClickCurve | No
         "position",
         ctr().alias("ctr"),
     ).with_columns(branded=pl.col("query").is_in(branded.implode()))
-    curve = own_curve or _fit_without_brand(rows["branded"].to_numpy(), row, position, clicks, shown)
-    expected = added_up(row, expected_clicks(curve, position, shown), rows.height)
-    return Appraisal(rows.with_columns(expected_clicks=pl.Series(expected)), curve)
+    if curves is None:
+        curves = _fit_without_brand(rows["branded"].to_numpy(), row, position, clicks, shown, device)
+    expected = added_up(row, curves.expected(position, shown, device), rows.height)
+    by_device = _shown_by_device(row, shown, device, curves, rows.height)
+    return Appraisal(rows.with_columns(pl.Series("expected_clicks", expected), *by_device), curves)
 
 
-def _fit_without_brand(branded: np.ndarray, row: np.ndarray, *facts: np.ndarray) -> ClickCurve:
-    position, clicks, shown = facts
+def _shown_by_device(
+    row: np.ndarray, shown: Counts, device: Devices | None, curves: Curves, rows: int
+) -> list[pl.Series]:
+    if device is None:
+        return []
+    return [pl.Series(f"shown_{code}", added_up(row, shown * (device == code), rows)) for code in curves.by_device]
+
+
+def _fit_without_brand(branded: np.ndarray, row: np.ndarray, *facts: np.ndarray | None) -> Curves:
+    position, clicks, shown, device = facts
+    assert position is not None and clicks is not None and shown is not None
     if not branded.any():
-        return fit_click_curve(row, position, clicks, shown, rows=branded.size)
+        return fit_curves(row, position, clicks, shown, branded.size, device)
     number = np.cumsum(~branded) - 1
     kept = ~branded[row]
-    return fit_click_curve(number[row[kept]], position[kept], clicks[kept], shown[kept], rows=int((~branded).sum()))
+    return fit_curves(
+        number[row[kept]], position[kept], clicks[kept], shown[kept], int((~branded).sum()),
+        None if device is None else device[kept],
+    )  # fmt: skip
 
 
-def look(appraisal: Appraisal, lens: Lens, min_impressions: int, target: Target = "next-band") -> pl.DataFrame:
+@dataclass(frozen=True)
+class Context:
+    """What a lens may know beside the rows. `branded`: None for all rows, else whether branded ones are looked at.
+    `searches`: query, searches (of the whole period). `fits`: page, query, fit, lacking, fit_known_by."""
+
+    branded: bool | None = False
+    searches: pl.DataFrame | None = None
+    fits: pl.DataFrame | None = None
+
+
+def look(
+    appraisal: Appraisal, lens: Lens, min_impressions: int, target: Target = "next-band", context: Context | None = None
+) -> pl.DataFrame:
     """The rows of a lens, most at stake first.
 
     Columns: page, query, clicks, impressions, ctr, position, expected_clicks, expected_ctr (0…1), shortfall, headroom and
-    at_stake (clicks over the period), q_value (0…1), evidence (firm, likely, thin).
+    at_stake (clicks over the period), shortfall_cautious and headroom_cautious (what is left of them when the site's usual
+    scatter is taken against the row), q_value (0…1), evidence (firm, likely, thin); of off-fit also fit, lacking, fit_known_by.
     """
-    curve = appraisal.curve
-    tested = appraisal.rows.filter(~pl.col("branded"), pl.col("impressions") >= min_impressions)
-    if lens == "striking-distance":
+    context = context or Context()
+    shape = appraisal.curve.shape
+    tested = tested_rows(appraisal, lens, min_impressions, context)
+    clicks, expected = tested["clicks"].to_numpy(), tested["expected_clicks"].to_numpy()
+    there = _at_target(appraisal.curves, tested, target, context.searches)
+    gain, no_gain = headroom(there, clicks, expected, shape)
+    if lens == "low-ctr":
+        shows, p_values = clicks < expected, lower_tail(clicks, expected, shape)
+    elif lens == "outperformers":
+        shows, p_values = (clicks > expected) & (np.rint(tested["position"].to_numpy()) > 1), upper_tail(clicks, expected, shape)
+    else:
+        shows, p_values = gain > 0, no_gain
+    told = tested.with_columns(q_value=pl.Series(false_discovery(p_values)), headroom=pl.Series(gain), there=pl.Series(there))
+    return with_stakes(told.filter(pl.Series(shows)), shape).sort(
+        "at_stake", "impressions", *ROW, descending=[True, True, False, False]
+    )
+
+
+def tested_rows(appraisal: Appraisal, lens: Lens, min_impressions: int, context: Context) -> pl.DataFrame:
+    """The rows over which a lens controls false discovery."""
+    tested = appraisal.rows.filter(pl.col("impressions") >= min_impressions)
+    if context.branded is not None:
+        tested = tested.filter(pl.col("branded") == context.branded)
+    if lens in ("striking-distance", "off-fit"):
         tested = tested.filter(pl.col("position").is_between(*STRIKING_DISTANCE))
+    return _misfits(tested, context.fits) if lens == "off-fit" else tested
+
+
+def with_stakes(rows: pl.DataFrame, shape: float) -> pl.DataFrame:
+    """The columns of `look`, for rows with q_value, headroom and what they would have at their target (there)."""
+    clicks, expected = rows["clicks"].to_numpy(), rows["expected_clicks"].to_numpy()
+    shortfall = pl.col("expected_clicks") - pl.col("clicks")
+    return rows.select(
+        *ROW,
+        "clicks",
+        "impressions",
+        "ctr",
+        "position",
+        "expected_clicks",
+        (pl.col("expected_clicks") / pl.col("impressions")).alias("expected_ctr"),
+        shortfall.alias("shortfall"),
+        "headroom",
+        (shortfall.clip(lower_bound=0.0) + pl.col("headroom")).alias("at_stake"),
+        pl.Series("shortfall_cautious", np.maximum(low_point(expected, shape) - clicks, 0).astype(np.float64)),
+        pl.Series("headroom_cautious", cautious_headroom(rows["there"].to_numpy(), clicks, expected, shape)),
+        "q_value",
+        pl.Series("evidence", grades(rows["q_value"].to_numpy()), dtype=pl.Enum(GRADES)),
+        pl.col("^(fit|lacking|fit_known_by)$"),
+    )
+
+
+def stakes(
+    appraisal: Appraisal, min_impressions: int, target: Target = "next-band", context: Context | None = None
+) -> pl.DataFrame:
+    """All tested rows of the site with both levers: the columns of `look` – `q_value` and `evidence` are those of low-ctr –
+    and `rank_evidence`, how sure it is that the target would bring a gain."""
+    shape = appraisal.curve.shape
+    tested = tested_rows(appraisal, "low-ctr", min_impressions, context or Context())
+    clicks, expected = tested["clicks"].to_numpy(), tested["expected_clicks"].to_numpy()
+    there = _at_target(appraisal.curves, tested, target, context.searches if context else None)
+    gain, no_gain = headroom(there, clicks, expected, shape)
+    q_values = false_discovery(lower_tail(clicks, expected, shape))
+    told = tested.with_columns(q_value=pl.Series(q_values), headroom=pl.Series(gain), there=pl.Series(there))
+    rank_evidence = pl.Series("rank_evidence", grades(false_discovery(no_gain)), dtype=pl.Enum(GRADES))
+    return with_stakes(told, shape).with_columns(rank_evidence)
+
+
+def _misfits(tested: pl.DataFrame, fits: pl.DataFrame | None) -> pl.DataFrame:
+    if fits is None:
+        return tested.clear()
+    return tested.join(fits, on=ROW, how="inner", maintain_order="left").filter(pl.col("fit").is_in(["loose", "off"]))
+
+
+def _at_target(curves: Curves, tested: pl.DataFrame, target: Target, searches: pl.DataFrame | None) -> Floats:
+    """What each row would have at its target: D·μ(t)·s."""
     clicks, shown, position, expected = (
         tested[name].to_numpy() for name in ("clicks", "impressions", "position", "expected_clicks")
     )
-    gain, no_gain = headroom(curve, position, clicks, shown, expected, target)
-    if lens == "low-ctr":
-        shows, p_values = clicks < expected, lower_tail(clicks, expected, curve.shape)
-    elif lens == "outperformers":
-        shows, p_values = (clicks > expected) & (np.rint(position) > 1), upper_tail(clicks, expected, curve.shape)
-    else:
-        shows, p_values = gain > 0, no_gain
-    q_values = false_discovery(p_values)
-    shortfall = expected - clicks
-    return (
-        tested.select(*ROW, "clicks", "impressions", "ctr", "position", "expected_clicks")
-        .with_columns(
-            expected_ctr=pl.col("expected_clicks") / pl.col("impressions"),
-            shortfall=pl.Series(shortfall),
-            headroom=pl.Series(gain),
-            at_stake=pl.Series(np.maximum(shortfall, 0.0) + gain),
-            q_value=pl.Series(q_values),
-            evidence=pl.Series(grades(q_values), dtype=pl.Enum(["firm", "likely", "thin"])),
-        )
-        .filter(pl.Series(shows))
-        .sort("at_stake", "impressions", *ROW, descending=[True, True, False, False])
-    )
+    shown_on: Mapping[int, Counts] = {
+        code: tested[f"shown_{code}"].to_numpy() for code in curves.by_device if f"shown_{code}" in tested.columns
+    }
+    known = None
+    if searches is not None:
+        known = tested.join(searches, on="query", how="left", maintain_order="left")["searches"].cast(pl.Float64)
+        known = known.fill_null(float("nan")).to_numpy()
+    return at_target(curves, position, clicks, shown, expected, target, shown_on, known)

@@ -65,6 +65,7 @@ def evidence(lens: str, grade: Grade, q_value: float) -> str:
         "low-ctr": "clicked less than chance and your site's usual scatter explain",
         "outperformers": "clicked more than chance and your site's usual scatter explain",
         "striking-distance": "the better place would bring more clicks than chance takes away",
+        "off-fit": "the better place would bring more clicks than chance takes away",
     }[lens]
     return f"{sure}: {claim}. Of rows as sure as this one, {rate} would be false alarms."
 

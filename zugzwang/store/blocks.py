@@ -10,9 +10,10 @@ was written meanwhile.
 import hashlib
 import io
 from collections.abc import Iterable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from datetime import date
-from functools import reduce
+from functools import partial, reduce
 from typing import Literal
 
 import polars as pl
@@ -25,6 +26,7 @@ from zugzwang.core.periods import Period
 from zugzwang.store.models import Block, Event, Load, LoadPart, Site
 
 Mode = Literal["replace", "add"]
+MONTHS_AT_ONCE = 2
 UNDATED = date(1970, 1, 1)  # the "month" of a table without days
 
 
@@ -106,21 +108,34 @@ def prepare(site: Site, tables: Iterable[tuple[Grain, pl.DataFrame]], mode: Mode
     parts: list[LoadPart] = []
     changed = Changed()
     for grain, facts in tables:
-        for month, rows in _by_month(facts, grain):
-            new = unite_repeats(rows, grain)
-            old_block = Block.objects.filter(site=site, grain=grain.name, month=month).first()
-            old = _decode(old_block.payload, grain) if old_block else grain.schema.to_frame()
-            block = _encode(site, month, _merged(old, new, grain, mode), grain)
-            changed += _told(old, new, grain, mode)
-            own = block.payload if old_block is None else _payload(new)
-            # Kept also where the block stays as it is: should what stands there be taken back, this load still holds it.
-            parts.append(LoadPart(grain=grain.name, month=month, mode=mode, rows=new.height, payload=own))
-            if old_block is not None and block.checksum == old_block.checksum:
-                continue
-            changed += Changed(blocks=1)
-            block.id = old_block.id if old_block else None
-            blocks.append(block)
+        stored = {block.month: block for block in Block.objects.filter(site=site, grain=grain.name, month__in=_months(facts, grain))}
+        make = partial(_made, site, grain, mode, facts, stored)
+        # Sorting and packing use one processor for most of their time.
+        with ThreadPoolExecutor(MONTHS_AT_ONCE) as pool:
+            for block, part, told in pool.map(make, _months(facts, grain)):
+                parts.append(part)
+                changed += told
+                if block is not None:
+                    blocks.append(block)
     return Rewrite(version, blocks, [], parts, changed)
+
+
+def _made(
+    site: Site, grain: Grain, mode: Mode, facts: pl.DataFrame, stored: Mapping[date, Block], month: date
+) -> tuple[Block | None, LoadPart, Changed]:
+    """A month of a load: its block where that changes, the load's own rows, what it does."""
+    new = unite_repeats(_of_month(facts, grain, month), grain)
+    old_block = stored.get(month)
+    old = _decode(old_block.payload, grain) if old_block else grain.schema.to_frame()
+    block = _encode(site, month, _merged(old, new, grain, mode), grain)
+    own = block.payload if old_block is None else _payload(new)
+    # Kept also where the block stays as it is: should what stands there be taken back, this load still holds it.
+    part = LoadPart(grain=grain.name, month=month, mode=mode, rows=new.height, payload=own)
+    told = _told(old, new, grain, mode)
+    if old_block is not None and block.checksum == old_block.checksum:
+        return None, part, told
+    block.id = old_block.id if old_block else None
+    return block, part, told + Changed(blocks=1)
 
 
 def prepare_without(site: Site, load: Load) -> Rewrite:
@@ -221,13 +236,13 @@ def _joinable(rows: pl.DataFrame) -> bool:
     return not any(isinstance(kind, pl.List) for kind in rows.schema.values())
 
 
-def _by_month(facts: pl.DataFrame, grain: Grain) -> Iterable[tuple[date, pl.DataFrame]]:
-    if not grain.dated:
-        yield UNDATED, facts.select(grain.schema.names())
-        return
-    for month in facts["day"].dt.month_start().unique().sort():
-        of_month = pl.col("day").is_between(month, pl.lit(month).dt.month_end())
-        yield month, facts.lazy().filter(of_month).select(grain.schema.names()).collect()
+def _months(facts: pl.DataFrame, grain: Grain) -> list[date]:
+    return facts["day"].dt.month_start().unique().sort().to_list() if grain.dated else [UNDATED]
+
+
+def _of_month(facts: pl.DataFrame, grain: Grain, month: date) -> pl.DataFrame:
+    rows = facts.lazy().select(grain.schema.names())
+    return (rows.filter(pl.col("day").is_between(month, pl.lit(month).dt.month_end())) if grain.dated else rows).collect()
 
 
 def _payload(rows: pl.DataFrame) -> bytes:

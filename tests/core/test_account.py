@@ -1,0 +1,70 @@
+"""The page's account: by hand, and that nothing is counted twice."""
+
+import polars as pl
+import pytest
+
+from zugzwang.core.account import LEVERS, accounts, entries, value_per_click
+from zugzwang.core.evidence import GRADES
+
+GRADE = pl.Enum(GRADES)
+
+
+def stakes(*rows: tuple[int, int, float, float, float, float, str]) -> pl.DataFrame:
+    """page, query, shortfall, headroom, their cautious twins, evidence."""
+    names = ["page", "query", "shortfall", "headroom", "shortfall_cautious", "headroom_cautious", "evidence"]
+    told = pl.DataFrame(rows, schema=names, orient="row").with_columns(pl.col("page", "query").cast(pl.UInt32))
+    grade = pl.col("evidence").cast(GRADE)
+    return told.with_columns(
+        evidence=grade, rank_evidence=grade, clicks=pl.lit(3), impressions=pl.lit(400), position=pl.lit(6.0)
+    )
+
+
+def contested(*rows: tuple[int, int, bool, float, float]) -> pl.DataFrame:
+    kinds = {"page": pl.UInt32, "query": pl.UInt32, "lead": pl.Boolean, "loss": pl.Float64, "loss_cautious": pl.Float64}
+    return pl.DataFrame(rows, schema=kinds, orient="row").with_columns(clash_evidence=pl.lit("likely").cast(GRADE))
+
+
+def test_the_worked_example() -> None:
+    rows = stakes((1, 1, 40.0, 20.0, 30.0, 5.0, "firm"), (1, 2, 5.0, 0.0, 0.0, 0.0, "thin"))
+    told = accounts(entries(rows, contested((1, 2, True, 12.0, 4.0), (2, 2, False, 12.0, 4.0))))
+    page = told.filter(pl.col("page") == 1).to_dicts()[0]
+    assert [page[lever] for lever in LEVERS] == [40.0, 20.0, 12.0]
+    assert (page["at_stake"], page["gain"], page["evidence"]) == (72.0, 39.0, "firm")
+    assert told.filter(pl.col("page") == 2)["at_stake"].item() == 0  # the loss stands at the lead alone
+
+
+def test_a_query_has_the_larger_of_clash_and_row_never_their_sum() -> None:
+    lead_row = (1, 1, 30.0, 60.0, 10.0, 20.0, "likely")
+    for loss, expected in ((0.5, 90.0), (40.0, 90.0), (200.0, 200.0)):
+        told = accounts(entries(stakes(lead_row), contested((1, 1, True, loss, loss))))
+        assert told["at_stake"].item() == pytest.approx(expected)
+        assert told["snippet"].item() * 2 == pytest.approx(told["rank"].item())  # in the row's own proportion
+
+
+def test_rows_above_the_curve_take_nothing_away() -> None:
+    rows = stakes((1, 1, -80.0, 10.0, 0.0, 2.0, "thin"), (1, 2, 30.0, 0.0, 12.0, 0.0, "firm"))
+    told = accounts(entries(rows, contested())).to_dicts()[0]
+    assert (told["snippet"], told["rank"], told["at_stake"]) == (30.0, 10.0, 40.0)
+
+
+def test_many_thin_rows_do_not_lead() -> None:
+    thin = [(1, query, 6.0, 0.0, 0.0, 0.0, "thin") for query in range(50)]
+    told = accounts(entries(stakes(*thin, (2, 99, 100.0, 0.0, 80.0, 0.0, "firm")), contested()))
+    assert told["page"].to_list() == [2, 1]
+    assert told["at_stake"].to_list() == [100.0, 300.0]
+    assert told["evidence"].to_list() == ["firm", "thin"]
+
+
+def test_a_click_is_worth_what_is_known_nearest() -> None:
+    kinds = {"page": pl.UInt32, "type": pl.String, "sessions": pl.UInt32, "value": pl.Float64, "price": pl.Float64}
+    pages = pl.DataFrame(
+        [(1, "product", 400, 800.0, 0.5), (2, "product", 20, 500.0, 0.5), (3, "guide", 30, 0.0, None), (4, None, None, None, 0.7)],
+        schema=kinds,
+        orient="row",
+    )
+    told = value_per_click(pages).rows()
+    assert told[0] == (1, 2.0, "visits of the page")
+    assert told[1] == (2, 1300 / 420, "visits of its type")  # one lucky sale of 20 sessions is no price
+    assert told[2] == (3, 1300 / 450, "visits of the site")
+    without = value_per_click(pages.with_columns(value=pl.lit(None, dtype=pl.Float64)))
+    assert without["worth_basis"].to_list() == ["price per click", "price per click", None, "price per click"]

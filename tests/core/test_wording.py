@@ -1,0 +1,75 @@
+"""Words, stems and the fit of a page to a query."""
+
+import pytest
+
+from zugzwang.core.fit import common_in_order, fit, says
+from zugzwang.core.wording import address_words, content_stems, stem, stems, words
+
+# From the sample vocabulary of the English (Porter 2) stemmer that the Snowball project publishes with it; from memory.
+SNOWBALL_SAMPLE = {
+    "consign": "consign", "consigned": "consign", "consigning": "consign", "consignment": "consign",
+    "consist": "consist", "consisted": "consist", "consistency": "consist", "consistent": "consist",
+    "consistently": "consist", "consisting": "consist", "consists": "consist",
+    "consolation": "consol", "consolations": "consol", "consolatory": "consolatori", "console": "consol",
+    "consoled": "consol", "consoles": "consol", "consolidate": "consolid", "consolidated": "consolid",
+    "consolidating": "consolid", "consoling": "consol", "consolingly": "consol", "consols": "consol",
+    "knack": "knack", "knackeries": "knackeri", "knacks": "knack", "knag": "knag", "knave": "knave", "knaves": "knave",
+    "knavish": "knavish", "kneaded": "knead", "kneading": "knead", "knee": "knee", "kneel": "kneel", "kneeled": "kneel",
+    "kneeling": "kneel", "kneels": "kneel", "knees": "knee", "knell": "knell", "knelt": "knelt", "knew": "knew", "knick": "knick",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("word", SNOWBALL_SAMPLE)
+def test_stems_of_the_published_sample(word: str) -> None:
+    assert stem(word) == SNOWBALL_SAMPLE[word]
+
+
+def test_words_of_other_languages_have_stems_of_their_own() -> None:
+    assert stems("Häuser Hauses", "german") == ("haus", "haus")
+    assert stems("Häuser", "english") == ("häuser",)
+
+
+def test_words_and_addresses() -> None:
+    assert words("The Paddler’s guide: 3-day trips") == ["the", "paddler", "guide", "3", "day", "trips"]
+    assert content_stems("how to store a canoe") == ("store", "cano")
+    assert content_stems("how to") == ("how", "to")  # where there is nothing else, they are what was asked
+    assert address_words("https://shop.example/guides/canoe-paddle_sizes.html?a=1#b") == "guides canoe paddle sizes"
+    assert address_words("https://shop.example/caf%C3%A9/index.php") == "café"
+
+
+PAGE = says("https://shop.example/guides/sizes/", "Paddle sizes for canoes | Shop", "Which paddle size?")
+
+
+@pytest.mark.parametrize(
+    ("query", "expected", "held"),
+    [
+        ("paddle size", "close", 1.0),
+        ("canoe paddle sizes", "close", 1.0),  # two of three in the title's order
+        ("canoe size paddle", "loose", 1.0),  # all there, but one in order
+        ("canoe paddle size chart", "loose", 3 / 4),
+        ("size of a kayak", "loose", 1 / 2),
+        ("kayak spray deck sizes", "off", 1 / 4),
+        ("dry suit", "off", 0.0),
+    ],
+)
+def test_fit(query: str, expected: str, held: float) -> None:
+    found = fit(content_stems(query), PAGE)
+    assert found is not None
+    assert (found.fit, found.held) == (expected, pytest.approx(held))
+
+
+def test_what_is_not_known_is_not_judged() -> None:
+    assert fit(content_stems("paddle"), says("https://shop.example/", None, None)) is None
+    assert fit((), PAGE) is None
+    by_address = says("https://shop.example/paddle-size/", None, None)
+    assert not by_address.crawled
+    found = fit(content_stems("paddle size"), by_address)
+    assert found is not None
+    assert found.fit == "close"
+
+
+def test_words_that_lack_are_named() -> None:
+    found = fit(content_stems("paddle size chart"), PAGE)
+    assert found is not None
+    assert found.lacking == ("chart",)
+    assert common_in_order("ABCBDAB", "BDCABA") == 4  # Cormen et al., Introduction to Algorithms, 15.4: BCBA

@@ -1,0 +1,117 @@
+"""The page's account: what it earns, what could be gained by which lever, and how sure that is. Nothing is counted twice.
+
+Levers of a page, in clicks of the period:
+
+  snippet   the shortfalls of its rows (evidence.py): clicked less than their positions earn
+  rank      the headroom of its rows (headroom.py): what a better place would bring beyond that
+  unite     what clashes cost (clashes.py), counted once, at the page that leads
+
+A row in a clash that costs clicks is not counted beside it: of the contenders only the lead's row stands, and only with what it
+holds beyond the clash's loss, so that the query has the larger of the two, never their sum.
+
+Each figure has a cautious twin. Of a shortfall it is what lies below the clicks that nine of ten such rows of the site get; of
+headroom, what nine of ten would gain at least; of a clash's loss, what lies below the low end as well. Pages are ranked by the
+lower of the two figures, which is always the cautious one: thin rows may be many, but they do not lead.
+
+Evidence of a page: firm where rows that are firm carry half of its cautious figure or more, likely where firm and likely ones do,
+else thin.
+
+Worked: a page's rows have shortfalls 40 and 5, headrooms 20 and 0; the second row is the lead's in a clash that costs 12. Its
+5 + 0 is less than 12, so it adds nothing: snippet 40, rank 20, unite 12, at stake 72.
+"""
+
+from typing import Literal
+
+import polars as pl
+
+from zugzwang.core.evidence import GRADES
+from zugzwang.core.facts import ROW
+
+Lever = Literal["snippet", "rank", "unite"]
+LEVERS: tuple[Lever, ...] = ("snippet", "rank", "unite")
+SESSIONS_ENOUGH = 100  # for a page's own value a session; with fewer, that of its type or of the site
+_AMOUNTS = [*LEVERS, *(f"{lever}_cautious" for lever in LEVERS)]
+
+
+def entries(stakes: pl.DataFrame, contested: pl.DataFrame) -> pl.DataFrame:
+    """What every row adds to its page's account.
+
+    `stakes`: see lenses.stakes. `contested`: page, query, lead (whether the page is its query's), loss, loss_cautious,
+    clash_evidence, for each contender of a clash that costs clicks. → page, query, clicks, impressions, position, snippet, rank,
+    unite, their cautious twins, evidence (snippet), rank_evidence, clash_evidence (null without a clash).
+    """
+    rows = stakes.join(contested, on=ROW, how="full", coalesce=True, maintain_order="left_right")
+    own, own_cautious = (
+        pl.col(f"shortfall{twin}").clip(lower_bound=0.0).fill_null(0.0) + pl.col(f"headroom{twin}").fill_null(0.0)
+        for twin in ("", "_cautious")
+    )
+    is_contested, is_lead = pl.col("lead").is_not_null(), pl.col("lead").fill_null(False)
+
+    def beyond(amount: str, of_row: pl.Expr, loss: str) -> pl.Expr:
+        value = pl.col(amount).clip(lower_bound=0.0).fill_null(0.0)
+        left = pl.when(of_row > 0).then((of_row - pl.col(loss)).clip(lower_bound=0.0) / of_row).otherwise(0.0)
+        return pl.when(~is_contested).then(value).when(is_lead).then(value * left).otherwise(0.0)
+
+    return rows.select(
+        *ROW,
+        pl.col("clicks", "impressions").fill_null(0),
+        "position",
+        beyond("shortfall", own, "loss").alias("snippet"),
+        beyond("headroom", own, "loss").alias("rank"),
+        pl.when(is_lead).then(pl.col("loss")).otherwise(0.0).fill_null(0.0).alias("unite"),
+        beyond("shortfall_cautious", own_cautious, "loss_cautious").alias("snippet_cautious"),
+        beyond("headroom_cautious", own_cautious, "loss_cautious").alias("rank_cautious"),
+        pl.when(is_lead).then(pl.col("loss_cautious")).otherwise(0.0).fill_null(0.0).alias("unite_cautious"),
+        pl.col("evidence").fill_null("thin"),
+        pl.col("rank_evidence").fill_null("thin"),
+        "clash_evidence",
+    )
+
+
+def accounts(rows: pl.DataFrame) -> pl.DataFrame:
+    """The accounts of pages, most to gain first; `rows`: see entries.
+
+    → page, rows, snippet, rank, unite, their cautious twins, at_stake (their sum), gain (the lower of that and the cautious sum),
+    evidence.
+    """
+    graded = {"snippet": "evidence", "rank": "rank_evidence", "unite": "clash_evidence"}
+    carried = {
+        grade: pl.sum_horizontal(
+            pl.when(pl.col(column) == grade).then(pl.col(f"{lever}_cautious")).otherwise(0.0) for lever, column in graded.items()
+        )
+        for grade in GRADES
+    }
+    pages = rows.with_columns(**carried).group_by("page").agg(pl.len().alias("rows"), pl.col(*_AMOUNTS, *GRADES).sum())
+    at_stake, cautious = pl.sum_horizontal(*LEVERS), pl.sum_horizontal(f"{lever}_cautious" for lever in LEVERS)
+    told = pages.with_columns(at_stake=at_stake, gain=pl.min_horizontal(at_stake, cautious), cautious=cautious)
+    firm = (pl.col("firm") > 0) & (pl.col("firm") >= pl.col("cautious") / 2)
+    likely = (pl.col("firm") + pl.col("likely") > 0) & (pl.col("firm") + pl.col("likely") >= pl.col("cautious") / 2)
+    grade = pl.when(firm).then(pl.lit("firm")).when(likely).then(pl.lit("likely")).otherwise(pl.lit("thin"))
+    return (
+        told.with_columns(evidence=grade.cast(pl.Enum(GRADES)))
+        .drop(*GRADES, "cautious")
+        .sort("gain", "at_stake", "page", descending=[True, True, False])
+    )
+
+
+def value_per_click(pages: pl.DataFrame) -> pl.DataFrame:
+    """What a click to each page is worth, and by what that is known.
+
+    `pages`: page, type, sessions, value (null: not told), price (null: not known). → page, value_per_click (null: not known),
+    worth_basis: "visits of the page", "visits of its type", "visits of the site", "price per click" or null.
+    """
+    told = pages.with_columns(pl.when(pl.col("value").is_not_null()).then(pl.col("sessions")).alias("_sessions"))
+    of_type = (pl.col("value").sum() / pl.col("_sessions").sum()).over("type")
+    type_known = (pl.col("_sessions").sum() >= SESSIONS_ENOUGH).over("type") & pl.col("type").is_not_null()
+    of_site = pl.col("value").sum() / pl.col("_sessions").sum()
+    site_known = pl.col("_sessions").sum() >= SESSIONS_ENOUGH
+    own_known = pl.col("_sessions").fill_null(0) >= SESSIONS_ENOUGH
+    known = [
+        (own_known, pl.col("value") / pl.col("_sessions"), "visits of the page"),
+        (type_known, of_type, "visits of its type"),
+        (site_known, of_site, "visits of the site"),
+        (pl.col("price").is_not_null(), pl.col("price"), "price per click"),
+    ]
+    value = pl.coalesce(pl.when(holds).then(what) for holds, what, _ in known)
+    basis = pl.coalesce(pl.when(holds).then(pl.lit(words)) for holds, _, words in known)
+    return told.select("page", value.alias("value_per_click"), basis.alias("worth_basis"))

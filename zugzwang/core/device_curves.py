@@ -1,0 +1,69 @@
+"""One click curve a device, where the data tell devices: a phone shows fewer results at once, and its positions earn otherwise.
+
+Each device with data enough has a curve of its own (click_curve.py); the others share the curve of all devices together. A row's
+expected clicks are summed over its facts, each on the curve of its device: E = Σ n·μ_device(p).
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from zugzwang.core.click_curve import ClickCurve, added_up, expected_clicks, fit_click_curve, refit_shape
+from zugzwang.core.evidence import Counts, Floats
+
+Devices = npt.NDArray[np.uint8]
+
+
+@dataclass(frozen=True)
+class Curves:
+    """`together`: of all devices, with the shape of the site's scatter. `by_device`: of those with a curve of their own, by
+    their code in grains.DEVICES; empty where the data tell no devices."""
+
+    together: ClickCurve
+    by_device: Mapping[int, ClickCurve] = field(default_factory=dict)
+
+    def of(self, device: int) -> ClickCurve:
+        return self.by_device.get(device, self.together)
+
+    def expected(self, position: Floats, impressions: Counts, device: Devices | None = None) -> Floats:
+        """Expected clicks of each fact."""
+        found = expected_clicks(self.together, position, impressions)
+        if device is None:
+            return found
+        for code, curve in self.by_device.items():
+            held = np.flatnonzero(device == code)
+            found[held] = expected_clicks(curve, position[held], impressions[held])
+        return found
+
+    def earned_at(self, position: Floats, impressions: Counts, shown_on: Mapping[int, Counts]) -> Floats:
+        """The clicks that rows would earn at a position. `shown_on`: the part of their impressions on each device that has a
+        curve of its own."""
+        rest = impressions.astype(np.float64)
+        earned = np.zeros(position.size)
+        for code, shown in shown_on.items():
+            earned += shown * self.of(code)(position)
+            rest = rest - shown
+        return np.asarray(earned + np.maximum(rest, 0.0) * self.together(position))
+
+
+def fit_curves(
+    row: npt.NDArray[np.intp], position: Floats, clicks: Counts, impressions: Counts, rows: int, device: Devices | None = None
+) -> Curves:
+    """The site's curves from daily facts of non-brand rows; arguments as of fit_click_curve, `device` one code a fact."""
+    together = fit_click_curve(row, position, clicks, impressions, rows)
+    if device is None:
+        return Curves(together)
+    codes = [int(code) for code in np.unique(device)]
+    if len(codes) < 2:
+        return Curves(together)
+    by_device = {}
+    for code in codes:
+        held = np.flatnonzero(device == code)
+        own = fit_click_curve(row[held], position[held], clicks[held], impressions[held], rows)
+        if own.basis == "site":
+            by_device[code] = own
+    curves = Curves(together, by_device)
+    expected = added_up(row, curves.expected(position, impressions, device), rows)
+    return replace(curves, together=refit_shape(together, added_up(row, clicks, rows).astype(np.int64), expected))

@@ -1,0 +1,125 @@
+"""The lead of a clash – the page that should own the query – and what to do about the others. Proposals with their reasons: the
+analyst decides.
+
+The lead is the contender with most points; each criterion gives its points to the best page only where that is clearly best:
+
+  its subject     3   fits the query's wording closely, and the others less (fit.py)
+  clicks          2   half more than the next, and 10 or more
+  position        1   a place or more better than the next
+  conversions     1   half more than the next, and 3 or more
+  links           1   half more sites or pages link to it than to the next, and 3 or more
+  no listing      2   is none, where another is (its page type is exempt from queries)
+
+Equal points: more clicks, then the better position. Points and bounds are our own choice, no source.
+
+What to do, the first that applies:
+
+  accept    a double: two results of one's own are a strength
+  retire    the other is a listing that hardly earns from other queries: take it out of the index
+  feed      the page shown most is not the one whose subject it is (understudy): link to the lead from it
+  refocus   the other earns most of its clicks from queries of its own, or says something else: reword it, merging would cost
+  point     both say nearly the same: a canonical link to the lead
+  unite     both are about the one subject: merge them into the lead
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from zugzwang.core.fit import Fit
+from zugzwang.core.topic_folds import SAY_ALIKE
+
+Resolution = Literal["unite", "point", "refocus", "feed", "retire", "accept"]
+RESOLUTIONS: tuple[Resolution, ...] = ("unite", "point", "refocus", "feed", "retire", "accept")
+HALF_MORE = 1.5
+NEARLY_THE_SAME = 0.85
+OWN_QUERIES = 0.5  # of a page's clicks: then it lives from queries of its own
+HARDLY_EARNS = 10  # clicks of the period from other queries
+
+
+@dataclass(frozen=True)
+class Contender:
+    """What speaks for a page. None: not known. `own_clicks`: from queries that the lead is not shown for."""
+
+    page: int
+    clicks: int
+    position: float
+    fit: Fit | None = None
+    listing: bool = False
+    conversions: float | None = None
+    links: int | None = None
+    clicks_in_all: int = 0
+    own_clicks: int = 0
+
+
+@dataclass(frozen=True)
+class Lead:
+    page: int
+    reasons: tuple[str, ...]
+
+
+def propose_lead(contenders: Sequence[Contender]) -> Lead:
+    """The page that should own the query, of two contenders or more, and why."""
+    points = {one.page: 0 for one in contenders}
+    reasons: dict[int, list[str]] = {one.page: [] for one in contenders}
+
+    def give(page: int | None, count: int, reason: str) -> None:
+        if page is not None:
+            points[page] += count
+            reasons[page].append(reason)
+
+    close = [one.page for one in contenders if one.fit == "close"]
+    if len(close) == 1 and all(one.fit is not None for one in contenders):
+        give(close[0], 3, "it alone has the query's words in title, heading or address")
+    if any(one.listing for one in contenders):
+        for one in contenders:
+            if not one.listing:
+                give(one.page, 2, "it is no listing")
+    give(_clear([(one.clicks, one.page) for one in contenders], 10), 2, "it has most of the clicks")
+    by_position = sorted((one.position, one.page) for one in contenders)
+    if by_position[1][0] - by_position[0][0] >= 1:
+        give(by_position[0][1], 1, "it stands highest")
+    give(_clear([(one.conversions, one.page) for one in contenders], 3), 1, "its visits convert most")
+    give(_clear([(one.links, one.page) for one in contenders], 3), 1, "most links point to it")
+    best = max(contenders, key=lambda one: (points[one.page], one.clicks, -one.position, -one.page))
+    why = reasons[best.page] or ["nothing sets the pages clearly apart; it has most clicks, or stands higher"]
+    return Lead(best.page, tuple(why))
+
+
+def _clear(values: Sequence[tuple[float | None, int]], at_least: float) -> int | None:
+    """The page whose value is clearly the largest; None where a value is not known or none is."""
+    known = sorted(((value, page) for value, page in values if value is not None), reverse=True)
+    if len(known) < len(values) or known[0][0] < at_least or known[0][0] < HALF_MORE * known[1][0]:
+        return None
+    return known[0][1]
+
+
+def propose_resolution(kind: str, lead: Contender, other: Contender, say: float | None) -> tuple[Resolution, str]:
+    """What to do about the strongest other contender, and why. `say`: how alike the two pages' texts are (0…1; None: unknown)."""
+    if kind == "double":
+        return "accept", "two results on page one, one of them in the top three, are worth more than one"
+    if other.listing and other.own_clicks < HARDLY_EARNS:
+        return "retire", "the other is a listing and hardly earns from other queries"
+    if kind == "understudy":
+        return "feed", "the page shown most is not the one whose subject it is; links from it tell which one is"
+    if other.clicks_in_all and other.own_clicks > OWN_QUERIES * other.clicks_in_all:
+        return "refocus", "the other earns most of its clicks from queries of its own, which merging would put at risk"
+    if say is None:
+        return "unite", "both live from the same queries; look at their texts first, they were not crawled"
+    if say >= NEARLY_THE_SAME:
+        return "point", "both say nearly the same"
+    if say >= SAY_ALIKE:
+        return "unite", "both are about the same subject and live from the same queries"
+    return "refocus", "the other says something else; its words draw it to this query"
+
+
+def settled_since(contested: Sequence[bool]) -> int | None:
+    """After a decision: the stretch (0 the first) from which the query was contested no more; None while it still is.
+
+    >>> settled_since([True, True, False, False]), settled_since([True, False, True]), settled_since([])
+    (2, None, None)
+    """
+    if not contested or contested[-1]:
+        return None
+    last = max((number for number, still in enumerate(contested) if still), default=-1)
+    return last + 1

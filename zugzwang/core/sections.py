@@ -1,0 +1,67 @@
+"""Sections: the directory tree of a site, with the sum of all pages below a directory and that of the page itself told apart.
+
+A page belongs to every directory on its path. The directory's own page is the one whose address is the directory (with or
+without its slash, or its index file). A directory is a section when two pages or more lie in or below it.
+
+Other hosts than the site's own (a shop's subdomain, a staging copy) are trees of their own, named by their host.
+
+Worked: `/guides/` with 50 clicks, `/guides/size` with 30 and `/guides/care/` with 20: the section `/guides/` has 100 below and 50
+of the page itself.
+"""
+
+import re
+from collections.abc import Sequence
+
+import polars as pl
+
+SECTION_PAGES = 2
+DEEPEST = 12
+_INDEX = r"/(index|default|home)\.[a-z]+$"
+
+
+def path_of(address: pl.Expr, own_host: str) -> pl.Expr:
+    """The path of an address, with its host before it where that is not the site's own: "/guides/size", "//old.shop.example/a"."""
+    bare = re.escape(own_host.removeprefix("www."))
+    without_scheme = address.str.replace(r"^[a-z]+:", "").str.replace(r"[?#].*$", "")
+    return without_scheme.str.replace(rf"^//(?:www\.)?{bare}(:\d+)?(/|$)", "/")
+
+
+def sections_of(paths: pl.DataFrame) -> pl.DataFrame:
+    """Every page with each directory that it lies in, the uppermost first. `paths`: page, path (see path_of).
+
+    → page, section (a path that ends with "/"), depth (0: the uppermost), itself (whether the page is the directory's own).
+    """
+    directory = pl.col("path").str.replace(f"(?i){_INDEX}", "/")
+    whole = paths.select("page", whole=pl.when(directory.str.ends_with("/")).then(directory).otherwise(directory + "/"))
+    levels = []
+    for depth in range(DEEPEST + 1):
+        section = pl.col("whole").str.extract(rf"^((?://[^/]+)?/(?:[^/]+/){{{depth}}})")
+        level = whole.select("page", section=section, itself=section == pl.col("whole")).filter(pl.col("section").is_not_null())
+        if level.is_empty():
+            break
+        levels.append(level.with_columns(depth=pl.lit(depth, dtype=pl.UInt8)))
+    schema = {"page": paths.schema["page"], "section": pl.String, "itself": pl.Boolean, "depth": pl.UInt8}
+    return pl.concat(levels) if levels else pl.DataFrame(schema=schema)
+
+
+def tree(paths: pl.DataFrame, measures: pl.DataFrame, sums: Sequence[str]) -> pl.DataFrame:
+    """The sections of a site with sums of all pages in and below them, and of their own page.
+
+    `measures`: page and the columns of `sums`. → section, parent (null for the uppermost), depth, pages, page (the own one;
+    null where there is none), each sum, and each as `<sum>_itself`; parents before children, the rest by section.
+    """
+    told = sections_of(paths).join(measures.select("page", *sums), on="page", how="inner")
+    own = pl.col("itself")
+    nodes = told.group_by("section").agg(
+        pl.col("depth").first(),
+        pl.col("page").n_unique().alias("pages"),
+        pl.col("page").filter(own).min().alias("page"),
+        *(pl.col(name).sum() for name in sums),
+        *(pl.col(name).filter(own).sum().alias(f"{name}_itself") for name in sums),
+    )
+    parent = pl.when(pl.col("depth") > 0).then(pl.col("section").str.extract(r"^(.*/)[^/]+/$"))
+    return (
+        nodes.filter(pl.col("pages") >= SECTION_PAGES)
+        .select("section", parent.alias("parent"), pl.exclude("section"))
+        .sort("depth", "section")
+    )

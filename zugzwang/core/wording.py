@@ -1,0 +1,79 @@
+"""Wording: the words of a text as stems, so that "paddles" and "paddle" count as one word.
+
+Words are runs of letters and digits, letters' case and accents' composition ignored. Stems: the Snowball project's stemmers
+(Porter 2 for English; https://snowballstem.org). Function words say little of what a text is about and are left out where words
+are weighed, but not where their order counts.
+
+Limits: a word list for function words is kept for English alone; languages written without spaces are one long word each.
+"""
+
+import re
+import unicodedata
+from functools import lru_cache
+from urllib.parse import unquote
+
+import snowballstemmer
+
+from zugzwang.core.addresses import parts
+
+LANGUAGES = tuple(sorted(name for name in snowballstemmer.algorithms() if name != "porter"))
+# English function words: articles, pronouns, prepositions, auxiliaries, question words (common practice, no source).
+FUNCTION_WORDS = frozenset(
+    "a an the and or but if of to in on at by for from with without into onto over under about as is are was were be been being "
+    "am do does did can could will would shall should may might must have has had i you he she it we they me my your his her its "
+    "our their this that these those what which who whom whose when where why how there here not no vs versus than then so".split()
+)
+_WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)*")
+_POSSESSIVE = re.compile(r"['’]s?$")
+_FILE_ENDING = re.compile(r"\.(html?|php|aspx?|jsp)$", re.IGNORECASE)
+_INDEX_NAMES = {"index", "default", "home"}
+
+
+def words(text: str) -> list[str]:
+    """The words of a text in order, in small letters.
+
+    >>> words("The Paddler’s guide: 3-day trips")
+    ['the', 'paddler', 'guide', '3', 'day', 'trips']
+    """
+    composed = unicodedata.normalize("NFKC", text).lower()
+    return [_POSSESSIVE.sub("", word) for word in _WORD.findall(composed)]
+
+
+def stems(text: str, language: str = "english") -> tuple[str, ...]:
+    """The stems of a text's words in order, function words and all."""
+    return tuple(stem(word, language) for word in words(text))
+
+
+def content_stems(text: str, language: str = "english") -> tuple[str, ...]:
+    """The stems of the words that say what a text is about, in order; where there are function words alone, those.
+
+    >>> content_stems("how to store a canoe")
+    ('store', 'cano')
+    """
+    told = words(text)
+    content = [word for word in told if word not in FUNCTION_WORDS or language != "english"]
+    return tuple(stem(word, language) for word in content or told)
+
+
+@lru_cache(maxsize=200_000)
+def stem(word: str, language: str = "english") -> str:
+    """The stem of one word in small letters; a KeyError for a language that has no stemmer."""
+    return str(_stemmer(language).stemWord(word))
+
+
+@lru_cache(maxsize=None)
+def _stemmer(language: str) -> "snowballstemmer.stemmer":
+    return snowballstemmer.stemmer(language)
+
+
+def address_words(address: str) -> str:
+    """The words that an address spells: its path without endings and index names, signs as spaces.
+
+    >>> address_words("https://shop.example/guides/canoe-paddle_sizes.html")
+    'guides canoe paddle sizes'
+    """
+    path = unquote(parts(address).path)
+    pieces = [_FILE_ENDING.sub("", piece) for piece in path.split("/") if piece]
+    if pieces and pieces[-1].lower() in _INDEX_NAMES:
+        pieces.pop()
+    return " ".join(re.sub(r"[-_+.,]+", " ", piece) for piece in pieces)
