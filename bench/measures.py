@@ -103,9 +103,9 @@ def _client() -> Callable[..., Any]:
 
 def _forget() -> None:
     """What the process keeps of the site's facts."""
-    from zugzwang.desk import cleaning, diagnosis, frames
+    from zugzwang.desk import accounts, cleaning, clashing, frames, measures
 
-    for module in (frames, cleaning, diagnosis):
+    for module in (frames, cleaning, clashing, measures, accounts):
         for kept in vars(module).values():
             if hasattr(kept, "cache_clear"):
                 kept.cache_clear()

@@ -16,6 +16,20 @@ SITE_NAME = "Marrowbank Paddle Supply"
 SITE_SLUG = "marrowbank"
 SITE_ADDRESS = "https://www.marrowbank.example"
 BRAND_PATTERNS = ("marrow ?bank",)
+PAGE_TYPES = {
+    "guide": (r"/guides/",),
+    "trip": (r"/trips/",),
+    "place": (r"/rental/", r"/workshop/"),
+    "product": (r"/(canoe|kayak|paddle|gear|clothing)/[^/]+/",),
+    "category": (r"\.example/(canoe|kayak|paddle|gear|clothing)/$",),
+}
+QUERY_GROUPS = {
+    "hire": (r"\bhire\b", r"\brental\b"),
+    "questions": (r"^(how|what|when|where|which|why|is|can|do)\b",),
+    "paddles": (r"\bpaddles?\b",),
+    "canoes": (r"\bcanoes?\b",),
+    "kayaks": (r"\bkayaks?\b",),
+}
 LAST_DAY = date(2026, 11, 15)
 FIRST_DAY = date(2025, 7, 14)
 DAYS = (LAST_DAY - FIRST_DAY).days + 1

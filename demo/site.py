@@ -62,7 +62,18 @@ WORDS = [
     "length",
     "weight",
     "care",
+    *("anchor", "balance", "blade", "bow", "breeze", "buckle", "canvas", "cargo", "cork", "crew", "drift", "drain", "edge", "epoxy"),
+    *("ferry", "fleece", "float", "gear", "gloss", "gravel", "handle", "harbour", "hatch", "helmet", "hinge", "inlet", "island"),
+    *("kettle", "lagoon", "lantern", "launch", "lining", "lock", "marsh", "mooring", "oak", "patch", "pebble", "pier", "pine"),
+    *("portage", "pump", "quay", "rapid", "reed", "resin", "rib", "rudder", "sail", "sand", "seam", "shade", "shore", "skeg"),
+    *("sleeve", "spare", "stern", "strap", "summer", "tarp", "tether", "thread", "tide", "toggle", "trail", "valve", "varnish"),
+    *("vest", "wake", "wave", "webbing", "weir", "whistle", "willow", "wind", "winter", "zip"),
 ]
+# Pages about one subject though they are two: the relay and the split of scenario.py.
+ONE_SUBJECT = {
+    "/guides/how-to-choose-a-kayak-paddle-length/": "/paddle/carbon-paddle/",
+    "/guides/canoeing-with-children/": "/canoe/family-canoe/",
+}
 PRODUCT = '<script type="application/ld+json">{"@context": "https://schema.org", "@type": "Product", "name": "%s"}</script>'
 DEAD_LINKS = ("/guides/how-to-build-a-raft/", "/kayak/polo-kayak/", "/trips/old-mill/")
 MISSING_DESCRIPTION = "/clothing/sun-hat/"
@@ -147,7 +158,9 @@ def _page(target: str, asked: list[str], pages: list[str]) -> str:
         f'<li><a href="{page}">{escape(page.strip("/").rpartition("/")[2].replace("-", " ") or "home")}</a></li>'
         for page in linked
     )
-    paragraphs = "".join(_paragraph(subject, asked, rng) for _ in range(rng.randint(2, 7)))
+    # Each page has words of its own, as pages do; those of ONE_SUBJECT share them.
+    own = random.Random(ONE_SUBJECT.get(target, target) + " words").sample(WORDS, 14)
+    paragraphs = "".join(_paragraph(subject, asked, own, rng) for _ in range(rng.randint(2, 7)))
     picture = (
         '<img src="/pictures/boat.jpg">' if rng.random() < 0.2 else f'<img src="/pictures/boat.jpg" alt="{escape(subject)}">'
     )
@@ -159,8 +172,8 @@ def _page(target: str, asked: list[str], pages: list[str]) -> str:
     )
 
 
-def _paragraph(subject: str, asked: list[str], rng: random.Random) -> str:
-    words = [rng.choice(WORDS) for _ in range(rng.randint(30, 90))]
+def _paragraph(subject: str, asked: list[str], own: list[str], rng: random.Random) -> str:
+    words = [rng.choice(own if rng.random() < 0.85 else WORDS) for _ in range(rng.randint(30, 90))]
     if rng.random() < 0.5 and len(asked) > 1:
         words.insert(rng.randrange(len(words)), rng.choice(asked))
     return f"<h2>{escape(subject)}: {rng.choice(WORDS)}</h2><p>{escape(' '.join(words).capitalize())}.</p>"

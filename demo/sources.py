@@ -23,6 +23,7 @@ TYPES: dict[str, tuple[float, float, float, float]] = {
     "staff": (0.7, 40, 0.0, 0),
     "": (0.33, 140, 0.012, 70),
 }
+PHONES, PHONES_CLICK_LESS, SPLIT_FROM = 0.6, 1.35, 6
 SHOP = (0.41, 130, 0.018, 95)
 # A guide whose visitors leave far more than those of other guides, and a product that nobody buys.
 LEFT_AT_ONCE = guide("how-to-clean-a-wetsuit")
@@ -52,6 +53,25 @@ def totals(facts: pl.DataFrame, by: list[str], rng: np.random.Generator, unnamed
         pl.col("impressions") + pl.Series(rng.binomial(2 * named["impressions"].to_numpy() + 2, unnamed) + 1, dtype=pl.Int64),
     )
     return more.with_columns(pl.min_horizontal("clicks", "impressions").alias("clicks"))
+
+
+def with_devices(facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
+    """The facts told by device: rows that were shown often are parted into mobile and desktop, the others are one or the other.
+    The same result is clicked a third more on a desktop than on a phone. Sums stay what they were."""
+    shown, clicks = facts["impressions"].to_numpy(), facts["clicks"].to_numpy()
+    split = shown >= SPLIT_FROM
+    on_phone = np.where(split, rng.binomial(shown, PHONES), np.where(rng.random(shown.size) < PHONES, shown, 0))
+    odds = on_phone / np.maximum(on_phone + PHONES_CLICK_LESS * (shown - on_phone), 1)
+    clicked_on_phone = np.clip(rng.binomial(clicks, odds), clicks - (shown - on_phone), np.minimum(clicks, on_phone))
+    parts = [
+        facts.with_columns(
+            pl.lit(device).alias("device"), pl.Series("clicks", counted), pl.Series("impressions", seen)
+        ).filter(pl.col("impressions") > 0)
+        for device, counted, seen in (
+            ("mobile", clicked_on_phone, on_phone), ("desktop", clicks - clicked_on_phone, shown - on_phone)
+        )
+    ]  # fmt: skip
+    return pl.concat(parts).sort("day", "page", "query", "device")
 
 
 def visits(by_page: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
@@ -182,7 +202,7 @@ def write_sources(folder: Path, seed: int = 20261116) -> None:
     facts = make_facts().drop("ctr").rename({"date": "day"})
     by_page = totals(facts, ["page"], rng, 0.16)
     tables = {
-        "search-page-query": facts,
+        "search-page-query": with_devices(facts, np.random.default_rng(seed + 1)),
         "search-page": by_page,
         "search-query": totals(facts, ["query"], rng, 0.01),
         "search-day": totals(by_page, [], rng, 0.004),

@@ -1,13 +1,18 @@
 """Lists as files. Cells that a spreadsheet would take for a formula are written as text."""
 
+import io
 import json
+import math
 from collections.abc import Iterator, Mapping
+from datetime import date
 from typing import Any
 
 import polars as pl
+import xlsxwriter
 
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
 BATCH_ROWS = 5_000
+CELL_MAX = 32_767  # letters that a cell of a workbook holds
 
 
 def safe_cell(text: str) -> str:
@@ -31,3 +36,40 @@ def csv_lines(rows: pl.DataFrame, made_by: Mapping[str, Any] | None = None) -> I
     yield safe.clear().write_csv(line_terminator="\r\n")
     for part in safe.iter_slices(BATCH_ROWS):
         yield part.write_csv(include_header=False, line_terminator="\r\n")
+
+
+def xlsx_file(rows: pl.DataFrame, made_by: Mapping[str, Any]) -> bytes:
+    """A workbook: the rows on one sheet, what made them on another. Every text is written as text, never as a formula."""
+    file = io.BytesIO()
+    with xlsxwriter.Workbook(file, {"strings_to_formulas": False, "strings_to_urls": False, "in_memory": True}) as workbook:
+        bold = workbook.add_format({"bold": True})
+        day = workbook.add_format({"num_format": "yyyy-mm-dd"})
+        sheet = workbook.add_worksheet("Rows")
+        sheet.freeze_panes(1, 0)
+        sheet.write_row(0, 0, rows.columns, bold)
+        for column, name in enumerate(rows.columns):
+            sheet.set_column(column, column, 48 if rows.schema[name] == pl.String else 14)
+            for number, cell in enumerate(rows[name].to_list(), start=1):
+                _write_cell(sheet, number, column, cell, day)
+        if rows.height and rows.width:
+            sheet.autofilter(0, 0, rows.height, rows.width - 1)
+        about = workbook.add_worksheet("About")
+        about.set_column(0, 0, 24)
+        about.set_column(1, 1, 100)
+        for number, (name, value) in enumerate(made_by.items()):
+            about.write_string(number, 0, name, bold)
+            about.write_string(number, 1, value if isinstance(value, str) else json.dumps(value, ensure_ascii=False))
+    return file.getvalue()
+
+
+def _write_cell(sheet: Any, number: int, column: int, cell: object, day: Any) -> None:
+    if cell is None or (isinstance(cell, float) and not math.isfinite(cell)):
+        return
+    if isinstance(cell, bool):
+        sheet.write_boolean(number, column, cell)
+    elif isinstance(cell, int | float):
+        sheet.write_number(number, column, cell)
+    elif isinstance(cell, date):
+        sheet.write_datetime(number, column, cell, day)
+    else:
+        sheet.write_string(number, column, str(cell)[:CELL_MAX])

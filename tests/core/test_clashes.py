@@ -6,12 +6,19 @@ import numpy as np
 import polars as pl
 import pytest
 
-from zugzwang.core.clashes import find_clashes
+from zugzwang.core.clashes import Clashes, contenders_of, find_clashes
 from zugzwang.core.click_curve import own_curve
 from zugzwang.core.facts import SCHEMA
 
 CURVE = own_curve([(1.0, 0.28), (3.0, 0.1), (5.0, 0.055), (10.0, 0.02), (11.0, 0.012), (20.0, 0.006), (100.0, 0.001)])
 FIRST, DAYS = date(2026, 8, 17), 91
+
+
+def clashes(facts: pl.DataFrame, min_impressions: int, subjects: pl.DataFrame | None = None) -> Clashes:
+    contenders = contenders_of(facts, min_impressions)
+    if subjects is not None:
+        contenders = contenders.join(subjects, on=["page", "query"], how="left", maintain_order="left")
+    return find_clashes(facts, contenders, CURVE)
 
 
 def rows(rng: np.random.Generator, page: int, query: int, shown: float, position: float, days: np.ndarray) -> list[tuple]:  # type: ignore[type-arg]
@@ -36,7 +43,7 @@ def test_concentration_as_the_merger_guidelines_tell() -> None:
 
     def effective(*shares: int) -> float:
         held = [(day, page, 1, 0, share, 6.0) for day in days for page, share in enumerate(shares)]
-        return float(find_clashes(frame(held), CURVE, 0).queries["effective_contenders"].item())
+        return float(clashes(frame(held), 0).queries["effective_contenders"].item())
 
     assert effective(30, 30, 20, 20) == pytest.approx(10_000 / 2_600)
     assert effective(25, 25, 25, 25) == pytest.approx(4)
@@ -70,7 +77,7 @@ def test_kinds_are_told_apart(seed: int) -> None:
         kind for kind in ("relay", "split", "double", "hardly shown", "took its place once", "companion") for _ in range(30)
     ]
     facts = frame([row for query, kind in enumerate(kinds) for row in plant(kind, query, rng)])
-    found = find_clashes(facts, CURVE, 200)
+    found = clashes(facts, 200)
     told = dict(found.queries.select("query", "kind").iter_rows())
     for kind in ("relay", "split", "double"):
         right = [told.get(query) == kind for query, planted in enumerate(kinds) if planted == kind]
@@ -87,10 +94,10 @@ def test_the_page_that_ranks_is_not_the_one_whose_subject_it_is() -> None:
         {"page": [1, 2], "query": [7, 7], "subject": [False, True]},
         schema={"page": pl.UInt32, "query": pl.UInt32, "subject": pl.Boolean},
     )
-    assert find_clashes(facts, CURVE, 100).queries.is_empty()
-    assert find_clashes(facts, CURVE, 100, subjects).queries["kind"].to_list() == ["understudy"]
+    assert clashes(facts, 100).queries.is_empty()
+    assert clashes(facts, 100, subjects).queries["kind"].to_list() == ["understudy"]
     both = subjects.with_columns(subject=pl.lit(True))
-    assert find_clashes(facts, CURVE, 100, both).queries.is_empty()
+    assert clashes(facts, 100, both).queries.is_empty()
 
 
 def test_the_loss_by_hand() -> None:
@@ -100,7 +107,7 @@ def test_the_loss_by_hand() -> None:
     for day in range(40):
         page, at = (1, 4.0) if (day // 4) % 2 == 0 else (2, 12.0)
         held.append((FIRST + timedelta(days=day), page, 1, round(100 * float(CURVE(np.array([at]))[0])), 100, at))
-    clash = find_clashes(frame(held), CURVE, 0).queries.to_dicts()[0]
+    clash = clashes(frame(held), 0).queries.to_dicts()[0]
     had = sum(row[3] for row in held)
     assert clash["kind"] == "relay"
     assert clash["loss"] == pytest.approx(40 * 100 * float(CURVE(np.array([4.0]))[0]) - had, abs=1e-6)
@@ -109,8 +116,8 @@ def test_the_loss_by_hand() -> None:
 
 def test_days_without_any_contender_are_gaps_and_few_are_no_contender() -> None:
     held = [(FIRST + timedelta(days=day), 1 + (day // 3) % 2, 1, 0, 50, 6.0) for day in range(30) if day % 10 != 9]
-    clash = find_clashes(frame(held), CURVE, 0).queries.to_dicts()[0]
+    clash = clashes(frame(held), 0).queries.to_dicts()[0]
     assert (clash["days"], clash["gaps"]) == (27, 2)
     two_days = [(FIRST + timedelta(days=day), 1 if day > 1 else 2, 1, 0, 50 if day > 1 else 500, 6.0) for day in range(20)]
-    assert find_clashes(frame(two_days), CURVE, 0).queries.is_empty()
-    assert find_clashes(frame(held), CURVE, 10_000).queries.is_empty()
+    assert clashes(frame(two_days), 0).queries.is_empty()
+    assert clashes(frame(held), 10_000).queries.is_empty()

@@ -403,6 +403,7 @@ class RulesGiven(Schema):
     query_groups: list[QueryGroupGiven] = Field(max_length=500)
     own_networks: list[str] = Field(max_length=200)
     search_hosts: list[str] = Field(max_length=200)
+    language: str = Field(default="english", max_length=30)
 
 
 class FoldExample(Schema):

@@ -19,6 +19,9 @@ PROBLEMS_TOLD = 20
 class ProductCommand(BaseCommand):
     """A command on the database of `ZUGZWANG_DATA_DIR`, which is made when there is none yet."""
 
+    # Checking the whole of the web application takes as long as most commands do.
+    requires_system_checks: list[str] = []
+
     def execute(self, *args: Any, **options: Any) -> str | None:
         if not connection.introspection.table_names():
             call_command("migrate", verbosity=0)

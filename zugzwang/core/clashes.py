@@ -29,7 +29,7 @@ import numpy as np
 import polars as pl
 
 from zugzwang.core.click_curve import ClickCurve
-from zugzwang.core.evidence import false_discovery, grades, lower_tail
+from zugzwang.core.evidence import GRADES, false_discovery, grades, low_point, lower_tail
 
 Kind = Literal["double", "relay", "split", "understudy"]
 CONTENDER_SHARE = 0.10
@@ -46,43 +46,51 @@ SETTLED_QUANTILE = 0.25
 class Clashes:
     """`queries`: one row a clash – query, kind, contenders (count), effective_contenders, hand_offs, overlap, gaps (days),
     days, clicks, impressions, best_position, spread (of the day's best position, interquartile), loss (clicks of the period),
-    q_value, evidence; the largest loss first. `contenders`: query, page, share, clicks, impressions, position, days, subject
-    (whether the query is the page's own; null where nothing is known)."""
+    loss_cautious (what lies below the clicks that nine of ten would have at least), q_value, evidence; the largest loss first.
+    `contenders`: query, page, share, clicks, impressions, position, days, subject (whether the query is the page's own; null
+    where nothing is known)."""
 
     queries: pl.DataFrame
     contenders: pl.DataFrame
 
 
-def find_clashes(facts: pl.DataFrame, curve: ClickCurve, min_impressions: int, subjects: pl.DataFrame | None = None) -> Clashes:
-    """The clashes of non-brand facts (day, page, query, clicks, impressions, position), pages folded or not.
+def contenders_of(facts: pl.DataFrame, min_impressions: int) -> pl.DataFrame:
+    """The contenders of the queries that have two or more: query, page, share, clicks, impressions, position, days; most shown
+    first within each query.
 
-    `min_impressions`: of a query over the period. `subjects`: page, query, subject (True: the query is the page's subject,
-    False: the page is a listing or says something else).
+    `facts`: non-brand facts (day, page, query, clicks, impressions, position). `min_impressions`: of a query over the period.
     """
-    contenders = _contenders(facts, min_impressions)
-    if subjects is None:
-        subjects = pl.DataFrame(schema={"page": pl.UInt32, "query": pl.UInt32, "subject": pl.Boolean})
-    contenders = contenders.join(subjects, on=["page", "query"], how="left", maintain_order="left")
-    daily = facts.join(contenders.select("page", "query"), on=["page", "query"], how="semi")
-    told = _by_query(contenders).join(_by_day(daily), on="query")
-    told = _with_loss(told.with_columns(kind=_kind()).filter(pl.col("kind").is_not_null()), curve)
-    return Clashes(told, contenders.join(told.select("query"), on="query", how="semi"))
-
-
-def _contenders(facts: pl.DataFrame, min_impressions: int) -> pl.DataFrame:
-    """The contenders of the queries that have two or more, most shown first within each query."""
     impressions = pl.col("impressions").cast(pl.Int64)
     weighted = (pl.col("position") * pl.col("impressions")).sum() / impressions.sum()
     rows = facts.group_by("query", "page").agg(
         pl.col("clicks").cast(pl.Int64).sum(),
         impressions.sum(),
         weighted.alias("position"),
-        pl.col("day").n_unique().alias("days"),
     )
-    shares = rows.with_columns(share=pl.col("impressions") / pl.col("impressions").sum().over("query"))
-    enough = shares.filter(pl.col("impressions").sum().over("query") >= min_impressions)
-    held = enough.filter(pl.col("share") >= CONTENDER_SHARE, pl.col("days") >= CONTENDER_DAYS)
-    return held.filter(pl.len().over("query") >= 2).sort("query", "impressions", "page", descending=[False, True, False])
+    of_query = pl.col("impressions").sum().over("query")
+    shares = rows.filter(of_query >= min_impressions).with_columns(share=pl.col("impressions") / of_query)
+    held = shares.filter(pl.col("share") >= CONTENDER_SHARE).filter(pl.len().over("query") >= 2)
+    # Days are counted for the few that are left: counting them for every row is the slowest part of the whole.
+    days = facts.join(held.select("query", "page"), on=["query", "page"], how="semi").group_by("query", "page")
+    counted = held.join(days.agg(pl.col("day").n_unique().alias("days")), on=["query", "page"])
+    enough = counted.filter(pl.col("days") >= CONTENDER_DAYS).filter(pl.len().over("query") >= 2)
+    told = enough.select("query", "page", "share", "clicks", "impressions", "position", "days")
+    return told.sort("query", "impressions", "page", descending=[False, True, False])
+
+
+def find_clashes(facts: pl.DataFrame, contenders: pl.DataFrame, curve: ClickCurve) -> Clashes:
+    """The clashes among contenders (see contenders_of). They may have a column `subject` – True: the query is the page's
+    subject, False: the page is a listing or says something else, null: not known."""
+    if "subject" not in contenders.columns:
+        contenders = contenders.with_columns(subject=pl.lit(None, dtype=pl.Boolean))
+    daily = (
+        facts.join(contenders.select("page", "query"), on=["page", "query"], how="semi")
+        .group_by("query", "page", "day")
+        .agg(pl.col("impressions").cast(pl.Int64).sum(), pl.col("position").min())
+    )
+    told = _by_query(contenders).join(_by_day(daily), on="query")
+    told = _with_loss(told.with_columns(kind=_kind()).filter(pl.col("kind").is_not_null()), curve)
+    return Clashes(told, contenders.join(told.select("query"), on="query", how="semi"))
 
 
 def _by_query(contenders: pl.DataFrame) -> pl.DataFrame:
@@ -106,10 +114,10 @@ def _by_day(daily: pl.DataFrame) -> pl.DataFrame:
     days = (
         daily.group_by("query", "day")
         .agg(
-            pl.col("page").n_unique().alias("shown"),
+            pl.len().alias("shown"),
             pl.col("position").min().alias("best"),
             pl.col("page").sort_by("position", "page").first().alias("leader"),
-            pl.col("impressions").max().cast(pl.Int64).alias("demand"),
+            pl.col("impressions").max().alias("demand"),
         )
         .sort("query", "day")
     )
@@ -148,17 +156,20 @@ def _with_loss(told: pl.DataFrame, curve: ClickCurve) -> pl.DataFrame:
     clicks = told["clicks"].to_numpy()
     # A double has its clicks from two places: nothing of it is lost.
     loss = np.where(told["kind"].to_numpy() == "double", 0.0, np.maximum(expected - clicks, 0.0))
+    low = low_point(np.maximum(expected, 1e-12), curve.shape)
+    cautious = np.where(loss > 0, np.maximum(low - clicks, 0.0), 0.0)
     q_values = false_discovery(lower_tail(clicks, np.maximum(expected, 1e-12), curve.shape))
     return (
         told.with_columns(
             spread=pl.col("upper") - pl.col("settled"),
             loss=pl.Series(loss),
+            loss_cautious=pl.Series(cautious),
             q_value=pl.Series(q_values),
-            evidence=pl.Series(grades(q_values), dtype=pl.Enum(["firm", "likely", "thin"])),
+            evidence=pl.Series(grades(q_values), dtype=pl.Enum(GRADES)),
         )
         .select(
             "query", "kind", "contenders", "effective_contenders", "hand_offs", "overlap", "gaps", "days", "clicks",
-            "impressions", "best_position", "spread", "loss", "q_value", "evidence",
+            "impressions", "best_position", "spread", "loss", "loss_cautious", "q_value", "evidence",
         )
         .sort("loss", "impressions", "query", descending=[True, True, False])
     )  # fmt: skip

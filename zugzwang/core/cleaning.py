@@ -61,6 +61,7 @@ class Rules:
     page_types: tuple[PageType, ...] = ()
     query_groups: tuple[QueryGroup, ...] = ()
     own_networks: tuple[str, ...] = ()  # of one's own people: 192.0.2.0/24
+    language: str = "english"  # whose stems make words alike (wording.LANGUAGES)
     search_hosts: tuple[str, ...] = field(default=(r"^(www\.)?search\.",))
 
 

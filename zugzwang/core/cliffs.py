@@ -15,7 +15,8 @@ Worked: 6 breaks under an event that spans 3 of 65 weeks, 10 elsewhere: by chanc
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date
+from statistics import mode
 
 import numpy as np
 import polars as pl
@@ -26,6 +27,7 @@ from zugzwang.core.evidence import Counts
 
 CLIFF_PAGES = 3
 CHANCE = 0.01
+NEAR_CHANCE = 0.05
 OUT_WEEKS = 3
 PACE_WEEKS = 13
 WOULD_HAVE_SHOWN = 20.0
@@ -39,7 +41,7 @@ class Event:
 
 @dataclass(frozen=True)
 class Cliff:
-    """Breaks that belong together: their rows in the table of breaks, the event (None: no event is near), the first week,
+    """Breaks that belong together: their rows in the table of breaks, the event (None: no event is near), the week of most of them,
     whether levels fell, and how many breaks chance would have put there."""
 
     rows: tuple[int, ...]
@@ -47,6 +49,11 @@ class Cliff:
     week: date
     fell: bool
     by_chance: float
+
+    @property
+    def beyond_chance(self) -> bool:
+        """Whether so many would come by chance in one of twenty such stretches, or less."""
+        return len(self.rows) > 1 and float(stats.poisson.sf(len(self.rows) - 1, max(self.by_chance, 1e-9))) <= NEAR_CHANCE
 
 
 def cliffs(breaks: pl.DataFrame, events: Sequence[Event], weeks: Sequence[date]) -> list[Cliff]:
@@ -61,8 +68,8 @@ def cliffs(breaks: pl.DataFrame, events: Sequence[Event], weeks: Sequence[date])
             elsewhere = sum(1 for _, (week, size) in numbered if week not in near_weeks and (size < 0) == fell)
             if near:
                 others = max(len(weeks) - len(near_weeks), 1)
-                first = min(breaks["week"][row] for row in near)
-                told.append(Cliff(tuple(near), event, first, fell, elsewhere * len(near_weeks) / others))
+                most = mode([breaks["week"][row] for row in near])
+                told.append(Cliff(tuple(near), event, most, fell, elsewhere * len(near_weeks) / others))
                 explained.update(near)
     for fell in (True, False):
         left = [(row, week) for row, (week, size) in numbered if row not in explained and (size < 0) == fell]

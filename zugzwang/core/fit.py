@@ -16,7 +16,8 @@ not: held 3/4; in order in the title: paddle, size = 2/4; so it is loose.
 Limits: words of one meaning (oar, paddle) are different words here; what the page's text says further down is not looked at.
 """
 
-from collections.abc import Iterable, Sequence
+from collections import defaultdict
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -110,13 +111,30 @@ def _told(
     return found.fit, found.held, "title and heading" if known.crawled else "address", list(found.lacking)
 
 
-def closest(query: Sequence[str], pages: Iterable[tuple[int, Says]]) -> int | None:
-    """The page that fits a query closely and best, if there is one: the most words in order, the fewest words beside."""
-    best: tuple[float, int, int] | None = None
-    for number, page in pages:
-        found = fit(query, page)
-        if found is None or found.fit != "close":
-            continue
-        score = (-found.in_order, len(page.title) or len(page.address), number)
-        best = score if best is None or score < best else best
-    return best[2] if best else None
+def closest_pages(queries: dict[int, tuple[str, ...]], pages: dict[int, Says]) -> dict[int, int]:
+    """For each query the page that fits it closely and best, where there is one: most words in order, then fewest beside."""
+    with_stem: dict[str, set[int]] = defaultdict(set)
+    for number, page in pages.items():
+        for stem in {*page.title, *page.heading, *page.address}:
+            with_stem[stem].add(number)
+    found = {}
+    for query, stems in queries.items():
+        # A close page has every word, so those that lack one need not be looked at.
+        candidates = set.intersection(*(with_stem.get(stem, set()) for stem in stems)) if stems else set()
+        fitting = [(number, fit(stems, pages[number])) for number in candidates]
+        close = [(number, told) for number, told in fitting if told is not None and told.fit == "close"]
+        if close:
+            found[query] = min(close, key=lambda one: (-one[1].in_order, len(pages[one[0]].title), one[0]))[0]
+    return found
+
+
+def advice(row_fit: Fit, lacking: Sequence[str], page: int, closest: int | None, in_clash: bool) -> str:
+    """What a query of striking distance wants whose page is loose or off. A page of its own must not become a new clash, so
+    clashes come first."""
+    if in_clash:
+        return "Settle the clash first: several pages answer this query."
+    if closest is not None and closest != page:
+        return "Another page of yours says it: link there, and take the query's words off this one."
+    if row_fit == "loose":
+        return "Put the missing words on the page." if lacking else "All its words are there, apart: say them together."
+    return "Write a page of its own, or leave the query."

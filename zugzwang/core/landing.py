@@ -174,7 +174,7 @@ def roles(pages: pl.DataFrame) -> pl.DataFrame:
     told = pages.select("page", "sessions", "conversions").with_columns(pl.col("conversions").cast(pl.Float64))
     sessions = told.filter(pl.col("conversions").is_not_null())["sessions"].sum()
     rate = float(told["conversions"].sum() or 0) / float(sessions) if sessions else 0.0
-    never = (-pl.col("sessions") * rate).exp() <= NONE_BY_CHANCE if rate else pl.lit(False)
+    never = (-rate * pl.col("sessions")).exp() <= NONE_BY_CHANCE if rate else pl.lit(False)
     role = (
         pl.when(pl.col("conversions").is_null() | pl.lit(rate == 0))
         .then(None)

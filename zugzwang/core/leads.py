@@ -3,14 +3,13 @@ analyst decides.
 
 The lead is the contender with most points; each criterion gives its points to the best page only where that is clearly best:
 
-  its subject     3   fits the query's wording closely, and the others less (fit.py)
+  its subject     3   it alone fits the query's wording closely (fit.py)
   clicks          2   half more than the next, and 10 or more
   position        1   a place or more better than the next
   conversions     1   half more than the next, and 3 or more
   links           1   half more sites or pages link to it than to the next, and 3 or more
-  no listing      2   is none, where another is (its page type is exempt from queries)
 
-Equal points: more clicks, then the better position. Points and bounds are our own choice, no source.
+A listing (its page type is exempt from queries) never leads where another contender is none. Equal points: more clicks, then the better position. Points and bounds are our own choice, no source.
 
 What to do, the first that applies:
 
@@ -60,28 +59,25 @@ class Lead:
 
 def propose_lead(contenders: Sequence[Contender]) -> Lead:
     """The page that should own the query, of two contenders or more, and why."""
-    points = {one.page: 0 for one in contenders}
-    reasons: dict[int, list[str]] = {one.page: [] for one in contenders}
+    own = [one for one in contenders if not one.listing] or contenders
+    points = {one.page: 0 for one in own}
+    reasons: dict[int, list[str]] = {one.page: ["it is no listing"] if len(own) < len(contenders) else [] for one in own}
 
     def give(page: int | None, count: int, reason: str) -> None:
-        if page is not None:
+        if page in points:
             points[page] += count
             reasons[page].append(reason)
 
     close = [one.page for one in contenders if one.fit == "close"]
     if len(close) == 1 and all(one.fit is not None for one in contenders):
         give(close[0], 3, "it alone has the query's words in title, heading or address")
-    if any(one.listing for one in contenders):
-        for one in contenders:
-            if not one.listing:
-                give(one.page, 2, "it is no listing")
     give(_clear([(one.clicks, one.page) for one in contenders], 10), 2, "it has most of the clicks")
     by_position = sorted((one.position, one.page) for one in contenders)
     if by_position[1][0] - by_position[0][0] >= 1:
         give(by_position[0][1], 1, "it stands highest")
     give(_clear([(one.conversions, one.page) for one in contenders], 3), 1, "its visits convert most")
     give(_clear([(one.links, one.page) for one in contenders], 3), 1, "most links point to it")
-    best = max(contenders, key=lambda one: (points[one.page], one.clicks, -one.position, -one.page))
+    best = max(own, key=lambda one: (points[one.page], one.clicks, -one.position, -one.page))
     why = reasons[best.page] or ["nothing sets the pages clearly apart; it has most clicks, or stands higher"]
     return Lead(best.page, tuple(why))
 

@@ -1,6 +1,6 @@
 """The plain words for a row's numbers. Every sentence that a person reads about a finding is made here."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import date
 
 from zugzwang.core.evidence import Grade
@@ -86,3 +86,175 @@ def curve_basis(basis: str, clicks: int) -> str:
     if basis == "own":
         return "The curve was set by hand for this site."
     return f"The curve is your site's own, from {count(clicks)} non-brand clicks of the period."
+
+
+def signed(value: float) -> str:
+    """ "+1 204" or "−350", whole numbers."""
+    return f"{'+' if value > 0 else '−' if value < 0 else ''}{count(abs(value))}" if round(value) else "0"
+
+
+_PART_WORDS = {
+    "demand": "how often they are searched",
+    "rank": "where they stand",
+    "snippet": "how well their results are clicked",
+    "new_queries": "queries that are new",
+    "lost_queries": "queries that are gone",
+    "unnamed": "queries that are not named",
+}
+
+
+def change(whole: Mapping[str, float]) -> list[str]:
+    """What a change consists of, the largest part first.
+
+    >>> said = change({"clicks_before": 100, "clicks_after": 60, "demand": -5, "rank": -35, "snippet": 0, "new_queries": 0,
+    ...     "lost_queries": 0, "unnamed": 0})
+    >>> said[0], said[1]
+    ('Clicks fell from 100 to 60 (−40).', 'Of that, −35 is put down to where they stand, −5 to how often they are searched.')
+    """
+    before, after = whole["clicks_before"], whole["clicks_after"]
+    if round(before) == round(after):
+        said = f"Clicks stayed at {count(after)}."
+    else:
+        said = f"Clicks {'rose' if after > before else 'fell'} from {count(before)} to {count(after)} ({signed(after - before)})."
+    parts = sorted(((whole[name], words) for name, words in _PART_WORDS.items() if round(whole[name])), key=lambda one: -abs(one[0]))
+    if not parts:
+        return [said]
+    first, *rest = (f"{signed(value)}{' is put down' if number == 0 else ''} to {words}" for number, (value, words) in enumerate(parts))
+    return [said, f"Of that, {', '.join([first, *rest])}."]
+
+
+def breaks(found: int, series: int, weeks: int, level: str) -> str:
+    what = {"page": "pages", "section": "sections", "site": "site"}[level] if series != 1 else level
+    said = f"{count(series)} {what} were looked at over {weeks} weeks"
+    if not found:
+        return f"{said}: none changed its level, beyond what all share and chance."
+    return f"{said}: {count(found)} change{'s' if found != 1 else ''} of level beyond what all share and chance."
+
+
+def cliff(pages: int, fell: bool, week: date, event: str | None, by_chance: float) -> str:
+    """Pages that broke together.
+
+    >>> cliff(5, True, date(2026, 9, 21), "New template", 0.31)
+    '5 pages fell near “New template” (from the week of 21 Sep 2026); by chance about 0.3 would have.'
+    """
+    moved = f"{count(pages)} page{'s' if pages != 1 else ''} {'fell' if fell else 'rose'}"
+    near = f"near “{event}” (from the week of {day(week)})" if event else f"in the week of {day(week)}, with no dated event near"
+    chance = f"about {by_chance:.1f}" if by_chance >= 0.05 else "hardly one"
+    return f"{moved} {near}; by chance {chance} would have."
+
+
+def clashes(by_kind: Mapping[str, int], loss_a_month: float) -> str:
+    """How many there are, and what they cost."""
+    costly = sum(number for kind, number in by_kind.items() if kind != "double")
+    doubles = by_kind.get("double", 0)
+    if not costly and not doubles:
+        return "No two pages fight over a query that is shown often enough to tell."
+    kept = f"; {count(doubles)} double{'s' if doubles != 1 else ''} on page one, which are a strength" if doubles else ""
+    if not costly:
+        return f"No query is fought over{kept}."
+    fought = f"{count(costly)} quer{'ies are' if costly != 1 else 'y is'} fought over"
+    return f"{fought}, at a cost of about {count(loss_a_month)} clicks a month{kept}."
+
+
+def clash(kind: str, contenders: int, hand_offs: float, overlap: float, spread: float) -> str:
+    """Why a clash is of its kind, in its numbers."""
+    reasons = {
+        "double": "shown together, both on page one, one of them steadily in the top three",
+        "relay": f"they take turns: the best page changes {hand_offs:.0f} times in 100 days, and only {overlap:.0%} of days show two",
+        "split": f"shown together on {overlap:.0%} of days, none in the top three, in similar shares",
+        "understudy": "the page shown most is not the one whose subject it is",
+    }
+    return f"{contenders} pages: {reasons[kind]}; the day's best position spreads over {spread:.1f} places."
+
+
+def standing(status: str, since: date | None, stretch_days: int) -> str:
+    if since is not None:
+        return f"Settled since {day(since)}."
+    return {
+        "contested": "Still contested.",
+        "too early": f"Too early to tell: {stretch_days} days of data after the decision are needed.",
+        "accepted": "Left as it is.",
+    }[status]
+
+
+def fold(kind: str, shown_for: float, say: float | None, since: date | None) -> str:
+    known = f"say {say:.0%} the same" if say is not None else "have not been crawled"
+    from_when = f" since about {day(since)}" if since is not None else ""
+    what = {
+        "same subject": "one subject twice",
+        "topic fold": "two topics folded into one",
+        "texts unknown": "one subject twice, or two topics folded into one",
+    }[kind]
+    return f"Shown for {shown_for:.0%} the same queries{from_when}; they {known}: {what}."
+
+
+def folds(kinds: Sequence[str], found_groups: int) -> str:
+    if not kinds:
+        return "No two pages are shown for the same queries to a degree that tells."
+    same, folded = kinds.count("same subject"), kinds.count("topic fold")
+    parts = [f"{count(same)} with one subject twice", f"{count(folded)} with two topics folded into one"]
+    if len(kinds) > same + folded:
+        parts.append(f"{count(len(kinds) - same - folded)} whose texts are not known")
+    groups_said = f"{count(found_groups)} group{'s' if found_groups != 1 else ''}"
+    return f"{count(len(kinds))} pair{'s' if len(kinds) != 1 else ''} of pages in {groups_said}: {', '.join(parts)}."
+
+
+def accounts(pages: int, sure: int, gain_a_month: float) -> str:
+    """What all pages together could gain, cautiously."""
+    if not pages:
+        return "No page was shown or visited in the period."
+    what = f"{count(pages)} page{'s' if pages != 1 else ''}"
+    if gain_a_month < 0.5:
+        return f"{what}: nothing to gain that is more than chance and the site's usual scatter."
+    return f"{what}: at least {count(gain_a_month)} clicks a month to gain, on {count(sure)} of them more than by chance."
+
+
+def reason(lever: str, query: str, clicks_a_month: float, position: float | None, target: float) -> str:
+    """Why a row stands in its page's account."""
+    amount = f"{count(max(clicks_a_month, 1))} click{'s' if round(max(clicks_a_month, 1)) != 1 else ''} a month"
+    if lever == "unite":
+        return f"Several pages fight over “{query}”, which costs {amount}."
+    if lever == "rank":
+        return f"“{query}” stands at {position:.1f}; up to {target:.0f} would bring {amount}."
+    return f"“{query}” at {position:.1f} is clicked less than its positions earn: {amount}."
+
+
+def sections(found: int, pages: int) -> str:
+    if not found:
+        return "No directory of the site holds two pages or more."
+    return f"{count(pages)} pages in {count(found)} director{'ies' if found != 1 else 'y'}."
+
+
+def landing(clicks: float, sessions: float | None, more: int, less: int, by_role: Mapping[str, int]) -> list[str]:
+    """What visits say beside search."""
+    if sessions is None:
+        return [f"{count(clicks)} clicks, and no visits to set beside them."]
+    said = [f"{count(clicks)} clicks and {count(sessions)} organic sessions."]
+    if more or less:
+        said.append(
+            f"{count(more)} page{'s bounce' if more != 1 else ' bounces'} more than others of the same type, {count(less)} less."
+        )
+    else:
+        said.append("No page's bounce rate is beyond what pages of its type usually have.")
+    if by_role:
+        earning, informing, unknown = (by_role.get(role, 0) for role in ("earns", "informs", "unknown"))
+        said.append(
+            f"{count(earning)} page{'s earn' if earning != 1 else ' earns'}, {count(informing)} inform{'s' if informing == 1 else ''}; "
+            f"of {count(unknown)} too few visits came to say."
+        )
+    return said
+
+
+def lens(name: str, in_lens: Mapping[str, int], tested: int) -> str:
+    """What a lens found among the rows that it tested."""
+    what = {
+        "low-ctr": "clicked less than their positions explain",
+        "striking-distance": "within reach of a better place",
+        "outperformers": "clicked more than their positions explain",
+        "off-fit": "within reach of a better place, on pages that say the query loosely or not at all",
+    }[name]
+    sure = in_lens.get("firm", 0) + in_lens.get("likely", 0)
+    rows = f"{count(tested)} row{'s were' if tested != 1 else ' was'} tested"
+    if not sure:
+        return f"{rows}; none can be told from chance and the site's usual scatter to be {what}."
+    return f"{rows}; {count(sure)} {'are' if sure != 1 else 'is'} {what}, beyond chance and the site's usual scatter."

@@ -64,7 +64,8 @@ def shown_alike(rows: pl.DataFrame, min_impressions: int, at_least: float = SHOW
 
 
 def say_alike(pairs: Iterable[tuple[int, int]], texts: Mapping[int, Sequence[str]]) -> list[float | None]:
-    """The TF-IDF cosine of each pair of pages; `texts`: the stems of each page that is known. None where one is not."""
+    """The TF-IDF cosine of each pair of pages. `texts`: the stems of each page that is known, also of others than the pairs':
+    what stands on all pages of a site says nothing of one. None where one of a pair is not known."""
     pages = [page for page, stems in texts.items() if stems]
     row = {page: number for number, page in enumerate(pages)}
     vectors = tf_idf([texts[page] for page in pages])

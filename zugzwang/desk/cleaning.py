@@ -19,6 +19,7 @@ from zugzwang.core.addresses import normal, parts
 from zugzwang.core.cleaning import LEFT_OUT, PageType, QueryGroup, Rules, fold, page_types, query_groups
 from zugzwang.core.grains import CRAWL_PAGES, PAGE, PAGE_QUERY, QUERY
 from zugzwang.core.patterns import PatternError, check_patterns
+from zugzwang.core.wording import LANGUAGES
 from zugzwang.errors import Invalid, NotFound
 from zugzwang.store.blocks import read_facts
 from zugzwang.store.dictionary import read_texts
@@ -73,6 +74,8 @@ def checked(rules: Rules) -> Rules:
             ipaddress.ip_network(network, strict=False)
         except ValueError as error:
             raise Invalid(f"“{network}” is no network.", "Write it as 192.0.2.0/24.", "own_networks") from error
+    if rules.language not in LANGUAGES:
+        raise Invalid(f"“{rules.language}” is no language that has stems.", f"Languages: {', '.join(LANGUAGES)}.", "language")
     names = [*(one.name for one in rules.page_types), *(one.name for one in rules.query_groups)]
     if any(not name.strip() or len(name) > 60 for name in names):
         raise Invalid("A type or group has no name, or one of more than 60 letters.", "Name each briefly.", "page_types")
@@ -105,6 +108,7 @@ def checked(rules: Rules) -> Rules:
         ),
         query_groups=tuple(QueryGroup(one.name.strip(), patterns(one.patterns, "query_groups")) for one in rules.query_groups),
         own_networks=rules.own_networks,
+        language=rules.language,
         search_hosts=patterns(rules.search_hosts, "search_hosts"),
     )
 
@@ -279,6 +283,7 @@ _SAID = {
     "query_groups": "query groups",
     "own_networks": "own networks",
     "search_hosts": "hosts of search engines",
+    "language": "the language of the site",
 }
 
 

@@ -2,25 +2,29 @@
 
 from dataclasses import dataclass
 from datetime import date
+from functools import lru_cache
 from typing import Any, Literal
 
 import numpy as np
 import polars as pl
 
 from zugzwang.core import sentences
-from zugzwang.core.click_curve import ClickCurve, expected_clicks
-from zugzwang.core.evidence import GRADES, Grade, usual_factors, usual_range, wilson_interval
-from zugzwang.core.facts import sums
-from zugzwang.core.headroom import Target, target_position
-from zugzwang.core.lenses import Lens
-from zugzwang.core.periods import Comparison, Period
+from zugzwang.core.click_curve import ClickCurve
+from zugzwang.core.evidence import GRADES, usual_factors, usual_range, wilson_interval
+from zugzwang.core.facts import ROW, sums
+from zugzwang.core.fit import advice, closest_pages
+from zugzwang.core.headroom import target_position
+from zugzwang.core.lenses import Context, Lens, tested_rows
+from zugzwang.core.periods import Period
 from zugzwang.desk import frames
-from zugzwang.desk.sites import patterns_for, period_for
+from zugzwang.desk.clashing import held_clashes
+from zugzwang.desk.frames import Setting
+from zugzwang.desk.scope import Scope, Settled, settle
 from zugzwang.errors import Invalid, NotFound
-from zugzwang.store.models import Page, Query, Site
+from zugzwang.plan.decisions import settled_rows
+from zugzwang.store.models import Site
 
 FIELD_DOTS = 4_000
-DAYS_A_MONTH = 365.25 / 12
 FINDING_COLUMNS = [
     "clicks",
     "impressions",
@@ -34,27 +38,19 @@ FINDING_COLUMNS = [
     "q_value",
     "evidence",
 ]
+FIT_COLUMNS = ["fit", "lacking", "fit_known_by", "advice"]
 Sort = Literal[
     "page", "query", "change", "clicks_before", "clicks", "impressions", "ctr", "position", "expected_clicks",
     "expected_ctr", "shortfall", "headroom", "at_stake", "q_value", "evidence",
 ]  # fmt: skip
+OF_BRAND = {"without": False, "only": True, "with": None}
 
 
 @dataclass(frozen=True)
-class Question:
-    """What is asked of a site: a lens, days, and which rows to show. None stands for the site's own setting."""
+class Question(Scope):
+    """What is asked of a site: a lens, a scope, and the order of rows."""
 
     lens: Lens = "low-ctr"
-    first: date | None = None
-    last: date | None = None
-    compare: Comparison = "none"
-    min_impressions: int | None = None
-    brand: tuple[str, ...] | None = None
-    target: Target = "next-band"
-    text: str = ""
-    evidence: tuple[Grade, ...] = GRADES
-    position_from: float | None = None
-    position_to: float | None = None
     sort: Sort = "at_stake"
     descending: bool = True
 
@@ -63,76 +59,91 @@ class Question:
 class Answer:
     """A question settled against a site: what was meant by it, and all rows that it shows."""
 
-    site: Site
     question: Question
-    period: Period
-    before: Period | None
-    patterns: tuple[str, ...]
-    min_impressions: int
-    curve: ClickCurve
+    settled: Settled
     rows: pl.DataFrame
     tested: int
     in_lens: dict[str, int]
 
     @property
-    def month_share(self) -> float:
-        """What turns clicks over the period into clicks a month."""
-        return DAYS_A_MONTH / self.period.days
+    def site(self) -> Site:
+        return self.settled.site
 
-    def named(self, rows: pl.DataFrame) -> pl.DataFrame:
-        return frames.named(self.site.id, self.site.data_version, rows)
+    @property
+    def curve(self) -> ClickCurve:
+        return self.settled.curve
 
 
-def ask(site: Site, question: Question) -> Answer:
+def ask(site: Site, question: Question, today: date) -> Answer:
     """Settle a question. NotFound when the site has no data yet."""
-    patterns = patterns_for(site.brand_patterns if question.brand is None else question.brand)
-    period = period_for(site, question.first, question.last)
-    if period is None:
-        raise NotFound(f"{site.name} has no data yet.", "Load a file of search facts first.")
-    before = period.compared(question.compare)
-    floor = site.min_impressions if question.min_impressions is None else question.min_impressions
-    if floor < 0:
-        raise Invalid("The floor is below 0.", "Write how often a row must have been shown.", "min_impressions")
-    points = tuple((position, ctr) for position, ctr in site.own_curve or ())
-    key = (site.id, site.data_version)
-    appraisal = frames.appraisal(*key, period, patterns, points)
-    rows = frames.lens_rows(*key, period, before, patterns, points, question.lens, floor, question.target)
+    settled = settle(site, question)
+    of_brand = OF_BRAND[settled.branded]
+    floor = settled.min_impressions
+    rows = frames.lens_rows(
+        *settled.key, settled.period, settled.setting, question.lens, floor, question.target, of_brand
+    )
+    if question.lens == "off-fit":
+        rows = rows.join(_advice(settled), on=ROW, how="left", maintain_order="left")
+    if settled.before is not None:
+        rows = rows.join(
+            frames.sums(*settled.key, settled.before, settled.setting.part), on=ROW, how="left", maintain_order="left"
+        ).with_columns(pl.col("clicks_before", "impressions_before").fill_null(0))
     in_lens = dict(rows.group_by("evidence").len().iter_rows())
     return Answer(
-        site=site,
         question=question,
-        period=period,
-        before=before,
-        patterns=patterns,
-        min_impressions=floor,
-        curve=appraisal.curve,
-        rows=_sorted(site, _filtered(site, rows, question), question),
-        tested=appraisal.rows.filter(~pl.col("branded"), pl.col("impressions") >= floor).height,
+        settled=settled,
+        rows=_sorted(settled, _filtered(settled, rows, question, today), question),
+        tested=_tested(settled, question).height,
         in_lens={grade: in_lens.get(grade, 0) for grade in GRADES},
     )
 
 
-def _filtered(site: Site, rows: pl.DataFrame, question: Question) -> pl.DataFrame:
+def _advice(settled: Settled) -> pl.DataFrame:
+    """What each row of off-fit wants: page, query, advice."""
+    return advice_for(*settled.key, settled.period, settled.setting, settled.min_impressions)
+
+
+@lru_cache(maxsize=8)
+def advice_for(site_id: int, version: int, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
+    rows = frames.row_fits(site_id, version, period, setting, min_impressions).filter(pl.col("fit").is_in(["loose", "off"]))
+    clashing_queries = set(held_clashes(site_id, version, period, setting, min_impressions).clashes.queries["query"])
+    closest = closest_pages(frames.query_stems(site_id, version, rows["query"]), frames.page_says(site_id, version))
+    told = [
+        advice(kind, lacking, page, closest.get(query), query in clashing_queries)
+        for page, query, kind, lacking in rows.select(*ROW, "fit", "lacking").iter_rows()
+    ]
+    return rows.select(ROW).with_columns(pl.Series("advice", told, dtype=pl.String))
+
+
+def _tested(settled: Settled, question: Question) -> pl.DataFrame:
+    held = frames.appraisal(*settled.key, settled.period, settled.setting)
+    # Fit leaves rows out of what off-fit shows, not of what it looks at.
+    lens = "striking-distance" if question.lens == "off-fit" else "low-ctr"
+    return tested_rows(held, lens, settled.min_impressions, Context(OF_BRAND[settled.branded]))
+
+
+def _filtered(settled: Settled, rows: pl.DataFrame, question: Question, today: date) -> pl.DataFrame:
     if set(question.evidence) != set(GRADES):
         rows = rows.filter(pl.col("evidence").is_in(list(question.evidence)))
     if question.position_from is not None:
         rows = rows.filter(pl.col("position") >= question.position_from)
     if question.position_to is not None:
         rows = rows.filter(pl.col("position") <= question.position_to)
-    if question.text.strip():
-        key = (site.id, site.data_version)
-        pages, queries = (frames.matching(*key, words, question.text.strip()) for words in (Page, Query))
-        rows = rows.filter(pl.col("page").is_in(pages.implode()) | pl.col("query").is_in(queries.implode()))
-    return rows
+    rows = settled.chosen(rows)
+    if question.decided == "any":
+        return rows
+    done, pages = settled_rows(settled.site, today)
+    kept = rows.join(done, on=ROW, how="anti", maintain_order="left").filter(~pl.col("page").is_in(pages.implode()))
+    return kept if question.decided == "open" else rows.join(kept.select(ROW), on=ROW, how="anti", maintain_order="left")
 
 
-def _sorted(site: Site, rows: pl.DataFrame, question: Question) -> pl.DataFrame:
+def _sorted(settled: Settled, rows: pl.DataFrame, question: Question) -> pl.DataFrame:
     """Rows in the order asked for; ties by what is at stake, then by id, so that windows never overlap."""
     if question.sort == "at_stake" and question.descending:
         return rows  # the order in which the lens gives them
     by: pl.Expr = pl.col(question.sort) if question.sort != "change" else pl.lit(0)
     if question.sort in ("page", "query"):
-        rows = frames.named(site.id, site.data_version, rows, (question.sort,))
+        rows = settled.named(rows, (question.sort,))
         by = pl.col(f"{question.sort}_text").str.to_lowercase()
     elif question.sort in ("change", "clicks_before"):
         if "clicks_before" not in rows.columns:
@@ -144,8 +155,8 @@ def _sorted(site: Site, rows: pl.DataFrame, question: Question) -> pl.DataFrame:
 
 def window(answer: Answer, offset: int, limit: int) -> list[dict[str, Any]]:
     """Rows `offset` to `offset + limit`, named, with what is at stake a month."""
-    rows = answer.named(answer.rows.slice(offset, limit))
-    return rows.with_columns(at_stake_month=pl.col("at_stake") * answer.month_share).to_dicts()
+    rows = answer.settled.named(answer.rows.slice(offset, limit))
+    return rows.with_columns(at_stake_month=pl.col("at_stake") * answer.settled.month_share).to_dicts()
 
 
 def findings(answer: Answer) -> dict[str, Any]:
@@ -153,7 +164,7 @@ def findings(answer: Answer) -> dict[str, Any]:
     return {
         "lens": answer.question.lens,
         "site": answer.site.slug,
-        "period": {"from": str(answer.period.first), "to": str(answer.period.last)},
+        "period": {"from": str(answer.settled.period.first), "to": str(answer.settled.period.last)},
         "filters": filters(answer),
         "curve": answer.curve.points(),
         "rows": finding_rows(answer).to_dicts(),
@@ -162,42 +173,23 @@ def findings(answer: Answer) -> dict[str, Any]:
 
 def finding_rows(answer: Answer) -> pl.DataFrame:
     """page and query as texts, then FINDING_COLUMNS (and the comparison's, where there is one)."""
-    more = ["clicks_before", "impressions_before", "ctr_before", "position_before"] if answer.before else []
-    named = answer.named(answer.rows)
+    more = ["clicks_before", "impressions_before", "ctr_before", "position_before"] if answer.settled.before else []
+    more += [name for name in FIT_COLUMNS if name in answer.rows.columns]
+    named = answer.settled.named(answer.rows)
     return named.select(pl.col("page_text").alias("page"), pl.col("query_text").alias("query"), *FINDING_COLUMNS, *more)
 
 
 def filters(answer: Answer) -> dict[str, Any]:
     """What made the list, in words that a file can carry."""
-    question = answer.question
-    return {
-        "min_impressions": answer.min_impressions,
-        "brand_left_out": list(answer.patterns),
-        "text": question.text,
-        "evidence": list(question.evidence),
-        "position_from": question.position_from,
-        "position_to": question.position_to,
-        "target": question.target,
-        "compared_with": {"from": str(answer.before.first), "to": str(answer.before.last)} if answer.before else None,
-        "curve_basis": answer.curve.basis,
-        "scatter_shape": answer.curve.shape,
-        "rows_tested": answer.tested,
-    }
+    return {**answer.settled.filters(), "rows_tested": answer.tested}
 
 
 def field(answer: Answer) -> dict[str, Any]:
     """The field: one dot for each row tested, the most shown `FIELD_DOTS` of them, with the curve and its usual band."""
-    appraisal = frames.appraisal(
-        answer.site.id,
-        answer.site.data_version,
-        answer.period,
-        answer.patterns,
-        tuple((position, ctr) for position, ctr in answer.site.own_curve or ()),
-    )
-    tested = appraisal.rows.filter(~pl.col("branded"), pl.col("impressions") >= answer.min_impressions)
+    tested = _tested(answer.settled, answer.question)
     dots = tested.top_k(FIELD_DOTS, by="impressions")
     shown = answer.rows.select("page", "query", "evidence", in_list=pl.lit(True))
-    dots = answer.named(dots.join(shown, on=["page", "query"], how="left", maintain_order="left"))
+    dots = answer.settled.named(dots.join(shown, on=["page", "query"], how="left", maintain_order="left"))
     low, high = usual_factors(answer.curve.shape)
     return {
         "dots": [
@@ -222,16 +214,18 @@ def field(answer: Answer) -> dict[str, Any]:
 
 def evidence(answer: Answer, page: int, query: int) -> dict[str, Any]:
     """The proof of one row: its numbers, what they say in words, and its days (and the days compared with)."""
-    key = (answer.site.id, answer.site.data_version)
+    settled = answer.settled
     of_row = (pl.col("page") == page) & (pl.col("query") == query)
-    facts = frames.facts(*key, answer.period).filter(of_row).sort("day")
+    facts = frames.facts(*settled.key, settled.period, settled.setting.part).filter(of_row).sort("day")
     if facts.is_empty():
         raise NotFound("This page was not shown for this query in the period.", "Choose other days.")
-    curve = answer.curve
-    expected = expected_clicks(curve, facts["position"].to_numpy(), facts["impressions"].to_numpy())
+    held = frames.appraisal(*settled.key, settled.period, settled.setting)
+    curve = held.curve
+    device = facts["device"].to_numpy() if "device" in facts.columns else None
+    expected = held.curves.expected(facts["position"].to_numpy(), facts["impressions"].to_numpy(), device)
     # Addresses that fold into one page may be shown for the query on the same day.
     days = facts.with_columns(expected_clicks=pl.Series(expected)).group_by("day").agg(*sums(), pl.col("expected_clicks").sum())
-    names = answer.named(facts.select("page", "query").head(1)).to_dicts()[0]
+    names = answer.settled.named(facts.select("page", "query").head(1)).to_dicts()[0]
     in_lens = answer.rows.filter(of_row)
     clicks, shown = int(facts["clicks"].sum()), int(facts["impressions"].sum())
     position = float((facts["position"] * facts["impressions"]).sum() / shown)
@@ -243,7 +237,7 @@ def evidence(answer: Answer, page: int, query: int) -> dict[str, Any]:
     found = in_lens.to_dicts()[0] if in_lens.height else None
     if found:
         said.append(sentences.evidence(answer.question.lens, found["evidence"], found["q_value"]))
-        said.append(sentences.reach(found["headroom"] * answer.month_share, position, target))
+        said.append(sentences.reach(found["headroom"] * answer.settled.month_share, position, target))
     return {
         "page": page,
         "query": query,
@@ -260,7 +254,7 @@ def evidence(answer: Answer, page: int, query: int) -> dict[str, Any]:
         "usual_low": usual[0],
         "usual_high": usual[1],
         "target": target,
-        "finding": {**found, "at_stake_month": found["at_stake"] * answer.month_share} if found else None,
+        "finding": {**found, "at_stake_month": found["at_stake"] * answer.settled.month_share} if found else None,
         "days": days.sort("day").to_dicts(),
         "days_before": _days_before(answer, page, query),
     }
@@ -268,9 +262,9 @@ def evidence(answer: Answer, page: int, query: int) -> dict[str, Any]:
 
 def _days_before(answer: Answer, page: int, query: int) -> list[dict[str, Any]]:
     """The days compared with, each under the day of the period that it stands for."""
-    if answer.before is None:
+    if answer.settled.before is None:
         return []
-    offset = answer.period.first - answer.before.first
-    facts = frames.facts(answer.site.id, answer.site.data_version, answer.before)
+    offset = answer.settled.period.first - answer.settled.before.first
+    facts = frames.facts(*answer.settled.key, answer.settled.before, answer.settled.setting.part)
     of_row = facts.filter(pl.col("page") == page, pl.col("query") == query).group_by("day").agg(*sums()).sort("day")
     return of_row.select(pl.col("day") + offset, "clicks", "impressions", "position").to_dicts()

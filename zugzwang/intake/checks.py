@@ -5,11 +5,11 @@ from datetime import date
 
 import polars as pl
 
+from zugzwang.core.countries import COUNTRY_UNKNOWN
 from zugzwang.core.grains import Source
 from zugzwang.intake.delimited import NOT_UTF8
 from zugzwang.intake.fields import FIELDS, Field
 from zugzwang.intake.tables import OVERFLOW
-from zugzwang.intake.values import COUNTRY_UNKNOWN
 
 FIRST_DAY_POSSIBLE = date(1995, 1, 1)
 COUNT_MAX = 2**32 - 1

@@ -8,12 +8,11 @@ its values (`Style`), never row by row.
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Literal
 
 import polars as pl
-import pycountry
 
+from zugzwang.core.countries import country_code
 from zugzwang.core.grains import DEVICES, NOT_TOLD
 from zugzwang.core.visits import channel_code
 
@@ -45,7 +44,6 @@ _DEVICE_WORDS = {
     "mobile": r"^(mobile|mobil|phone|smartphone|handy|mobile phone)s?$",
     "tablet": r"^tablets?$",
 }
-COUNTRY_UNKNOWN = 1000  # a country that ISO 3166-1 does not know; refused
 
 
 @dataclass(frozen=True)
@@ -186,19 +184,12 @@ def country(raw: pl.Expr) -> pl.Expr:
 
 def _country_codes(told: pl.Series) -> pl.Series:
     names = told.unique()
-    codes = pl.Series([country_code(name) for name in names.to_list()], dtype=pl.UInt16)
+    codes = pl.Series([NOT_TOLD if _says_nothing(name) else country_code(name) for name in names.to_list()], dtype=pl.UInt16)
     return told.replace_strict(names, codes, return_dtype=pl.UInt16)
 
 
-@lru_cache(maxsize=1024)
-def country_code(name: str | None) -> int:
-    said = (name or "").strip()
-    if said.lower() in (*MISSING, "zz", "zzz", "unknown", "unknown region"):
-        return NOT_TOLD
-    try:
-        return int(pycountry.countries.lookup(said).numeric)
-    except LookupError:
-        return COUNTRY_UNKNOWN
+def _says_nothing(text: str | None) -> bool:
+    return (text or "").strip().lower() in MISSING
 
 
 def channel(raw: pl.Expr) -> pl.Expr:

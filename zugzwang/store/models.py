@@ -212,3 +212,33 @@ class RuleChange(models.Model):
 
     class Meta:
         ordering = ["-made_at", "-id"]
+
+
+class Decision(models.Model):
+    """What an analyst decided about a row (page and query), a page, or the clash over a query; of those on one subject the
+    latest that is not taken back counts."""
+
+    class Choice(models.TextChoices):
+        UNITE = "unite"
+        POINT = "point"
+        REFOCUS = "refocus"
+        FEED = "feed"
+        RETIRE = "retire"
+        ACCEPT = "accept"
+        LEAVE = "leave"
+        ASIDE = "aside"
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="decisions")
+    page = models.ForeignKey(Page, null=True, on_delete=models.CASCADE, related_name="+")
+    query = models.ForeignKey(Query, null=True, on_delete=models.CASCADE, related_name="+")
+    choice = models.CharField(max_length=10, choices=Choice.choices)
+    lead = models.ForeignKey(Page, null=True, on_delete=models.CASCADE, related_name="+")
+    note = models.TextField(default="", blank=True)
+    until = models.DateField(null=True)  # set aside until this day
+    decided_on = models.DateField()
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    taken_back_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-made_at", "-id"]

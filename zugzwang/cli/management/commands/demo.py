@@ -4,6 +4,7 @@ import os
 import subprocess
 import sys
 import time
+from dataclasses import replace
 from datetime import timedelta
 from pathlib import Path
 from typing import Any
@@ -15,11 +16,13 @@ import polars as pl
 from django.conf import settings
 from django.contrib.auth.models import User
 
-from demo.scenario import BRAND_PATTERNS, LAST_DAY, SITE_ADDRESS, SITE_NAME, SITE_SLUG
+from demo.scenario import BRAND_PATTERNS, LAST_DAY, PAGE_TYPES, QUERY_GROUPS, SITE_ADDRESS, SITE_NAME, SITE_SLUG
 from demo.sources import write_sources
 from zugzwang.access import OPERATOR, Actor
 from zugzwang.cli.base import ProductCommand
+from zugzwang.core.cleaning import PageType, QueryGroup
 from zugzwang.core.grains import Source
+from zugzwang.desk import cleaning
 from zugzwang.desk.connections import connect
 from zugzwang.desk.sites import add_site, change_site, site_days
 from zugzwang.intake import jobs
@@ -57,6 +60,10 @@ class Command(ProductCommand):
             self.stdout.write(f"Adding the site {SITE_NAME}.")
             site = add_site(Actor(user), SITE_NAME, SITE_ADDRESS, SITE_SLUG)
             change_site(OPERATOR, SITE_SLUG, brand_patterns=BRAND_PATTERNS)
+            rules = cleaning.rules_of(site)
+            types = tuple(PageType(name, patterns) for name, patterns in PAGE_TYPES.items())
+            groups = tuple(QueryGroup(name, patterns) for name, patterns in QUERY_GROUPS.items())
+            cleaning.keep(OPERATOR, SITE_SLUG, replace(rules, page_types=rules.page_types + types, query_groups=groups))
         folder = settings.DATA_DIR / "standins"
         if not (folder / "site.ndjson.gz").is_file():
             self.stdout.write("Making sixteen months of data of every source (a quarter of a minute).")

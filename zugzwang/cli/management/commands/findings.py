@@ -1,82 +1,70 @@
-"""`manage.py findings LENS --site SLUG`: the rows of a lens, or a diagnosis of pages or queries, as JSON or CSV."""
+"""`manage.py findings LENS --site SLUG`: all that a lens or a diagnosis finds, as JSON, CSV or XLSX."""
 
 import json
 from argparse import ArgumentParser
 from datetime import date
-from typing import Any
+from pathlib import Path
+from typing import Any, get_args
 
-import polars as pl
+from django.core.management.base import CommandError
+from django.utils import timezone
 
 from zugzwang.access import OPERATOR
 from zugzwang.cli.base import ProductCommand
 from zugzwang.core.evidence import GRADES
-from zugzwang.core.lenses import LENSES
-from zugzwang.desk.diagnosis import DIAGNOSES, Asked, tell
-from zugzwang.desk.queries import Question, ask, finding_rows, findings
-from zugzwang.exporting import csv_lines
+from zugzwang.core.headroom import TARGETS
+from zugzwang.desk.breaking import LEVELS, MEASURES
+from zugzwang.desk.changes import BYS
+from zugzwang.desk.findings import FINDINGS, Details, as_table, find, made_by
+from zugzwang.desk.scope import Branded, Scope
+from zugzwang.exporting import csv_lines, xlsx_file
 
 
 class Command(ProductCommand):
-    help = "The rows of a lens (or why clicks changed, which weeks broke, which queries clash), all of them, as JSON or CSV."
+    help = "All that a lens or a diagnosis finds in a site, with what made it, as JSON, CSV or XLSX."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
-        parser.add_argument("lens", choices=[*LENSES, *DIAGNOSES])
+        parser.add_argument("lens", choices=FINDINGS)
         parser.add_argument("--site", required=True, metavar="SLUG")
         parser.add_argument("--from", dest="first", type=date.fromisoformat, metavar="DAY", help="such as 2026-08-17")
         parser.add_argument("--to", dest="last", type=date.fromisoformat, metavar="DAY")
-        parser.add_argument("--compare", choices=["year", "previous", "none"], help="default: none; for change: year")
+        parser.add_argument("--compare", choices=["year", "previous", "none"], help="default: none for rows of queries, else year")
         parser.add_argument("--min-impressions", type=int, metavar="N", help="default: as kept for the site")
         parser.add_argument("--brand", nargs="+", metavar="PATTERN", help="in place of the patterns kept for the site")
+        parser.add_argument("--branded", choices=get_args(Branded), help="queries of the brand; default: as fits the lens")
+        parser.add_argument("--target", choices=TARGETS, default="next-band", help="the place to reach for in headroom")
+        parser.add_argument("--device", nargs="+", default=[], metavar="NAME", help="desktop, mobile, tablet, other")
+        parser.add_argument("--country", nargs="+", default=[], metavar="CODE", help="names, or codes of two or three letters")
+        parser.add_argument("--section", default="", metavar="PATH", help="such as /guides/")
+        parser.add_argument("--page-type", nargs="+", default=[], metavar="TYPE")
+        parser.add_argument("--query-group", nargs="+", default=[], metavar="GROUP")
+        parser.add_argument("--text", default="", help="that the page or the query contains")
+        parser.add_argument("--position-from", type=float, metavar="P")
+        parser.add_argument("--position-to", type=float, metavar="P")
         parser.add_argument("--evidence", nargs="+", choices=GRADES, default=list(GRADES))
-        parser.add_argument("--format", choices=["json", "csv"], default="json")
+        parser.add_argument("--decided", choices=["any", "open", "settled"], default="any")
+        parser.add_argument("--by", choices=BYS, default="page", help="of change: what it is added up by")
+        parser.add_argument("--level", choices=LEVELS, default="page", help="of breaks")
+        parser.add_argument("--measure", nargs="+", choices=MEASURES, default=["clicks"], help="of breaks")
+        parser.add_argument("--format", choices=["json", "csv", "xlsx"], default="json")
+        parser.add_argument("--output", type=Path, metavar="FILE", help="where to write; needed for xlsx")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        if options["lens"] in DIAGNOSES:
-            self._diagnosis(options)
+        names = set(Scope.__dataclass_fields__)
+        given = {name: tuple(value) if isinstance(value, list) else value for name, value in options.items() if name in names}
+        details = Details(options["by"], options["level"], tuple(options["measure"]))
+        output: Path | None = options["output"]
+        if options["format"] == "xlsx" and output is None:
+            raise CommandError("A workbook is no text: say where to write it with --output FILE.")
+        found = find(OPERATOR.site(options["site"]), options["lens"], Scope(**given), timezone.localdate(), details)
+        if options["format"] == "xlsx" and output is not None:
+            output.write_bytes(xlsx_file(as_table(found), made_by(found)))
             return
-        question = Question(
-            lens=options["lens"],
-            first=options["first"],
-            last=options["last"],
-            compare=options["compare"] or "none",
-            min_impressions=options["min_impressions"],
-            brand=tuple(options["brand"]) if options["brand"] is not None else None,
-            evidence=tuple(options["evidence"]),
-        )
-        answer = ask(OPERATOR.site(options["site"]), question)
         if options["format"] == "csv":
-            for piece in csv_lines(finding_rows(answer)):
-                self.stdout.write(piece, ending="")
+            text = "".join(csv_lines(as_table(found)))
         else:
-            self.stdout.write(json.dumps(findings(answer), ensure_ascii=False, allow_nan=False))
-
-    def _diagnosis(self, options: dict[str, Any]) -> None:
-        asked = Asked(
-            diagnosis=options["lens"],
-            first=options["first"],
-            last=options["last"],
-            compare=options["compare"] or "year",
-            min_impressions=options["min_impressions"],
-            brand=tuple(options["brand"]) if options["brand"] is not None else None,
-        )
-        site = OPERATOR.site(options["site"])
-        told = tell(site, asked)
-        if options["format"] == "csv":
-            # Lists within a row become JSON: a CSV has no other place for them.
-            flat = [
-                {name: json.dumps(cell) if isinstance(cell, list) else cell for name, cell in row.items()} for row in told.rows
-            ]
-            for piece in csv_lines(pl.DataFrame(flat, infer_schema_length=None)):
-                self.stdout.write(piece, ending="")
-            return
-        compared = {"from": str(told.before.first), "to": str(told.before.last)} if told.before else None
-        shown = {
-            "lens": asked.diagnosis,
-            "site": site.slug,
-            "period": {"from": str(told.period.first), "to": str(told.period.last)},
-            "compared_with": compared,
-            "filters": told.filters,
-            "missing": told.missing,
-            "rows": told.rows,
-        }
-        self.stdout.write(json.dumps(shown, ensure_ascii=False, allow_nan=False))
+            text = json.dumps(found, ensure_ascii=False, allow_nan=False, default=str)
+        if output is not None:
+            output.write_text(text, encoding="utf-8")
+        else:
+            self.stdout.write(text, ending="")

@@ -1,0 +1,38 @@
+"""Countries as ISO 3166-1 has them (pycountry): stored by their number, 0 is "not told"."""
+
+from functools import lru_cache
+
+import pycountry
+
+from zugzwang.core.grains import NOT_TOLD
+
+COUNTRY_UNKNOWN = 1000  # a country that ISO 3166-1 does not know
+_NOT_SAID = ("", "zz", "zzz", "unknown", "unknown region")
+
+
+@lru_cache(maxsize=1024)
+def country_code(name: str) -> int:
+    """The number of a country by its name or its code of two or three letters; NOT_TOLD, COUNTRY_UNKNOWN.
+
+    >>> country_code("Iceland"), country_code("IS"), country_code("isl")
+    (352, 352, 352)
+    """
+    said = name.strip()
+    if said.lower() in _NOT_SAID:
+        return NOT_TOLD
+    try:
+        return int(pycountry.countries.lookup(said).numeric)
+    except LookupError:
+        return COUNTRY_UNKNOWN
+
+
+def country_name(code: int) -> str:
+    """The short name of a country by its number; "not told"."""
+    found = pycountry.countries.get(numeric=f"{code:03d}") if code != NOT_TOLD else None
+    return str(getattr(found, "common_name", found.name)) if found else "not told"
+
+
+def country_letters(code: int) -> str:
+    """The two letters of a country by its number; empty where none is told."""
+    found = pycountry.countries.get(numeric=f"{code:03d}") if code != NOT_TOLD else None
+    return str(found.alpha_2) if found else ""
