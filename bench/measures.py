@@ -103,7 +103,7 @@ def _client() -> Callable[..., Any]:
 
 def _forget() -> None:
     """What the process keeps of the site's facts."""
-    from zugzwang.desk import accounts, cleaning, clashing, frames, measures
+    from zugzwang.desk import accounts, clashing, cleaning, frames, measures
 
     for module in (frames, cleaning, clashing, measures, accounts):
         for kept in vars(module).values():

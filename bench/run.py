@@ -52,7 +52,8 @@ def ratio(over: list[dict[str, Any]], under: list[dict[str, Any]]) -> tuple[floa
 
 def loading(folder: Path, name: str, size: int) -> list[bool]:
     taken = in_turns({"csv": ("copy", "facts.csv"), "own": ("copy", name), "load": ("load", name)}, folder)
-    # Polars copies Parquet without reading a text; so what loading is held against is the slower copy, that file's or the CSV's.
+    # Polars copies Parquet without reading a text; so what loading is held against is the slower copy, that file's or the
+    # CSV's.
     slower = max("csv", "own", key=lambda side: statistics.median(one["seconds"] for one in taken[side]))
     bars = [say(f"loading {name}", *_with_limit(ratio(taken["load"], taken[slower]), 3, "×"))]
     peak = max(one["peak_mb"] for one in taken["load"]) / 1000

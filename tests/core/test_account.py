@@ -58,7 +58,12 @@ def test_many_thin_rows_do_not_lead() -> None:
 def test_a_click_is_worth_what_is_known_nearest() -> None:
     kinds = {"page": pl.UInt32, "type": pl.String, "sessions": pl.UInt32, "value": pl.Float64, "price": pl.Float64}
     pages = pl.DataFrame(
-        [(1, "product", 400, 800.0, 0.5), (2, "product", 20, 500.0, 0.5), (3, "guide", 30, 0.0, None), (4, None, None, None, 0.7)],
+        [
+            (1, "product", 400, 800.0, 0.5),
+            (2, "product", 20, 500.0, 0.5),
+            (3, "guide", 30, 0.0, None),
+            (4, None, None, None, 0.7),
+        ],
         schema=kinds,
         orient="row",
     )

@@ -28,8 +28,8 @@ def test_tails_are_those_of_scipy(count: int, trials: int) -> None:
 
 
 def planted(seed: int = 3) -> pl.DataFrame:
-    """40 guides that bounce 70 % and scatter, 40 products that bounce 35 %; of each, one bounces as the others of the other type
-    do. Two contact pages."""
+    """40 guides that bounce 70 % and scatter, 40 products that bounce 35 %; of each, one bounces as the others of the other
+    type do. Two contact pages."""
     rng = np.random.default_rng(seed)
     sessions = rng.integers(60, 900, 82)
     usual = np.r_[np.full(40, 0.7), np.full(40, 0.35), 0.9, 0.9]
@@ -43,7 +43,8 @@ def planted(seed: int = 3) -> pl.DataFrame:
 
 
 def test_bounces_are_judged_against_the_pages_of_a_type() -> None:
-    """Over ten sites: nine in ten of the two are found, and of 78 others on each hardly one (the rate of false discovery is a mean)."""
+    """Over ten sites: nine in ten of the two are found, and of 78 others on each hardly one (the rate of false discovery is a
+    mean)."""
     found = false = 0
     for seed in range(10):
         told = judge_bounces(planted(seed), ["contact"])

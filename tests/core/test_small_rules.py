@@ -105,7 +105,8 @@ def test_searches_count_where_impressions_undercount_them() -> None:
 
 
 def test_cautious_headroom_by_hand() -> None:
-    """60 clicks, 110 expected there, shape 6: the 10 % point of a gamma-Poisson of mean 110 and shape 66 is 89 (scipy nbinom)."""
+    """60 clicks, 110 expected there, shape 6: the 10 % point of a gamma-Poisson of mean 110 and shape 66 is 89 (scipy
+    nbinom)."""
     low = stats.nbinom.ppf(0.1, 66, 66 / (66 + 110))
     assert low == 89
     assert cautious_headroom(np.array([110.0]), np.array([60]), np.array([60.0]), 6.0)[0] == low - 60

@@ -6,7 +6,7 @@ import polars as pl
 import pytest
 from sklearn.feature_extraction.text import TfidfVectorizer
 
-from zugzwang.core.topic_folds import groups, kind_of, say_alike, shown_alike, tf_idf
+from zugzwang.core.topic_folds import SAY_ALIKE, groups, kind_of, say_alike, shown_alike, tf_idf
 
 TEXTS = [
     "paddle length for tall paddlers",
@@ -46,12 +46,28 @@ def test_tf_idf_is_that_of_the_reference_library() -> None:
 
 def test_what_pages_say() -> None:
     texts = {number: text.split() for number, text in enumerate(TEXTS)}
-    alike, apart, unknown = say_alike([(0, 3), (0, 2), (0, 9)], texts)
+    (alike, apart, unknown), much = say_alike([(0, 3), (0, 2), (0, 9)], texts)
+    assert much == SAY_ALIKE  # four pages say nothing of a site's habit
     assert alike is not None
     assert apart is not None
     assert alike > 0.4 > apart
     assert unknown is None
-    assert [kind_of(say) for say in (alike, apart, unknown)] == ["same subject", "topic fold", "texts unknown"]
+    assert [kind_of(say, much) for say in (alike, apart, unknown)] == ["same subject", "topic fold", "texts unknown"]
+
+
+def test_a_site_whose_pages_all_speak_alike_has_a_higher_bound() -> None:
+    rng = np.random.default_rng(1)
+
+    def bound(own_share: float) -> float:
+        """200 pages of 80 words each, the rest of which come from 30 that all pages use."""
+        texts = {
+            page: [f"own{page}-{rng.integers(30)}" if rng.random() < own_share else f"all{rng.integers(30)}" for _ in range(80)]
+            for page in range(200)
+        }
+        return say_alike([], texts)[1]
+
+    assert bound(0.9) == SAY_ALIKE
+    assert bound(0.02) > 0.5
 
 
 def test_communities_of_the_karate_club() -> None:

@@ -15,7 +15,7 @@ SNOWBALL_SAMPLE = {
     "consolidating": "consolid", "consoling": "consol", "consolingly": "consol", "consols": "consol",
     "knack": "knack", "knackeries": "knackeri", "knacks": "knack", "knag": "knag", "knave": "knave", "knaves": "knave",
     "knavish": "knavish", "kneaded": "knead", "kneading": "knead", "knee": "knee", "kneel": "kneel", "kneeled": "kneel",
-    "kneeling": "kneel", "kneels": "kneel", "knees": "knee", "knell": "knell", "knelt": "knelt", "knew": "knew", "knick": "knick",
+    "kneeling": "kneel", "kneels": "kneel", "knees": "knee", "knell": "knell", "knelt": "knelt", "knew": "knew",
 }  # fmt: skip
 
 

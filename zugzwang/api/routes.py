@@ -1,21 +1,19 @@
 """The HTTP interface: parse, authorise, call a use case, serialise. No rule of the job stands here."""
 
-from collections.abc import Iterator
 from typing import Any
 
 from django.contrib.auth import authenticate, login, logout
-from django.http import HttpRequest, StreamingHttpResponse
+from django.http import HttpRequest
 from django.middleware.csrf import get_token
+from django.utils import timezone
 from ninja import NinjaAPI, Query, Router, Status
 from ninja.security import django_auth
 
-from zugzwang.api import intake, problems
+from zugzwang.api import diagnosis, intake, problems
 from zugzwang.api import schemas as s
 from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.core import sentences
-from zugzwang.core.periods import Period
-from zugzwang.desk import frames, queries, sites
-from zugzwang.exporting import csv_lines
+from zugzwang.desk import queries, sites
 from zugzwang.store.models import Site
 
 api = NinjaAPI(title="Zugzwang", version="1", auth=django_auth, docs_url=None, openapi_url="/schema.json")
@@ -104,22 +102,8 @@ def brand_suggestions(request: HttpRequest, slug: str) -> Any:
 
 
 def ask(request: HttpRequest, slug: str, asked: s.ListAsked) -> queries.Answer:
-    given = asked.dict(exclude={"offset", "limit"})
-    question = queries.Question(**{**given, "evidence": tuple(asked.evidence)})
-    return queries.ask(actor(request).site(slug), question)
-
-
-def shown_period(site: Site, period: Period | None, what: str) -> s.PeriodShown | None:
-    if period is None:
-        return None
-    missing = period.missing(frames.days(site.id, site.data_version))
-    return s.PeriodShown(
-        first=period.first,
-        last=period.last,
-        days=period.days,
-        sentence=sentences.period(period),
-        missing=sentences.missing_days(missing, what),
-    )
+    question = queries.Question(**diagnosis.given(asked, queries.Question))
+    return queries.ask(actor(request).site(slug), question, timezone.localdate())
 
 
 @router.get("/sites/{slug}/queries", response={200: s.Rows, **PROBLEMS})
@@ -127,16 +111,16 @@ def list_queries(request: HttpRequest, slug: str, asked: Query[s.WindowAsked]) -
     answer = ask(request, slug, asked)
     return {
         "lens": answer.question.lens,
-        "period": shown_period(answer.site, answer.period, "The period"),
-        "before": shown_period(answer.site, answer.before, "The period compared with"),
-        "min_impressions": answer.min_impressions,
-        "brand_patterns": answer.patterns,
+        "period": diagnosis.shown_period(answer.site, answer.settled.period, "The period"),
+        "before": diagnosis.shown_period(answer.site, answer.settled.before, "The period compared with"),
+        "min_impressions": answer.settled.min_impressions,
+        "brand_patterns": answer.settled.setting.patterns,
         "curve_basis": answer.curve.basis,
         "curve_sentence": sentences.curve_basis(answer.curve.basis, answer.curve.clicks),
         "tested": answer.tested,
         "in_lens": answer.in_lens,
         "total": answer.rows.height,
-        "at_stake_month": float(answer.rows["at_stake"].sum()) * answer.month_share,
+        "at_stake_month": float(answer.rows["at_stake"].sum()) * answer.settled.month_share,
         "offset": asked.offset,
         "rows": queries.window(answer, asked.offset, asked.limit),
     }
@@ -152,26 +136,6 @@ def row_evidence(request: HttpRequest, slug: str, page: int, query: int, asked: 
     return queries.evidence(ask(request, slug, asked), page, query)
 
 
-@router.get("/sites/{slug}/queries.csv", response={200: str, **PROBLEMS})
-def export_queries(request: HttpRequest, slug: str, asked: Query[s.ListAsked]) -> StreamingHttpResponse:
-    answer = ask(request, slug, asked)
-    made_by = {
-        "site": answer.site.name,
-        "lens": answer.question.lens,
-        "period": f"{answer.period.first} to {answer.period.last}",
-        **queries.filters(answer),
-    }
-
-    def pieces() -> Iterator[bytes]:
-        yield b"\xef\xbb\xbf"  # spreadsheets take UTF-8 for something else without it
-        for piece in csv_lines(queries.finding_rows(answer), made_by):
-            yield piece.encode()
-
-    name = f"{answer.site.slug}-{answer.question.lens}-{answer.period.last}.csv"
-    response = StreamingHttpResponse(pieces(), content_type="text/csv; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="{name}"'
-    return response
-
-
 api.add_router("", router)
+api.add_router("", diagnosis.router)
 api.add_router("", intake.router)

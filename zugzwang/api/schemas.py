@@ -7,12 +7,14 @@ from ninja import Field, Schema
 
 from zugzwang.core.click_curve import Basis
 from zugzwang.core.evidence import Grade
+from zugzwang.core.fit import Fit
 from zugzwang.core.grains import Source
 from zugzwang.core.headroom import Target
 from zugzwang.core.lenses import Lens
 from zugzwang.core.periods import Comparison
 from zugzwang.core.visits import Channel
 from zugzwang.desk.queries import Sort
+from zugzwang.desk.scope import Branded
 
 
 class Credentials(Schema):
@@ -89,6 +91,10 @@ class Row(Schema):
     clicks_before: int | None = None
     impressions_before: int | None = None
     position_before: float | None = None
+    fit: Fit | None = None
+    lacking: list[str] | None = None
+    fit_known_by: str | None = None
+    advice: str | None = None
 
 
 class Counts(Schema):
@@ -460,19 +466,29 @@ class BrandSuggestion(Schema):
     ctr_of_others: float | None
 
 
-class ListAsked(Schema):
-    """The query string of a lens; field names are those of the browser's address bar."""
+class ScopeAsked(Schema):
+    """The query string that every question has in common; field names are those of the browser's address bar."""
 
-    lens: Lens = "low-ctr"
     first: date | None = Field(default=None, alias="from")
     last: date | None = Field(default=None, alias="to")
-    compare: Comparison = "none"
+    compare: Comparison | None = None
     min_impressions: int | None = Field(default=None, ge=0, le=10**9)
+    branded: Branded | None = None
     target: Target = "next-band"
+    device: list[str] = Field(default=[], max_length=10)
+    country: list[str] = Field(default=[], max_length=250)
+    section: str = Field(default="", max_length=500)
+    page_type: list[str] = Field(default=[], max_length=50)
+    query_group: list[str] = Field(default=[], max_length=50)
     text: str = Field(default="", max_length=500)
     evidence: list[Grade] = Field(default=["firm", "likely", "thin"])
     position_from: float | None = Field(default=None, ge=0, le=1000)
     position_to: float | None = Field(default=None, ge=0, le=1000)
+    decided: Literal["any", "open", "settled"] = "any"
+
+
+class ListAsked(ScopeAsked):
+    lens: Lens = "low-ctr"
     sort: Sort = "at_stake"
     descending: bool = True
 

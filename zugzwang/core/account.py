@@ -13,8 +13,8 @@ Each figure has a cautious twin. Of a shortfall it is what lies below the clicks
 headroom, what nine of ten would gain at least; of a clash's loss, what lies below the low end as well. Pages are ranked by the
 lower of the two figures, which is always the cautious one: thin rows may be many, but they do not lead.
 
-Evidence of a page: firm where rows that are firm carry half of its cautious figure or more, likely where firm and likely ones do,
-else thin.
+Evidence of a page: firm where rows that are firm carry half of its cautious figure or more, likely where firm and likely ones
+do, else thin.
 
 Worked: a page's rows have shortfalls 40 and 5, headrooms 20 and 0; the second row is the lead's in a clash that costs 12. Its
 5 + 0 is less than 12, so it adds nothing: snippet 40, rank 20, unite 12, at stake 72.
@@ -37,8 +37,8 @@ def entries(stakes: pl.DataFrame, contested: pl.DataFrame) -> pl.DataFrame:
     """What every row adds to its page's account.
 
     `stakes`: see lenses.stakes. `contested`: page, query, lead (whether the page is its query's), loss, loss_cautious,
-    clash_evidence, for each contender of a clash that costs clicks. → page, query, clicks, impressions, position, snippet, rank,
-    unite, their cautious twins, evidence (snippet), rank_evidence, clash_evidence (null without a clash).
+    clash_evidence, for each contender of a clash that costs clicks. → page, query, clicks, impressions, position, snippet,
+    rank, unite, their cautious twins, evidence (snippet), rank_evidence, clash_evidence (null without a clash).
     """
     rows = stakes.join(contested, on=ROW, how="full", coalesce=True, maintain_order="left_right")
     own, own_cautious = (
@@ -71,13 +71,14 @@ def entries(stakes: pl.DataFrame, contested: pl.DataFrame) -> pl.DataFrame:
 def accounts(rows: pl.DataFrame) -> pl.DataFrame:
     """The accounts of pages, most to gain first; `rows`: see entries.
 
-    → page, rows, snippet, rank, unite, their cautious twins, at_stake (their sum), gain (the lower of that and the cautious sum),
-    evidence.
+    → page, rows, snippet, rank, unite, their cautious twins, at_stake (their sum), gain (the lower of that and the cautious
+    sum), evidence.
     """
     graded = {"snippet": "evidence", "rank": "rank_evidence", "unite": "clash_evidence"}
     carried = {
         grade: pl.sum_horizontal(
-            pl.when(pl.col(column) == grade).then(pl.col(f"{lever}_cautious")).otherwise(0.0) for lever, column in graded.items()
+            pl.when(pl.col(column) == grade).then(pl.col(f"{lever}_cautious")).otherwise(0.0)
+            for lever, column in graded.items()
         )
         for grade in GRADES
     }

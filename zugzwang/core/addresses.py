@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 _PARTS = re.compile(r"^(?:([^:/?#]+):)?(?://([^/?#]*))?([^?#]*)(?:\?([^#]*))?(?:#(.*))?$", re.DOTALL)  # RFC 3986, appendix B
 _SCHEME = re.compile(r"[A-Za-z][A-Za-z0-9+.\-]*\Z")
 _ENCODED = re.compile(r"%([0-9A-Fa-f]{2})")
+_ENCODED_RUN = re.compile(r"(?:%[0-9A-Fa-f]{2})+")
 _TO_ENCODE = re.compile(r"[^A-Za-z0-9\-._~!$&'()*+,;=:@/?%\[\]]|%(?![0-9A-Fa-f]{2})")
 _UNRESERVED = frozenset("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789-._~")
 _USUAL_PORTS = {"http": "80", "https": "443"}
@@ -48,6 +49,11 @@ def parts(text: str) -> Address:
     if scheme is not None and not _SCHEME.match(scheme):
         scheme, path = None, f"{scheme}:{path}"
     return Address(scheme, authority, path, query, fragment)
+
+
+def decoded(text: str) -> str:
+    """The text with its percent-encoded bytes read as UTF-8, for people and words; never to be used as an address again."""
+    return _ENCODED_RUN.sub(lambda run: bytes.fromhex(run[0].replace("%", "")).decode("utf-8", "replace"), text)
 
 
 def resolve(base: str, reference: str) -> str:

@@ -1,4 +1,5 @@
-"""Cliffs: several pages that broke at once, and the dated event that they may have to do with; spells in and out of the results.
+"""Cliffs: several pages that broke at once, and the dated event that they may have to do with; spells in and out of the
+results.
 
 Breaks (breaks.py) of pages whose week lies within ten days of an event are set under it. Beside them stands how many would have
 broken so near by chance: the breaks that fall on the other weeks, spread evenly, for as many weeks as the event's are. Breaks
@@ -41,8 +42,8 @@ class Event:
 
 @dataclass(frozen=True)
 class Cliff:
-    """Breaks that belong together: their rows in the table of breaks, the event (None: no event is near), the week of most of them,
-    whether levels fell, and how many breaks chance would have put there."""
+    """Breaks that belong together: their rows in the table of breaks, the event (None: no event is near), the week of most of
+    them, whether levels fell, and how many breaks chance would have put there."""
 
     rows: tuple[int, ...]
     event: Event | None

@@ -1,7 +1,7 @@
 """One click curve a device, where the data tell devices: a phone shows fewer results at once, and its positions earn otherwise.
 
-Each device with data enough has a curve of its own (click_curve.py); the others share the curve of all devices together. A row's
-expected clicks are summed over its facts, each on the curve of its device: E = Σ n·μ_device(p).
+Each device with data enough has a curve of its own (click_curve.py); the others share the curve of all devices together. A
+row's expected clicks are summed over its facts, each on the curve of its device: E = Σ n·μ_device(p).
 """
 
 from collections.abc import Mapping
@@ -66,4 +66,6 @@ def fit_curves(
             by_device[code] = own
     curves = Curves(together, by_device)
     expected = added_up(row, curves.expected(position, impressions, device), rows)
-    return replace(curves, together=refit_shape(together, added_up(row, clicks, rows).astype(np.int64), expected))
+    return replace(
+        curves, together=refit_shape(together, added_up(row, clicks.astype(np.float64), rows).astype(np.int64), expected)
+    )

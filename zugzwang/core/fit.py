@@ -95,9 +95,9 @@ def fits(rows: pl.DataFrame, pages: dict[int, Says], queries: dict[int, tuple[st
     """The fit of each row (page, query): fit (null where unknown), held, fit_known_by ("title and heading" or "address"),
     lacking (list of stems), in the order of the rows."""
     told = [_told(page, query, pages, queries) for page, query in rows.select("page", "query").iter_rows()]
-    kinds = {
-        "fit": pl.Enum(FITS), "held": pl.Float64, "fit_known_by": pl.String, "lacking": pl.List(pl.String)
-    }  # fmt: skip
+    kinds = pl.Schema(
+        {"fit": pl.Enum(FITS), "held": pl.Float64(), "fit_known_by": pl.String(), "lacking": pl.List(pl.String())}
+    )
     return pl.DataFrame(told, schema=kinds, orient="row")
 
 

@@ -1,7 +1,7 @@
 """Headroom: the clicks that a better rank would bring.
 
-headroom(t) = max(0, D·μ(t)·s − max(k, E)), with target position t, demand D (n impressions, see `demand`) and the row's own click
-strength s = (k + r) / (E + r) (its gamma posterior mean), or 1 for a row below the curve: what a better title would
+headroom(t) = max(0, D·μ(t)·s − max(k, E)), with target position t, demand D (n impressions, see `demand`) and the row's own
+click strength s = (k + r) / (E + r) (its gamma posterior mean), or 1 for a row below the curve: what a better title would
 bring is its shortfall and must not be counted again here.
 
 Worked: n = 1,000 at position 5, μ(5) = 0.06, μ(3) = 0.11, k = 60 = E: s = 1, headroom to third = 110 − 60 = 50 clicks.
@@ -72,8 +72,8 @@ def at_target(
 def headroom(there: Floats, clicks: Counts, expected: Floats, shape: float) -> tuple[Floats, Floats]:
     """Clicks over the period that a target position would bring, and the chance that it would bring none.
 
-    `there`: see at_target. The chance is the gamma–Poisson posterior predictive P(clicks at the target ≤ max(k, E)), with mean D·μ(t)·s and shape
-    k + r: what the row's own clicks leave uncertain. It is the p-value of the striking-distance lens.
+    `there`: see at_target. The chance is the gamma–Poisson posterior predictive P(clicks at the target ≤ max(k, E)), with
+    mean D·μ(t)·s and shape k + r: what the row's own clicks leave uncertain. It is the p-value of the striking-distance lens.
     """
     now = np.maximum(clicks, expected)
     no_gain = lower_tail(np.ceil(now).astype(np.int64), np.maximum(there, 1e-12), clicks.astype(np.float64) + shape)

@@ -4,16 +4,16 @@ Clicks and sessions. A click opens a session, but not every click is counted as 
 not every session was a click. So the site's own ratio of organic sessions to clicks is taken as usual, and a page is told where
 it has far fewer or more: gamma–Poisson with mean clicks × ratio and the scatter of the site's pages (evidence.py).
 
-Bounce rates are judged against pages of the same type, for a contact page bounces by nature (common practice, no source): bounces
-of a page are beta-binomial with the α and β of its type by maximum likelihood, fitted without the pages that are extreme
-themselves. Types that are exempt are not judged; types with fewer than `TYPE_PAGES` pages are judged against all pages, and that
-is said. The false discovery rate is controlled over the pages judged.
+Bounce rates are judged against pages of the same type, for a contact page bounces by nature (common practice, no source):
+bounces of a page are beta-binomial with the α and β of its type by maximum likelihood, fitted without the pages that are
+extreme themselves. Types that are exempt are not judged; types with fewer than `TYPE_PAGES` pages are judged against all
+pages, and that is said. The false discovery rate is controlled over the pages judged.
 
 Earning and informing. A page earns when its visits converted. It informs when they never did, though at the site's rate of
 conversion none would have been a chance of 5 % or less (e^(−sessions · rate)). Else too few visits came to say.
 
-Worked: at a site's rate of 2 % a page with 200 sessions and no conversion has e^−4 = 1.8 %: it informs; with 100 sessions 13.5 %:
-not known.
+Worked: at a site's rate of 2 % a page with 200 sessions and no conversion has e^−4 = 1.8 %: it informs; with 100 sessions
+13.5 %: not known.
 """
 
 from collections.abc import Sequence
@@ -23,7 +23,17 @@ import numpy as np
 import polars as pl
 from scipy import optimize, special, stats
 
-from zugzwang.core.evidence import GRADES, Counts, Floats, false_discovery, fit_scatter, fit_shape, grades, lower_tail, upper_tail
+from zugzwang.core.evidence import (
+    GRADES,
+    Counts,
+    Floats,
+    false_discovery,
+    fit_scatter,
+    fit_shape,
+    grades,
+    lower_tail,
+    upper_tail,
+)
 
 Role = Literal["earns", "informs", "unknown"]
 SESSIONS_FLOOR = 30  # with fewer, neither bounce rate nor ratio is judged
@@ -40,7 +50,9 @@ def fit_beta_binomial(counts: Counts, trials: Counts) -> tuple[float, float]:
 
     def minus_log_likelihood(free: Floats) -> float:
         alpha, beta = _alpha_beta(free)
-        return -float(np.sum(special.betaln(counts + alpha, trials - counts + beta)) - counts.size * special.betaln(alpha, beta))
+        return -float(
+            np.sum(special.betaln(counts + alpha, trials - counts + beta)) - counts.size * special.betaln(alpha, beta)
+        )
 
     mean = min(max(float(counts.sum() / trials.sum()), 0.01), 0.99)
     # Mean and strength hardly depend on each other, as α and β do.
@@ -69,13 +81,13 @@ def beta_binomial_tails(counts: Counts, trials: Counts, alpha: float, beta: floa
         chance = np.exp(log_chance)
         lower[row], upper[row] = chance[: k + 1].sum(), chance[k:].sum()
     large = trials > EXACT_UP_TO
-    n, mean = trials[large], alpha / (alpha + beta)
+    of_large, mean = trials[large], alpha / (alpha + beta)
     # The variance of the share is mean (1 − mean) (1 + (n − 1) ρ) / n, that of a beta mean (1 − mean) / (a + b + 1).
     correlation = 1 / (alpha + beta + 1)
-    strength = n / (1 + (n - 1) * correlation) - 1
+    strength = of_large / (1 + (of_large - 1) * correlation) - 1
     a, b = mean * strength, (1 - mean) * strength
-    lower[large] = stats.beta.cdf((counts[large] + 0.5) / n, a, b)
-    upper[large] = stats.beta.sf((counts[large] - 0.5) / n, a, b)
+    lower[large] = stats.beta.cdf((counts[large] + 0.5) / of_large, a, b)
+    upper[large] = stats.beta.sf((counts[large] - 0.5) / of_large, a, b)
     return np.minimum(lower, 1.0), np.minimum(upper, 1.0)
 
 
@@ -105,7 +117,9 @@ def judge_bounces(pages: pl.DataFrame, exempt: Sequence[str]) -> pl.DataFrame:
     judged: list[pl.DataFrame] = []
     large = {name for name, count in known.group_by("type").len().iter_rows() if name is not None and count >= TYPE_PAGES}
     for name in [*sorted(large), None]:
-        of_type = known.filter(pl.col("type") == name) if name else known.filter(~pl.col("type").fill_null("").is_in(list(large)))
+        of_type = (
+            known.filter(pl.col("type") == name) if name else known.filter(~pl.col("type").fill_null("").is_in(list(large)))
+        )
         base = of_type if name else known
         if of_type.is_empty() or base.height < TYPE_PAGES:
             continue
@@ -133,8 +147,8 @@ def judge_bounces(pages: pl.DataFrame, exempt: Sequence[str]) -> pl.DataFrame:
 
 
 def _no_verdicts(pages: pl.DataFrame) -> pl.DataFrame:
-    kinds = {"page": pages.schema["page"], "usual_bounce_rate": pl.Float64, "compared_with": pl.String, "p_value": pl.Float64}
-    return pl.DataFrame(schema=kinds)
+    kinds = {"usual_bounce_rate": pl.Float64(), "compared_with": pl.String(), "p_value": pl.Float64()}
+    return pl.DataFrame(schema=pl.Schema({"page": pages.schema["page"], **kinds}))
 
 
 def reconcile(pages: pl.DataFrame) -> pl.DataFrame:
@@ -144,7 +158,7 @@ def reconcile(pages: pl.DataFrame) -> pl.DataFrame:
     too few are usual to judge).
     """
     known = pages.filter(pl.col("sessions").is_not_null(), pl.col("clicks") > 0)
-    ratio = float(known["sessions"].sum() / known["clicks"].sum()) if known.height and known["clicks"].sum() else 0.0
+    ratio = known.select(pl.col("sessions").sum() / pl.col("clicks").sum()).item() if known.height else 0.0
     # The ratio of the middle page: one page without a counter must not lower what is usual for all.
     middle = known.filter(pl.col("clicks") >= SESSIONS_FLOOR).select((pl.col("sessions") / pl.col("clicks")).median()).item()
     usual = known.select("page", "sessions", "clicks").with_columns(usual_sessions=pl.col("clicks") * (middle or ratio))
@@ -169,8 +183,8 @@ def reconcile(pages: pl.DataFrame) -> pl.DataFrame:
 
 
 def roles(pages: pl.DataFrame) -> pl.DataFrame:
-    """Whether each page earns or informs. `pages`: page, sessions, conversions (null: not told). → page, role (null: conversions
-    are not told at all)."""
+    """Whether each page earns or informs. `pages`: page, sessions, conversions (null: not told). → page, role (null:
+    conversions are not told at all)."""
     told = pages.select("page", "sessions", "conversions").with_columns(pl.col("conversions").cast(pl.Float64))
     sessions = told.filter(pl.col("conversions").is_not_null())["sessions"].sum()
     rate = float(told["conversions"].sum() or 0) / float(sessions) if sessions else 0.0

@@ -9,7 +9,8 @@ The lead is the contender with most points; each criterion gives its points to t
   conversions     1   half more than the next, and 3 or more
   links           1   half more sites or pages link to it than to the next, and 3 or more
 
-A listing (its page type is exempt from queries) never leads where another contender is none. Equal points: more clicks, then the better position. Points and bounds are our own choice, no source.
+A listing (its page type is exempt from queries) never leads where another contender is none. Equal points: more clicks, then
+the better position. Points and bounds are our own choice, no source.
 
 What to do, the first that applies:
 
@@ -26,7 +27,6 @@ from dataclasses import dataclass
 from typing import Literal
 
 from zugzwang.core.fit import Fit
-from zugzwang.core.topic_folds import SAY_ALIKE
 
 Resolution = Literal["unite", "point", "refocus", "feed", "retire", "accept"]
 RESOLUTIONS: tuple[Resolution, ...] = ("unite", "point", "refocus", "feed", "retire", "accept")
@@ -90,8 +90,9 @@ def _clear(values: Sequence[tuple[float | None, int]], at_least: float) -> int |
     return known[0][1]
 
 
-def propose_resolution(kind: str, lead: Contender, other: Contender, say: float | None) -> tuple[Resolution, str]:
-    """What to do about the strongest other contender, and why. `say`: how alike the two pages' texts are (0…1; None: unknown)."""
+def propose_resolution(kind: str, other: Contender, say: float | None, much_the_same: float) -> tuple[Resolution, str]:
+    """What to do about the strongest other contender, and why. `say`: how alike its text and the lead's are (0…1; None:
+    unknown), `much_the_same`: from where on pages of this site are about one subject (topic_folds.say_alike)."""
     if kind == "double":
         return "accept", "two results on page one, one of them in the top three, are worth more than one"
     if other.listing and other.own_clicks < HARDLY_EARNS:
@@ -104,7 +105,7 @@ def propose_resolution(kind: str, lead: Contender, other: Contender, say: float 
         return "unite", "both live from the same queries; look at their texts first, they were not crawled"
     if say >= NEARLY_THE_SAME:
         return "point", "both say nearly the same"
-    if say >= SAY_ALIKE:
+    if say >= much_the_same:
         return "unite", "both are about the same subject and live from the same queries"
     return "refocus", "the other says something else; its words draw it to this query"
 

@@ -66,23 +66,20 @@ def appraise(facts: pl.DataFrame, branded: pl.Series, curves: Curves | None = No
         ctr().alias("ctr"),
     ).with_columns(branded=pl.col("query").is_in(branded.implode()))
     if curves is None:
-        curves = _fit_without_brand(rows["branded"].to_numpy(), row, position, clicks, shown, device)
+        curves = _fit_without_brand(rows["branded"].to_numpy(), row, device, position, clicks, shown)
     expected = added_up(row, curves.expected(position, shown, device), rows.height)
     by_device = _shown_by_device(row, shown, device, curves, rows.height)
     return Appraisal(rows.with_columns(pl.Series("expected_clicks", expected), *by_device), curves)
 
 
-def _shown_by_device(
-    row: np.ndarray, shown: Counts, device: Devices | None, curves: Curves, rows: int
-) -> list[pl.Series]:
+def _shown_by_device(row: np.ndarray, shown: Counts, device: Devices | None, curves: Curves, rows: int) -> list[pl.Series]:
     if device is None:
         return []
     return [pl.Series(f"shown_{code}", added_up(row, shown * (device == code), rows)) for code in curves.by_device]
 
 
-def _fit_without_brand(branded: np.ndarray, row: np.ndarray, *facts: np.ndarray | None) -> Curves:
-    position, clicks, shown, device = facts
-    assert position is not None and clicks is not None and shown is not None
+def _fit_without_brand(branded: np.ndarray, row: np.ndarray, device: Devices | None, *facts: np.ndarray) -> Curves:
+    position, clicks, shown = facts
     if not branded.any():
         return fit_curves(row, position, clicks, shown, branded.size, device)
     number = np.cumsum(~branded) - 1
@@ -121,7 +118,10 @@ def look(
     if lens == "low-ctr":
         shows, p_values = clicks < expected, lower_tail(clicks, expected, shape)
     elif lens == "outperformers":
-        shows, p_values = (clicks > expected) & (np.rint(tested["position"].to_numpy()) > 1), upper_tail(clicks, expected, shape)
+        shows, p_values = (
+            (clicks > expected) & (np.rint(tested["position"].to_numpy()) > 1),
+            upper_tail(clicks, expected, shape),
+        )
     else:
         shows, p_values = gain > 0, no_gain
     told = tested.with_columns(q_value=pl.Series(false_discovery(p_values)), headroom=pl.Series(gain), there=pl.Series(there))
@@ -193,8 +193,8 @@ def _at_target(curves: Curves, tested: pl.DataFrame, target: Target, searches: p
     shown_on: Mapping[int, Counts] = {
         code: tested[f"shown_{code}"].to_numpy() for code in curves.by_device if f"shown_{code}" in tested.columns
     }
-    known = None
+    known: Floats | None = None
     if searches is not None:
-        known = tested.join(searches, on="query", how="left", maintain_order="left")["searches"].cast(pl.Float64)
-        known = known.fill_null(float("nan")).to_numpy()
+        told = tested.join(searches, on="query", how="left", maintain_order="left")["searches"]
+        known = told.cast(pl.Float64).fill_null(float("nan")).to_numpy()
     return at_target(curves, position, clicks, shown, expected, target, shown_on, known)

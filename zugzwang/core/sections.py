@@ -5,8 +5,8 @@ without its slash, or its index file). A directory is a section when two pages o
 
 Other hosts than the site's own (a shop's subdomain, a staging copy) are trees of their own, named by their host.
 
-Worked: `/guides/` with 50 clicks, `/guides/size` with 30 and `/guides/care/` with 20: the section `/guides/` has 100 below and 50
-of the page itself.
+Worked: `/guides/` with 50 clicks, `/guides/size` with 30 and `/guides/care/` with 20: the section `/guides/` has 100 below
+and 50 of the page itself.
 """
 
 import re
@@ -20,7 +20,8 @@ _INDEX = r"/(index|default|home)\.[a-z]+$"
 
 
 def path_of(address: pl.Expr, own_host: str) -> pl.Expr:
-    """The path of an address, with its host before it where that is not the site's own: "/guides/size", "//old.shop.example/a"."""
+    """The path of an address, with its host before it where that is not the site's own: "/guides/size",
+    "//old.shop.example/a"."""
     bare = re.escape(own_host.removeprefix("www."))
     without_scheme = address.str.replace(r"^[a-z]+:", "").str.replace(r"[?#].*$", "")
     return without_scheme.str.replace(rf"^//(?:www\.)?{bare}(:\d+)?(/|$)", "/")
@@ -40,8 +41,8 @@ def sections_of(paths: pl.DataFrame) -> pl.DataFrame:
         if level.is_empty():
             break
         levels.append(level.with_columns(depth=pl.lit(depth, dtype=pl.UInt8)))
-    schema = {"page": paths.schema["page"], "section": pl.String, "itself": pl.Boolean, "depth": pl.UInt8}
-    return pl.concat(levels) if levels else pl.DataFrame(schema=schema)
+    kinds = {"page": paths.schema["page"], "section": pl.String(), "itself": pl.Boolean(), "depth": pl.UInt8()}
+    return pl.concat(levels) if levels else pl.DataFrame(schema=pl.Schema(kinds))
 
 
 def tree(paths: pl.DataFrame, measures: pl.DataFrame, sums: Sequence[str]) -> pl.DataFrame:

@@ -115,11 +115,17 @@ def change(whole: Mapping[str, float]) -> list[str]:
     if round(before) == round(after):
         said = f"Clicks stayed at {count(after)}."
     else:
-        said = f"Clicks {'rose' if after > before else 'fell'} from {count(before)} to {count(after)} ({signed(after - before)})."
-    parts = sorted(((whole[name], words) for name, words in _PART_WORDS.items() if round(whole[name])), key=lambda one: -abs(one[0]))
+        said = (
+            f"Clicks {'rose' if after > before else 'fell'} from {count(before)} to {count(after)} ({signed(after - before)})."
+        )
+    parts = sorted(
+        ((whole[name], words) for name, words in _PART_WORDS.items() if round(whole[name])), key=lambda one: -abs(one[0])
+    )
     if not parts:
         return [said]
-    first, *rest = (f"{signed(value)}{' is put down' if number == 0 else ''} to {words}" for number, (value, words) in enumerate(parts))
+    first, *rest = (
+        f"{signed(value)}{' is put down' if number == 0 else ''} to {words}" for number, (value, words) in enumerate(parts)
+    )
     return [said, f"Of that, {', '.join([first, *rest])}."]
 
 
@@ -138,7 +144,9 @@ def cliff(pages: int, fell: bool, week: date, event: str | None, by_chance: floa
     '5 pages fell near “New template” (from the week of 21 Sep 2026); by chance about 0.3 would have.'
     """
     moved = f"{count(pages)} page{'s' if pages != 1 else ''} {'fell' if fell else 'rose'}"
-    near = f"near “{event}” (from the week of {day(week)})" if event else f"in the week of {day(week)}, with no dated event near"
+    near = (
+        f"near “{event}” (from the week of {day(week)})" if event else f"in the week of {day(week)}, with no dated event near"
+    )
     chance = f"about {by_chance:.1f}" if by_chance >= 0.05 else "hardly one"
     return f"{moved} {near}; by chance {chance} would have."
 
@@ -160,7 +168,7 @@ def clash(kind: str, contenders: int, hand_offs: float, overlap: float, spread: 
     """Why a clash is of its kind, in its numbers."""
     reasons = {
         "double": "shown together, both on page one, one of them steadily in the top three",
-        "relay": f"they take turns: the best page changes {hand_offs:.0f} times in 100 days, and only {overlap:.0%} of days show two",
+        "relay": f"they take turns: the best page changes {hand_offs:.0f} times in 100 days, {overlap:.0%} of days show two",
         "split": f"shown together on {overlap:.0%} of days, none in the top three, in similar shares",
         "understudy": "the page shown most is not the one whose subject it is",
     }
@@ -232,16 +240,15 @@ def landing(clicks: float, sessions: float | None, more: int, less: int, by_role
     said = [f"{count(clicks)} clicks and {count(sessions)} organic sessions."]
     if more or less:
         said.append(
-            f"{count(more)} page{'s bounce' if more != 1 else ' bounces'} more than others of the same type, {count(less)} less."
+            f"{count(more)} page{'s bounce' if more != 1 else ' bounces'} more than others of their type, {count(less)} less."
         )
     else:
         said.append("No page's bounce rate is beyond what pages of its type usually have.")
     if by_role:
         earning, informing, unknown = (by_role.get(role, 0) for role in ("earns", "informs", "unknown"))
-        said.append(
-            f"{count(earning)} page{'s earn' if earning != 1 else ' earns'}, {count(informing)} inform{'s' if informing == 1 else ''}; "
-            f"of {count(unknown)} too few visits came to say."
-        )
+        earn = f"{count(earning)} page{'s earn' if earning != 1 else ' earns'}"
+        inform = f"{count(informing)} inform{'s' if informing == 1 else ''}"
+        said.append(f"{earn}, {inform}; of {count(unknown)} too few visits came to say.")
     return said
 
 

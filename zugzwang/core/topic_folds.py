@@ -2,14 +2,16 @@
 
 Two similarities of each pair of pages, both 0…1:
 
-- shown for: the weighted Jaccard index of their queries, Σ min(xᵩ, yᵩ) / Σ max(xᵩ, yᵩ), where xᵩ is a query's share of the page's
-  impressions. Shares, so that a large and a small page can be shown for the same.
-- say: the cosine of their TF-IDF vectors over stems of title, headings and main text (term frequency 1 + ln tf, smoothed inverse
-  document frequency ln((1 + N) / (1 + df)) + 1, unit length: Manning, Raghavan & Schütze 2008, chapter 6).
+- shown for: the weighted Jaccard index of their queries, Σ min(xᵩ, yᵩ) / Σ max(xᵩ, yᵩ), where xᵩ is a query's share of the
+  page's impressions. Shares, so that a large and a small page can be shown for the same.
+- say: the cosine of their TF-IDF vectors over stems of title, headings and main text (term frequency 1 + ln tf, smoothed
+  inverse document frequency ln((1 + N) / (1 + df)) + 1, unit length: Manning, Raghavan & Schütze 2008, chapter 6).
 
-Shown for much the same and saying much the same: one subject twice. Shown for much the same and saying something else: the search
-engine has folded two topics into one (a topic fold). Bounds (`SHOWN_ALIKE`, `SAY_ALIKE`) are our own choice, no source. Where a
-page was not crawled, what it says is not known, and the pair is told as shown alike only.
+Shown for much the same and saying much the same: one subject twice. Shown for much the same and saying something else: the
+search engine has folded two topics into one (a topic fold). Where a page was not crawled, what it says is not known, and the
+pair is told as shown alike only. `SHOWN_ALIKE` is our own choice, no source. How much two pages of a site say the same by
+habit differs from site to site, so they say much the same where they do so more than 99 of 100 pairs of the site's pages, and
+`SAY_ALIKE` at least.
 
 Pairs make a graph; its communities (Louvain, Blondel et al. 2008) are groups of pages that one decision settles.
 
@@ -27,7 +29,8 @@ from scipy import sparse
 
 FoldKind = Literal["same subject", "topic fold", "texts unknown"]
 SHOWN_ALIKE = 0.25
-SAY_ALIKE = 0.35
+SAY_ALIKE = 0.3
+USUAL_SHARE, USUAL_PAGES = 0.99, 400
 # A page counts as shown for a query where it has so much of the query's impressions; so many pages of a query are paired.
 SHARE_OF_QUERY = 0.01
 PAGES_OF_QUERY = 25
@@ -63,22 +66,35 @@ def shown_alike(rows: pl.DataFrame, min_impressions: int, at_least: float = SHOW
     return told.filter(pl.col("shown_for") >= at_least).sort("shown_for", "page", "other", descending=[True, False, False])
 
 
-def say_alike(pairs: Iterable[tuple[int, int]], texts: Mapping[int, Sequence[str]]) -> list[float | None]:
-    """The TF-IDF cosine of each pair of pages. `texts`: the stems of each page that is known, also of others than the pairs':
-    what stands on all pages of a site says nothing of one. None where one of a pair is not known."""
+def say_alike(pairs: Iterable[tuple[int, int]], texts: Mapping[int, Sequence[str]]) -> tuple[list[float | None], float]:
+    """The TF-IDF cosine of each pair of pages (None where one of them is not known), and from where on two pages of this site
+    say much the same. `texts`: the stems of each page that is known, also of others than the pairs': what stands on all pages
+    says nothing of one."""
     pages = [page for page, stems in texts.items() if stems]
     row = {page: number for number, page in enumerate(pages)}
     vectors = tf_idf([texts[page] for page in pages])
-    return [
+    alike = [
         float(vectors[row[one]].multiply(vectors[row[other]]).sum()) if one in row and other in row else None
         for one, other in pairs
     ]
+    return alike, _much_the_same(vectors)
+
+
+def _much_the_same(vectors: sparse.csr_matrix) -> float:
+    """What 99 of 100 pairs of the site's pages stay below, `SAY_ALIKE` at least."""
+    step = max(vectors.shape[0] // USUAL_PAGES, 1)
+    sampled = vectors[::step]
+    if sampled.shape[0] < 20:
+        return SAY_ALIKE
+    cosines = (sampled @ sampled.T).toarray()
+    return max(SAY_ALIKE, float(np.quantile(cosines[np.triu_indices(sampled.shape[0], 1)], USUAL_SHARE)))
 
 
 def tf_idf(documents: Sequence[Sequence[str]]) -> sparse.csr_matrix:
     """Documents (lists of stems) as rows of unit length, one column a stem."""
     column: dict[str, int] = {}
-    rows, columns = [], []
+    rows: list[int] = []
+    columns: list[int] = []
     for number, stems in enumerate(documents):
         rows.extend([number] * len(stems))
         columns.extend(column.setdefault(stem, len(column)) for stem in stems)
@@ -92,11 +108,11 @@ def tf_idf(documents: Sequence[Sequence[str]]) -> sparse.csr_matrix:
     return sparse.csr_matrix(sparse.diags(1 / np.maximum(length, 1e-12)) @ weighted)
 
 
-def kind_of(say: float | None) -> FoldKind:
+def kind_of(say: float | None, much_the_same: float) -> FoldKind:
     """What a pair that is shown alike is."""
     if say is None:
         return "texts unknown"
-    return "same subject" if say >= SAY_ALIKE else "topic fold"
+    return "same subject" if say >= much_the_same else "topic fold"
 
 
 def groups(pairs: Iterable[tuple[int, int, float]]) -> list[list[int]]:

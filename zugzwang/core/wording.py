@@ -9,19 +9,22 @@ Limits: a word list for function words is kept for English alone; languages writ
 
 import re
 import unicodedata
-from functools import lru_cache
-from urllib.parse import unquote
+from functools import cache, lru_cache
+from typing import Any
 
 import snowballstemmer
 
-from zugzwang.core.addresses import parts
+from zugzwang.core.addresses import decoded, parts
 
 LANGUAGES = tuple(sorted(name for name in snowballstemmer.algorithms() if name != "porter"))
 # English function words: articles, pronouns, prepositions, auxiliaries, question words (common practice, no source).
 FUNCTION_WORDS = frozenset(
-    "a an the and or but if of to in on at by for from with without into onto over under about as is are was were be been being "
-    "am do does did can could will would shall should may might must have has had i you he she it we they me my your his her its "
-    "our their this that these those what which who whom whose when where why how there here not no vs versus than then so".split()
+    """
+    a an the and or but if of to in on at by for from with without into onto over under about as is are was were
+    be been being am do does did can could will would shall should may might must have has had i you he she it we
+    they me my your his her its our their this that these those what which who whom whose when where why how there
+    here not no vs versus than then so
+    """.split()  # noqa: SIM905 – a list of 90 strings reads worse
 )
 _WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)*")
 _POSSESSIVE = re.compile(r"['’]s?$")
@@ -61,8 +64,8 @@ def stem(word: str, language: str = "english") -> str:
     return str(_stemmer(language).stemWord(word))
 
 
-@lru_cache(maxsize=None)
-def _stemmer(language: str) -> "snowballstemmer.stemmer":
+@cache
+def _stemmer(language: str) -> Any:
     return snowballstemmer.stemmer(language)
 
 
@@ -72,7 +75,7 @@ def address_words(address: str) -> str:
     >>> address_words("https://shop.example/guides/canoe-paddle_sizes.html")
     'guides canoe paddle sizes'
     """
-    path = unquote(parts(address).path)
+    path = decoded(parts(address).path)
     pieces = [_FILE_ENDING.sub("", piece) for piece in path.split("/") if piece]
     if pieces and pieces[-1].lower() in _INDEX_NAMES:
         pieces.pop()

@@ -22,7 +22,7 @@ from zugzwang.desk.measures import page_measures, visits_lacking
 from zugzwang.desk.scope import Scope, Settled, settle
 from zugzwang.desk.told import Told
 from zugzwang.errors import NotFound
-from zugzwang.plan.decisions import in_force, settled_rows
+from zugzwang.plan.decisions import in_force, settled_rows, shown
 from zugzwang.store.blocks import read_facts
 from zugzwang.store.models import Site
 
@@ -144,7 +144,9 @@ def _reasons(settled: Settled, pages: pl.Series) -> dict[int, list[str]]:
     told: dict[int, list[str]] = {}
     for row, target in zip(settled.named(first, ("query",)).iter_rows(named=True), targets, strict=True):
         told.setdefault(row["page"], []).append(
-            sentences.reason(row["lever"], row["query_text"], row["stake"] * settled.month_share, row["position"], float(target))
+            sentences.reason(
+                row["lever"], row["query_text"], row["stake"] * settled.month_share, row["position"], float(target)
+            )
         )
     return told
 
@@ -152,7 +154,9 @@ def _reasons(settled: Settled, pages: pl.Series) -> dict[int, list[str]]:
 def tell_page(site: Site, scope: Scope, page: int, today: date) -> dict[str, Any]:
     """One page's account, and the rows behind each of its figures."""
     settled = settle(site, scope, compare="year", branded="with")
-    whole = Settled(**{**breaking.fields_of(settled), "scope": Scope(first=scope.first, last=scope.last, compare=scope.compare)})
+    whole = Settled(
+        **{**breaking.fields_of(settled), "scope": Scope(first=scope.first, last=scope.last, compare=scope.compare)}
+    )
     account = account_rows(whole).filter(pl.col("page") == page)
     if account.is_empty():
         raise NotFound("This page was neither shown nor visited in the period.", "Choose other days.")
@@ -165,12 +169,16 @@ def tell_page(site: Site, scope: Scope, page: int, today: date) -> dict[str, Any
         "rows": _rows_of(whole, page),
         "change": _change_of(whole, page),
         **_breaks_of(site, scope, page),
-        "clashes": [one for one in clashing.tell_clashes(site, scope, today).rows if page in {c["page_id"] for c in one["contenders"]}],
-        "topic_folds": [one for one in clashing.tell_topic_folds(site, scope).rows if page in (one["page_id"], one["other_id"])],
+        "clashes": [
+            one for one in clashing.tell_clashes(site, scope, today).rows if page in {c["page_id"] for c in one["contenders"]}
+        ],
+        "topic_folds": [
+            one for one in clashing.tell_topic_folds(site, scope).rows if page in (one["page_id"], one["other_id"])
+        ],
         "weeks": _weeks(whole, page),
         "crawl": _crawl_of(settled, page),
         "results": _results_of(whole, page),
-        "decisions": [_decision(one) for one in in_force(site) if one.page_id == page],
+        "decisions": [shown(one) for one in in_force(site) if one.page_id == page],
         "lacking": visits_lacking(settled),
     }
 
@@ -206,7 +214,11 @@ def _change_of(settled: Settled, page: int) -> dict[str, Any] | None:
     if not told:
         return None
     by_query = settled.named(rolled_up(rows, ["query"]), ("query",)).rename({"query": "query_id", "query_text": "query"})
-    return {**{k: v for k, v in told[0].items() if k != "page"}, "sentences": sentences.change(told[0]), "queries": by_query.to_dicts()}
+    return {
+        **{k: v for k, v in told[0].items() if k != "page"},
+        "sentences": sentences.change(told[0]),
+        "queries": by_query.to_dicts(),
+    }
 
 
 def _breaks_of(site: Site, scope: Scope, page: int) -> dict[str, Any]:
@@ -239,18 +251,8 @@ def _results_of(settled: Settled, page: int) -> list[dict[str, Any]]:
     held = results.join(shown.select("query", "impressions"), on="query").filter(
         pl.col("captured") == pl.col("captured").max().over("query")
     )
-    named = settled.named(held, ("query",)).sort("impressions", "query", "device", "country", "place", descending=[True, *[False] * 4])
+    named = settled.named(held, ("query",)).sort(
+        "impressions", "query", "device", "country", "place", descending=[True, *[False] * 4]
+    )
     columns = ["captured", "device", "country", "place", "block", "title", "address", "snippet"]
     return named.select(pl.col("query").alias("query_id"), pl.col("query_text").alias("query"), *columns).to_dicts()
-
-
-def _decision(one: Any) -> dict[str, Any]:
-    return {
-        "id": one.id,
-        "query_id": one.query_id,
-        "choice": one.choice,
-        "note": one.note,
-        "until": str(one.until) if one.until else None,
-        "decided_on": str(one.decided_on),
-        "by": one.user.get_username() if one.user else None,
-    }

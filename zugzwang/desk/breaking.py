@@ -45,7 +45,14 @@ def tell_breaks(site: Site, scope: Scope, level: Level = "page", measures: tuple
     series = by_week["name"].n_unique()
     more = {"level": level, "cliffs": falling, "out": out, "weeks": [str(week) for week in weeks]}
     said = sentences.breaks(len(rows), series, len(weeks), level)
-    return Told(settled, rows, [said, *(one["sentence"] for one in falling if one["beyond_chance"])], {"series": series, "weeks": len(weeks)}, [], more)
+    return Told(
+        settled,
+        rows,
+        [said, *(one["sentence"] for one in falling if one["beyond_chance"])],
+        {"series": series, "weeks": len(weeks)},
+        [],
+        more,
+    )
 
 
 def fields_of(settled: Settled) -> dict[str, Any]:
@@ -136,6 +143,13 @@ def _out(settled: Settled, weekly: pl.DataFrame, weeks: list[date]) -> list[dict
     spells = [(page, spell) for page, series in shown.items() for spell in spells_out(series, weeks)]
     if not spells:
         return []
-    names = dict(settled.named(pl.DataFrame({"page": pl.Series([page for page, _ in spells], dtype=pl.UInt32)}).unique(), ("page",)).iter_rows())
+    names = dict(
+        settled.named(
+            pl.DataFrame({"page": pl.Series([page for page, _ in spells], dtype=pl.UInt32)}).unique(), ("page",)
+        ).iter_rows()
+    )
     ordered = sorted(spells, key=lambda one: (one[1][0], one[0]), reverse=True)
-    return [{"page": names[page], "page_id": page, "since": str(since), "back": str(back) if back else None} for page, (since, back) in ordered]
+    return [
+        {"page": names[page], "page_id": page, "since": str(since), "back": str(back) if back else None}
+        for page, (since, back) in ordered
+    ]

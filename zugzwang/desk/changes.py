@@ -22,7 +22,8 @@ _TOTALS: dict[By, Grain] = {"page": PAGE, "section": PAGE, "page-type": PAGE, "q
 
 
 def tell_change(site: Site, scope: Scope, by: By = "page") -> Told:
-    """The change of clicks in its parts, most lost first. Invalid without a comparison, NotFound without data to compare with."""
+    """The change of clicks in its parts, most lost first. Invalid without a comparison, NotFound without data to compare
+    with."""
     settled = settle(site, scope, compare="year", branded="with")
     if settled.before is None:
         raise Invalid("A change needs days to compare with.", "Compare with last year, or with the days before.", "compare")
@@ -42,7 +43,9 @@ def tell_change(site: Site, scope: Scope, by: By = "page") -> Told:
     lacking = [] if totals is not None else [_why_no_totals(settled, by)]
     first = by.replace("-", "_")
     ordered = told.select(first, pl.exclude(first))
-    return Told(settled, ordered.to_dicts(), sentences.change(whole), {"rows": rows.height}, lacking, {"by": by, "whole": whole})
+    return Told(
+        settled, ordered.to_dicts(), sentences.change(whole), {"rows": rows.height}, lacking, {"by": by, "whole": whole}
+    )
 
 
 def _why_no_totals(settled: Settled, by: By) -> str:
@@ -55,7 +58,7 @@ def _totals(settled: Settled, before: Period, by: By) -> pl.DataFrame | None:
     """Clicks of each page, query or the site in both periods; None where they are not known for either, or where the scope
     looks at some queries or pages only."""
     grain = _TOTALS[by]
-    if settled.some_queries_only and grain is not QUERY or (settled.pages is not None and grain is not PAGE):
+    if (settled.some_queries_only and grain is not QUERY) or (settled.pages is not None and grain is not PAGE):
         return None
     thing = [name for name in ("page", "query") if name in grain.schema.names()]
     parts = []
@@ -99,8 +102,10 @@ def section_name(inside: str) -> pl.Expr:
     """The section of a page (its `path`) one level below `inside`: the first directory of the site by default; pages that lie
     in none of them are told under `inside` itself."""
     above = inside if inside.endswith("/") else inside + "/"
-    head = pl.col("path").str.extract(rf"^((?://[^/]+)?{_escaped(above)}[^/]+/)") if inside else (
-        pl.col("path").str.extract(r"^((?://[^/]+)?/[^/]+/)")
+    head = (
+        pl.col("path").str.extract(rf"^((?://[^/]+)?{_escaped(above)}[^/]+/)")
+        if inside
+        else (pl.col("path").str.extract(r"^((?://[^/]+)?/[^/]+/)"))
     )
     return pl.coalesce(head, pl.lit(above if inside else "/"))
 

@@ -11,7 +11,7 @@ import polars as pl
 from zugzwang.core import sentences
 from zugzwang.core.clashes import Clashes, contenders_of, find_clashes
 from zugzwang.core.facts import ROW
-from zugzwang.core.grains import LINKS, PAGE_QUERY, VISITS
+from zugzwang.core.grains import LINKS, PAGE_QUERY
 from zugzwang.core.leads import Contender, propose_lead, propose_resolution, settled_since
 from zugzwang.core.periods import Period
 from zugzwang.core.topic_folds import SHOWN_ALIKE, groups, kind_of, say_alike, shown_alike
@@ -21,7 +21,7 @@ from zugzwang.desk import cleaning, frames
 from zugzwang.desk.frames import Part, Setting
 from zugzwang.desk.scope import Scope, Settled, settle
 from zugzwang.desk.told import Told
-from zugzwang.plan.decisions import in_force
+from zugzwang.plan.decisions import in_force, shown
 from zugzwang.store.blocks import read_facts
 from zugzwang.store.models import Decision, Site
 
@@ -102,12 +102,12 @@ def _proposed(
         shared = shown_for.get(lead.page, frozenset())
         own = sum(clicks_of[other.page, one] for one in shown_for.get(other.page, ()) if one not in shared)
         full = Contender(**{**vars(other), "clicks_in_all": in_all.get(other.page, 0), "own_clicks": own})
-        chosen[int(query)] = (of_page[lead.page], full, lead.reasons)  # type: ignore[call-overload]
+        chosen[query] = (of_page[lead.page], full, lead.reasons)
     wanted = frozenset(page for lead, other, _ in chosen.values() for page in (lead.page, other.page))
-    say = say_alike([(lead.page, other.page) for lead, other, _ in chosen.values()], page_stems(site_id, version, wanted))
-    told = {}
-    for (query, (lead, other, reasons)), alike in zip(chosen.items(), say, strict=True):
-        told[query] = (lead.page, reasons, *propose_resolution(kinds[query], lead, other, alike))
+    say, much = say_alike([(lead.page, other.page) for lead, other, _ in chosen.values()], page_stems(site_id, version, wanted))
+    told: dict[int, tuple[int, tuple[str, ...], str, str]] = {}
+    for (query, (leading, other, reasons)), likeness in zip(chosen.items(), say, strict=True):
+        told[query] = (leading.page, reasons, *propose_resolution(kinds[query], other, likeness, much))
     return told
 
 
@@ -213,12 +213,7 @@ def _decision(settled: Settled, decision: Decision | None) -> dict[str, Any] | N
         return None
     status, since = standing(settled, decision)
     return {
-        "id": decision.id,
-        "choice": decision.choice,
-        "lead_id": decision.lead_id,
-        "note": decision.note,
-        "decided_on": str(decision.decided_on),
-        "by": decision.user.get_username() if decision.user else None,
+        **shown(decision),
         "status": status,
         "settled_since": str(since) if since else None,
         "sentence": sentences.standing(status, since, STRETCH_DAYS),
@@ -281,13 +276,22 @@ def tell_topic_folds(site: Site, scope: Scope) -> Told:
         for row in named.iter_rows(named=True)
     ]
     shown = [
-        {"group": number, "pages": [texts[page] for page in group], "lead": texts[max(group, key=lambda page: (clicks.get(page, 0), -page))]}
+        {
+            "group": number,
+            "pages": [texts[page] for page in group],
+            "lead": texts[max(group, key=lambda page: (clicks.get(page, 0), -page))],
+        }
         for number, group in enumerate(found, start=1)
     ]
     said = [sentences.folds([row["kind"] for row in told], len(shown))]
     lacking = ["Crawl the site: without what its pages say, two topics folded into one cannot be told from one subject twice."]
     return Told(
-        settled, told, said, {"pages": rows["page"].n_unique()}, lacking if frames.crawled(*settled.key).is_empty() else [], {"groups": shown}
+        settled,
+        told,
+        said,
+        {"pages": rows["page"].n_unique()},
+        lacking if frames.crawled(*settled.key).is_empty() else [],
+        {"groups": shown},
     )
 
 
@@ -298,16 +302,14 @@ def alike(site_id: int, version: int, period: Period, setting: Setting, min_impr
     rows = frames.appraisal(site_id, version, period, setting).rows.filter(~pl.col("branded"))
     pairs = shown_alike(rows, min_impressions)
     pages = pl.concat([pairs["page"], pairs["other"]]).unique().sort()
-    say = say_alike(pairs.select("page", "other").iter_rows(), page_stems(site_id, version, frozenset(pages.to_list())))
-    kinds = pl.Series("kind", [kind_of(one) for one in say], dtype=pl.String)
+    say, much = say_alike(pairs.select("page", "other").iter_rows(), page_stems(site_id, version, frozenset(pages.to_list())))
+    kinds = pl.Series("kind", [kind_of(one, much) for one in say], dtype=pl.String)
     told = pairs.with_columns(pl.Series("say", say, dtype=pl.Float64), kinds)
     since = _since(site_id, version, period, setting.part, pairs, pages)
     return told.join(since, on=["page", "other"], how="left", maintain_order="left")
 
 
-def _since(
-    site_id: int, version: int, period: Period, part: Part, pairs: pl.DataFrame, pages: pl.Series
-) -> pl.DataFrame:
+def _since(site_id: int, version: int, period: Period, part: Part, pairs: pl.DataFrame, pages: pl.Series) -> pl.DataFrame:
     """The first day from which pairs have been shown alike without a break, looking back by two weeks."""
     kinds = {"page": pl.UInt32, "other": pl.UInt32, "since": pl.Date}
     days = frames.days(site_id, version)
@@ -323,12 +325,13 @@ def _since(
     for window in range((period.last - first).days // WINDOW_DAYS + 1):
         here = by_window.filter(pl.col("window") == window)
         shown = set(here["page"].unique())
-        now = {(page, other): value for page, other, value in shown_alike(here, 0, 0.0).select("page", "other", "shown_for").iter_rows()}
+        now = {
+            (page, other): value
+            for page, other, value in shown_alike(here, 0, 0.0).select("page", "other", "shown_for").iter_rows()
+        }
         for pair in pairs.select("page", "other").iter_rows():
             both = pair[0] in shown and pair[1] in shown
             if pair not in apart and both and now.get(pair, 0.0) < SHOWN_ALIKE / 2:
                 apart[pair] = window
-    told = [
-        (*pair, period.last - timedelta(days=window * WINDOW_DAYS - 1)) for pair, window in apart.items() if window > 0
-    ]
+    told = [(*pair, period.last - timedelta(days=window * WINDOW_DAYS - 1)) for pair, window in apart.items() if window > 0]
     return pl.DataFrame(told, schema=kinds, orient="row")

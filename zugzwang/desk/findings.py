@@ -32,7 +32,7 @@ class Details:
     measures: tuple[breaking.Measure, ...] = ("clicks",)
 
 
-def tell(site: Site, diagnosis: Diagnosis, scope: Scope, today: date, details: Details = Details()) -> Told:  # noqa: B008 – frozen
+def tell(site: Site, diagnosis: Diagnosis, scope: Scope, today: date, details: Details = Details()) -> Told:
     """A diagnosis, settled."""
     if diagnosis == "clashes":
         return clashing.tell_clashes(site, scope, today)
@@ -47,10 +47,10 @@ def tell(site: Site, diagnosis: Diagnosis, scope: Scope, today: date, details: D
     return tell_landing_pages(site, scope) if diagnosis == "landing-pages" else tell_pages(site, scope, today)
 
 
-def find(site: Site, finding: Finding, scope: Scope, today: date, details: Details = Details()) -> dict[str, Any]:  # noqa: B008
+def find(site: Site, finding: Finding, scope: Scope, today: date, details: Details = Details()) -> dict[str, Any]:
     """Everything that a lens or diagnosis has found, with what a reader needs to judge it."""
     if finding in LENSES:
-        question = queries.Question(**vars(scope), lens=finding)  # type: ignore[arg-type]
+        question = queries.Question(**vars(scope), lens=finding)
         answer = queries.ask(site, question, today)
         said = [sentences.lens(finding, answer.in_lens, answer.tested)]
         told = Told(answer.settled, queries.finding_rows(answer).to_dicts(), said, {"rows": answer.tested})

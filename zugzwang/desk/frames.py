@@ -6,11 +6,11 @@ from typing import NamedTuple
 
 import polars as pl
 
-from zugzwang.core.click_curve import own_curve
 from zugzwang.core.cleaning import LEFT_OUT, page_types
 from zugzwang.core.cleaning import query_groups as grouped
+from zugzwang.core.click_curve import own_curve
 from zugzwang.core.device_curves import Curves
-from zugzwang.core.facts import ROW, SCHEMA, add_up
+from zugzwang.core.facts import ROW, add_up
 from zugzwang.core.fit import Says, fits, says
 from zugzwang.core.grains import CRAWL_PAGES, NOT_TOLD, PAGE_QUERY, SEARCH_GRAINS, VISITS, VOLUMES, Grain
 from zugzwang.core.headroom import Target
@@ -174,7 +174,9 @@ def searches(site_id: int, version: int, period: Period, part: Part = WHOLE) -> 
     inside = pl.col("month").dt.month().is_in([month.month for month in wanted])
     by_country = volumes.group_by("query", "country").agg(
         pl.coalesce(
-            pl.col("searches").filter(named & inside).mean(), pl.col("searches").filter(~named).mean(), pl.col("searches").mean()
+            pl.col("searches").filter(named & inside).mean(),
+            pl.col("searches").filter(~named).mean(),
+            pl.col("searches").mean(),
         ).alias("a_month"),
         pl.col("price_per_click").mean(),
     )
@@ -198,8 +200,12 @@ def page_facets(site_id: int, version: int) -> pl.DataFrame:
     rules = cleaning.rules_of(site)
     counting = cleaning.folds(site).filter(pl.col("id") == pl.col("counts_as"), pl.col("counts_as") != LEFT_OUT)
     pages = counting.select(page="id", text="folded")
-    typed = page_types(pages, rules.page_types, crawled(site_id, version).select(text="address", structured_data="structured_data"))
-    return typed.select("page", pl.col("text").alias("address"), path_of(pl.col("text"), cleaning.host_of(site)).alias("path"), "type")
+    typed = page_types(
+        pages, rules.page_types, crawled(site_id, version).select(text="address", structured_data="structured_data")
+    )
+    return typed.select(
+        "page", pl.col("text").alias("address"), path_of(pl.col("text"), cleaning.host_of(site)).alias("path"), "type"
+    )
 
 
 @lru_cache(maxsize=16)
@@ -250,9 +256,7 @@ def page_says(site_id: int, version: int) -> dict[int, Says]:
 
 
 @lru_cache(maxsize=8)
-def row_fits(
-    site_id: int, version: int, period: Period, setting: Setting, min_impressions: int
-) -> pl.DataFrame:
+def row_fits(site_id: int, version: int, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
     """The fit of the rows at striking distance: page, query, fit, held, fit_known_by, lacking."""
     rows = appraisal(site_id, version, period, setting).rows.filter(
         pl.col("impressions") >= min_impressions, pl.col("position").is_between(*STRIKING_DISTANCE)

@@ -1,4 +1,5 @@
-"""What is known of each page in a period, search beside visits: the table that accounts, sections and landing pages start from."""
+"""What is known of each page in a period, search beside visits: the table that accounts, sections and landing pages start
+from."""
 
 from datetime import date
 from functools import lru_cache
@@ -24,7 +25,10 @@ def page_measures(settled: Settled) -> pl.DataFrame:
     if settled.before is not None:
         before = _of_period(settled, settled.before)
         told = told.join(
-            before.rename({name: f"{name}_before" for name in before.columns if name != "page"}), on="page", how="full", coalesce=True
+            before.rename({name: f"{name}_before" for name in before.columns if name != "page"}),
+            on="page",
+            how="full",
+            coalesce=True,
         ).with_columns(pl.col("clicks_before", "impressions_before").fill_null(0))
     return settled.chosen(told.with_columns(pl.col("clicks", "impressions").fill_null(0))).sort("page")
 

@@ -79,9 +79,7 @@ def ask(site: Site, question: Question, today: date) -> Answer:
     settled = settle(site, question)
     of_brand = OF_BRAND[settled.branded]
     floor = settled.min_impressions
-    rows = frames.lens_rows(
-        *settled.key, settled.period, settled.setting, question.lens, floor, question.target, of_brand
-    )
+    rows = frames.lens_rows(*settled.key, settled.period, settled.setting, question.lens, floor, question.target, of_brand)
     if question.lens == "off-fit":
         rows = rows.join(_advice(settled), on=ROW, how="left", maintain_order="left")
     if settled.before is not None:
@@ -118,7 +116,7 @@ def advice_for(site_id: int, version: int, period: Period, setting: Setting, min
 def _tested(settled: Settled, question: Question) -> pl.DataFrame:
     held = frames.appraisal(*settled.key, settled.period, settled.setting)
     # Fit leaves rows out of what off-fit shows, not of what it looks at.
-    lens = "striking-distance" if question.lens == "off-fit" else "low-ctr"
+    lens: Lens = "striking-distance" if question.lens == "off-fit" else "low-ctr"
     return tested_rows(held, lens, settled.min_impressions, Context(OF_BRAND[settled.branded]))
 
 

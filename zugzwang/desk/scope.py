@@ -156,7 +156,12 @@ class Settled:
             "query_group": list(scope.query_group),
             "decided": scope.decided,
         }
-        return {**told, "compared_with": _as_words(self.before), "curve_basis": self.curve.basis, "scatter_shape": self.curve.shape}
+        return {
+            **told,
+            "compared_with": _as_words(self.before),
+            "curve_basis": self.curve.basis,
+            "scatter_shape": self.curve.shape,
+        }
 
 
 def _as_words(period: Period | None) -> dict[str, str] | None:

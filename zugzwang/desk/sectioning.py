@@ -45,7 +45,9 @@ def _rates(nodes: pl.DataFrame) -> pl.DataFrame:
         told = told.with_columns(
             pl.when(shown).then(pl.col(f"clicks{end}") / pl.col(f"impressions{end}")).alias(f"ctr{end}"),
             pl.when(shown).then(pl.col(f"ranks{end}") / pl.col(f"impressions{end}")).alias(f"position{end}"),
-            pl.when(pl.col(f"sessions{end}") > 0).then(pl.col(f"bounces{end}") / pl.col(f"sessions{end}")).alias(f"bounce_rate{end}"),
+            pl.when(pl.col(f"sessions{end}") > 0)
+            .then(pl.col(f"bounces{end}") / pl.col(f"sessions{end}"))
+            .alias(f"bounce_rate{end}"),
             *(
                 pl.when(visited).then(pl.col(f"{name}{end}")).alias(f"{name}{end}")
                 for name in ("sessions", "bounces", "seconds", "conversions", "value")
@@ -72,7 +74,10 @@ def page_types(settled: Settled, rows: pl.DataFrame) -> list[dict[str, object]]:
         pl.col("bounces_more").sum().alias("bounce_more"),
         (~pl.col("bounces_more")).sum().alias("bounce_less"),
     )
-    return [{**row, "exempt": exempt.get(row["type"], [])} for row in sums.sort("clicks", "type", descending=[True, False]).to_dicts()]
+    return [
+        {**row, "exempt": exempt.get(row["type"], [])}
+        for row in sums.sort("clicks", "type", descending=[True, False]).to_dicts()
+    ]
 
 
 def exempt_from_bounce(site: Site) -> list[str]:

@@ -1,6 +1,5 @@
 """The answer to a diagnosis: rows, and what a reader needs to judge them."""
 
-from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -13,7 +12,7 @@ class Told:
     many rows of what stood behind them. `lacking`: what would be needed to say more, in sentences."""
 
     settled: Settled
-    rows: Sequence[Mapping[str, Any]]
+    rows: list[dict[str, Any]]
     sentences: list[str]
     behind: dict[str, int]
     lacking: list[str] = field(default_factory=list)

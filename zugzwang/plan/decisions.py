@@ -79,7 +79,7 @@ def _check(site: Site, decided: Decided) -> None:
         (Page, {subject.page for subject in decided.subjects} | {decided.lead}),
         (Query, {subject.query for subject in decided.subjects}),
     ):
-        wanted = ids - {None}
+        wanted = {one for one in ids if one is not None}
         if words.objects.filter(site=site, id__in=wanted).count() < len(wanted):
             raise Invalid("The site has no such page or query.", "Choose from its lists.", "subjects")
 
@@ -112,3 +112,9 @@ def settled_rows(site: Site, today: date) -> tuple[pl.DataFrame, pl.Series]:
         pl.DataFrame(rows, schema={"page": pl.UInt32, "query": pl.UInt32}, orient="row"),
         pl.Series("page", pages, dtype=pl.UInt32),
     )
+
+
+def shown(one: Decision) -> dict[str, object]:
+    """A decision as it is told: its fields, the name of who made it as `by`."""
+    names = ("id", "choice", "note", "decided_on", "query_id", "page_id", "lead_id", "until")
+    return {**{name: getattr(one, name) for name in names}, "by": one.user.get_username() if one.user else None}

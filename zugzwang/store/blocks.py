@@ -108,7 +108,9 @@ def prepare(site: Site, tables: Iterable[tuple[Grain, pl.DataFrame]], mode: Mode
     parts: list[LoadPart] = []
     changed = Changed()
     for grain, facts in tables:
-        stored = {block.month: block for block in Block.objects.filter(site=site, grain=grain.name, month__in=_months(facts, grain))}
+        stored = {
+            block.month: block for block in Block.objects.filter(site=site, grain=grain.name, month__in=_months(facts, grain))
+        }
         make = partial(_made, site, grain, mode, facts, stored)
         # Sorting and packing use one processor for most of their time.
         with ThreadPoolExecutor(MONTHS_AT_ONCE) as pool:

@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/methods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Methods
+         * @description How everything is computed, in the words of docs/methods.md.
+         */
+        get: operations["zugzwang_api_diagnosis_list_methods"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portfolio": {
         parameters: {
             query?: never;
@@ -127,6 +147,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/breaks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Breaks */
+        get: operations["zugzwang_api_diagnosis_list_breaks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Changes */
+        get: operations["zugzwang_api_diagnosis_list_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/clashes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Clashes */
+        get: operations["zugzwang_api_diagnosis_list_clashes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/connections": {
         parameters: {
             query?: never;
@@ -179,6 +250,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Decisions */
+        get: operations["zugzwang_api_diagnosis_list_decisions"];
+        put?: never;
+        /** Decide */
+        post: operations["zugzwang_api_diagnosis_decide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/decisions/{decision_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take Decision Back */
+        delete: operations["zugzwang_api_diagnosis_take_decision_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/events": {
         parameters: {
             query?: never;
@@ -209,6 +315,43 @@ export interface paths {
         post?: never;
         /** Remove Event */
         delete: operations["zugzwang_api_intake_remove_event"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/facets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Facets */
+        get: operations["zugzwang_api_diagnosis_show_facets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/{finding}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Finding
+         * @description All that a lens or a diagnosis finds, as a file with what made it inside.
+         */
+        get: operations["zugzwang_api_diagnosis_export_finding"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -299,6 +442,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/landing-pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Landing Pages */
+        get: operations["zugzwang_api_diagnosis_list_landing_pages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/loads": {
         parameters: {
             query?: never;
@@ -351,6 +511,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Pages */
+        get: operations["zugzwang_api_diagnosis_list_pages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/pages/{page_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Page */
+        get: operations["zugzwang_api_diagnosis_show_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/queries": {
         parameters: {
             query?: never;
@@ -360,23 +554,6 @@ export interface paths {
         };
         /** List Queries */
         get: operations["zugzwang_api_routes_list_queries"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/queries.csv": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Export Queries */
-        get: operations["zugzwang_api_routes_export_queries"];
         put?: never;
         post?: never;
         delete?: never;
@@ -505,6 +682,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/sections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Sections */
+        get: operations["zugzwang_api_diagnosis_list_sections"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/sources": {
         parameters: {
             query?: never;
@@ -514,6 +708,23 @@ export interface paths {
         };
         /** List Sources */
         get: operations["zugzwang_api_intake_list_sources"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/topic-folds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Topic Folds */
+        get: operations["zugzwang_api_diagnosis_list_topic_folds"];
         put?: never;
         post?: never;
         delete?: never;
@@ -560,6 +771,159 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Account
+         * @description A page's account, in clicks of the period (core/account.py); worth in the currency of the visits.
+         */
+        Account: {
+            /** At Stake */
+            at_stake: number;
+            /** Bounces */
+            bounces: number | null;
+            /** Clashes */
+            clashes: number;
+            /** Clicks */
+            clicks: number;
+            /** Clicks Before */
+            clicks_before?: number | null;
+            /** Conversions */
+            conversions: number | null;
+            /** Conversions Before */
+            conversions_before?: number | null;
+            /** Ctr */
+            ctr: number | null;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Gain */
+            gain: number;
+            /** Gain Worth */
+            gain_worth: number | null;
+            /** Impressions */
+            impressions: number;
+            /** Impressions Before */
+            impressions_before?: number | null;
+            /** Misfits */
+            misfits: number;
+            /** Path */
+            path: string | null;
+            /** Position */
+            position: number | null;
+            /** Position Before */
+            position_before?: number | null;
+            /** Rank */
+            rank: number;
+            /** Rank Cautious */
+            rank_cautious: number;
+            /** Rows */
+            rows: number;
+            /** Seconds */
+            seconds: number | null;
+            /** Sessions */
+            sessions: number | null;
+            /** Sessions Before */
+            sessions_before?: number | null;
+            /** Snippet */
+            snippet: number;
+            /** Snippet Cautious */
+            snippet_cautious: number;
+            /** Type */
+            type: string | null;
+            /** Unite */
+            unite: number;
+            /** Unite Cautious */
+            unite_cautious: number;
+            /** Value */
+            value: number | null;
+            /** Value Before */
+            value_before?: number | null;
+            /** Value Per Click */
+            value_per_click: number | null;
+            /** Worth */
+            worth: number | null;
+            /** Worth Basis */
+            worth_basis: string | null;
+        };
+        /** AccountShown */
+        AccountShown: {
+            /** At Stake */
+            at_stake: number;
+            /** Bounces */
+            bounces: number | null;
+            /** Clashes */
+            clashes: number;
+            /** Clicks */
+            clicks: number;
+            /** Clicks Before */
+            clicks_before?: number | null;
+            /** Conversions */
+            conversions: number | null;
+            /** Conversions Before */
+            conversions_before?: number | null;
+            /** Ctr */
+            ctr: number | null;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Gain */
+            gain: number;
+            /** Gain Worth */
+            gain_worth: number | null;
+            /** Impressions */
+            impressions: number;
+            /** Impressions Before */
+            impressions_before?: number | null;
+            /** Misfits */
+            misfits: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Path */
+            path: string | null;
+            /** Position */
+            position: number | null;
+            /** Position Before */
+            position_before?: number | null;
+            /** Rank */
+            rank: number;
+            /** Rank Cautious */
+            rank_cautious: number;
+            /** Reasons */
+            reasons: string[];
+            /** Rows */
+            rows: number;
+            /** Seconds */
+            seconds: number | null;
+            /** Sessions */
+            sessions: number | null;
+            /** Sessions Before */
+            sessions_before?: number | null;
+            /** Snippet */
+            snippet: number;
+            /** Snippet Cautious */
+            snippet_cautious: number;
+            /** Type */
+            type: string | null;
+            /** Unite */
+            unite: number;
+            /** Unite Cautious */
+            unite_cautious: number;
+            /** Value */
+            value: number | null;
+            /** Value Before */
+            value_before?: number | null;
+            /** Value Per Click */
+            value_per_click: number | null;
+            /** Worth */
+            worth: number | null;
+            /** Worth Basis */
+            worth_basis: string | null;
+        };
         /** AskedAgain */
         AskedAgain: {
             /**
@@ -603,6 +967,358 @@ export interface components {
             /** Reason */
             reason: string;
         };
+        /** BreakShown */
+        BreakShown: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** Event */
+            event: string | null;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /**
+             * Measure
+             * @enum {string}
+             */
+            measure: "clicks" | "impressions";
+            /** Name */
+            name: string;
+            /** Page Id */
+            page_id?: number | null;
+            /** Season Known */
+            season_known: boolean;
+            /** Size */
+            size: number;
+            /**
+             * Week
+             * Format: date
+             */
+            week: string;
+        };
+        /** Breaks */
+        Breaks: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Cliffs */
+            cliffs: components["schemas"]["CliffShown"][];
+            /** Lacking */
+            lacking: string[];
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "page" | "section" | "site";
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            /** Out */
+            out: components["schemas"]["SpellOut"][];
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["BreakShown"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** BreaksAsked */
+        BreaksAsked: {
+            /** Branded */
+            branded?: ("without" | "with" | "only") | null;
+            /** Compare */
+            compare?: ("year" | "previous" | "none") | null;
+            /**
+             * Country
+             * @default []
+             */
+            country: string[];
+            /**
+             * Decided
+             * @default any
+             * @enum {string}
+             */
+            decided: "any" | "open" | "settled";
+            /**
+             * Descending
+             * @default true
+             */
+            descending: boolean;
+            /**
+             * Device
+             * @default []
+             */
+            device: string[];
+            /**
+             * Evidence
+             * @default [
+             *       "firm",
+             *       "likely",
+             *       "thin"
+             *     ]
+             */
+            evidence: ("firm" | "likely" | "thin")[];
+            /** From */
+            from?: string | null;
+            /**
+             * Level
+             * @default page
+             * @enum {string}
+             */
+            level: "page" | "section" | "site";
+            /**
+             * Limit
+             * @default 100
+             */
+            limit: number;
+            /**
+             * Measure
+             * @default [
+             *       "clicks"
+             *     ]
+             */
+            measure: ("clicks" | "impressions")[];
+            /** Min Impressions */
+            min_impressions?: number | null;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Page Type
+             * @default []
+             */
+            page_type: string[];
+            /** Position From */
+            position_from?: number | null;
+            /** Position To */
+            position_to?: number | null;
+            /**
+             * Query Group
+             * @default []
+             */
+            query_group: string[];
+            /**
+             * Section
+             * @default
+             */
+            section: string;
+            /**
+             * Sort
+             * @default
+             */
+            sort: string;
+            /**
+             * Target
+             * @default next-band
+             * @enum {string}
+             */
+            target: "next-band" | "third" | "first" | "three-up";
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** To */
+            to?: string | null;
+        };
+        /** ChangeAsked */
+        ChangeAsked: {
+            /** Branded */
+            branded?: ("without" | "with" | "only") | null;
+            /**
+             * By
+             * @default page
+             * @enum {string}
+             */
+            by: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+            /** Compare */
+            compare?: ("year" | "previous" | "none") | null;
+            /**
+             * Country
+             * @default []
+             */
+            country: string[];
+            /**
+             * Decided
+             * @default any
+             * @enum {string}
+             */
+            decided: "any" | "open" | "settled";
+            /**
+             * Descending
+             * @default true
+             */
+            descending: boolean;
+            /**
+             * Device
+             * @default []
+             */
+            device: string[];
+            /**
+             * Evidence
+             * @default [
+             *       "firm",
+             *       "likely",
+             *       "thin"
+             *     ]
+             */
+            evidence: ("firm" | "likely" | "thin")[];
+            /** From */
+            from?: string | null;
+            /**
+             * Limit
+             * @default 100
+             */
+            limit: number;
+            /** Min Impressions */
+            min_impressions?: number | null;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Page Type
+             * @default []
+             */
+            page_type: string[];
+            /** Position From */
+            position_from?: number | null;
+            /** Position To */
+            position_to?: number | null;
+            /**
+             * Query Group
+             * @default []
+             */
+            query_group: string[];
+            /**
+             * Section
+             * @default
+             */
+            section: string;
+            /**
+             * Sort
+             * @default
+             */
+            sort: string;
+            /**
+             * Target
+             * @default next-band
+             * @enum {string}
+             */
+            target: "next-band" | "third" | "first" | "three-up";
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** To */
+            to?: string | null;
+        };
+        /** ChangeOfPage */
+        ChangeOfPage: {
+            /** Clicks After */
+            clicks_after: number;
+            /** Clicks Before */
+            clicks_before: number;
+            /** Demand */
+            demand: number;
+            /** Lost Queries */
+            lost_queries: number;
+            /** New Queries */
+            new_queries: number;
+            /** Queries */
+            queries: components["schemas"]["QueryChange"][];
+            /** Rank */
+            rank: number;
+            /** Sentences */
+            sentences: string[];
+            /** Snippet */
+            snippet: number;
+            /** Unnamed */
+            unnamed: number;
+        };
+        /** ChangeParts */
+        ChangeParts: {
+            /** Clicks After */
+            clicks_after: number;
+            /** Clicks Before */
+            clicks_before: number;
+            /** Demand */
+            demand: number;
+            /** Lost Queries */
+            lost_queries: number;
+            /** New Queries */
+            new_queries: number;
+            /** Rank */
+            rank: number;
+            /** Snippet */
+            snippet: number;
+            /** Unnamed */
+            unnamed: number;
+        };
+        /**
+         * ChangeShown
+         * @description `name` of what it was added up by; its id where that is a page or a query.
+         */
+        ChangeShown: {
+            /** Clicks After */
+            clicks_after: number;
+            /** Clicks Before */
+            clicks_before: number;
+            /** Demand */
+            demand: number;
+            /** Lost Queries */
+            lost_queries: number;
+            /** Name */
+            name: string;
+            /** Name Id */
+            name_id: number | null;
+            /** New Queries */
+            new_queries: number;
+            /** Rank */
+            rank: number;
+            /** Snippet */
+            snippet: number;
+            /** Unnamed */
+            unnamed: number;
+        };
+        /** Changes */
+        Changes: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["ChangeShown"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+            whole: components["schemas"]["ChangeParts"];
+        };
         /**
          * ChoicesMade
          * @description What may be settled about a file where its bytes leave it open; null: as it suggests.
@@ -620,6 +1336,150 @@ export interface components {
             header_line?: number | null;
             /** Sheet */
             sheet?: string | null;
+        };
+        /**
+         * ClashDecision
+         * @description What was decided about a clash, and whether it held.
+         */
+        ClashDecision: {
+            /** By */
+            by: string | null;
+            /** Choice */
+            choice: string;
+            /**
+             * Decided On
+             * Format: date
+             */
+            decided_on: string;
+            /** Id */
+            id: number;
+            /** Lead Id */
+            lead_id?: number | null;
+            /** Note */
+            note: string;
+            /** Page Id */
+            page_id?: number | null;
+            /** Query Id */
+            query_id?: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Settled Since */
+            settled_since: string | null;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "contested" | "settled" | "too early" | "accepted";
+            /** Until */
+            until?: string | null;
+        };
+        /** ClashShown */
+        ClashShown: {
+            /** Best Position */
+            best_position: number;
+            /** Clicks */
+            clicks: number;
+            /** Contenders */
+            contenders: components["schemas"]["ContenderShown"][];
+            /** Days */
+            days: number;
+            decision: components["schemas"]["ClashDecision"] | null;
+            /** Effective Contenders */
+            effective_contenders: number;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Gaps */
+            gaps: number;
+            /** Hand Offs */
+            hand_offs: number;
+            /** Impressions */
+            impressions: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "double" | "relay" | "split" | "understudy";
+            /** Lead */
+            lead: string;
+            /** Lead Id */
+            lead_id: number;
+            /** Lead Reasons */
+            lead_reasons: string[];
+            /** Loss */
+            loss: number;
+            /** Loss Cautious */
+            loss_cautious: number;
+            /** Loss Month */
+            loss_month: number;
+            /** Overlap */
+            overlap: number;
+            /** Q Value */
+            q_value: number;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /**
+             * Resolution
+             * @enum {string}
+             */
+            resolution: "unite" | "point" | "refocus" | "feed" | "retire" | "accept";
+            /** Resolution Reason */
+            resolution_reason: string;
+            /** Sentence */
+            sentence: string;
+            /** Spread */
+            spread: number;
+        };
+        /** Clashes */
+        Clashes: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Kinds */
+            kinds: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["ClashShown"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** CliffShown */
+        CliffShown: {
+            /** Beyond Chance */
+            beyond_chance: boolean;
+            /** By Chance */
+            by_chance: number;
+            /** Event */
+            event: string | null;
+            /** Event Day */
+            event_day: string | null;
+            /** Fell */
+            fell: boolean;
+            /** Pages */
+            pages: string[];
+            /** Sentence */
+            sentence: string;
+            /**
+             * Week
+             * Format: date
+             */
+            week: string;
         };
         /** ConnectionGiven */
         ConnectionGiven: {
@@ -655,6 +1515,25 @@ export interface components {
              * @enum {string}
              */
             source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events";
+        };
+        /** ContenderShown */
+        ContenderShown: {
+            /** Clicks */
+            clicks: number;
+            /** Days */
+            days: number;
+            /** Fit */
+            fit: ("close" | "loose" | "off") | null;
+            /** Impressions */
+            impressions: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Position */
+            position: number;
+            /** Share */
+            share: number;
         };
         /** Counted */
         Counted: {
@@ -698,6 +1577,23 @@ export interface components {
              * @default 50000
              */
             pages_max: number;
+        };
+        /** CrawlFacts */
+        CrawlFacts: {
+            /** Canonical */
+            canonical: string | null;
+            /** Description */
+            description: string | null;
+            /** Heading */
+            heading: string | null;
+            /** Robots */
+            robots: string | null;
+            /** Status */
+            status: number | null;
+            /** Title */
+            title: string | null;
+            /** Words */
+            words: number | null;
         };
         /** Credentials */
         Credentials: {
@@ -755,6 +1651,139 @@ export interface components {
             /** Rows */
             rows: number;
         };
+        /** DecisionGiven */
+        DecisionGiven: {
+            /** Choice */
+            choice: string;
+            /** Decided On */
+            decided_on?: string | null;
+            /** Lead */
+            lead?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Subjects */
+            subjects: components["schemas"]["SubjectGiven"][];
+            /** Until */
+            until?: string | null;
+        };
+        /** DecisionShown */
+        DecisionShown: {
+            /** By */
+            by: string | null;
+            /** Choice */
+            choice: string;
+            /**
+             * Decided On
+             * Format: date
+             */
+            decided_on: string;
+            /** Id */
+            id: number;
+            /** Lead Id */
+            lead_id?: number | null;
+            /** Note */
+            note: string;
+            /** Page Id */
+            page_id?: number | null;
+            /** Query Id */
+            query_id?: number | null;
+            /** Until */
+            until?: string | null;
+        };
+        /**
+         * DiagnosisAsked
+         * @description `sort`: a column of the rows; by default the order in which the diagnosis gives them.
+         */
+        DiagnosisAsked: {
+            /** Branded */
+            branded?: ("without" | "with" | "only") | null;
+            /** Compare */
+            compare?: ("year" | "previous" | "none") | null;
+            /**
+             * Country
+             * @default []
+             */
+            country: string[];
+            /**
+             * Decided
+             * @default any
+             * @enum {string}
+             */
+            decided: "any" | "open" | "settled";
+            /**
+             * Descending
+             * @default true
+             */
+            descending: boolean;
+            /**
+             * Device
+             * @default []
+             */
+            device: string[];
+            /**
+             * Evidence
+             * @default [
+             *       "firm",
+             *       "likely",
+             *       "thin"
+             *     ]
+             */
+            evidence: ("firm" | "likely" | "thin")[];
+            /** From */
+            from?: string | null;
+            /**
+             * Limit
+             * @default 100
+             */
+            limit: number;
+            /** Min Impressions */
+            min_impressions?: number | null;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Page Type
+             * @default []
+             */
+            page_type: string[];
+            /** Position From */
+            position_from?: number | null;
+            /** Position To */
+            position_to?: number | null;
+            /**
+             * Query Group
+             * @default []
+             */
+            query_group: string[];
+            /**
+             * Section
+             * @default
+             */
+            section: string;
+            /**
+             * Sort
+             * @default
+             */
+            sort: string;
+            /**
+             * Target
+             * @default next-band
+             * @enum {string}
+             */
+            target: "next-band" | "third" | "first" | "three-up";
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** To */
+            to?: string | null;
+        };
         /** Dot */
         Dot: {
             /** Ctr */
@@ -771,6 +1800,52 @@ export interface components {
             query: number;
             /** Query Text */
             query_text: string;
+        };
+        /**
+         * EntryShown
+         * @description A row of a page's account; the levers are null for branded rows and those below the floor.
+         */
+        EntryShown: {
+            /** At Stake */
+            at_stake: number;
+            /** Branded */
+            branded: boolean;
+            /** Clash Evidence */
+            clash_evidence: ("firm" | "likely" | "thin") | null;
+            /** Clicks */
+            clicks: number;
+            /** Ctr */
+            ctr: number | null;
+            /** Evidence */
+            evidence: ("firm" | "likely" | "thin") | null;
+            /** Expected Clicks */
+            expected_clicks: number;
+            /** Fit */
+            fit: ("close" | "loose" | "off") | null;
+            /** Impressions */
+            impressions: number;
+            /** Lacking */
+            lacking: string[] | null;
+            /** Position */
+            position: number | null;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Rank */
+            rank: number | null;
+            /** Rank Cautious */
+            rank_cautious: number | null;
+            /** Rank Evidence */
+            rank_evidence: ("firm" | "likely" | "thin") | null;
+            /** Snippet */
+            snippet: number | null;
+            /** Snippet Cautious */
+            snippet_cautious: number | null;
+            /** Unite */
+            unite: number | null;
+            /** Unite Cautious */
+            unite_cautious: number | null;
         };
         /** EventGiven */
         EventGiven: {
@@ -856,6 +1931,17 @@ export interface components {
             /** Usual Low */
             usual_low: number;
         };
+        /** Facets */
+        Facets: {
+            /** Countries */
+            countries: string[];
+            /** Devices */
+            devices: string[];
+            /** Page Types */
+            page_types: string[];
+            /** Query Groups */
+            query_groups: string[];
+        };
         /** FieldProblem */
         FieldProblem: {
             /** Field */
@@ -869,6 +1955,99 @@ export interface components {
             name: string;
             /** Required */
             required: boolean;
+        };
+        /** FileAsked */
+        FileAsked: {
+            /** Branded */
+            branded?: ("without" | "with" | "only") | null;
+            /**
+             * By
+             * @default page
+             * @enum {string}
+             */
+            by: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+            /** Compare */
+            compare?: ("year" | "previous" | "none") | null;
+            /**
+             * Country
+             * @default []
+             */
+            country: string[];
+            /**
+             * Decided
+             * @default any
+             * @enum {string}
+             */
+            decided: "any" | "open" | "settled";
+            /**
+             * Device
+             * @default []
+             */
+            device: string[];
+            /**
+             * Evidence
+             * @default [
+             *       "firm",
+             *       "likely",
+             *       "thin"
+             *     ]
+             */
+            evidence: ("firm" | "likely" | "thin")[];
+            /**
+             * Format
+             * @default csv
+             * @enum {string}
+             */
+            format: "csv" | "xlsx" | "json";
+            /** From */
+            from?: string | null;
+            /**
+             * Level
+             * @default page
+             * @enum {string}
+             */
+            level: "page" | "section" | "site";
+            /**
+             * Measure
+             * @default [
+             *       "clicks"
+             *     ]
+             */
+            measure: ("clicks" | "impressions")[];
+            /** Min Impressions */
+            min_impressions?: number | null;
+            /**
+             * Page Type
+             * @default []
+             */
+            page_type: string[];
+            /** Position From */
+            position_from?: number | null;
+            /** Position To */
+            position_to?: number | null;
+            /**
+             * Query Group
+             * @default []
+             */
+            query_group: string[];
+            /**
+             * Section
+             * @default
+             */
+            section: string;
+            /**
+             * Target
+             * @default next-band
+             * @enum {string}
+             */
+            target: "next-band" | "third" | "first" | "three-up";
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** To */
+            to?: string | null;
         };
         /** FileProblem */
         FileProblem: {
@@ -917,6 +2096,40 @@ export interface components {
             reasons: string[];
             /** To */
             to: string;
+        };
+        /** FoldShown */
+        FoldShown: {
+            /** Clicks */
+            clicks: number;
+            /** Group */
+            group: number;
+            /** Impressions */
+            impressions: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "same subject" | "topic fold" | "texts unknown";
+            /** Other */
+            other: string;
+            /** Other Clicks */
+            other_clicks: number;
+            /** Other Id */
+            other_id: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Queries */
+            queries: number;
+            /** Say */
+            say: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Shown For */
+            shown_for: number;
+            /** Since */
+            since: string | null;
         };
         /** GrainHeld */
         GrainHeld: {
@@ -988,22 +2201,129 @@ export interface components {
             /** Upload */
             upload: string | null;
         };
-        /**
-         * ListAsked
-         * @description The query string of a lens; field names are those of the browser's address bar.
-         */
+        /** LandingPages */
+        LandingPages: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Roles */
+            roles: {
+                [key: string]: number;
+            };
+            /** Rows */
+            rows: components["schemas"]["LandingShown"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+            /** Whole */
+            whole: {
+                [key: string]: number | null;
+            };
+        };
+        /** LandingShown */
+        LandingShown: {
+            /** Bounce Evidence */
+            bounce_evidence: ("firm" | "likely" | "thin") | null;
+            /** Bounce Q Value */
+            bounce_q_value: number | null;
+            /** Bounce Rate */
+            bounce_rate: number | null;
+            /** Bounces */
+            bounces: number | null;
+            /** Bounces More */
+            bounces_more: boolean | null;
+            /** Clicks */
+            clicks: number;
+            /** Clicks Before */
+            clicks_before?: number | null;
+            /** Compared With */
+            compared_with: string | null;
+            /** Conversions */
+            conversions: number | null;
+            /** Conversions Before */
+            conversions_before?: number | null;
+            /** Conversions Per Click */
+            conversions_per_click: number | null;
+            /** Ctr */
+            ctr: number | null;
+            /** Impressions */
+            impressions: number;
+            /** Impressions Before */
+            impressions_before?: number | null;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Path */
+            path: string | null;
+            /** Position */
+            position: number | null;
+            /** Position Before */
+            position_before?: number | null;
+            /** Role */
+            role: ("earns" | "informs" | "unknown") | null;
+            /** Seconds */
+            seconds: number | null;
+            /** Seconds Per Session */
+            seconds_per_session: number | null;
+            /** Sessions */
+            sessions: number | null;
+            /** Sessions Before */
+            sessions_before?: number | null;
+            /** Sessions Evidence */
+            sessions_evidence: ("firm" | "likely" | "thin") | null;
+            /** Sessions Per Click */
+            sessions_per_click: number | null;
+            /** Type */
+            type: string | null;
+            /** Usual Bounce Rate */
+            usual_bounce_rate: number | null;
+            /** Usual Sessions */
+            usual_sessions: number | null;
+            /** Value */
+            value: number | null;
+            /** Value Before */
+            value_before?: number | null;
+            /** Value Per Click */
+            value_per_click: number | null;
+        };
+        /** ListAsked */
         ListAsked: {
+            /** Branded */
+            branded?: ("without" | "with" | "only") | null;
+            /** Compare */
+            compare?: ("year" | "previous" | "none") | null;
             /**
-             * Compare
-             * @default none
+             * Country
+             * @default []
+             */
+            country: string[];
+            /**
+             * Decided
+             * @default any
              * @enum {string}
              */
-            compare: "year" | "previous" | "none";
+            decided: "any" | "open" | "settled";
             /**
              * Descending
              * @default true
              */
             descending: boolean;
+            /**
+             * Device
+             * @default []
+             */
+            device: string[];
             /**
              * Evidence
              * @default [
@@ -1020,13 +2340,28 @@ export interface components {
              * @default low-ctr
              * @enum {string}
              */
-            lens: "low-ctr" | "striking-distance" | "outperformers";
+            lens: "low-ctr" | "striking-distance" | "outperformers" | "off-fit";
             /** Min Impressions */
             min_impressions?: number | null;
+            /**
+             * Page Type
+             * @default []
+             */
+            page_type: string[];
             /** Position From */
             position_from?: number | null;
             /** Position To */
             position_to?: number | null;
+            /**
+             * Query Group
+             * @default []
+             */
+            query_group: string[];
+            /**
+             * Section
+             * @default
+             */
+            section: string;
             /**
              * Sort
              * @default at_stake
@@ -1160,12 +2495,66 @@ export interface components {
                 [key: string]: components["schemas"]["TableChosen"];
             };
         };
+        /**
+         * MethodShown
+         * @description A rule in our words: its name in addresses, its title, its text (Markdown).
+         */
+        MethodShown: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+        };
         /** PageExample */
         PageExample: {
             /** Clicks */
             clicks: number;
             /** Text */
             text: string;
+        };
+        /**
+         * PageFile
+         * @description One page with all that is known of it, and the rows behind each figure of its account.
+         */
+        PageFile: {
+            account: components["schemas"]["Account"];
+            /** Breaks */
+            breaks: components["schemas"]["BreakShown"][];
+            change: components["schemas"]["ChangeOfPage"] | null;
+            /** Clashes */
+            clashes: components["schemas"]["ClashShown"][];
+            crawl: components["schemas"]["CrawlFacts"] | null;
+            /** Decisions */
+            decisions: components["schemas"]["DecisionShown"][];
+            /** Lacking */
+            lacking: string[];
+            /** Out */
+            out: components["schemas"]["SpellOut"][];
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Reasons */
+            reasons: string[];
+            /** Results */
+            results: components["schemas"]["ResultBlock"][];
+            /** Rows */
+            rows: components["schemas"]["EntryShown"][];
+            /** Topic Folds */
+            topic_folds: components["schemas"]["FoldShown"][];
+            /** Weeks */
+            weeks: components["schemas"]["WeekShown"][];
+        };
+        /** PageGroup */
+        PageGroup: {
+            /** Group */
+            group: number;
+            /** Lead */
+            lead: string;
+            /** Pages */
+            pages: string[];
         };
         /** PageTypeGiven */
         PageTypeGiven: {
@@ -1186,6 +2575,31 @@ export interface components {
              * @default []
              */
             structured_data: string[];
+        };
+        /** Pages */
+        Pages: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["AccountShown"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+            /** Whole */
+            whole: {
+                [key: string]: number;
+            };
         };
         /** PeriodShown */
         PeriodShown: {
@@ -1241,6 +2655,29 @@ export interface components {
              */
             type: string;
         };
+        /** QueryChange */
+        QueryChange: {
+            /** Clicks After */
+            clicks_after: number;
+            /** Clicks Before */
+            clicks_before: number;
+            /** Demand */
+            demand: number;
+            /** Lost Queries */
+            lost_queries: number;
+            /** New Queries */
+            new_queries: number;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Rank */
+            rank: number;
+            /** Snippet */
+            snippet: number;
+            /** Unnamed */
+            unnamed: number;
+        };
         /** QueryField */
         QueryField: {
             /** Basis */
@@ -1269,8 +2706,36 @@ export interface components {
             /** Sites */
             sites: string[];
         };
+        /** ResultBlock */
+        ResultBlock: {
+            /** Address */
+            address: string | null;
+            /** Block */
+            block: string;
+            /**
+             * Captured
+             * Format: date
+             */
+            captured: string;
+            /** Country */
+            country: number;
+            /** Device */
+            device: number;
+            /** Place */
+            place: number;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Snippet */
+            snippet: string | null;
+            /** Title */
+            title: string | null;
+        };
         /** Row */
         Row: {
+            /** Advice */
+            advice?: string | null;
             /** At Stake */
             at_stake: number;
             /** At Stake Month */
@@ -1290,12 +2755,18 @@ export interface components {
             expected_clicks: number;
             /** Expected Ctr */
             expected_ctr: number;
+            /** Fit */
+            fit?: ("close" | "loose" | "off") | null;
+            /** Fit Known By */
+            fit_known_by?: string | null;
             /** Headroom */
             headroom: number;
             /** Impressions */
             impressions: number;
             /** Impressions Before */
             impressions_before?: number | null;
+            /** Lacking */
+            lacking?: string[] | null;
             /** Page */
             page: number;
             /** Page Text */
@@ -1332,7 +2803,7 @@ export interface components {
              * Lens
              * @enum {string}
              */
-            lens: "low-ctr" | "striking-distance" | "outperformers";
+            lens: "low-ctr" | "striking-distance" | "outperformers" | "off-fit";
             /** Min Impressions */
             min_impressions: number;
             /** Offset */
@@ -1394,6 +2865,11 @@ export interface components {
             drop_parameters: string[];
             /** Fold Host */
             fold_host: boolean;
+            /**
+             * Language
+             * @default english
+             */
+            language: string;
             /** Left Out */
             left_out: string[];
             /** Own Networks */
@@ -1409,6 +2885,165 @@ export interface components {
              * @enum {string}
              */
             slash: "seen" | "with" | "without" | "apart";
+        };
+        /**
+         * ScopeAsked
+         * @description The query string that every question has in common; field names are those of the browser's address bar.
+         */
+        ScopeAsked: {
+            /** Branded */
+            branded?: ("without" | "with" | "only") | null;
+            /** Compare */
+            compare?: ("year" | "previous" | "none") | null;
+            /**
+             * Country
+             * @default []
+             */
+            country: string[];
+            /**
+             * Decided
+             * @default any
+             * @enum {string}
+             */
+            decided: "any" | "open" | "settled";
+            /**
+             * Device
+             * @default []
+             */
+            device: string[];
+            /**
+             * Evidence
+             * @default [
+             *       "firm",
+             *       "likely",
+             *       "thin"
+             *     ]
+             */
+            evidence: ("firm" | "likely" | "thin")[];
+            /** From */
+            from?: string | null;
+            /** Min Impressions */
+            min_impressions?: number | null;
+            /**
+             * Page Type
+             * @default []
+             */
+            page_type: string[];
+            /** Position From */
+            position_from?: number | null;
+            /** Position To */
+            position_to?: number | null;
+            /**
+             * Query Group
+             * @default []
+             */
+            query_group: string[];
+            /**
+             * Section
+             * @default
+             */
+            section: string;
+            /**
+             * Target
+             * @default next-band
+             * @enum {string}
+             */
+            target: "next-band" | "third" | "first" | "three-up";
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** To */
+            to?: string | null;
+        };
+        /** SectionShown */
+        SectionShown: {
+            /** At Stake */
+            at_stake: number;
+            /** At Stake Itself */
+            at_stake_itself: number;
+            /** Bounce Rate */
+            bounce_rate: number | null;
+            /** Bounce Rate Itself */
+            bounce_rate_itself: number | null;
+            /** Bounces */
+            bounces: number | null;
+            /** Clicks */
+            clicks: number;
+            /** Clicks Before */
+            clicks_before?: number | null;
+            /** Clicks Before Itself */
+            clicks_before_itself?: number | null;
+            /** Clicks Itself */
+            clicks_itself: number;
+            /** Conversions */
+            conversions: number | null;
+            /** Conversions Itself */
+            conversions_itself: number | null;
+            /** Ctr */
+            ctr: number | null;
+            /** Ctr Itself */
+            ctr_itself: number | null;
+            /** Depth */
+            depth: number;
+            /** Gain */
+            gain: number;
+            /** Gain Itself */
+            gain_itself: number;
+            /** Impressions */
+            impressions: number;
+            /** Impressions Before */
+            impressions_before?: number | null;
+            /** Impressions Itself */
+            impressions_itself: number;
+            /** Page */
+            page: string | null;
+            /** Page Id */
+            page_id: number | null;
+            /** Pages */
+            pages: number;
+            /** Parent */
+            parent: string | null;
+            /** Position */
+            position: number | null;
+            /** Position Itself */
+            position_itself: number | null;
+            /** Section */
+            section: string;
+            /** Sessions */
+            sessions: number | null;
+            /** Sessions Before */
+            sessions_before?: number | null;
+            /** Sessions Itself */
+            sessions_itself: number | null;
+            /** Value */
+            value: number | null;
+            /** Value Itself */
+            value_itself: number | null;
+        };
+        /** Sections */
+        Sections: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["SectionShown"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+            /** Types */
+            types: components["schemas"]["TypeShown"][];
         };
         /** Session */
         Session: {
@@ -1501,6 +3136,30 @@ export interface components {
             /** Unsound */
             unsound: components["schemas"]["Unsound"][];
         };
+        /** SpellOut */
+        SpellOut: {
+            /** Back */
+            back: string | null;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /**
+             * Since
+             * Format: date
+             */
+            since: string;
+        };
+        /**
+         * SubjectGiven
+         * @description A row (page and query), a page, or the clash over a query (no page).
+         */
+        SubjectGiven: {
+            /** Page */
+            page?: number | null;
+            /** Query */
+            query?: number | null;
+        };
         /** TableChosen */
         TableChosen: {
             /**
@@ -1572,6 +3231,65 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /** TopicFolds */
+        TopicFolds: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Groups */
+            groups: components["schemas"]["PageGroup"][];
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["FoldShown"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /**
+         * TypeShown
+         * @description `usual_bounce_rate`: of the type, or of all pages where it has too few; null where it is not judged.
+         */
+        TypeShown: {
+            /** At Stake */
+            at_stake: number;
+            /** Bounce Less */
+            bounce_less: number;
+            /** Bounce More */
+            bounce_more: number;
+            /** Bounces */
+            bounces: number | null;
+            /** Clicks */
+            clicks: number;
+            /** Compared With */
+            compared_with: string | null;
+            /** Conversions */
+            conversions: number | null;
+            /** Exempt */
+            exempt: string[];
+            /** Gain */
+            gain: number;
+            /** Impressions */
+            impressions: number;
+            /** Pages */
+            pages: number;
+            /** Sessions */
+            sessions: number | null;
+            /** Type */
+            type: string;
+            /** Usual Bounce Rate */
+            usual_bounce_rate: number | null;
+            /** Value */
+            value: number | null;
+        };
         /** Unsound */
         Unsound: {
             /** Count */
@@ -1594,19 +3312,45 @@ export interface components {
             /** Upload */
             upload: string;
         };
+        /** WeekShown */
+        WeekShown: {
+            /** Clicks */
+            clicks: number;
+            /** Impressions */
+            impressions: number;
+            /**
+             * Week
+             * Format: date
+             */
+            week: string;
+        };
         /** WindowAsked */
         WindowAsked: {
+            /** Branded */
+            branded?: ("without" | "with" | "only") | null;
+            /** Compare */
+            compare?: ("year" | "previous" | "none") | null;
             /**
-             * Compare
-             * @default none
+             * Country
+             * @default []
+             */
+            country: string[];
+            /**
+             * Decided
+             * @default any
              * @enum {string}
              */
-            compare: "year" | "previous" | "none";
+            decided: "any" | "open" | "settled";
             /**
              * Descending
              * @default true
              */
             descending: boolean;
+            /**
+             * Device
+             * @default []
+             */
+            device: string[];
             /**
              * Evidence
              * @default [
@@ -1623,7 +3367,7 @@ export interface components {
              * @default low-ctr
              * @enum {string}
              */
-            lens: "low-ctr" | "striking-distance" | "outperformers";
+            lens: "low-ctr" | "striking-distance" | "outperformers" | "off-fit";
             /**
              * Limit
              * @default 100
@@ -1636,10 +3380,25 @@ export interface components {
              * @default 0
              */
             offset: number;
+            /**
+             * Page Type
+             * @default []
+             */
+            page_type: string[];
             /** Position From */
             position_from?: number | null;
             /** Position To */
             position_to?: number | null;
+            /**
+             * Query Group
+             * @default []
+             */
+            query_group: string[];
+            /**
+             * Section
+             * @default
+             */
+            section: string;
             /**
              * Sort
              * @default at_stake
@@ -1669,6 +3428,98 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    zugzwang_api_diagnosis_list_methods: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MethodShown"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     zugzwang_api_intake_portfolio: {
         parameters: {
             query?: never;
@@ -2701,6 +4552,354 @@ export interface operations {
             };
         };
     };
+    zugzwang_api_diagnosis_list_breaks: {
+        parameters: {
+            query?: {
+                from?: string | null;
+                to?: string | null;
+                compare?: ("year" | "previous" | "none") | null;
+                min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
+                target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
+                text?: string;
+                evidence?: ("firm" | "likely" | "thin")[];
+                position_from?: number | null;
+                position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+                level?: "page" | "section" | "site";
+                measure?: ("clicks" | "impressions")[];
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Breaks"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_diagnosis_list_changes: {
+        parameters: {
+            query?: {
+                from?: string | null;
+                to?: string | null;
+                compare?: ("year" | "previous" | "none") | null;
+                min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
+                target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
+                text?: string;
+                evidence?: ("firm" | "likely" | "thin")[];
+                position_from?: number | null;
+                position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changes"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_diagnosis_list_clashes: {
+        parameters: {
+            query?: {
+                from?: string | null;
+                to?: string | null;
+                compare?: ("year" | "previous" | "none") | null;
+                min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
+                target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
+                text?: string;
+                evidence?: ("firm" | "likely" | "thin")[];
+                position_from?: number | null;
+                position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clashes"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     zugzwang_api_intake_list_connections: {
         parameters: {
             query?: never;
@@ -3085,6 +5284,293 @@ export interface operations {
             };
         };
     };
+    zugzwang_api_diagnosis_list_decisions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionShown"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_diagnosis_decide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecisionGiven"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionShown"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_diagnosis_take_decision_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                decision_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     zugzwang_api_intake_list_events: {
         parameters: {
             query?: never;
@@ -3295,6 +5781,216 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_diagnosis_show_facets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Facets"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_diagnosis_export_finding: {
+        parameters: {
+            query?: {
+                from?: string | null;
+                to?: string | null;
+                compare?: ("year" | "previous" | "none") | null;
+                min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
+                target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
+                text?: string;
+                evidence?: ("firm" | "likely" | "thin")[];
+                position_from?: number | null;
+                position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+                format?: "csv" | "xlsx" | "json";
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                level?: "page" | "section" | "site";
+                measure?: ("clicks" | "impressions")[];
+            };
+            header?: never;
+            path: {
+                slug: string;
+                finding: ("low-ctr" | "striking-distance" | "outperformers" | "off-fit") | ("clashes" | "topic-folds" | "change" | "breaks" | "sections" | "landing-pages" | "pages");
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
             };
             /** @description Bad Request */
             400: {
@@ -3848,6 +6544,121 @@ export interface operations {
             };
         };
     };
+    zugzwang_api_diagnosis_list_landing_pages: {
+        parameters: {
+            query?: {
+                from?: string | null;
+                to?: string | null;
+                compare?: ("year" | "previous" | "none") | null;
+                min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
+                target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
+                text?: string;
+                evidence?: ("firm" | "likely" | "thin")[];
+                position_from?: number | null;
+                position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LandingPages"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     zugzwang_api_intake_list_loads: {
         parameters: {
             query?: {
@@ -4232,19 +7043,253 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_routes_list_queries: {
+    zugzwang_api_diagnosis_list_pages: {
         parameters: {
             query?: {
-                lens?: "low-ctr" | "striking-distance" | "outperformers";
                 from?: string | null;
                 to?: string | null;
-                compare?: "year" | "previous" | "none";
+                compare?: ("year" | "previous" | "none") | null;
                 min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
                 target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
                 text?: string;
                 evidence?: ("firm" | "likely" | "thin")[];
                 position_from?: number | null;
                 position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pages"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_diagnosis_show_page: {
+        parameters: {
+            query?: {
+                from?: string | null;
+                to?: string | null;
+                compare?: ("year" | "previous" | "none") | null;
+                min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
+                target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
+                text?: string;
+                evidence?: ("firm" | "likely" | "thin")[];
+                position_from?: number | null;
+                position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+            };
+            header?: never;
+            path: {
+                slug: string;
+                page_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageFile"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_routes_list_queries: {
+        parameters: {
+            query?: {
+                from?: string | null;
+                to?: string | null;
+                compare?: ("year" | "previous" | "none") | null;
+                min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
+                target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
+                text?: string;
+                evidence?: ("firm" | "likely" | "thin")[];
+                position_from?: number | null;
+                position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+                lens?: "low-ctr" | "striking-distance" | "outperformers" | "off-fit";
                 sort?: "page" | "query" | "change" | "clicks_before" | "clicks" | "impressions" | "ctr" | "position" | "expected_clicks" | "expected_ctr" | "shortfall" | "headroom" | "at_stake" | "q_value" | "evidence";
                 descending?: boolean;
                 offset?: number;
@@ -4341,128 +7386,28 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_routes_export_queries: {
-        parameters: {
-            query?: {
-                lens?: "low-ctr" | "striking-distance" | "outperformers";
-                from?: string | null;
-                to?: string | null;
-                compare?: "year" | "previous" | "none";
-                min_impressions?: number | null;
-                target?: "next-band" | "third" | "first" | "three-up";
-                text?: string;
-                evidence?: ("firm" | "likely" | "thin")[];
-                position_from?: number | null;
-                position_to?: number | null;
-                sort?: "page" | "query" | "change" | "clicks_before" | "clicks" | "impressions" | "ctr" | "position" | "expected_clicks" | "expected_ctr" | "shortfall" | "headroom" | "at_stake" | "q_value" | "evidence";
-                descending?: boolean;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string;
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     zugzwang_api_routes_row_evidence: {
         parameters: {
             query: {
                 page: number;
                 query: number;
-                lens?: "low-ctr" | "striking-distance" | "outperformers";
                 from?: string | null;
                 to?: string | null;
-                compare?: "year" | "previous" | "none";
+                compare?: ("year" | "previous" | "none") | null;
                 min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
                 target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
                 text?: string;
                 evidence?: ("firm" | "likely" | "thin")[];
                 position_from?: number | null;
                 position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+                lens?: "low-ctr" | "striking-distance" | "outperformers" | "off-fit";
                 sort?: "page" | "query" | "change" | "clicks_before" | "clicks" | "impressions" | "ctr" | "position" | "expected_clicks" | "expected_ctr" | "shortfall" | "headroom" | "at_stake" | "q_value" | "evidence";
                 descending?: boolean;
             };
@@ -4560,16 +7505,23 @@ export interface operations {
     zugzwang_api_routes_query_field: {
         parameters: {
             query?: {
-                lens?: "low-ctr" | "striking-distance" | "outperformers";
                 from?: string | null;
                 to?: string | null;
-                compare?: "year" | "previous" | "none";
+                compare?: ("year" | "previous" | "none") | null;
                 min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
                 target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
                 text?: string;
                 evidence?: ("firm" | "likely" | "thin")[];
                 position_from?: number | null;
                 position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+                lens?: "low-ctr" | "striking-distance" | "outperformers" | "off-fit";
                 sort?: "page" | "query" | "change" | "clicks_before" | "clicks" | "impressions" | "ctr" | "position" | "expected_clicks" | "expected_ctr" | "shortfall" | "headroom" | "at_stake" | "q_value" | "evidence";
                 descending?: boolean;
             };
@@ -5241,6 +8193,121 @@ export interface operations {
             };
         };
     };
+    zugzwang_api_diagnosis_list_sections: {
+        parameters: {
+            query?: {
+                from?: string | null;
+                to?: string | null;
+                compare?: ("year" | "previous" | "none") | null;
+                min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
+                target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
+                text?: string;
+                evidence?: ("firm" | "likely" | "thin")[];
+                position_from?: number | null;
+                position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sections"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     zugzwang_api_intake_list_sources: {
         parameters: {
             query?: never;
@@ -5259,6 +8326,121 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SourceHeld"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_diagnosis_list_topic_folds: {
+        parameters: {
+            query?: {
+                from?: string | null;
+                to?: string | null;
+                compare?: ("year" | "previous" | "none") | null;
+                min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
+                target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
+                text?: string;
+                evidence?: ("firm" | "likely" | "thin")[];
+                position_from?: number | null;
+                position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TopicFolds"];
                 };
             };
             /** @description Bad Request */

@@ -28,7 +28,9 @@ class Command(ProductCommand):
         parser.add_argument("--site", required=True, metavar="SLUG")
         parser.add_argument("--from", dest="first", type=date.fromisoformat, metavar="DAY", help="such as 2026-08-17")
         parser.add_argument("--to", dest="last", type=date.fromisoformat, metavar="DAY")
-        parser.add_argument("--compare", choices=["year", "previous", "none"], help="default: none for rows of queries, else year")
+        parser.add_argument(
+            "--compare", choices=["year", "previous", "none"], help="default: none for rows of queries, else year"
+        )
         parser.add_argument("--min-impressions", type=int, metavar="N", help="default: as kept for the site")
         parser.add_argument("--brand", nargs="+", metavar="PATTERN", help="in place of the patterns kept for the site")
         parser.add_argument("--branded", choices=get_args(Branded), help="queries of the brand; default: as fits the lens")
@@ -51,7 +53,9 @@ class Command(ProductCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         names = set(Scope.__dataclass_fields__)
-        given = {name: tuple(value) if isinstance(value, list) else value for name, value in options.items() if name in names}
+        given: dict[str, Any] = {
+            name: tuple(value) if isinstance(value, list) else value for name, value in options.items() if name in names
+        }
         details = Details(options["by"], options["level"], tuple(options["measure"]))
         output: Path | None = options["output"]
         if options["format"] == "xlsx" and output is None:

@@ -1,0 +1,461 @@
+"""What the API takes and gives of diagnoses, pages and decisions. The front end's types are made from these."""
+
+from datetime import date
+from typing import Literal
+
+from ninja import Field, Schema
+
+from zugzwang.api.schemas import PeriodShown, ScopeAsked
+from zugzwang.core.clashes import Kind
+from zugzwang.core.evidence import Grade
+from zugzwang.core.fit import Fit
+from zugzwang.core.landing import Role
+from zugzwang.core.leads import Resolution
+from zugzwang.core.topic_folds import FoldKind
+from zugzwang.desk.breaking import Level, Measure
+from zugzwang.desk.changes import By
+
+
+class DiagnosisAsked(ScopeAsked):
+    """`sort`: a column of the rows; by default the order in which the diagnosis gives them."""
+
+    sort: str = Field(default="", max_length=40)
+    descending: bool = True
+    offset: int = Field(default=0, ge=0, le=10**9)
+    limit: int = Field(default=100, ge=1, le=500)
+
+
+class ChangeAsked(DiagnosisAsked):
+    by: By = "page"
+
+
+class BreaksAsked(DiagnosisAsked):
+    level: Level = "page"
+    measure: list[Measure] = Field(default=["clicks"], min_length=1, max_length=2)
+
+
+class FileAsked(ScopeAsked):
+    format: Literal["csv", "xlsx", "json"] = "csv"
+    by: By = "page"
+    level: Level = "page"
+    measure: list[Measure] = Field(default=["clicks"], min_length=1, max_length=2)
+
+
+class ToldShown(Schema):
+    """What every diagnosis tells beside its rows: `behind`, how many rows of what stood behind it; `lacking`, what would be
+    needed to say more."""
+
+    period: PeriodShown
+    before: PeriodShown | None
+    sentences: list[str]
+    behind: dict[str, int]
+    lacking: list[str]
+    month_share: float
+    total: int
+    offset: int
+
+
+class ContenderShown(Schema):
+    page: str
+    page_id: int
+    share: float
+    clicks: int
+    impressions: int
+    position: float
+    days: int
+    fit: Fit | None
+
+
+class DecisionShown(Schema):
+    id: int
+    choice: str
+    note: str
+    decided_on: date
+    by: str | None
+    query_id: int | None = None
+    page_id: int | None = None
+    lead_id: int | None = None
+    until: date | None = None
+
+
+class ClashDecision(DecisionShown):
+    """What was decided about a clash, and whether it held."""
+
+    status: Literal["contested", "settled", "too early", "accepted"]
+    settled_since: date | None
+    sentence: str
+
+
+class ClashShown(Schema):
+    query: str
+    query_id: int
+    kind: Kind
+    effective_contenders: float
+    hand_offs: float
+    overlap: float
+    gaps: int
+    days: int
+    clicks: int
+    impressions: int
+    best_position: float
+    spread: float
+    loss: float
+    loss_cautious: float
+    loss_month: float
+    q_value: float
+    evidence: Grade
+    lead: str
+    lead_id: int
+    lead_reasons: list[str]
+    resolution: Resolution
+    resolution_reason: str
+    sentence: str
+    contenders: list[ContenderShown]
+    decision: ClashDecision | None
+
+
+class Clashes(ToldShown):
+    rows: list[ClashShown]
+    kinds: dict[str, int]
+
+
+class FoldShown(Schema):
+    page: str
+    page_id: int
+    other: str
+    other_id: int
+    kind: FoldKind
+    shown_for: float
+    say: float | None
+    queries: int
+    impressions: int
+    clicks: int
+    other_clicks: int
+    since: date | None
+    group: int
+    sentence: str
+
+
+class PageGroup(Schema):
+    group: int
+    pages: list[str]
+    lead: str
+
+
+class TopicFolds(ToldShown):
+    rows: list[FoldShown]
+    groups: list[PageGroup]
+
+
+class ChangeParts(Schema):
+    clicks_before: float
+    clicks_after: float
+    demand: float
+    rank: float
+    snippet: float
+    new_queries: float
+    lost_queries: float
+    unnamed: float
+
+
+class ChangeShown(ChangeParts):
+    """`name` of what it was added up by; its id where that is a page or a query."""
+
+    name: str
+    name_id: int | None
+
+
+class Changes(ToldShown):
+    rows: list[ChangeShown]
+    by: By
+    whole: ChangeParts
+
+
+class BreakShown(Schema):
+    name: str
+    page_id: int | None = None
+    week: date
+    measure: Measure
+    size: float
+    before: float
+    after: float
+    evidence: Grade
+    event: str | None
+    season_known: bool
+
+
+class CliffShown(Schema):
+    event: str | None
+    event_day: date | None
+    week: date
+    fell: bool
+    pages: list[str]
+    by_chance: float
+    beyond_chance: bool
+    sentence: str
+
+
+class SpellOut(Schema):
+    page: str
+    page_id: int
+    since: date
+    back: date | None
+
+
+class Breaks(ToldShown):
+    rows: list[BreakShown]
+    level: Level
+    cliffs: list[CliffShown]
+    out: list[SpellOut]
+
+
+class SectionShown(Schema):
+    section: str
+    parent: str | None
+    depth: int
+    pages: int
+    page: str | None
+    page_id: int | None
+    clicks: int
+    impressions: int
+    ctr: float | None
+    position: float | None
+    sessions: int | None
+    bounces: int | None
+    bounce_rate: float | None
+    conversions: float | None
+    value: float | None
+    at_stake: float
+    gain: float
+    clicks_before: int | None = None
+    impressions_before: int | None = None
+    sessions_before: int | None = None
+    clicks_itself: int
+    impressions_itself: int
+    ctr_itself: float | None
+    position_itself: float | None
+    sessions_itself: int | None
+    bounce_rate_itself: float | None
+    conversions_itself: float | None
+    value_itself: float | None
+    at_stake_itself: float
+    gain_itself: float
+    clicks_before_itself: int | None = None
+
+
+class TypeShown(Schema):
+    """`usual_bounce_rate`: of the type, or of all pages where it has too few; null where it is not judged."""
+
+    type: str
+    pages: int
+    clicks: int
+    impressions: int
+    at_stake: float
+    gain: float
+    sessions: int | None
+    bounces: int | None
+    conversions: float | None
+    value: float | None
+    usual_bounce_rate: float | None
+    compared_with: str | None
+    bounce_more: int
+    bounce_less: int
+    exempt: list[str]
+
+
+class Sections(ToldShown):
+    rows: list[SectionShown]
+    types: list[TypeShown]
+
+
+class PageMeasures(Schema):
+    """A page's search measures beside its organic visits; null where they are not told."""
+
+    type: str | None
+    path: str | None
+    clicks: int
+    impressions: int
+    ctr: float | None
+    position: float | None
+    sessions: int | None
+    bounces: int | None
+    seconds: float | None
+    conversions: float | None
+    value: float | None
+    clicks_before: int | None = None
+    impressions_before: int | None = None
+    position_before: float | None = None
+    sessions_before: int | None = None
+    conversions_before: float | None = None
+    value_before: float | None = None
+
+
+class LandingShown(PageMeasures):
+    page: str
+    page_id: int
+    bounce_rate: float | None
+    usual_bounce_rate: float | None
+    compared_with: str | None
+    bounce_q_value: float | None
+    bounce_evidence: Grade | None
+    bounces_more: bool | None
+    sessions_per_click: float | None
+    usual_sessions: float | None
+    sessions_evidence: Grade | None
+    seconds_per_session: float | None
+    conversions_per_click: float | None
+    value_per_click: float | None
+    role: Role | None
+
+
+class LandingPages(ToldShown):
+    rows: list[LandingShown]
+    roles: dict[str, int]
+    whole: dict[str, float | None]
+
+
+class Account(PageMeasures):
+    """A page's account, in clicks of the period (core/account.py); worth in the currency of the visits."""
+
+    rows: int
+    snippet: float
+    rank: float
+    unite: float
+    snippet_cautious: float
+    rank_cautious: float
+    unite_cautious: float
+    at_stake: float
+    gain: float
+    evidence: Grade
+    value_per_click: float | None
+    worth_basis: str | None
+    worth: float | None
+    gain_worth: float | None
+    clashes: int
+    misfits: int
+
+
+class AccountShown(Account):
+    page: str
+    page_id: int
+    reasons: list[str]
+
+
+class Pages(ToldShown):
+    rows: list[AccountShown]
+    whole: dict[str, float]
+
+
+class EntryShown(Schema):
+    """A row of a page's account; the levers are null for branded rows and those below the floor."""
+
+    query: str
+    query_id: int
+    clicks: int
+    impressions: int
+    ctr: float | None
+    position: float | None
+    expected_clicks: float
+    branded: bool
+    snippet: float | None
+    rank: float | None
+    unite: float | None
+    snippet_cautious: float | None
+    rank_cautious: float | None
+    unite_cautious: float | None
+    at_stake: float
+    evidence: Grade | None
+    rank_evidence: Grade | None
+    clash_evidence: Grade | None
+    fit: Fit | None
+    lacking: list[str] | None
+
+
+class QueryChange(ChangeParts):
+    query: str
+    query_id: int
+
+
+class ChangeOfPage(ChangeParts):
+    sentences: list[str]
+    queries: list[QueryChange]
+
+
+class WeekShown(Schema):
+    week: date
+    clicks: int
+    impressions: int
+
+
+class CrawlFacts(Schema):
+    status: int | None
+    title: str | None
+    heading: str | None
+    description: str | None
+    words: int | None
+    robots: str | None
+    canonical: str | None
+
+
+class ResultBlock(Schema):
+    query: str
+    query_id: int
+    captured: date
+    device: int
+    country: int
+    place: int
+    block: str
+    title: str | None
+    address: str | None
+    snippet: str | None
+
+
+class PageFile(Schema):
+    """One page with all that is known of it, and the rows behind each figure of its account."""
+
+    page: str
+    page_id: int
+    account: Account
+    reasons: list[str]
+    rows: list[EntryShown]
+    change: ChangeOfPage | None
+    breaks: list[BreakShown]
+    out: list[SpellOut]
+    clashes: list[ClashShown]
+    topic_folds: list[FoldShown]
+    weeks: list[WeekShown]
+    crawl: CrawlFacts | None
+    results: list[ResultBlock]
+    decisions: list[DecisionShown]
+    lacking: list[str]
+
+
+class SubjectGiven(Schema):
+    """A row (page and query), a page, or the clash over a query (no page)."""
+
+    page: int | None = Field(default=None, ge=1, le=2**31)
+    query: int | None = Field(default=None, ge=1, le=2**31)
+
+
+class DecisionGiven(Schema):
+    subjects: list[SubjectGiven] = Field(max_length=500)
+    choice: str = Field(max_length=10)
+    lead: int | None = Field(default=None, ge=1, le=2**31)
+    note: str = Field(default="", max_length=5_000)
+    until: date | None = None
+    decided_on: date | None = None
+
+
+class Facets(Schema):
+    devices: list[str]
+    countries: list[str]
+    page_types: list[str]
+    query_groups: list[str]
+
+
+class MethodShown(Schema):
+    """A rule in our words: its name in addresses, its title, its text (Markdown)."""
+
+    name: str
+    title: str
+    text: str

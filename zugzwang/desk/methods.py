@@ -1,0 +1,21 @@
+"""The text of docs/methods.md by its sections, so that screens open the same words as the document has."""
+
+import re
+from functools import cache
+
+from django.conf import settings
+
+_HEADING = re.compile(r"^## (.+)$", re.MULTILINE)
+
+
+@cache
+def sections() -> list[dict[str, str]]:
+    """Each rule: name (for addresses), title, text (Markdown)."""
+    pieces = _HEADING.split((settings.BASE_DIR / "docs" / "methods.md").read_text(encoding="utf-8"))
+    titled = zip(pieces[1::2], pieces[2::2], strict=True)
+    return [{"name": name_of(title), "title": title, "text": text.strip()} for title, text in titled]
+
+
+def name_of(title: str) -> str:
+    """The title as it stands in addresses: "The click curve" → "the-click-curve"."""
+    return re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-")
