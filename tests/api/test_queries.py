@@ -42,7 +42,8 @@ def test_windows_make_up_the_whole_lens(signed_in: Client, planted: PlantedSite)
 
 def test_the_shape_of_findings(planted: PlantedSite) -> None:
     found = findings("striking-distance", "--from", "2026-09-01", "--to", "2026-10-31", "--min-impressions", "300")
-    assert set(found) == {"lens", "site", "period", "filters", "curve", "rows"}
+    judged_by = {"compared_with", "sentences", "behind", "missing", "lacking"}
+    assert set(found) == {"lens", "site", "period", "filters", "curve", "rows", *judged_by}
     assert found["period"] == {"from": "2026-09-01", "to": "2026-10-31"}
     row = found["rows"][0]
     assert set(row) == {
@@ -139,7 +140,7 @@ def test_the_field_holds_every_tested_row_and_marks_the_findings(signed_in: Clie
 
 
 def test_the_exported_list_is_whole_and_carries_its_filters(signed_in: Client, planted: PlantedSite) -> None:
-    response = signed_in.get(f"{URL}.csv", {**PERIOD, "min_impressions": 200})
+    response = signed_in.get("/api/sites/shop/findings/low-ctr", {**PERIOD, "min_impressions": 200})
     listed = list(csv.DictReader(io.StringIO(response.getvalue().decode("utf-8-sig"))))
     assert [row["query"] for row in listed] == [row["query_text"] for row in rows(signed_in, min_impressions=200)]
     assert json.loads(listed[0]["filters"])["min_impressions"] == 200

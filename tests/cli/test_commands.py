@@ -9,6 +9,7 @@ import polars as pl
 import pytest
 from django.core.management import call_command
 from django.core.management.base import CommandError
+from python_calamine import CalamineWorkbook
 
 from tests.conftest import HEADER
 from tests.standin_server import SITE_HOST, TOKEN, Running, served, write_data
@@ -144,7 +145,16 @@ def test_diagnoses_as_json_and_csv(site: Site, tmp_path: Path) -> None:
     assert "relay" in said("findings", "clashes", "--site", "shop", "--format", "csv")
     broken = json.loads(said("findings", "breaks", "--site", "shop"))
     # Whole weeks of all days, not the usual thirteen; and nothing is claimed to be filtered that is not.
-    assert (broken["rows"], broken["period"], broken["filters"]) == ([], {"from": "2026-09-07", "to": "2026-10-25"}, {})
+    assert (broken["rows"], broken["period"]) == ([], {"from": "2026-09-07", "to": "2026-10-25"})
     assert "brand_left_out" not in told["filters"]
     with pytest.raises(CommandError, match="needs days to compare with"):
         said("findings", "change", "--site", "shop", "--compare", "none")
+    assert not set(broken["filters"]) & {"min_impressions", "curve_basis", "evidence"}
+    asked = json.loads(said("findings", "breaks", "--site", "shop", "--position-to", "5"))
+    assert asked["lacking"][-1] == "Not looked at here: position to."
+    book = tmp_path / "clashes.xlsx"
+    said("findings", "clashes", "--site", "shop", "--format", "xlsx", "--output", str(book))
+    sheets = CalamineWorkbook.from_path(str(book))
+    header, first = sheets.get_sheet_by_name("Rows").to_python()[:2]
+    assert (first[header.index("query")], first[header.index("kind")]) == ("kayak", "relay")
+    assert dict(sheets.get_sheet_by_name("About").to_python())["lens"] == "clashes"

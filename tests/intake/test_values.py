@@ -5,8 +5,9 @@ from datetime import date
 import polars as pl
 import pytest
 
+from zugzwang.core.countries import COUNTRY_UNKNOWN, country_code
 from zugzwang.intake import values
-from zugzwang.intake.values import COUNTRY_UNKNOWN, Style, country_code, style_of
+from zugzwang.intake.values import Style, style_of
 
 
 def read(reader: str, *texts: str, style: Style | None = None) -> list[object]:

@@ -265,3 +265,20 @@ def lens(name: str, in_lens: Mapping[str, int], tested: int) -> str:
     if not sure:
         return f"{rows}; none can be told from chance and the site's usual scatter to be {what}."
     return f"{rows}; {count(sure)} {'are' if sure != 1 else 'is'} {what}, beyond chance and the site's usual scatter."
+
+
+def fit(kind: str, lacking: Sequence[str], known_by: str) -> str:
+    """How the page says the query.
+
+    >>> fit("loose", ["chart"], "title and heading")
+    'The page says the query loosely: “chart” stands neither in title and heading nor in its address.'
+    """
+    how = "loosely" if kind == "loose" else "hardly or not at all"
+    where = (
+        "in its address, and it has not been crawled" if known_by == "address" else "in title and heading nor in its address"
+    )
+    if not lacking:
+        return f"The page says the query {how}: its words stand apart or in another order."
+    missing = ", ".join(f"“{word}”" for word in lacking)
+    stand = "stands" if len(lacking) == 1 else "stand"
+    return f"The page says the query {how}: {missing} {stand} {'not' if known_by == 'address' else 'neither'} {where}."

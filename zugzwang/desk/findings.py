@@ -1,9 +1,9 @@
 """Everything that can be found, by name: what the command line and exports give, whole and with what made it."""
 
 import json
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
-from typing import Any, Literal
+from typing import Any, Literal, cast
 
 import polars as pl
 
@@ -23,6 +23,25 @@ Finding = Lens | Diagnosis
 FINDINGS: tuple[Finding, ...] = (*LENSES, *DIAGNOSES)
 
 
+# Which fields of a scope each of them looks at; "curve": the click curve stands behind its numbers.
+_PART = ("device", "country", "section", "page_type", "text")
+USED: dict[Diagnosis, tuple[str, ...]] = {
+    "clashes": (
+        *_PART, "query_group", "min_impressions", "branded", "evidence", "position_from", "position_to", "decided", "curve"
+    ),
+    "topic-folds": (*_PART, "min_impressions", "branded"),
+    "change": (*_PART, "query_group", "branded", "curve"),
+    "breaks": (*_PART, "query_group", "branded"),
+    "sections": (
+        *_PART, "query_group", "min_impressions", "branded", "target", "position_from", "position_to", "curve"
+    ),
+    "landing-pages": (*_PART, "query_group", "branded", "evidence"),
+    "pages": (
+        *_PART, "query_group", "min_impressions", "branded", "target", "position_from", "position_to", "evidence", "decided", "curve"
+    ),
+}  # fmt: skip
+
+
 @dataclass(frozen=True)
 class Details:
     """What only some findings can be asked: `by`, what a change is added up by; `level` and `measures` of breaks."""
@@ -33,7 +52,12 @@ class Details:
 
 
 def tell(site: Site, diagnosis: Diagnosis, scope: Scope, today: date, details: Details = Details()) -> Told:
-    """A diagnosis, settled."""
+    """A diagnosis, settled; what was asked for that it does not look at is said in `lacking`."""
+    told = _told(site, diagnosis, scope, today, details)
+    return replace(told, lacking=[*told.lacking, *told.settled.not_used(USED[diagnosis])])
+
+
+def _told(site: Site, diagnosis: Diagnosis, scope: Scope, today: date, details: Details) -> Told:
     if diagnosis == "clashes":
         return clashing.tell_clashes(site, scope, today)
     if diagnosis == "topic-folds":
@@ -49,17 +73,17 @@ def tell(site: Site, diagnosis: Diagnosis, scope: Scope, today: date, details: D
 
 def find(site: Site, finding: Finding, scope: Scope, today: date, details: Details = Details()) -> dict[str, Any]:
     """Everything that a lens or diagnosis has found, with what a reader needs to judge it."""
+    more: dict[str, Any]
     if finding in LENSES:
-        question = queries.Question(**vars(scope), lens=finding)
-        answer = queries.ask(site, question, today)
+        answer = queries.ask(site, queries.Question(**vars(scope), lens=finding), today)
         said = [sentences.lens(finding, answer.in_lens, answer.tested)]
         told = Told(answer.settled, queries.finding_rows(answer).to_dicts(), said, {"rows": answer.tested})
-        more = {"curve": answer.curve.points()}
+        more, filters = {"curve": answer.curve.points()}, queries.filters(answer)
     else:
-        told = tell(site, finding, scope, today, details)  # type: ignore[arg-type]
-        more = told.more
+        diagnosis = cast(Diagnosis, finding)
+        told = tell(site, diagnosis, scope, today, details)
+        more, filters = told.more, told.settled.filters(USED[diagnosis])
     settled = told.settled
-    filters = {**settled.filters(), "rows_tested": told.behind["rows"]} if finding in LENSES else settled.filters()
     return {
         "lens": finding,
         "site": site.slug,

@@ -18,7 +18,8 @@ from zugzwang.core.lenses import STRIKING_DISTANCE, Appraisal, Context, Lens, ap
 from zugzwang.core.patterns import matches
 from zugzwang.core.periods import Period
 from zugzwang.core.sections import path_of
-from zugzwang.core.wording import content_stems
+from zugzwang.core.wording import content_stems, stem
+from zugzwang.core.wording import words as words_of
 from zugzwang.desk import cleaning
 from zugzwang.desk.cleaning import cleaned, page_map
 from zugzwang.store.blocks import read_days, read_facts
@@ -267,7 +268,20 @@ def row_fits(site_id: int, version: int, period: Period, setting: Setting, min_i
 def fits_of(site_id: int, version: int, rows: pl.DataFrame) -> pl.DataFrame:
     """The fit of some rows (page, query), beside them."""
     held = fits(rows, page_says(site_id, version), query_stems(site_id, version, rows["query"]))
-    return pl.concat([rows.select(ROW), held], how="horizontal")
+    lacking = _as_words(site_id, version, rows["query"], held["lacking"])
+    return pl.concat([rows.select(ROW), held.with_columns(lacking)], how="horizontal")
+
+
+def _as_words(site_id: int, version: int, queries: pl.Series, lacking: pl.Series) -> pl.Series:
+    """The stems that pages lack, as the words of the queries that they come from."""
+    language = cleaning.rules_of(site_of(site_id, version)).language
+    known = texts(site_id, version, Query).filter(pl.col("id").is_in(queries.unique().implode()))
+    text_of = dict(known.iter_rows())
+    told = [
+        [word for word in words_of(text_of[query]) if stem(word, language) in stems]
+        for query, stems in zip(queries, lacking.to_list(), strict=True)
+    ]
+    return pl.Series("lacking", told, dtype=pl.List(pl.String))
 
 
 def query_stems(site_id: int, version: int, queries: pl.Series) -> dict[int, tuple[str, ...]]:

@@ -19,7 +19,7 @@ from zugzwang.core.periods import Period
 from zugzwang.desk import frames
 from zugzwang.desk.clashing import held_clashes
 from zugzwang.desk.frames import Setting
-from zugzwang.desk.scope import Scope, Settled, settle
+from zugzwang.desk.scope import FILTERS, Scope, Settled, settle
 from zugzwang.errors import Invalid, NotFound
 from zugzwang.plan.decisions import settled_rows
 from zugzwang.store.models import Site
@@ -179,7 +179,7 @@ def finding_rows(answer: Answer) -> pl.DataFrame:
 
 def filters(answer: Answer) -> dict[str, Any]:
     """What made the list, in words that a file can carry."""
-    return {**answer.settled.filters(), "rows_tested": answer.tested}
+    return {**answer.settled.filters((*FILTERS, "curve")), "rows_tested": answer.tested}
 
 
 def field(answer: Answer) -> dict[str, Any]:
@@ -235,6 +235,8 @@ def evidence(answer: Answer, page: int, query: int) -> dict[str, Any]:
     found = in_lens.to_dicts()[0] if in_lens.height else None
     if found:
         said.append(sentences.evidence(answer.question.lens, found["evidence"], found["q_value"]))
+        if "fit" in found:
+            said.append(sentences.fit(found["fit"], found["lacking"], found["fit_known_by"]) + " " + found["advice"])
         said.append(sentences.reach(found["headroom"] * answer.settled.month_share, position, target))
     return {
         "page": page,

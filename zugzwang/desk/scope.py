@@ -1,6 +1,7 @@
 """What every question of the desk has in common: days, comparison, the part of the facts, which pages and queries; settled
 against a site."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import date
 from functools import cached_property
@@ -22,6 +23,10 @@ from zugzwang.errors import Invalid, NotFound
 from zugzwang.store.models import Page, Query, Site
 
 Branded = Literal["without", "with", "only"]
+FILTERS = (
+    "min_impressions", "branded", "target", "device", "country", "section", "page_type", "query_group", "text", "position_from",
+    "position_to", "evidence", "decided",
+)  # fmt: skip
 DAYS_A_MONTH = 365.25 / 12
 
 
@@ -137,31 +142,27 @@ class Settled:
         periods = [(self.period, "The period"), *([(self.before, "The period compared with")] if self.before else [])]
         return [said for one, what in periods if (said := sentences.missing_days(one.missing(held), what))]
 
-    def filters(self) -> dict[str, Any]:
-        """What made a list, in words that a file can carry."""
-        scope = self.scope
-        told = {
-            "min_impressions": self.min_impressions,
-            "brand_patterns": list(self.setting.patterns),
-            "branded": self.branded,
-            "text": scope.text,
-            "evidence": list(scope.evidence),
-            "position_from": scope.position_from,
-            "position_to": scope.position_to,
-            "target": scope.target,
-            "device": list(scope.device),
-            "country": list(scope.country),
-            "section": scope.section,
-            "page_type": list(scope.page_type),
-            "query_group": list(scope.query_group),
-            "decided": scope.decided,
+    def filters(self, used: Collection[str]) -> dict[str, Any]:
+        """What made a list, in words that a file can carry; `used`: which fields of a scope it looks at, and "curve"."""
+        told: dict[str, Any] = {
+            name: list(value) if isinstance(value := getattr(self.scope, name), tuple) else value
+            for name in FILTERS
+            if name in used
         }
-        return {
-            **told,
-            "compared_with": _as_words(self.before),
-            "curve_basis": self.curve.basis,
-            "scatter_shape": self.curve.shape,
-        }
+        told["compared_with"] = _as_words(self.before)
+        if "min_impressions" in used:
+            told["min_impressions"] = self.min_impressions
+        if "branded" in used:
+            told |= {"branded": self.branded, "brand_patterns": list(self.setting.patterns)}
+        if "curve" in used:
+            told |= {"curve_basis": self.curve.basis, "scatter_shape": self.curve.shape}
+        return told
+
+    def not_used(self, used: Collection[str]) -> list[str]:
+        """What was asked for and is not looked at, in sentences."""
+        usual = Scope()
+        unused = [name for name in FILTERS if name not in used and getattr(self.scope, name) != getattr(usual, name)]
+        return [f"Not looked at here: {', '.join(name.replace('_', ' ') for name in unused)}."] if unused else []
 
 
 def _as_words(period: Period | None) -> dict[str, str] | None:
@@ -171,13 +172,13 @@ def _as_words(period: Period | None) -> dict[str, str] | None:
 def settle(site: Site, scope: Scope, compare: Comparison = "none", branded: Branded = "without") -> Settled:
     """Settle a scope; `compare` and `branded` hold where nothing is asked for. NotFound when the site has no data yet,
     Invalid where something is asked for that there is not."""
+    patterns = patterns_for(site.brand_patterns if scope.brand is None else scope.brand)
     period = period_for(site, scope.first, scope.last)
     if period is None:
         raise NotFound(f"{site.name} has no data yet.", "Load a file of search facts first.")
     floor = site.min_impressions if scope.min_impressions is None else scope.min_impressions
     if floor < 0:
         raise Invalid("The floor is below 0.", "Write how often a row must have been shown.", "min_impressions")
-    patterns = patterns_for(site.brand_patterns if scope.brand is None else scope.brand)
     points = tuple((position, ctr) for position, ctr in site.own_curve or ())
     part = Part(_devices(scope.device), _countries(scope.country))
     _check_names(site, scope)

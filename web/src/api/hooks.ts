@@ -17,6 +17,17 @@ export const sitesQuery = {
   staleTime: 30_000,
 };
 
+export const facetsQuery = (slug: string) => ({
+  queryKey: ["facets", slug],
+  queryFn: async () => given(await api.GET("/api/sites/{slug}/facets", { params: { path: { slug } } })),
+  staleTime: 60_000,
+});
+export const methodsQuery = {
+  queryKey: ["methods"],
+  queryFn: async () => given(await api.GET("/api/methods")),
+  staleTime: Number.POSITIVE_INFINITY,
+};
+
 function windowQuery(slug: string, asked: ListAsked, index: number) {
   return {
     queryKey: ["rows", slug, asked, index],

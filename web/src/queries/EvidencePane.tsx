@@ -4,6 +4,7 @@ import { lazy, type ReactNode, Suspense } from "react";
 import type { Schemas } from "../api/client";
 import { useEvidence, useField } from "../api/hooks";
 import { count, NONE, path, place, share } from "../shared/format";
+import { Method } from "../shared/Method";
 import { EvidenceMark, Failed, Notice } from "../shared/parts";
 import type { ListAsked, QueriesSearch } from "../state/search";
 import { CurveForm } from "./CurveForm";
@@ -58,6 +59,7 @@ export function EvidencePane({ site, asked, search, list, change }: Props) {
       <Suspense fallback={<div className="h-[520px]" />}>
         <Heading title="The field" note="each dot a query, size by impressions">
           {site.may_change && field.data && <CurveForm site={site} curve={field.data.curve} />}
+          <Method name="the-click-curve" />
         </Heading>
         {field.error ? (
           <Failed error={field.error} retry={() => field.refetch()} />
@@ -121,7 +123,8 @@ function Numbers({ proof }: { proof: Schemas["Evidence"] }) {
             {finding ? <EvidenceMark grade={finding.evidence} /> : "not in this lens"}
           </span>
           <span className="block text-[11px] text-faint leading-tight">
-            {finding ? `q = ${finding.q_value.toPrecision(2)}` : "see the filters"}
+            {finding ? `q = ${finding.q_value.toPrecision(2)}. ` : "see the filters. "}
+            <Method name="evidence" label="How sure?" />
           </span>
         </dd>
       </div>

@@ -1,15 +1,22 @@
+import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
+import { facetsQuery } from "../api/hooks";
 import { EvidenceMark, Field, MainButton } from "../shared/parts";
 import { type Grade, SURE, TARGETS, type Target } from "../state/search";
 import type { TopLineProps } from "./TopLine";
 import { useKeep } from "./useKeep";
 
 const GRADES: Grade[] = ["firm", "likely", "thin"];
+const chosen = (form: FormData, name: string) => {
+  const held = form.getAll(name).map(String);
+  return held.length ? held : undefined;
+};
 const amount = (text: FormDataEntryValue | null) => (text === null || text === "" ? undefined : Number(text));
 
 export function FilterForm({ site, search, change, close }: TopLineProps & { close: () => void }) {
   const keep = useKeep(site);
   const [grades, setGrades] = useState<Grade[]>(search.evidence ?? SURE);
+  const facets = useQuery(facetsQuery(site.slug)).data;
 
   async function apply(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
@@ -21,6 +28,12 @@ export function FilterForm({ site, search, change, close }: TopLineProps & { clo
       above: amount(form.get("above")),
       below: amount(form.get("below")),
       shown: kept || shown === site.min_impressions ? undefined : shown,
+      device: chosen(form, "device"),
+      country: chosen(form, "country"),
+      section: String(form.get("section") ?? "").trim() || undefined,
+      type: chosen(form, "type"),
+      group: chosen(form, "group"),
+      decided: (form.get("decided") || undefined) as "open" | "settled" | undefined,
       target: form.get("target") === "next-band" ? undefined : (form.get("target") as Target),
     });
     close();
@@ -66,6 +79,33 @@ export function FilterForm({ site, search, change, close }: TopLineProps & { clo
           <input type="checkbox" name="keep" /> keep it as the floor of {site.name}
         </label>
       )}
+      <Field
+        label="section"
+        name="section"
+        defaultValue={search.section}
+        placeholder="/guides/"
+        hint="The beginning of the path of pages."
+      />
+      {facets && (
+        <>
+          <Choices name="device" label="device" options={facets.devices} held={search.device} />
+          <Choices name="country" label="country" options={facets.countries} held={search.country} />
+          <Choices name="type" label="page type" options={facets.page_types} held={search.type} />
+          <Choices name="group" label="query group" options={facets.query_groups} held={search.group} />
+        </>
+      )}
+      <label className="block">
+        <span className="mb-0.5 block text-faint">decided</span>
+        <select
+          name="decided"
+          defaultValue={search.decided ?? ""}
+          className="w-full border border-strong-rule bg-sheet px-2 py-1"
+        >
+          <option value="">or not</option>
+          <option value="open">not yet</option>
+          <option value="settled">left alone or set aside</option>
+        </select>
+      </label>
       <label className="block">
         <span className="mb-0.5 block text-faint">a better place means</span>
         <select
@@ -82,5 +122,23 @@ export function FilterForm({ site, search, change, close }: TopLineProps & { clo
       </label>
       <MainButton type="submit">Filter</MainButton>
     </form>
+  );
+}
+
+/** Names to choose from; none chosen means all. Nothing is shown where there is nothing to choose. */
+function Choices(props: { name: string; label: string; options: string[]; held: string[] | undefined }) {
+  if (props.options.length < 2) return null;
+  return (
+    <fieldset>
+      <legend className="mb-1 text-faint">{props.label}</legend>
+      <div className="flex max-h-28 flex-wrap gap-x-4 overflow-auto">
+        {props.options.map((option) => (
+          <label key={option} className="inline-flex min-h-7 items-center gap-1.5">
+            <input type="checkbox" name={props.name} value={option} defaultChecked={props.held?.includes(option)} />
+            {option}
+          </label>
+        ))}
+      </div>
+    </fieldset>
   );
 }

@@ -20,11 +20,16 @@ const CLAIM: Record<Lens, [string, string]> = {
     "row is clicked more than its positions explain",
     "rows are clicked more than their positions explain",
   ],
+  "off-fit": [
+    "row within reach stands on a page that says it loosely or not at all",
+    "rows within reach stand on pages that say them loosely or not at all",
+  ],
 };
 const STANDS: Record<Lens, string> = {
   "low-ctr": "below the curve",
   "striking-distance": "at positions 4 to 20",
   outperformers: "above the curve and not yet first",
+  "off-fit": "at positions 4 to 20 on a page that says the query loosely or not at all",
 };
 
 export function ListHead({ list, search, change, choose, exportList }: Props) {

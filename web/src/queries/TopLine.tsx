@@ -102,6 +102,17 @@ function FilterWords(props: { search: QueriesSearch; change: TopLineProps["chang
     words.push([`position ${search.above ?? 1} to ${search.below ?? "last"}`, { above: undefined, below: undefined }]);
   if (search.shown !== undefined && search.shown !== floor)
     words.push([`shown ${count(search.shown)} or more`, { shown: undefined }]);
+  const named: ["device" | "country" | "type" | "group", string][] = [
+    ["device", "on"],
+    ["country", "in"],
+    ["type", "page type"],
+    ["group", "group"],
+  ];
+  for (const [name, word] of named)
+    if (search[name]) words.push([`${word} ${search[name].join(" or ")}`, { [name]: undefined }]);
+  if (search.section) words.push([`pages in ${search.section}`, { section: undefined }]);
+  if (search.decided)
+    words.push([search.decided === "open" ? "not decided yet" : "left alone or set aside", { decided: undefined }]);
   if (search.target) words.push([`aiming at ${TARGETS[search.target]}`, { target: undefined }]);
   return words.map(([word, without]) => (
     <button

@@ -4,7 +4,7 @@ import type { Schemas } from "../api/client";
 export type Lens = Schemas["Rows"]["lens"];
 export type Grade = Schemas["Finding"]["evidence"];
 export type Sort = Schemas["ListAsked"]["sort"];
-export type Comparison = Schemas["ListAsked"]["compare"];
+export type Comparison = NonNullable<Schemas["ListAsked"]["compare"]>;
 export type Target = Schemas["ListAsked"]["target"];
 
 export type QueriesSearch = {
@@ -18,6 +18,12 @@ export type QueriesSearch = {
   evidence?: Grade[];
   above?: number;
   below?: number;
+  device?: string[];
+  country?: string[];
+  section?: string;
+  type?: string[];
+  group?: string[];
+  decided?: "open" | "settled";
   sort?: Sort;
   up?: true;
   row?: string;
@@ -27,6 +33,7 @@ export const LENSES: Record<Lens, string> = {
   "low-ctr": "Low click-through",
   "striking-distance": "Striking distance",
   outperformers: "Outperformers",
+  "off-fit": "Loose or off fit",
 };
 export const TARGETS: Record<Target, string> = {
   "next-band": "the next band up (20, 10, 3, 1)",
@@ -61,6 +68,10 @@ const SORTS: Sort[] = [
 
 const oneOf = <T extends string>(value: unknown, known: readonly T[]) => known.find((item) => item === value);
 const isDay = (value: unknown) => (typeof value === "string" && /^\d{4}-\d\d-\d\d$/.test(value) ? value : undefined);
+const texts = (value: unknown) => {
+  const held = (Array.isArray(value) ? value : []).filter((one) => typeof one === "string" && one !== "").slice(0, 20);
+  return held.length ? (held as string[]) : undefined;
+};
 const number = (value: unknown) => (typeof value === "number" && value >= 0 ? value : undefined);
 
 /** Read an address that anyone may have written; what makes no sense in it is passed over. */
@@ -80,6 +91,12 @@ export function readSearch(given: Record<string, unknown>): QueriesSearch {
     evidence: grades.length ? grades : undefined,
     above: number(given.above),
     below: number(given.below),
+    device: texts(given.device),
+    country: texts(given.country),
+    section: typeof given.section === "string" && given.section ? given.section.slice(0, 500) : undefined,
+    type: texts(given.type),
+    group: texts(given.group),
+    decided: oneOf(given.decided, ["open", "settled"] as const),
     sort: oneOf(given.sort, SORTS),
     up: given.up === true ? true : undefined,
     row: typeof given.row === "string" && /^\d+-\d+$/.test(given.row) ? given.row : undefined,
@@ -100,6 +117,12 @@ export function listAsked(search: QueriesSearch) {
     evidence: search.evidence ?? SURE,
     ...(search.above !== undefined && { position_from: search.above }),
     ...(search.below !== undefined && { position_to: search.below }),
+    ...(search.device && { device: search.device }),
+    ...(search.country && { country: search.country }),
+    ...(search.section && { section: search.section }),
+    ...(search.type && { page_type: search.type }),
+    ...(search.group && { query_group: search.group }),
+    ...(search.decided && { decided: search.decided }),
     sort: search.sort ?? "at_stake",
     descending: !search.up,
   } as const;

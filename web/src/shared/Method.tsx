@@ -1,0 +1,32 @@
+// "How is this told?": the words of docs/methods.md on a rule, beside what it computed.
+import { useQuery } from "@tanstack/react-query";
+import { lazy, Suspense, useState } from "react";
+import { methodsQuery } from "../api/hooks";
+import { Button, Dialog, Failed } from "./parts";
+
+const Markdown = lazy(() => import("react-markdown"));
+
+export function Method({ name, label = "How is this told?" }: { name: string; label?: string }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <>
+      <Button plain className="text-faint text-xs" onClick={() => setOpen(true)}>
+        {label}
+      </Button>
+      {open && <MethodDialog name={name} onOpen={setOpen} />}
+    </>
+  );
+}
+
+function MethodDialog({ name, onOpen }: { name: string; onOpen: (open: boolean) => void }) {
+  const methods = useQuery(methodsQuery);
+  const method = methods.data?.find((one) => one.name === name);
+  return (
+    <Dialog title={method?.title ?? "How is this told?"} open onOpen={onOpen}>
+      {methods.error && <Failed error={methods.error} retry={() => methods.refetch()} />}
+      <Suspense fallback={null}>
+        <div className="method space-y-2 leading-snug">{method && <Markdown>{method.text}</Markdown>}</div>
+      </Suspense>
+    </Dialog>
+  );
+}
