@@ -103,12 +103,11 @@ def _client() -> Callable[..., Any]:
 
 def _forget() -> None:
     """What the process keeps of the site's facts."""
-    from zugzwang.desk import accounts, clashing, cleaning, frames, measures
-
-    for module in (frames, cleaning, clashing, measures, accounts):
-        for kept in vars(module).values():
-            if hasattr(kept, "cache_clear"):
-                kept.cache_clear()
+    for name, module in list(sys.modules.items()):
+        if name.startswith(("zugzwang.desk", "zugzwang.api")):
+            for kept in vars(module).values():
+                if hasattr(kept, "cache_clear"):
+                    kept.cache_clear()
 
 
 def lens(folder: Path, name: str) -> dict[str, Any]:

@@ -1,4 +1,5 @@
 import csv
+import sys
 from collections.abc import Callable, Iterable
 from pathlib import Path
 
@@ -8,7 +9,6 @@ from django.contrib.auth.models import User
 from django.test import Client
 
 from zugzwang.core.grains import PAGE_QUERY, Grain
-from zugzwang.desk import cleaning, frames, sources
 from zugzwang.store import blocks
 from zugzwang.store.models import Load, Membership, Site
 
@@ -67,7 +67,8 @@ def a_world_of_its_own(settings, tmp_path: Path) -> None:  # type: ignore[no-unt
     """Uploads in a folder of the test; nothing remembered from another test's site of the same number; fast passwords."""
     settings.UPLOAD_DIR = tmp_path / "uploads"
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
-    for module in (frames, cleaning, sources):
-        for kept in vars(module).values():
-            if hasattr(kept, "cache_clear"):
-                kept.cache_clear()
+    for name, module in list(sys.modules.items()):
+        if name.startswith(("zugzwang.desk", "zugzwang.api")):
+            for kept in vars(module).values():
+                if hasattr(kept, "cache_clear"):
+                    kept.cache_clear()

@@ -17,7 +17,7 @@ PERIOD = Period(date(2026, 8, 17), date(2026, 11, 15))
 BEFORE = PERIOD.shifted(-364)
 PAGES, QUERIES_A_PAGE, SHAPE = 520, 6, 6.0
 CLIFF_WEEK, FALL_DAY = 45, 300
-CLIFF = range(0, 5)
+CLIFF = range(5)
 FALLS = {"demand": range(10, 25), "rank": range(25, 40), "snippet": range(40, 55)}
 KINDS = ("relay", "split", "double", "hardly shown")
 CLASHES_A_KIND = 15
@@ -55,7 +55,9 @@ def large_site(seed: int) -> LargeSite:
     home = np.concatenate([home, *(np.array(at[kind]) * rng.uniform(0.85, 1.15) for kind in kinds.values())])
     weak = {"split": 0.85, "hardly shown": 0.04}
     level = rng.uniform(20, 120, clashes.size)
-    shown = np.concatenate([shown, *((one, one * weak.get(kind, 1.0)) for one, kind in zip(level, kinds.values(), strict=True))])
+    shown = np.concatenate(
+        [shown, *((one, one * weak.get(kind, 1.0)) for one, kind in zip(level, kinds.values(), strict=True))]
+    )
     factor = np.concatenate([factor, rng.gamma(SHAPE, 1 / SHAPE, 2 * clashes.size)])
     return LargeSite(_facts(rng, page, query, home, shown, factor, kinds), set(poor.tolist()), kinds)
 

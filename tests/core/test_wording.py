@@ -2,7 +2,7 @@
 
 import pytest
 
-from zugzwang.core.fit import common_in_order, fit, says
+from zugzwang.core.fit import advice, closest_pages, common_in_order, fit, says
 from zugzwang.core.wording import address_words, content_stems, stem, stems, words
 
 # From the sample vocabulary of the English (Porter 2) stemmer that the Snowball project publishes with it; from memory.
@@ -73,3 +73,14 @@ def test_words_that_lack_are_named() -> None:
     assert found is not None
     assert found.lacking == ("chart",)
     assert common_in_order("ABCBDAB", "BDCABA") == 4  # Cormen et al., Introduction to Algorithms, 15.4: BCBA
+
+
+def test_the_closest_page_and_what_a_query_wants() -> None:
+    """A page of its own must not become a new clash, so clashes come first and pages that say the query next."""
+    pages = {1: PAGE, 2: says("https://shop.example/paddle-size-chart/", "Paddle size chart", None), 3: says("/", None, None)}
+    queries = {7: content_stems("paddle size chart"), 8: content_stems("dry suit"), 9: ()}
+    assert closest_pages(queries, pages) == {7: 2}
+    assert advice("loose", ["chart"], 1, 2, in_clash=True).startswith("Settle the clash first")
+    assert advice("loose", ["chart"], 1, 2, in_clash=False).startswith("Another page of yours")
+    assert advice("loose", ["chart"], 1, None, in_clash=False) == "Put the missing words on the page."
+    assert advice("off", ["dry", "suit"], 1, None, in_clash=False).startswith("Write a page of its own")

@@ -114,8 +114,17 @@ class ClashShown(Schema):
     decision: ClashDecision | None
 
 
+class NoLongerClashing(Schema):
+    """A query over which something was decided, and that does not clash in the period."""
+
+    query: str
+    query_id: int
+    decision: ClashDecision
+
+
 class Clashes(ToldShown):
     rows: list[ClashShown]
+    no_longer: list[NoLongerClashing]
     kinds: dict[str, int]
 
 

@@ -40,7 +40,7 @@ def tell_breaks(site: Site, scope: Scope, level: Level = "page", measures: tuple
     found = {measure: _found(settled, by_week, weeks, level, measure) for measure in measures}
     events = [Dated(day, title) for day, title in Event.objects.filter(site=site).values_list("first_day", "title")]
     rows = [row for measure in measures for row in _rows(settled, found[measure], level, measure, events, weeks)]
-    falling = [one for one in _cliffs(settled, found[measures[0]], events, weeks) if level == "page"]
+    falling = _cliffs(settled, found[measures[0]], events, weeks) if level == "page" else []
     out = _out(settled, by_week, weeks) if level == "page" else []
     series = by_week["name"].n_unique()
     more = {"level": level, "cliffs": falling, "out": out, "weeks": [str(week) for week in weeks]}

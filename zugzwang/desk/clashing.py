@@ -46,15 +46,20 @@ def held_clashes(site_id: int, version: int, period: Period, setting: Setting, m
     facts = frames.facts(site_id, version, period, setting.part)
     if of_brand.len():
         facts = facts.filter(~pl.col("query").is_in(of_brand.implode()))
-    contenders = contenders_of(facts, min_impressions)
+    contenders = _with_subjects(site_id, version, contenders_of(facts, min_impressions))
+    curve = frames.appraisal(site_id, version, period, setting).curve
+    found = find_clashes(facts, contenders, curve)
+    return Held(found, _proposed(site_id, version, period, setting, found))
+
+
+def _with_subjects(site_id: int, version: int, contenders: pl.DataFrame) -> pl.DataFrame:
+    """Contenders with their fit, whether they are listings, and whether the query is their subject."""
     fitting = frames.fits_of(site_id, version, contenders.select(ROW)).select(*ROW, "fit")
-    contenders = contenders.join(fitting, on=ROW, how="left", maintain_order="left").join(
+    told = contenders.join(fitting, on=ROW, how="left", maintain_order="left").join(
         listings(site_id, version), on="page", how="left", maintain_order="left"
     )
     subject = pl.when(pl.col("listing") | (pl.col("fit") == "off")).then(False).when(pl.col("fit") == "close").then(True)
-    curve = frames.appraisal(site_id, version, period, setting).curve
-    found = find_clashes(facts, contenders.with_columns(subject=subject), curve)
-    return Held(found, _proposed(site_id, version, period, setting, found))
+    return told.with_columns(subject=subject)
 
 
 def listings(site_id: int, version: int) -> pl.DataFrame:
@@ -150,10 +155,12 @@ def tell_clashes(site: Site, scope: Scope, today: date) -> Told:
         is_decided = pl.col("query").is_in(list(decided))
         queries = queries.filter(is_decided if scope.decided == "settled" else ~is_decided)
     rows = _clash_rows(settled, held, queries, decided)
+    gone = [query for query in decided if query not in set(held.clashes.queries["query"])]
+    more = {"no_longer": _no_longer(settled, {query: decided[query] for query in gone})}
     behind = {"queries": frames.appraisal(*settled.key, settled.period, settled.setting).rows["query"].n_unique()}
     by_kind = dict(queries.group_by("kind").len().sort("kind").iter_rows())
     loss = float(queries["loss"].sum()) * settled.month_share
-    return Told(settled, rows, [sentences.clashes(by_kind, loss)], behind, _lacking(settled), {"kinds": by_kind})
+    return Told(settled, rows, [sentences.clashes(by_kind, loss)], behind, _lacking(settled), {**more, "kinds": by_kind})
 
 
 def _of_scope(settled: Settled, queries: pl.DataFrame, contenders: pl.DataFrame) -> pl.DataFrame:
@@ -208,6 +215,12 @@ def _clash_rows(settled: Settled, held: Held, queries: pl.DataFrame, decided: di
     return rows
 
 
+def _no_longer(settled: Settled, decided: dict[int, Decision]) -> list[dict[str, Any]]:
+    """The queries over which something was decided and that do not clash in the period."""
+    names = dict(settled.named(pl.DataFrame({"query": pl.Series(list(decided), dtype=pl.UInt32)}), ("query",)).iter_rows())
+    return [{"query": names[query], "query_id": query, "decision": _decision(settled, one)} for query, one in decided.items()]
+
+
 def _decision(settled: Settled, decision: Decision | None) -> dict[str, Any] | None:
     if decision is None:
         return None
@@ -232,7 +245,7 @@ def standing(settled: Settled, decision: Decision) -> tuple[str, date | None]:
     while first + timedelta(days=STRETCH_DAYS - 1) <= last:
         stretch = Period(first, first + timedelta(days=STRETCH_DAYS - 1))
         facts = frames.part_of(*settled.key, PAGE_QUERY, stretch).filter(pl.col("query") == decision.query_id)
-        found = find_clashes(facts, contenders_of(facts, 0), settled.curve)
+        found = find_clashes(facts, _with_subjects(*settled.key, contenders_of(facts, 0)), settled.curve)
         contested.append(bool(found.queries.filter(pl.col("kind") != "double").height))
         begins.append(first)
         first += timedelta(days=STRETCH_DAYS)

@@ -12,7 +12,8 @@ _HEADING = re.compile(r"^## (.+)$", re.MULTILINE)
 def sections() -> list[dict[str, str]]:
     """Each rule: name (for addresses), title, text (Markdown)."""
     pieces = _HEADING.split((settings.BASE_DIR / "docs" / "methods.md").read_text(encoding="utf-8"))
-    titled = zip(pieces[1::2], pieces[2::2], strict=True)
+    # The module of a rule stands behind its title, for those who read the code.
+    titled = [(title.partition(" (`")[0], text) for title, text in zip(pieces[1::2], pieces[2::2], strict=True)]
     return [{"name": name_of(title), "title": title, "text": text.strip()} for title, text in titled]
 
 

@@ -1449,6 +1449,8 @@ export interface components {
             lacking: string[];
             /** Month Share */
             month_share: number;
+            /** No Longer */
+            no_longer: components["schemas"]["NoLongerClashing"][];
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
@@ -2506,6 +2508,17 @@ export interface components {
             text: string;
             /** Title */
             title: string;
+        };
+        /**
+         * NoLongerClashing
+         * @description A query over which something was decided, and that does not clash in the period.
+         */
+        NoLongerClashing: {
+            decision: components["schemas"]["ClashDecision"];
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
         };
         /** PageExample */
         PageExample: {

@@ -1,0 +1,300 @@
+"""Diagnoses over a site with every source: what they take from which, what a part of the facts does, and what was decided."""
+
+from datetime import date, timedelta
+
+import numpy as np
+import polars as pl
+import pytest
+from django.contrib.auth.models import User
+from django.test import Client
+
+from tests.conftest import keep
+from zugzwang.access import OPERATOR, Actor
+from zugzwang.core.change import PARTS
+from zugzwang.core.cleaning import PageType, QueryGroup, Rules
+from zugzwang.core.grains import CRAWL_PAGES, DAY, LINKS, PAGE, PAGE_QUERY, VISITS, VOLUMES
+from zugzwang.core.visits import CHANNELS
+from zugzwang.desk import accounts, cleaning, findings, frames, queries
+from zugzwang.desk.findings import DIAGNOSES, Details, Diagnosis, find, tell
+from zugzwang.desk.scope import Scope
+from zugzwang.errors import Invalid, NotAllowed
+from zugzwang.plan.decisions import Decided, Subject, decide, take_back
+from zugzwang.store.models import Event, Membership, Page, Query, Site
+
+TODAY = date(2026, 11, 23)
+LAST = date(2026, 11, 15)
+DAYS = 7 * 66
+FIRST = LAST - timedelta(days=DAYS - 1)
+PAGES = {
+    1: "https://shop.example/guides/paddle-size/",
+    2: "https://shop.example/guides/canoe-care/",
+    3: "https://shop.example/kayak/sea/",
+    4: "https://shop.example/tag/paddles/",
+    5: "https://shop.example/guides/",
+}
+QUERIES = {1: "paddle size", 2: "canoe care", 3: "sea kayak", 4: "shop hours", 5: "kayak for the sea"}
+# page, query, position, shown a day, clicked beside the usual, days (from the first), device
+ROWS = [
+    (1, 1, 5.0, 60, 1.0, (0, DAYS), 2),
+    (1, 1, 4.0, 40, 1.0, (0, DAYS), 1),
+    (2, 2, 7.0, 80, 1.0, (0, DAYS), 2),
+    (3, 3, 3.0, 90, 1.0, (0, DAYS - 91), 2),
+    (3, 3, 9.0, 90, 1.0, (DAYS - 91, DAYS), 2),  # lost rank 13 weeks ago
+    (3, 5, 6.0, 30, 1.0, (0, DAYS), 2),
+    (4, 1, 6.0, 70, 1.0, (DAYS - 91, DAYS), 2),  # a listing is shown beside the guide
+    (5, 4, 1.2, 50, 1.6, (0, DAYS), 2),
+]
+
+
+@pytest.fixture
+def shop(site: Site) -> Site:
+    rng = np.random.default_rng(3)
+    Page.objects.bulk_create(Page(id=n, site=site, text=text) for n, text in PAGES.items())
+    Query.objects.bulk_create(Query(id=n, site=site, text=text) for n, text in QUERIES.items())
+    held = []
+    for page, query, position, shown, factor, (first, last), device in ROWS:
+        for day in range(first, last):
+            seen = int(rng.poisson(shown))
+            clicks = int(rng.binomial(seen, min(0.28 * position**-1.1 * factor, 0.9)))
+            held.append((FIRST + timedelta(days=day), page, query, device, clicks, seen, position))
+    names = ["day", "page", "query", "device", "clicks", "impressions", "position"]
+    facts = pl.DataFrame(held, schema=names, orient="row")
+    keep(site, facts)
+    by_page = facts.group_by("day", "page").agg(pl.col("clicks", "impressions").sum() + 1, pl.col("position").mean())
+    keep(site, by_page, grain=PAGE)
+    keep(site, by_page.group_by("day").agg(pl.col("clicks", "impressions").sum() + 2, pl.col("position").mean()), grain=DAY)
+    organic = CHANNELS.index("organic")
+    visits = by_page.select("day", "page", channel=pl.lit(organic), sessions="clicks", bounces=pl.col("clicks") // 2)
+    sold = pl.when(pl.col("page") == 3).then(pl.col("sessions") / 10).otherwise(0.0)
+    keep(site, visits.with_columns(conversions=sold, value=sold * 50), grain=VISITS)
+    crawl = {"address": list(PAGES.values()), "title": ["Paddle size", "Canoe care", "Boats", "Tag: paddle size", "Guides"]}
+    keep(site, pl.DataFrame({**crawl, "status": [200] * 5, "main_text": ["words"] * 5}), grain=CRAWL_PAGES)
+    rules = Rules(
+        page_types=(PageType("listing", ("/tag/",), exempt=("queries",)), PageType("guide", ("/guides/",))),
+        query_groups=(QueryGroup("paddles", ("paddle",)),),
+    )
+    Event.objects.create(site=site, first_day=LAST - timedelta(days=88), last_day=LAST, title="New templates")
+    site.refresh_from_db()
+    cleaning.keep(OPERATOR, "shop", rules)
+    site.brand_patterns = ["shop"]
+    site.min_impressions = 50
+    site.save(update_fields=["brand_patterns", "min_impressions"])
+    site.refresh_from_db()
+    return site
+
+
+def told(shop: Site, diagnosis: Diagnosis, scope: Scope | None = None, **details: object):  # type: ignore[no-untyped-def]
+    return tell(shop, diagnosis, scope or Scope(), TODAY, Details(**details))  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize("by", ["page", "section", "page-type", "site"])
+def test_a_change_sums_to_the_totals_however_it_is_added_up(shop: Site, by: str) -> None:
+    found = told(shop, "change", by=by)
+    totals = frames.part_of(shop.id, shop.data_version, DAY if by == "site" else PAGE, found.settled.period)
+    after = sum(row["clicks_after"] for row in found.rows)
+    assert after == totals["clicks"].sum()
+    for row in found.rows:
+        assert sum(row[part] for part in PARTS) == pytest.approx(row["clicks_after"] - row["clicks_before"], abs=1e-6)
+    fell = min(found.rows, key=lambda row: row["rank"])
+    assert fell[by.replace("-", "_")] == {"page": PAGES[3], "section": "/kayak/", "page-type": "", "site": "shop"}[by]
+
+
+def test_what_queries_without_a_name_did_is_not_told_where_some_are_left_out(shop: Site) -> None:
+    found = told(shop, "change", Scope(query_group=("paddles",)), by="query")
+    assert [row["query"] for row in found.rows] == ["paddle size"]
+    by_page = told(shop, "change", Scope(query_group=("paddles",)))
+    assert {row["page"] for row in by_page.rows} == {PAGES[1], PAGES[4]}
+    assert all(row["unnamed"] == 0 for row in by_page.rows)
+    assert "not told" in by_page.lacking[0]
+
+
+def test_an_understudy_is_led_by_the_page_whose_subject_it_is(shop: Site) -> None:
+    clash = next(row for row in told(shop, "clashes").rows if row["query"] == "paddle size")
+    assert clash["lead"] == PAGES[1]
+    assert {one["page_id"] for one in clash["contenders"]} == {1, 4}
+    assert told(shop, "clashes", Scope(section="/kayak/")).rows == []
+    assert [row["query"] for row in told(shop, "clashes", Scope(section="/tag/")).rows] == ["paddle size"]
+
+
+def test_off_fit_shows_what_its_pages_do_not_say_and_proves_it(shop: Site) -> None:
+    """The page of sea kayaks is called "Boats"; its address has the words in the order of one query, not of the other."""
+    answer = queries.ask(shop, queries.Question(lens="off-fit", min_impressions=1), TODAY)
+    rows = {row["query_text"]: row for row in answer.settled.named(answer.rows).to_dicts()}
+    assert {query: row["fit"] for query, row in rows.items()} == {"sea kayak": "loose"}
+    assert rows["sea kayak"]["advice"] == "All its words are there, apart: say them together."
+    proof = queries.evidence(answer, 3, 3)
+    assert any(said.startswith("The page says the query loosely") for said in proof["sentences"])
+
+
+def test_a_break_stands_beside_its_event_and_sections_break_too(shop: Site) -> None:
+    found = told(shop, "breaks", measures=("clicks", "impressions"))
+    fell = next(row for row in found.rows if row["page_id"] == 3 and row["measure"] == "clicks")
+    assert (fell["week"], fell["event"], fell["season_known"]) == ("2026-08-17", "New templates", False)
+    assert fell["size"] < -0.4
+    sections = told(shop, "breaks", level="section")
+    assert "/kayak/" in {row["section"] for row in sections.rows}
+    short = told(shop, "breaks", Scope(first=LAST - timedelta(days=20), last=LAST))
+    assert short.rows == []
+    assert "8 whole weeks" in short.lacking[0]
+
+
+def test_sections_landing_pages_and_accounts_agree(shop: Site) -> None:
+    pages, sections, landing = (told(shop, name) for name in ("pages", "sections", "landing-pages"))
+    root = next(row for row in sections.rows if row["section"] == "/")
+    guides = next(row for row in sections.rows if row["section"] == "/guides/")
+    for name in ("clicks", "impressions", "sessions", "value"):
+        assert root[name] == pytest.approx(sum(row[name] for row in pages.rows))
+        assert root[name] == pytest.approx(sum(row[name] for row in landing.rows))
+    assert guides["page"] == PAGES[5]
+    assert guides["clicks_itself"] == next(row["clicks"] for row in pages.rows if row["page_id"] == 5)
+    roles = {row["page_id"]: row["role"] for row in landing.rows}
+    assert (roles[3], roles[1]) == ("earns", "informs")
+    sea = next(row for row in pages.rows if row["page_id"] == 3)
+    assert sea["worth_basis"] == "visits of the page"
+    assert sea["worth"] == pytest.approx(sea["at_stake"] * 5)  # a tenth of sessions brings 50
+
+
+def test_a_figure_of_an_account_opens_into_its_rows(shop: Site) -> None:
+    row = next(row for row in told(shop, "pages").rows if row["page_id"] == 1)
+    file = accounts.tell_page(shop, Scope(), 1, TODAY)
+    for lever in ("snippet", "rank", "unite"):
+        assert row[lever] == pytest.approx(sum(one[lever] or 0.0 for one in file["rows"]))
+    assert file["change"]["clicks_after"] == row["clicks"]
+    assert {one["query"] for one in file["rows"]} == {"paddle size"}
+    assert file["crawl"]["title"] == "Paddle size"
+    assert sum(week["clicks"] for week in file["weeks"][-13:]) == row["clicks"]
+
+
+def test_a_part_of_the_facts_is_held_against_the_curve_of_all(shop: Site) -> None:
+    whole, desktop = (queries.ask(shop, queries.Question(min_impressions=1, device=one), TODAY) for one in ((), ("desktop",)))
+    assert desktop.curve.points() == whole.curve.points()
+    assert set(desktop.rows["page"]) <= {1}
+    by_page = told(shop, "pages", Scope(device=("desktop",)))
+    assert [row["page_id"] for row in by_page.rows] == [1]
+    assert by_page.rows[0]["sessions"] is None
+    assert any("devices" in said for said in by_page.lacking)
+
+
+def test_searches_beyond_what_was_seen_raise_headroom_beyond_page_one(shop: Site) -> None:
+    keep(shop, pl.DataFrame({"query": [2, 1], "country": [0, 0], "searches": [90_000, 90_000]}), grain=VOLUMES)
+    shop.refresh_from_db()
+    version = shop.data_version
+    searched = frames.searches(shop.id, version, told(shop, "pages").settled.period)
+    assert searched is not None
+    assert searched.filter(pl.col("query") == 2)["searches"].item() == pytest.approx(90_000 * 91 / (365.25 / 12))
+    answer = queries.ask(shop, queries.Question(lens="striking-distance", min_impressions=1), TODAY)
+    # Both stand on page one, where impressions tell the demand.
+    assert (answer.rows["headroom"] < answer.rows["impressions"]).all()
+
+
+def test_links_and_conversions_speak_for_a_lead(shop: Site) -> None:
+    hosts = [f"https://site{number}.example/" for number in range(6)]
+    keep(shop, pl.DataFrame({"from_address": hosts, "page": [1] * 6, "anchor": [""] * 6}), grain=LINKS)
+    shop.refresh_from_db()
+    clash = next(row for row in told(shop, "clashes").rows if row["query"] == "paddle size")
+    assert "most links point to it" in clash["lead_reasons"]
+
+
+def test_decisions_are_remembered_checked_later_and_taken_back(shop: Site, analyst: User) -> None:
+    def standing(days_ago: int) -> str:
+        on = LAST - timedelta(days=days_ago)
+        decide(OPERATOR, "shop", Decided([Subject(query=1)], "unite", 1, "one guide", decided_on=on))
+        found = told(shop, "clashes")
+        row = next(row for row in [*found.rows, *found.more["no_longer"]] if row["query"] == "paddle size")
+        return str(row["decision"]["status"])
+
+    assert standing(10) == "too early"
+    assert standing(60) == "contested"
+    assert told(shop, "clashes", Scope(decided="open")).rows == []
+    # After the decision the listing is shown no more.
+    gone = frames.part_of(shop.id, shop.data_version, PAGE_QUERY, None)
+    kept = gone.filter((pl.col("page") != 4) | (pl.col("day") <= LAST - timedelta(days=40)))
+    keep(shop, kept)
+    shop.refresh_from_db()
+    assert standing(40) == "settled"
+    [decision] = decide(Actor(analyst), "shop", Decided([Subject(query=1)], "accept"))
+    assert [one["decision"]["choice"] for one in told(shop, "clashes").more["no_longer"]] == ["accept"]
+    take_back(Actor(analyst), "shop", decision.id)
+    assert [one["decision"]["choice"] for one in told(shop, "clashes").more["no_longer"]] == ["unite"]
+
+
+def test_rows_left_alone_or_set_aside_are_settled_until_their_day(shop: Site) -> None:
+    decide(OPERATOR, "shop", Decided([Subject(2, 2)], "leave", note="a poor fit"))
+    decide(OPERATOR, "shop", Decided([Subject(3, 5)], "aside", until=TODAY + timedelta(days=3)))
+
+    def rows(decided: str, today: date = TODAY) -> set[tuple[int, int]]:
+        question = queries.Question(lens="striking-distance", min_impressions=1, decided=decided)  # type: ignore[arg-type]
+        return set(queries.ask(shop, question, today).rows.select("page", "query").rows())
+
+    assert rows("settled") == {(2, 2), (3, 5)}
+    assert rows("open") == rows("any") - {(2, 2), (3, 5)}
+    assert rows("settled", TODAY + timedelta(days=3)) == {(2, 2)}
+
+
+@pytest.mark.parametrize(
+    ("decided", "field"),
+    [
+        (Decided([], "unite"), "subjects"),
+        (Decided([Subject()], "unite"), "subjects"),
+        (Decided([Subject(1, 1)], "unite"), "choice"),
+        (Decided([Subject(query=1)], "leave"), "choice"),
+        (Decided([Subject(1, 1)], "aside"), "until"),
+        (Decided([Subject(query=99)], "unite"), "subjects"),
+    ],
+)
+def test_decisions_that_make_no_sense_are_refused_whole(shop: Site, decided: Decided, field: str) -> None:
+    with pytest.raises(Invalid) as refused:
+        decide(OPERATOR, "shop", decided)
+    assert refused.value.field == field
+    assert not shop.decisions.exists()
+
+
+def test_readers_decide_nothing(shop: Site, analyst: User) -> None:
+    Membership.objects.filter(user=analyst).update(role=Membership.Role.READER)
+    with pytest.raises(NotAllowed):
+        decide(Actor(analyst), "shop", Decided([Subject(query=1)], "unite"))
+
+
+@pytest.mark.parametrize("diagnosis", DIAGNOSES)
+def test_every_diagnosis_tells_what_made_it(shop: Site, diagnosis: Diagnosis) -> None:
+    found = find(shop, diagnosis, Scope(position_from=1.5, text="e", section="/guides/"), TODAY)
+    assert found["sentences"]
+    assert all(count >= 0 for count in found["behind"].values())
+    assert found["filters"]["section"] == "/guides/"
+    used = findings.USED[diagnosis]
+    assert ("position_from" in found["filters"]) == ("position_from" in used)
+    if "position_from" not in used:
+        assert "Not looked at here: position from." in found["lacking"]
+    json_safe = findings.as_table(found)
+    assert json_safe.height == len(found["rows"])
+
+
+@pytest.mark.parametrize(
+    "wrong", [Scope(device=("phone",)), Scope(country=("Atlantis",)), Scope(page_type=("x",)), Scope(query_group=("x",))]
+)
+def test_what_the_site_does_not_have_is_said(shop: Site, wrong: Scope) -> None:
+    with pytest.raises(Invalid, match="There is no|has no"):
+        told(shop, "pages", wrong)
+
+
+def test_windows_and_order_over_http(shop: Site, signed_in: Client) -> None:
+    url = "/api/sites/shop/pages"
+    every = signed_in.get(url).json()
+    assert (every["total"], len(every["rows"])) == (5, 5)
+    by_clicks = signed_in.get(url, {"sort": "clicks", "limit": 2, "offset": 1}).json()["rows"]
+    assert [row["clicks"] for row in by_clicks] == sorted((row["clicks"] for row in every["rows"]), reverse=True)[1:3]
+    wrong = signed_in.get(url, {"sort": "nothing"})
+    assert (wrong.status_code, wrong.json()["fields"][0]["field"]) == (422, "sort")
+    before = signed_in.get("/api/sites/shop/clashes").json()["rows"][0]
+    assert before["decision"] is None
+    given = {"subjects": [{"query": before["query_id"]}], "choice": "unite", "lead": before["lead_id"], "note": "one guide"}
+    made = signed_in.post("/api/sites/shop/decisions", given, "application/json").json()[0]
+    after = signed_in.get("/api/sites/shop/clashes").json()["rows"][0]["decision"]  # what was kept of the answer is not
+    assert (after["note"], after["by"]) == ("one guide", "analyst")
+    assert signed_in.delete(f"/api/sites/shop/decisions/{made['id']}").status_code == 200
+    assert signed_in.get("/api/sites/shop/clashes").json()["rows"][0]["decision"] is None
+
+
+def test_rules_open_from_the_document(signed_in: Client) -> None:
+    names = {one["name"] for one in signed_in.get("/api/methods").json()}
+    assert {"evidence", "the-click-curve", "the-account-of-a-page", "topic-folds", "fit", "breaks"} <= names
