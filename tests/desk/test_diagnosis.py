@@ -273,7 +273,7 @@ def test_every_diagnosis_tells_what_made_it(shop: Site, diagnosis: Diagnosis) ->
     "wrong", [Scope(device=("phone",)), Scope(country=("Atlantis",)), Scope(page_type=("x",)), Scope(query_group=("x",))]
 )
 def test_what_the_site_does_not_have_is_said(shop: Site, wrong: Scope) -> None:
-    with pytest.raises(Invalid, match="There is no|has no"):
+    with pytest.raises(Invalid, match=r"There is no|has no"):
         told(shop, "pages", wrong)
 
 

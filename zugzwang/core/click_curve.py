@@ -37,6 +37,7 @@ _LOG_CENTRES = np.log(CENTRES)
 # Where a site says nothing: common practice, from memory, no source. The screen says when it is used.
 A_GUESS, B_GUESS = 0.27, 1.1
 _GUESS_SPREAD = np.array([0.7, 0.3])  # standard deviations of log a and b around the guess
+_PRIOR_BOUNDS = [(np.log(1e-4), 0.0), (0.2, 3.0)]
 # Positions by logarithmic steps of 0.1 %, so that bins and worths are looked up, not computed for each of a million facts.
 _GRID = np.exp(np.linspace(0.0, np.log(LAST_POSITION), 4096))
 _BIN_OF_GRID = np.searchsorted(_EDGES, _GRID, side="right")
@@ -166,14 +167,16 @@ def _fit_rates(cells: _Cells, row_weight: Floats, trim: float) -> tuple[float, .
 def _fit_prior(clicks: Floats, shown: Floats) -> tuple[float, float]:
     """a and b of `a·p^-b` by penalised Poisson likelihood on the bins."""
 
-    def cost(free: Floats) -> float:
+    def cost(free: Floats) -> tuple[float, Floats]:
+        """The penalised likelihood, negative, and its gradient."""
         log_rate = free[0] - free[1] * _LOG_CENTRES
-        likelihood = clicks @ log_rate - shown @ np.exp(log_rate)
-        penalty = np.sum(((free - guess) / _GUESS_SPREAD) ** 2) / 2
-        return float(penalty - likelihood)
+        expected, off = shown * np.exp(log_rate), (free - guess) / _GUESS_SPREAD
+        surplus = expected - clicks
+        value = off @ off / 2 - clicks @ log_rate + expected.sum()
+        return float(value), np.array([surplus.sum(), -surplus @ _LOG_CENTRES]) + off / _GUESS_SPREAD
 
     guess = np.array([np.log(A_GUESS), B_GUESS])
-    found = optimize.minimize(cost, guess, method="L-BFGS-B", bounds=[(np.log(1e-4), 0.0), (0.2, 3.0)])
+    found = optimize.minimize(cost, guess, method="L-BFGS-B", jac=True, bounds=_PRIOR_BOUNDS)
     return float(np.exp(found.x[0])), float(found.x[1])
 
 

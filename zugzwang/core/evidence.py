@@ -23,7 +23,9 @@ LIKELY_Q = 0.10
 USUAL_SHARE = 0.80  # "usually" means 8 rows of 10
 SHAPE_BOUNDS = (0.05, 1000.0)
 EXTREME_TAIL = 0.01
-SCATTER_ROWS = 1500  # the shape is known to some 4 % from so many
+SHAPE_TOLERANCE = 0.01  # of its logarithm: a quarter of what chance leaves open
+TELLS_ENOUGH = 10.0  # expected clicks
+SCATTER_ROWS = 1000  # the shape is known to some 5 % from so many
 ENOUGH_ROWS = 30
 Z_95 = 1.959963984540054
 
@@ -52,7 +54,9 @@ def fit_shape(clicks: Counts, expected: Floats, within: tuple[Counts, Counts] | 
         return -float(counts + means - np.sum(np.log(inside)))
 
     low, high = np.log(SHAPE_BOUNDS)
-    found = optimize.minimize_scalar(minus_log_likelihood, bounds=(low, high), method="bounded", options={"xatol": 3e-3})
+    found = optimize.minimize_scalar(
+        minus_log_likelihood, bounds=(low, high), method="bounded", options={"xatol": SHAPE_TOLERANCE}
+    )
     return float(np.exp(found.x))
 
 
@@ -60,8 +64,12 @@ def fit_scatter(clicks: Counts, expected: Floats, shape: float) -> float:
     """The shape of the scatter, from the rows that are not extreme under the one before (`shape`), so that rows in which
     something is wrong do not widen it; `shape` itself where too few are left."""
     if clicks.size > SCATTER_ROWS:
-        most_telling = np.argpartition(expected, -SCATTER_ROWS)[-SCATTER_ROWS:]
-        clicks, expected = clicks[most_telling], expected[most_telling]
+        # Beyond a few times the shape a larger expectation hardly tells more of it. So of all rows that tell enough some are
+        # taken evenly: the very largest are where something is wrong most often.
+        floor = min(TELLS_ENOUGH, float(np.partition(expected, -SCATTER_ROWS)[-SCATTER_ROWS]))
+        telling = np.flatnonzero(expected >= floor)
+        taken = telling[np.linspace(0, telling.size - 1, SCATTER_ROWS).astype(np.intp)]
+        clicks, expected = clicks[taken], expected[taken]
     low, high = central_range(expected, shape, 1 - 2 * EXTREME_TAIL)
     inside = (low <= clicks) & (clicks <= high)
     if np.count_nonzero(inside) < ENOUGH_ROWS:

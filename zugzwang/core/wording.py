@@ -8,8 +8,8 @@ Limits: a word list for function words is kept for English alone; languages writ
 """
 
 import re
+import threading
 import unicodedata
-from functools import cache, lru_cache
 from typing import Any
 
 import snowballstemmer
@@ -29,6 +29,7 @@ FUNCTION_WORDS = frozenset(
 _WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)*")
 _POSSESSIVE = re.compile(r"['’]s?$")
 _FILE_ENDING = re.compile(r"\.(html?|php|aspx?|jsp)$", re.IGNORECASE)
+_of_thread = threading.local()
 _INDEX_NAMES = {"index", "default", "home"}
 
 
@@ -39,7 +40,8 @@ def words(text: str) -> list[str]:
     ['the', 'paddler', 'guide', '3', 'day', 'trips']
     """
     composed = unicodedata.normalize("NFKC", text).lower()
-    return [_POSSESSIVE.sub("", word) for word in _WORD.findall(composed)]
+    found = _WORD.findall(composed)
+    return [_POSSESSIVE.sub("", word) for word in found] if "'" in composed or "’" in composed else found
 
 
 def stems(text: str, language: str = "english") -> tuple[str, ...]:
@@ -58,15 +60,18 @@ def content_stems(text: str, language: str = "english") -> tuple[str, ...]:
     return tuple(stem(word, language) for word in content or told)
 
 
-@lru_cache(maxsize=200_000)
 def stem(word: str, language: str = "english") -> str:
     """The stem of one word in small letters; a KeyError for a language that has no stemmer."""
     return str(_stemmer(language).stemWord(word))
 
 
-@cache
 def _stemmer(language: str) -> Any:
-    return snowballstemmer.stemmer(language)
+    """A stemmer of this thread's own: the compiled ones (PyStemmer, which snowballstemmer takes where it is installed) must not
+    be asked by two threads at once."""
+    held: dict[str, Any] = _of_thread.__dict__
+    if language not in held:
+        held[language] = snowballstemmer.stemmer(language)
+    return held[language]
 
 
 def address_words(address: str) -> str:

@@ -1,7 +1,7 @@
 """Clashes of a site: contenders, kinds, what they cost, who should lead and what to do; what was decided, and whether it held.
 Pages that compete as pages (topic folds), and the groups that they make."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from functools import lru_cache
 from typing import Any
@@ -72,48 +72,46 @@ def listings(site_id: int, version: int) -> pl.DataFrame:
 def _proposed(
     site_id: int, version: int, period: Period, setting: Setting, found: Clashes
 ) -> dict[int, tuple[int, tuple[str, ...], str, str]]:
-    if found.queries.is_empty():
-        return {}
-    rows = frames.appraisal(site_id, version, period, setting).rows.filter(~pl.col("branded"))
-    in_all = dict(rows.group_by("page").agg(pl.col("clicks").sum()).iter_rows())
-    pages = found.contenders["page"].unique()
-    shown_for = {
-        page: frozenset(queries)
-        for page, queries in rows.filter(pl.col("page").is_in(pages.implode())).group_by("page").agg("query").iter_rows()
-    }
-    clicks_of = {
-        (page, query): clicks
-        for page, query, clicks in rows.filter(pl.col("page").is_in(pages.implode())).select(*ROW, "clicks").iter_rows()
-    }
-    conversions, links = _conversions(site_id, version, period), _links(site_id, version)
+    leads, others = {}, {}
+    for query, contenders in _contenders(site_id, version, period, found).items():
+        leads[query] = propose_lead(contenders)
+        others[query] = next(one for one in contenders if one.page != leads[query].page)
     kinds = dict(found.queries.select("query", "kind").iter_rows())
-    chosen: dict[int, tuple[Contender, Contender, tuple[str, ...]]] = {}
-    for (query,), held in found.contenders.group_by("query", maintain_order=True):
-        contenders = [
-            Contender(
-                page=row["page"],
-                clicks=row["clicks"],
-                position=row["position"],
-                fit=row["fit"],
-                listing=bool(row["listing"]),
-                conversions=None if conversions is None else conversions.get(row["page"], 0.0),
-                links=None if links is None else links.get(row["page"], 0),
-            )
-            for row in held.iter_rows(named=True)
-        ]
-        lead = propose_lead(contenders)
-        of_page = {one.page: one for one in contenders}
-        other = next(one for one in contenders if one.page != lead.page)
-        shared = shown_for.get(lead.page, frozenset())
-        own = sum(clicks_of[other.page, one] for one in shown_for.get(other.page, ()) if one not in shared)
-        full = Contender(**{**vars(other), "clicks_in_all": in_all.get(other.page, 0), "own_clicks": own})
-        chosen[query] = (of_page[lead.page], full, lead.reasons)
-    wanted = frozenset(page for lead, other, _ in chosen.values() for page in (lead.page, other.page))
-    say, much = say_alike([(lead.page, other.page) for lead, other, _ in chosen.values()], page_stems(site_id, version, wanted))
+    pairs = [(leads[query].page, others[query].page) for query in leads]
+    rows = frames.appraisal(site_id, version, period, setting).rows.filter(~pl.col("branded"))
+    own = _own_clicks(rows, pairs)
+    say, much = say_alike(pairs, page_stems(site_id, version, frozenset(page for pair in pairs for page in pair)))
     told: dict[int, tuple[int, tuple[str, ...], str, str]] = {}
-    for (query, (leading, other, reasons)), likeness in zip(chosen.items(), say, strict=True):
-        told[query] = (leading.page, reasons, *propose_resolution(kinds[query], other, likeness, much))
+    for query, pair, likeness in zip(leads, pairs, say, strict=True):
+        in_all, of_its_own = own.get(pair, (0, 0))
+        other = replace(others[query], clicks_in_all=in_all, own_clicks=of_its_own)
+        told[query] = (pair[0], leads[query].reasons, *propose_resolution(kinds[query], other, likeness, much))
     return told
+
+
+def _contenders(site_id: int, version: int, period: Period, found: Clashes) -> dict[int, list[Contender]]:
+    """What speaks for each contender of each clash, the most shown first."""
+    conversions, links = _conversions(site_id, version, period), _links(site_id, version)
+    told: dict[int, list[Contender]] = {}
+    columns = found.contenders.select("query", "page", "clicks", "position", "fit", "listing")
+    for query, page, clicks, position, fit, listing in columns.iter_rows():
+        converted = None if conversions is None else conversions.get(page, 0.0)
+        linked = None if links is None else links.get(page, 0)
+        told.setdefault(query, []).append(Contender(page, clicks, position, fit, bool(listing), converted, linked))
+    return told
+
+
+def _own_clicks(rows: pl.DataFrame, pairs: list[tuple[int, int]]) -> dict[tuple[int, int], tuple[int, int]]:
+    """Of each pair (lead, other) the other's clicks in all, and those from queries for which the lead is not shown."""
+    kinds = {"lead": pl.UInt32, "other": pl.UInt32}
+    distinct = pl.DataFrame(list(dict.fromkeys(pairs)), schema=kinds, orient="row")
+    clicks = rows.select("page", "query", "clicks")
+    of_other = distinct.join(clicks, left_on="other", right_on="page")
+    in_all = of_other.group_by("lead", "other").agg(pl.col("clicks").sum())
+    own = of_other.join(clicks, left_on=["lead", "query"], right_on=["page", "query"], how="anti")
+    of_its_own = own.group_by("lead", "other").agg(own_clicks=pl.col("clicks").sum())
+    together = in_all.join(of_its_own, on=["lead", "other"], how="left").with_columns(pl.col("own_clicks").fill_null(0))
+    return {(lead, other): (total, alone) for lead, other, total, alone in together.iter_rows()}
 
 
 def _conversions(site_id: int, version: int, period: Period) -> dict[int, float] | None:

@@ -37,7 +37,8 @@ USED: dict[Diagnosis, tuple[str, ...]] = {
     ),
     "landing-pages": (*_PART, "query_group", "branded", "evidence"),
     "pages": (
-        *_PART, "query_group", "min_impressions", "branded", "target", "position_from", "position_to", "evidence", "decided", "curve"
+        *_PART, "query_group", "min_impressions", "branded", "target", "position_from", "position_to", "evidence", "decided",
+        "curve"
     ),
 }  # fmt: skip
 

@@ -104,6 +104,11 @@ def texts(site_id: int, version: int, words: Words) -> pl.DataFrame:
     return read_texts(_site(site_id), words)
 
 
+def known_texts(site_id: int, version: int, words: Words, ids: pl.Series) -> pl.DataFrame:
+    """The texts of some ids (distinct), and of others where there are many: id, text."""
+    return texts_of(words, ids) if ids.len() <= NAMED_ONE_BY_ONE else texts(site_id, version, words)
+
+
 @lru_cache(maxsize=6)
 def sums(site_id: int, version: int, period: Period, part: Part = WHOLE) -> pl.DataFrame:
     """Sums by page × query, named for a comparison."""
@@ -247,11 +252,17 @@ def crawled_pages(site_id: int, version: int) -> pl.DataFrame:
     return page_facets(site_id, version).join(known, on="address", how="inner").select("page", *columns)
 
 
-@lru_cache(maxsize=8)
-def page_says(site_id: int, version: int) -> dict[int, Says]:
+@lru_cache(maxsize=4)
+def every_page_says(site_id: int, version: int) -> dict[int, Says]:
     """What each page says where the fit to a query is looked for."""
+    return page_says(site_id, version, page_facets(site_id, version)["page"])
+
+
+def page_says(site_id: int, version: int, pages: pl.Series) -> dict[int, Says]:
+    """What some pages say where the fit to a query is looked for."""
     language = cleaning.rules_of(site_of(site_id, version)).language
-    known = page_facets(site_id, version).join(crawled_pages(site_id, version), on="page", how="left")
+    wanted = page_facets(site_id, version).filter(pl.col("page").is_in(pages.unique().implode()))
+    known = wanted.join(crawled_pages(site_id, version), on="page", how="left")
     rows = known.select("page", "address", "title", "heading").iter_rows()
     return {page: says(address, title, heading, language) for page, address, title, heading in rows}
 
@@ -267,7 +278,7 @@ def row_fits(site_id: int, version: int, period: Period, setting: Setting, min_i
 
 def fits_of(site_id: int, version: int, rows: pl.DataFrame) -> pl.DataFrame:
     """The fit of some rows (page, query), beside them."""
-    held = fits(rows, page_says(site_id, version), query_stems(site_id, version, rows["query"]))
+    held = fits(rows, page_says(site_id, version, rows["page"]), query_stems(site_id, version, rows["query"]))
     lacking = _as_words(site_id, version, rows["query"], held["lacking"])
     return pl.concat([rows.select(ROW), held.with_columns(lacking)], how="horizontal")
 
@@ -275,8 +286,7 @@ def fits_of(site_id: int, version: int, rows: pl.DataFrame) -> pl.DataFrame:
 def _as_words(site_id: int, version: int, queries: pl.Series, lacking: pl.Series) -> pl.Series:
     """The stems that pages lack, as the words of the queries that they come from."""
     language = cleaning.rules_of(site_of(site_id, version)).language
-    known = texts(site_id, version, Query).filter(pl.col("id").is_in(queries.unique().implode()))
-    text_of = dict(known.iter_rows())
+    text_of = dict(known_texts(site_id, version, Query, queries.unique()).iter_rows())
     told = [
         [word for word in words_of(text_of[query]) if stem(word, language) in stems]
         for query, stems in zip(queries, lacking.to_list(), strict=True)
@@ -287,8 +297,9 @@ def _as_words(site_id: int, version: int, queries: pl.Series, lacking: pl.Series
 def query_stems(site_id: int, version: int, queries: pl.Series) -> dict[int, tuple[str, ...]]:
     """The stems of some queries' words, function words left out."""
     language = cleaning.rules_of(site_of(site_id, version)).language
-    known = texts(site_id, version, Query).filter(pl.col("id").is_in(queries.unique().implode()))
-    return {query: content_stems(text, language) for query, text in known.iter_rows()}
+    known = known_texts(site_id, version, Query, queries.unique())
+    wanted = known.filter(pl.col("id").is_in(queries.unique().implode()))
+    return {query: content_stems(text, language) for query, text in wanted.iter_rows()}
 
 
 def matching(site_id: int, version: int, words: Words, text: str) -> pl.Series:
@@ -306,8 +317,7 @@ def named(site_id: int, version: int, rows: pl.DataFrame, names: tuple[str, ...]
     """The rows with `page_text` and `query_text` beside the ids."""
     for name in names:
         words: Words = Page if name == "page" else Query
-        few = rows.height <= NAMED_ONE_BY_ONE
-        known = texts_of(words, rows[name].unique()) if few else texts(site_id, version, words)
+        known = known_texts(site_id, version, words, rows[name].unique())
         if words is Page:
             known = known.update(page_map(site_id, version).texts, on="id")
         rows = rows.join(known.rename({"id": name, "text": f"{name}_text"}), on=name, how="left", maintain_order="left")

@@ -105,7 +105,7 @@ def _advice(settled: Settled) -> pl.DataFrame:
 def advice_for(site_id: int, version: int, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
     rows = frames.row_fits(site_id, version, period, setting, min_impressions).filter(pl.col("fit").is_in(["loose", "off"]))
     clashing_queries = set(held_clashes(site_id, version, period, setting, min_impressions).clashes.queries["query"])
-    closest = closest_pages(frames.query_stems(site_id, version, rows["query"]), frames.page_says(site_id, version))
+    closest = closest_pages(frames.query_stems(site_id, version, rows["query"]), frames.every_page_says(site_id, version))
     told = [
         advice(kind, lacking, page, closest.get(query), query in clashing_queries)
         for page, query, kind, lacking in rows.select(*ROW, "fit", "lacking").iter_rows()

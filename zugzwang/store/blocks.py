@@ -83,7 +83,19 @@ def read_facts(site: Site, grain: Grain, period: Period | None = None, columns: 
 def read_days(site: Site, grain: Grain) -> list[date]:
     """The days that have facts of a grain, in order."""
     blocks = Block.objects.filter(site=site, grain=grain.name).order_by("month")
-    return [day for block in blocks for day in _decode(block.payload, grain, ["day"])["day"].unique().sort()]
+    held = blocks.values_list("id", "month", "days")
+    of_old = {block.id: block for block in blocks.filter(days=None)}
+    told: list[date] = []
+    for number, month, bits in held:
+        if bits is None:
+            told += _decode(of_old[number].payload, grain, ["day"])["day"].unique().sort().to_list()
+        else:
+            told += [month.replace(day=day) for day in range(1, 32) if bits >> (day - 1) & 1]
+    return told
+
+
+def _day_bits(rows: pl.DataFrame) -> int:
+    return sum(1 << (day - 1) for day in rows["day"].unique().dt.day().unique())
 
 
 def count_days(site: Site, grain: Grain) -> pl.DataFrame:
@@ -264,6 +276,7 @@ def _encode(site: Site, month: date, rows: pl.DataFrame, grain: Grain) -> Block:
         first_day=first,
         last_day=last,
         rows=rows.height,
+        days=_day_bits(rows) if grain.dated else None,
         checksum=hashlib.sha256(payload).hexdigest(),
         payload=payload,
     )

@@ -151,6 +151,8 @@ class Block(models.Model):
     first_day = models.DateField(null=True)
     last_day = models.DateField(null=True)
     rows = models.PositiveIntegerField()
+    # Which days of the month it holds, a bit each from the lowest; null in blocks from before this was kept.
+    days = models.PositiveIntegerField(null=True)
     checksum = models.CharField(max_length=64)
     payload = models.BinaryField()
 
