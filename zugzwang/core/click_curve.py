@@ -140,8 +140,9 @@ def _extreme(clicks: Counts, expected: Floats, shape: float, telling: npt.NDArra
     extreme = np.zeros(clicks.size, dtype=bool)
     # The tails are slow to compute and no row within one standard deviation lies in them.
     far = telling & (np.abs(clicks - expected) > np.sqrt(expected + expected**2 / shape))
-    k, e = clicks[far], expected[far]
-    extreme[far] = np.minimum(lower_tail(k, e, shape), upper_tail(k, e, shape)) < EXTREME_TAIL
+    low, high = far & (clicks < expected), far & (clicks > expected)
+    extreme[low] = lower_tail(clicks[low], expected[low], shape) < EXTREME_TAIL
+    extreme[high] = upper_tail(clicks[high], expected[high], shape) < EXTREME_TAIL
     return extreme
 
 

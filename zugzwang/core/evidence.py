@@ -23,6 +23,7 @@ LIKELY_Q = 0.10
 USUAL_SHARE = 0.80  # "usually" means 8 rows of 10
 SHAPE_BOUNDS = (0.05, 1000.0)
 EXTREME_TAIL = 0.01
+NEAR = 3.0  # the factor by which a round may move the shape
 SHAPE_TOLERANCE = 0.01  # of its logarithm: a quarter of what chance leaves open
 TELLS_ENOUGH = 10.0  # expected clicks
 SCATTER_ROWS = 1000  # the shape is known to some 5 % from so many
@@ -30,13 +31,16 @@ ENOUGH_ROWS = 30
 Z_95 = 1.959963984540054
 
 
-def fit_shape(clicks: Counts, expected: Floats, within: tuple[Counts, Counts] | None = None) -> float:
+def fit_shape(
+    clicks: Counts, expected: Floats, within: tuple[Counts, Counts] | None = None, near: float | None = None
+) -> float:
     """The maximum likelihood shape `r` of gamma–Poisson counts with known means.
 
     `clicks` and `expected` (both of length n, expected > 0) → r, kept within `SHAPE_BOUNDS`: at the upper bound the counts
     scatter no more than coin tosses do. `within`: the lowest and highest count that each row was kept for, where rows beyond
     them were left out; the likelihood is then that of the truncated distribution. Without it, leaving out the extremes
-    would make the scatter look smaller than it is, and each refit smaller still.
+    would make the scatter look smaller than it is, and each refit smaller still. `near`: r is looked for within a factor of
+    `NEAR` around it.
     """
     values, times = np.unique(clicks, return_counts=True)
     total = float(clicks.size)
@@ -54,6 +58,8 @@ def fit_shape(clicks: Counts, expected: Floats, within: tuple[Counts, Counts] | 
         return -float(counts + means - np.sum(np.log(inside)))
 
     low, high = np.log(SHAPE_BOUNDS)
+    if near is not None:
+        low, high = max(low, np.log(near / NEAR)), min(high, np.log(near * NEAR))
     found = optimize.minimize_scalar(
         minus_log_likelihood, bounds=(low, high), method="bounded", options={"xatol": SHAPE_TOLERANCE}
     )
@@ -74,7 +80,7 @@ def fit_scatter(clicks: Counts, expected: Floats, shape: float) -> float:
     inside = (low <= clicks) & (clicks <= high)
     if np.count_nonzero(inside) < ENOUGH_ROWS:
         return shape
-    return fit_shape(clicks[inside], expected[inside], (low[inside], high[inside]))
+    return fit_shape(clicks[inside], expected[inside], (low[inside], high[inside]), near=shape)
 
 
 def lower_tail(clicks: Counts, expected: Floats, shape: float | Floats) -> Floats:
