@@ -193,7 +193,7 @@ def _rows_of(settled: Settled, page: int) -> list[dict[str, Any]]:
         held.select(*ROW, *amounts), on=ROW, how="left"
     )
     fitting = frames.fits_of(*settled.key, rows.select(ROW)).select(*ROW, "fit", "lacking")
-    rows = rows.join(fitting, on=ROW, how="left")
+    rows = frames.lacking_words(*settled.key, rows.join(fitting, on=ROW, how="left"))
     rows = rows.with_columns(at_stake=pl.sum_horizontal(pl.col(LEVERS).fill_null(0.0)))
     ordered = settled.named(rows, ("query",)).rename({"query": "query_id", "query_text": "query"}).drop("page")
     return ordered.sort("at_stake", "impressions", "query", descending=[True, True, False]).to_dicts()

@@ -279,19 +279,18 @@ def row_fits(site_id: int, version: int, period: Period, setting: Setting, min_i
 def fits_of(site_id: int, version: int, rows: pl.DataFrame) -> pl.DataFrame:
     """The fit of some rows (page, query), beside them."""
     held = fits(rows, page_says(site_id, version, rows["page"]), query_stems(site_id, version, rows["query"]))
-    lacking = _as_words(site_id, version, rows["query"], held["lacking"])
-    return pl.concat([rows.select(ROW), held.with_columns(lacking)], how="horizontal")
+    return pl.concat([rows.select(ROW), held], how="horizontal")
 
 
-def _as_words(site_id: int, version: int, queries: pl.Series, lacking: pl.Series) -> pl.Series:
-    """The stems that pages lack, as the words of the queries that they come from."""
+def lacking_words(site_id: int, version: int, rows: pl.DataFrame) -> pl.DataFrame:
+    """The rows (query, lacking) with the stems that their pages lack as the words of the queries that they come from."""
     language = cleaning.rules_of(site_of(site_id, version)).language
-    text_of = dict(known_texts(site_id, version, Query, queries.unique()).iter_rows())
+    text_of = dict(known_texts(site_id, version, Query, rows["query"].unique()).iter_rows())
     told = [
-        [word for word in words_of(text_of[query]) if stem(word, language) in stems]
-        for query, stems in zip(queries, lacking.to_list(), strict=True)
+        [word for word in words_of(text_of[query]) if stem(word, language) in (stems or ())]
+        for query, stems in rows.select("query", "lacking").iter_rows()
     ]
-    return pl.Series("lacking", told, dtype=pl.List(pl.String))
+    return rows.with_columns(pl.Series("lacking", told, dtype=pl.List(pl.String)))
 
 
 def query_stems(site_id: int, version: int, queries: pl.Series) -> dict[int, tuple[str, ...]]:

@@ -81,6 +81,7 @@ def ask(site: Site, question: Question, today: date) -> Answer:
     floor = settled.min_impressions
     rows = frames.lens_rows(*settled.key, settled.period, settled.setting, question.lens, floor, question.target, of_brand)
     if question.lens == "off-fit":
+        rows = frames.lacking_words(*settled.key, rows)
         rows = rows.join(_advice(settled), on=ROW, how="left", maintain_order="left")
     if settled.before is not None:
         rows = rows.join(
