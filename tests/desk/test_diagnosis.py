@@ -298,3 +298,14 @@ def test_windows_and_order_over_http(shop: Site, signed_in: Client) -> None:
 def test_rules_open_from_the_document(signed_in: Client) -> None:
     names = {one["name"] for one in signed_in.get("/api/methods").json()}
     assert {"evidence", "the-click-curve", "the-account-of-a-page", "topic-folds", "fit", "breaks"} <= names
+
+
+def test_days_that_look_cut_short_are_told(shop: Site) -> None:
+    facts = frames.part_of(shop.id, shop.data_version, PAGE_QUERY, None)
+    day = LAST - timedelta(days=20)
+    few = pl.when(pl.col("day") == day).then(0).otherwise(pl.col("clicks")).alias("clicks")
+    keep(shop, facts.with_columns(few))
+    shop.refresh_from_db()
+    assert told(shop, "change").settled.missing() == [
+        "26 Oct 2026 has at most a tenth of the days around it: it may be incomplete."
+    ]

@@ -16,7 +16,7 @@ from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.api.schemas import PeriodShown, ScopeAsked
 from zugzwang.core import sentences
 from zugzwang.core.periods import Period
-from zugzwang.desk import accounts, findings, frames, methods, scope
+from zugzwang.desk import accounts, findings, methods, scope
 from zugzwang.desk.findings import Details, Diagnosis, Finding
 from zugzwang.desk.scope import Scope
 from zugzwang.desk.told import Told
@@ -42,13 +42,12 @@ def given(asked: Schema, question: type[Scope] = Scope) -> dict[str, Any]:
 def shown_period(site: Site, period: Period | None, what: str) -> PeriodShown | None:
     if period is None:
         return None
-    missing = period.missing(frames.days(site.id, site.data_version))
     return PeriodShown(
         first=period.first,
         last=period.last,
         days=period.days,
         sentence=sentences.period(period),
-        missing=sentences.missing_days(missing, what),
+        missing=scope.incomplete(site, period, what),
     )
 
 

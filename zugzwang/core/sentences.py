@@ -41,6 +41,17 @@ def missing_days(missing: Sequence[date], what: str) -> str:
     return f"{what} has no data for {len(missing)} of its days, from {day(missing[0])} to {day(missing[-1])}."
 
 
+def sudden_days(sudden: Sequence[date]) -> str:
+    """Days that look cut short, or nothing."""
+    if not sudden:
+        return ""
+    if len(sudden) == 1:
+        return f"{day(sudden[0])} has at most a tenth of the days around it: it may be incomplete."
+    return (
+        f"{len(sudden)} days, the first {day(sudden[0])}, have at most a tenth of the days around them: they may be incomplete."
+    )
+
+
 def row(clicks: int, impressions: int, position: float, usual: tuple[int, int]) -> str:
     """What was seen, and what is usual.
 

@@ -18,6 +18,7 @@ from zugzwang.core.lenses import STRIKING_DISTANCE, Appraisal, Context, Lens, ap
 from zugzwang.core.patterns import matches
 from zugzwang.core.periods import Period
 from zugzwang.core.sections import path_of
+from zugzwang.core.soundness import sudden_days
 from zugzwang.core.wording import content_stems, stem
 from zugzwang.core.wording import words as words_of
 from zugzwang.desk import cleaning
@@ -114,6 +115,13 @@ def sums(site_id: int, version: int, period: Period, part: Part = WHOLE) -> pl.D
     """Sums by page × query, named for a comparison."""
     added = add_up(facts(site_id, version, period, part), ROW)
     return added.rename({name: f"{name}_before" for name in ("clicks", "impressions", "position", "ctr")})
+
+
+@lru_cache(maxsize=16)
+def sudden(site_id: int, version: int, period: Period) -> list[date]:
+    """The days of a period that look cut short beside those around them (core.soundness)."""
+    clicks = facts(site_id, version, period).group_by("day").agg(pl.col("clicks").cast(pl.Int64).sum()).sort("day")
+    return sudden_days(clicks.rows())
 
 
 @lru_cache(maxsize=32)

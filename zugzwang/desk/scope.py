@@ -137,10 +137,9 @@ class Settled:
         return frames.named(*self.key, rows, names)
 
     def missing(self) -> list[str]:
-        """The days that the periods lack, in sentences."""
-        held = frames.days(*self.key)
+        """The days that the periods lack, and those that look cut short, in sentences."""
         periods = [(self.period, "The period"), *([(self.before, "The period compared with")] if self.before else [])]
-        return [said for one, what in periods if (said := sentences.missing_days(one.missing(held), what))]
+        return [said for one, what in periods if (said := incomplete(self.site, one, what))]
 
     def filters(self, used: Collection[str]) -> dict[str, Any]:
         """What made a list, in words that a file can carry; `used`: which fields of a scope it looks at, and "curve"."""
@@ -167,6 +166,13 @@ class Settled:
 
 def _as_words(period: Period | None) -> dict[str, str] | None:
     return {"from": str(period.first), "to": str(period.last)} if period else None
+
+
+def incomplete(site: Site, period: Period, what: str) -> str:
+    """What a period lacks: days without data, and days that look cut short; or nothing."""
+    key = (site.id, site.data_version)
+    lacking = sentences.missing_days(period.missing(frames.days(*key)), what)
+    return " ".join(said for said in (lacking, sentences.sudden_days(frames.sudden(*key, period))) if said)
 
 
 def settle(site: Site, scope: Scope, compare: Comparison = "none", branded: Branded = "without") -> Settled:
