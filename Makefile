@@ -11,7 +11,7 @@ export STANDINS_PORT
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: help demo setup serve dev test lint bench bench-crawl lock schema screenshots
+.PHONY: help demo setup serve dev test test-core lint bench bench-crawl lock schema screenshots
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -69,8 +69,12 @@ test: .venv/.test web/dist/index.html ## everything that is checked, from a fres
 	@.ci/chromium
 	@$(MAKE) --no-print-directory lint
 	@cd web && npm run --silent test
-	@$(BIN)/pytest
+	@$(BIN)/pytest --ignore=tests/core
+	@$(MAKE) --no-print-directory test-core
 	@$(BIN)/python .ci/ratio.py
+
+test-core: .venv/.test ## the rules alone, as on a machine without Django
+	@$(BIN)/python tools/test_core.py
 
 bench: .venv/.test ## the performance bars, as ratios measured in one run
 	@$(BIN)/python -m bench.run

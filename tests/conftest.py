@@ -8,6 +8,7 @@ import pytest
 from django.contrib.auth.models import User
 from django.test import Client
 
+from tests.facts import filled
 from zugzwang.core.grains import PAGE_QUERY, Grain
 from zugzwang.store import blocks
 from zugzwang.store.models import Load, Membership, Site
@@ -45,12 +46,6 @@ def write_csv(tmp_path: Path) -> WriteCsv:
         return path
 
     return write
-
-
-def filled(rows: pl.DataFrame, grain: Grain = PAGE_QUERY) -> pl.DataFrame:
-    """Facts in the columns of a grain; what they lack is "not told"."""
-    lacking = {name: pl.lit(0 if name in ("device", "country") else None) for name in grain.schema if name not in rows.columns}
-    return rows.with_columns(**lacking).select(pl.col(name).cast(kind) for name, kind in grain.schema.items())
 
 
 def keep(site: Site, rows: pl.DataFrame, mode: blocks.Mode = "replace", grain: Grain = PAGE_QUERY) -> blocks.Rewrite:

@@ -10,7 +10,7 @@ import polars as pl
 import pytest
 from scipy import stats
 
-from tests.conftest import filled
+from tests.facts import filled
 from zugzwang import core
 from zugzwang.core import sentences
 from zugzwang.core.click_curve import own_curve

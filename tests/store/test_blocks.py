@@ -10,7 +10,8 @@ from hypothesis import Phase, given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase
 
-from tests.conftest import filled, keep
+from tests.conftest import keep
+from tests.facts import filled
 from zugzwang.core.facts import SCHEMA
 from zugzwang.core.grains import PAGE_QUERY
 from zugzwang.core.periods import Period
