@@ -5,12 +5,13 @@ import json
 import os
 import subprocess
 import sys
+from datetime import date
 from pathlib import Path
 
 import polars as pl
 import pytest
 
-from demo.scenario import BRAND_PATTERNS, FIRST_DAY, LAST_DAY, SITE_ADDRESS, SITE_NAME, make_facts
+from demo.scenario import BRAND_PATTERNS, EVENT_DAY, FIRST_DAY, LAST_DAY, SITE_ADDRESS, SITE_NAME, guide, make_facts
 from demo.site import DEAD_LINKS, DOUBLE_TITLE, HOST, LONG_TITLE, MISSING_DESCRIPTION, NO_INDEX, NO_LINK_LEADS_HERE
 from demo.sources import LEFT_AT_ONCE, NEVER_BOUGHT, write_sources
 from zugzwang.core.change import PARTS
@@ -132,11 +133,20 @@ def told(folder: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, li
         return subprocess.run(run, cwd=Path(__file__).parents[1], env=env, check=True, capture_output=True, text=True).stdout
 
     manage("sites", "--add", SITE_NAME, "--address", SITE_ADDRESS, "--slug", "demo")
-    for name in ("search-page-query", "search-page", "events"):
+    # What the site's pages say, as a crawl would tell it.
+    with gzip.open(folder / "site.ndjson.gz", "rt") as file:
+        replies = [json.loads(line) for line in file]
+    read = [
+        (f"https://{one['host']}{one['target']}", read_page(one["body"], HOST)) for one in replies if "<main>" in one["body"]
+    ]
+    texts = [(address, page.title, page.headings[0][3:], page.main_text, 200) for address, page in read]
+    crawl = pl.DataFrame(texts, schema=["address", "title", "heading", "main_text", "status"], orient="row")
+    crawl.write_parquet(folder / "crawl.parquet")
+    for name in ("search-page-query", "search-page", "visits", "events", "crawl"):
         manage("load", str(folder / f"{name}.parquet"), "--site", "demo")
     brand = ["--brand", *BRAND_PATTERNS]
-    asked = {"clashes": brand, "breaks": [], "change": brand}
-    return {name: json.loads(manage("findings", name, "--site", "demo", *options))["rows"] for name, options in asked.items()}
+    asked = ["clashes", "breaks", "change", "topic-folds", "landing-pages", "pages"]
+    return {name: json.loads(manage("findings", name, "--site", "demo", *brand))["rows"] for name in asked}
 
 
 def test_planted_clashes_are_told_apart(told: dict[str, list[dict]]) -> None:  # type: ignore[type-arg]
@@ -144,6 +154,10 @@ def test_planted_clashes_are_told_apart(told: dict[str, list[dict]]) -> None:  #
     assert kinds["carbon kayak paddle length"] == "relay"
     assert kinds["river ossel canoe hire"] == "double"
     assert kinds["canoe for a family of four"] == "split"
+    understudy = next(row for row in told["clashes"] if row["query"] == "handmade wooden paddle")
+    assert (understudy["kind"], understudy["lead"]) == ("understudy", f"{SITE_ADDRESS}/paddle/wooden-paddle/")
+    double = next(row for row in told["clashes"] if row["query"] == "river ossel canoe hire")
+    assert (double["resolution"], double["loss"]) == ("accept", 0)
     assert len(kinds) < 40  # of 7,932 queries
 
 
@@ -163,3 +177,22 @@ def test_each_planted_fall_is_put_down_to_its_part(told: dict[str, list[dict]], 
     assert min(parts, key=lambda name: parts[name]) == part
     whole = sum(row[name] for name in PARTS)
     assert whole == pytest.approx(row["clicks_after"] - row["clicks_before"], abs=1e-6)
+
+
+def test_two_topics_folded_after_the_event_are_told_from_one_subject_twice(told: dict[str, list[dict]]) -> None:  # type: ignore[type-arg]
+    kinds = {frozenset({row["page"], row["other"]}): row for row in told["topic-folds"]}
+    fold = kinds[frozenset({f"{SITE_ADDRESS}/gear/spray-deck/", guide("what-is-a-spray-deck-for")})]
+    assert fold["kind"] == "topic fold"
+    assert abs((date.fromisoformat(fold["since"]) - EVENT_DAY).days) <= 14
+    relay = kinds[frozenset({f"{SITE_ADDRESS}/paddle/carbon-paddle/", guide("how-to-choose-a-kayak-paddle-length")})]
+    assert relay["kind"] == "same subject"
+
+
+def test_pages_that_bounce_and_the_page_with_most_to_gain(told: dict[str, list[dict]]) -> None:  # type: ignore[type-arg]
+    more = [row["page"] for row in told["landing-pages"] if row["bounces_more"]]
+    assert LEFT_AT_ONCE in more
+    assert len(more) <= 4
+    assert next(row for row in told["landing-pages"] if row["page"] == NEVER_BOUGHT)["role"] == "informs"
+    first = told["pages"][0]
+    assert first["page"] == guide("what-size-canoe-do-i-need")  # under an answer box
+    assert any("clicked less than its positions earn" in reason for reason in first["reasons"])
