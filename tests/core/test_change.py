@@ -97,3 +97,15 @@ def test_planted_falls_are_put_down_to_the_right_part(seed: int) -> None:
     largest = by_page.select(pl.concat_list(*PLANTS).list.arg_min()).to_series().to_list()
     right = [list(PLANTS)[place] == name for place, name in zip(largest, plants, strict=True)]
     assert np.mean(right) >= 0.9
+
+
+def test_rows_that_are_hardly_clicked_do_not_put_demand_down_to_snippets() -> None:
+    """300 rows searched 0.4 times as often, most with no click in one of the periods: a bare logarithm of such strengths would
+    put the fall down to the snippet."""
+    rng = np.random.default_rng(4)
+    before = [(1, query, int(rng.poisson(0.5)), 25, 0.5) for query in range(300)]
+    after = [(1, query, int(rng.poisson(0.2)), 10, 0.2) for query in range(300)]
+    told = rolled_up(change(frame(*before), frame(*after), 6.0), ["page"]).to_dicts()[0]
+    fell = told["clicks_after"] - told["clicks_before"]
+    assert fell < -50
+    assert told["demand"] == pytest.approx(fell, rel=0.25)

@@ -121,3 +121,13 @@ def test_days_without_any_contender_are_gaps_and_few_are_no_contender() -> None:
     two_days = [(FIRST + timedelta(days=day), 1 if day > 1 else 2, 1, 0, 50 if day > 1 else 500, 6.0) for day in range(20)]
     assert clashes(frame(two_days), 0).queries.is_empty()
     assert clashes(frame(held), 10_000).queries.is_empty()
+
+
+def test_a_contender_has_a_tenth_of_the_query_on_three_days() -> None:
+    held = [
+        (FIRST + timedelta(days=day), page, 1, 0, shown, 6.0) for day in range(20) for page, shown in ((1, 60), (2, 31), (3, 9))
+    ]
+    once = [(FIRST + timedelta(days=day), 4, 1, 0, 400, 6.0) for day in range(2)]
+    found = contenders_of(frame([*held, *once]), 0)
+    assert found["page"].to_list() == [1, 2]
+    assert found["share"].to_list() == [pytest.approx(1200 / 2800), pytest.approx(620 / 2800)]
