@@ -12,6 +12,8 @@ from typing import Any
 
 import polars as pl
 
+from bench.make_facts import make
+
 PERIOD = {"from": "2026-08-03", "to": "2026-11-01"}
 
 
@@ -68,6 +70,11 @@ def load(folder: Path, name: str) -> dict[str, Any]:
     # Texts stand in the table and in its unique index.
     texts = sum(words.objects.filter(site=site).aggregate(bytes=Sum(Length("text")))["bytes"] for words in (Page, Query))
     return {"seconds": taken, "peak_mb": peak_mb(), "before_mb": before, "stored": stored + kept + 2 * texts}
+
+
+def make_facts(folder: Path, name: str) -> dict[str, Any]:
+    """As many facts as `name` says."""
+    return {"rows": make(folder / "facts.csv", int(name))}
 
 
 def make_formats(folder: Path, name: str) -> dict[str, Any]:
@@ -158,4 +165,5 @@ if __name__ == "__main__":
 
         django.setup()
     measures = {"copy": copy, "bare": bare, "load": load, "lens": lens, "filters": filters, "make_formats": make_formats}
+    measures["make_facts"] = make_facts
     print(json.dumps(measures[what](folder, name)))

@@ -60,7 +60,9 @@ def with_devices(facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
     The same result is clicked a third more on a desktop than on a phone. Sums stay what they were."""
     shown, clicks = facts["impressions"].to_numpy(), facts["clicks"].to_numpy()
     split = shown >= SPLIT_FROM
-    on_phone = np.where(split, rng.binomial(shown, PHONES), np.where(rng.random(shown.size) < PHONES, shown, 0))
+    # What was clicked more is the likelier to have been shown on a desktop.
+    whole_on_phone = rng.random(shown.size) < PHONES / (PHONES + (1 - PHONES) * PHONES_CLICK_LESS ** np.minimum(clicks, 50))
+    on_phone = np.where(split, rng.binomial(shown, PHONES), np.where(whole_on_phone, shown, 0))
     odds = on_phone / np.maximum(on_phone + PHONES_CLICK_LESS * (shown - on_phone), 1)
     clicked_on_phone = np.clip(rng.binomial(clicks, odds), clicks - (shown - on_phone), np.minimum(clicks, on_phone))
     parts = [

@@ -169,10 +169,19 @@ def test_a_part_of_the_facts_is_held_against_the_curve_of_all(shop: Site) -> Non
     whole, desktop = (queries.ask(shop, queries.Question(min_impressions=1, device=one), TODAY) for one in ((), ("desktop",)))
     assert desktop.curve.points() == whole.curve.points()
     assert set(desktop.rows["page"]) <= {1}
+    # The parts of a row are held against the curves of their devices, as the row itself is.
+    parts = [queries.ask(shop, queries.Question(min_impressions=1, device=(one,)), TODAY) for one in ("desktop", "mobile")]
+    expected = [_expected(answer, 1, 1) for answer in (whole, *parts)]
+    assert expected[0] == pytest.approx(expected[1] + expected[2])
+    assert expected[1] != expected[2]
     by_page = told(shop, "pages", Scope(device=("desktop",)))
     assert [row["page_id"] for row in by_page.rows] == [1]
     assert by_page.rows[0]["sessions"] is None
     assert any("devices" in said for said in by_page.lacking)
+
+
+def _expected(answer: queries.Answer, page: int, query: int) -> float:
+    return float(queries.evidence(answer, page, query)["expected_clicks"])
 
 
 def test_searches_beyond_what_was_seen_raise_headroom_beyond_page_one(shop: Site) -> None:

@@ -68,7 +68,7 @@ def days(site_id: int, version: int) -> list[date]:
 @lru_cache(maxsize=6)
 def facts(site_id: int, version: int, period: Period, part: Part = WHOLE) -> pl.DataFrame:
     """Page × query facts as they count under the site's rules: pages folded, those left out gone. `device` stands in them
-    where the data tell more than one."""
+    where the data tell any."""
     return part_of(site_id, version, PAGE_QUERY, period, part)
 
 
@@ -97,7 +97,7 @@ def split_of(site_id: int, version: int) -> dict[str, list[int]]:
 
 
 def _tells_devices(rows: pl.DataFrame) -> bool:
-    return rows.height > 0 and rows["device"].min() != rows["device"].max()
+    return rows.height > 0 and rows["device"].max() != NOT_TOLD
 
 
 @lru_cache(maxsize=16)

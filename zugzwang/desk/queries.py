@@ -190,6 +190,9 @@ def field(answer: Answer) -> dict[str, Any]:
     shown = answer.rows.select("page", "query", "evidence", in_list=pl.lit(True))
     dots = answer.settled.named(dots.join(shown, on=["page", "query"], how="left", maintain_order="left"))
     low, high = usual_factors(answer.curve.shape)
+    devices = answer.settled.setting.part.devices
+    curves = frames.appraisal(*answer.settled.key, answer.settled.period, answer.settled.setting).curves
+    curve = curves.of(devices[0]) if len(devices) == 1 else answer.curve
     return {
         "dots": [
             {
@@ -205,9 +208,9 @@ def field(answer: Answer) -> dict[str, Any]:
         ],
         "tested": tested.height,
         "curve": [
-            {**point, "low": point["ctr"] * low, "high": min(point["ctr"] * high, 1.0)} for point in answer.curve.points()
+            {**point, "low": point["ctr"] * low, "high": min(point["ctr"] * high, 1.0)} for point in curve.points()
         ],
-        "basis": sentences.curve_basis(answer.curve.basis, answer.curve.clicks),
+        "basis": sentences.curve_basis(curve.basis, curve.clicks),
     }
 
 
