@@ -39,6 +39,14 @@ def queries(page: Page, name: str, address: str, scroll: int = 0) -> None:
     page.screenshot(path=FOLDER / f"{name}.png")
 
 
+def pages(page: Page, name: str, scroll: int) -> None:
+    page.goto(f"{SERVER}/marrowbank/pages")
+    page.get_by_test_id("page-file").wait_for()
+    page.get_by_test_id("page-file").evaluate(f"file => file.parentElement.scrollTop = {scroll}")
+    page.wait_for_timeout(900)
+    page.screenshot(path=FOLDER / f"{name}.png")
+
+
 def main() -> None:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
@@ -51,6 +59,8 @@ def main() -> None:
                 continue
             queries(page, "queries", "")
             queries(page, "days", "?lens=striking-distance&text=sea", scroll=420)
+            pages(page, "pages", 0)
+            pages(page, "page-file", 760)
             page.goto(f"{SERVER}/marrowbank/intake")
             page.locator("input[type=file]").set_input_files(
                 {"name": "week-47.csv", "mimeType": "text/csv", "buffer": BAD.encode()}

@@ -9,9 +9,10 @@ import { SitesPlace } from "./frame/SitesPlace";
 import { CleaningPlace } from "./intake/CleaningPlace";
 import { IntakePlace } from "./intake/IntakePlace";
 import { LoadsPlace } from "./intake/LoadsPlace";
+import { PagesPlace } from "./pages/PagesPlace";
 import { QueriesPlace } from "./queries/QueriesPlace";
 import { Button, Failed, Notice } from "./shared/parts";
-import { readSearch } from "./state/search";
+import { readPagesSearch, readSearch } from "./state/search";
 
 const rootRoute = createRootRouteWithContext<{ queryClient: QueryClient }>()({
   component: Outlet,
@@ -68,6 +69,12 @@ const queriesRoute = createRoute({
   validateSearch: readSearch,
   component: QueriesPlace,
 });
+const pagesRoute = createRoute({
+  getParentRoute: () => siteRoute,
+  path: "/pages",
+  validateSearch: readPagesSearch,
+  component: PagesPlace,
+});
 const intakeRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/intake",
@@ -93,7 +100,7 @@ const tree = rootRoute.addChildren([
   readerRoute.addChildren([
     homeRoute,
     sitesRoute,
-    siteRoute.addChildren([siteHomeRoute, queriesRoute, intakeRoute, cleaningRoute, loadsRoute]),
+    siteRoute.addChildren([siteHomeRoute, pagesRoute, queriesRoute, intakeRoute, cleaningRoute, loadsRoute]),
   ]),
 ]);
 

@@ -348,6 +348,9 @@ class AccountShown(Account):
     page: str
     page_id: int
     reasons: list[str]
+    gain_month: float
+    at_stake_month: float
+    change: int | None
 
 
 class Pages(ToldShown):

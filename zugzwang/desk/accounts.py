@@ -79,9 +79,12 @@ def tell_pages(site: Site, scope: Scope, today: date) -> Told:
     reasons = _reasons(settled, rows["page"])
     for row in told:
         row["reasons"] = reasons.get(row["page_id"], [])
+        row["gain_month"], row["at_stake_month"] = row["gain"] * settled.month_share, row["at_stake"] * settled.month_share
+        row["change"] = None if row["clicks_before"] is None else row["clicks"] - row["clicks_before"]
     sure = rows.filter(pl.col("evidence") != "thin")
     said = sentences.accounts(rows.height, sure.height, float(rows["gain"].sum()) * settled.month_share)
     whole = {name: float(rows[name].sum()) for name in (*LEVERS, "at_stake", "gain", "clicks", "clicks_before")}
+    whole["longest"] = rows.select((pl.col("clicks") + pl.col("at_stake")).max().fill_null(0.0)).item()  # of ledger lines
     behind = {"pages": rows.height, "rows": int(rows["rows"].sum())}
     return Told(settled, told, [said], behind, visits_lacking(settled), {"whole": whole, "month_share": settled.month_share})
 

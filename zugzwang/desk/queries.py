@@ -207,9 +207,7 @@ def field(answer: Answer) -> dict[str, Any]:
             for dot in dots.iter_rows(named=True)
         ],
         "tested": tested.height,
-        "curve": [
-            {**point, "low": point["ctr"] * low, "high": min(point["ctr"] * high, 1.0)} for point in curve.points()
-        ],
+        "curve": [{**point, "low": point["ctr"] * low, "high": min(point["ctr"] * high, 1.0)} for point in curve.points()],
         "basis": sentences.curve_basis(curve.basis, curve.clicks),
     }
 

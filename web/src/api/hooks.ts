@@ -1,6 +1,6 @@
 // What the places ask of the API, cached by what was asked.
 import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
-import type { ListAsked } from "../state/search";
+import type { ListAsked, PagesAsked } from "../state/search";
 import { api, given, type Schemas } from "./client";
 
 const WINDOW = 100;
@@ -62,6 +62,66 @@ export function useRowsAt(
   const wanted = Array.from({ length: to - from + 1 }, (_, step) => from + step);
   const windows = useQueries({ queries: wanted.map((index) => windowQuery(slug, asked, index)) });
   return (index) => windows[Math.floor(index / WINDOW) - from]?.data?.rows[index % WINDOW];
+}
+
+export type PageRow = Schemas["AccountShown"];
+
+function pagesWindow(slug: string, asked: PagesAsked, index: number) {
+  return {
+    queryKey: ["pages", slug, asked, index],
+    queryFn: async ({ signal }: { signal: AbortSignal }) =>
+      given(
+        await api.GET("/api/sites/{slug}/pages", {
+          params: { path: { slug }, query: { ...asked, offset: index * WINDOW, limit: WINDOW } },
+          signal,
+        }),
+      ),
+    staleTime: 5 * 60_000,
+  };
+}
+
+/** The head of the list of pages and its first rows. */
+export function usePages(slug: string, asked: PagesAsked, enabled: boolean) {
+  return useQuery({ ...pagesWindow(slug, asked, 0), enabled, placeholderData: keepPreviousData });
+}
+
+/** A page by its place in the list, or undefined while its window is fetched. */
+export function usePagesAt(slug: string, asked: PagesAsked, first: number, last: number) {
+  const from = Math.floor(Math.max(first, 0) / WINDOW);
+  const to = Math.floor(Math.max(last, 0) / WINDOW);
+  const wanted = Array.from({ length: to - from + 1 }, (_, step) => from + step);
+  const windows = useQueries({ queries: wanted.map((index) => pagesWindow(slug, asked, index)) });
+  return (index: number): PageRow | undefined => windows[Math.floor(index / WINDOW) - from]?.data?.rows[index % WINDOW];
+}
+
+function pageFileQuery(slug: string, asked: PagesAsked, page: number) {
+  const { sort: _, descending: __, evidence: ___, ...scope } = asked;
+  return {
+    queryKey: ["page", slug, scope, page],
+    queryFn: async ({ signal }: { signal: AbortSignal }) =>
+      given(
+        await api.GET("/api/sites/{slug}/pages/{page_id}", {
+          params: { path: { slug, page_id: page }, query: { ...scope, section: "", text: "" } },
+          signal,
+        }),
+      ),
+    staleTime: 5 * 60_000,
+  };
+}
+
+/** Everything about one page. */
+export function usePageFile(slug: string, asked: PagesAsked, page: number | undefined) {
+  return useQuery({
+    ...pageFileQuery(slug, asked, page ?? 0),
+    enabled: page !== undefined,
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** Fetch the files of pages that are likely looked at next. */
+export function usePrefetchPage(slug: string, asked: PagesAsked) {
+  const queryClient = useQueryClient();
+  return (page: string) => queryClient.prefetchQuery(pageFileQuery(slug, asked, Number(page)));
 }
 
 function evidenceQuery(slug: string, asked: ListAsked, row: string) {

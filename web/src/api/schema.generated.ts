@@ -850,8 +850,12 @@ export interface components {
         AccountShown: {
             /** At Stake */
             at_stake: number;
+            /** At Stake Month */
+            at_stake_month: number;
             /** Bounces */
             bounces: number | null;
+            /** Change */
+            change: number | null;
             /** Clashes */
             clashes: number;
             /** Clicks */
@@ -871,6 +875,8 @@ export interface components {
             evidence: "firm" | "likely" | "thin";
             /** Gain */
             gain: number;
+            /** Gain Month */
+            gain_month: number;
             /** Gain Worth */
             gain_worth: number | null;
             /** Impressions */

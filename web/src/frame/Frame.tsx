@@ -14,6 +14,7 @@ import { AddSite } from "./NoSite";
 const route = getRouteApi("/reader/$site");
 const PLACES = [
   { to: "/$site/intake", key: "1", name: "Intake" },
+  { to: "/$site/pages", key: "3", name: "Pages" },
   { to: "/$site/queries", key: "4", name: "Queries" },
 ] as const;
 const NARROW = "zugzwang-rail-narrow";
@@ -33,6 +34,7 @@ export function Frame() {
 
   useKeys({
     "1": () => navigate({ to: "/$site/intake", params: { site: slug } }),
+    "3": () => navigate({ to: "/$site/pages", params: { site: slug } }),
     "4": () => navigate({ to: "/$site/queries", params: { site: slug } }),
     t: switchTheme,
     "?": () => setKeysOpen(true),

@@ -1,10 +1,10 @@
 // The proof of the selected row: the sentence, its numbers, the field with the curve, its days.
-import { ExternalLink } from "lucide-react";
 import { lazy, type ReactNode, Suspense } from "react";
 import type { Schemas } from "../api/client";
 import { useEvidence, useField } from "../api/hooks";
-import { count, NONE, path, place, share } from "../shared/format";
+import { count, NONE, place, share } from "../shared/format";
 import { Method } from "../shared/Method";
+import { PageLink } from "../shared/PageLink";
 import { EvidenceMark, Failed, Notice } from "../shared/parts";
 import type { ListAsked, QueriesSearch } from "../state/search";
 import { CurveForm } from "./CurveForm";
@@ -40,16 +40,7 @@ export function EvidencePane({ site, asked, search, list, change }: Props) {
       data-testid="evidence"
     >
       <h2 className="text-xl leading-6">{proof.query_text}</h2>
-      <a
-        href={proof.page_text}
-        target="_blank"
-        rel="noreferrer"
-        title={proof.page_text}
-        className="inline-flex max-w-full items-center gap-1 text-faint hover:text-ink"
-      >
-        <span className="truncate">{path(proof.page_text)}</span>
-        <ExternalLink size={11} aria-label="opens the page in a new tab" className="shrink-0" />
-      </a>
+      <PageLink address={proof.page_text} />
       <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
         {proof.sentences.map((sentence) => (
           <p key={sentence}>{sentence}</p>

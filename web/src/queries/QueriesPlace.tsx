@@ -4,12 +4,12 @@ import { useCallback, useEffect, useMemo, useState } from "react";
 import { toast } from "sonner";
 import { useList } from "../api/hooks";
 import { useSite } from "../frame/Frame";
-import { useKeys } from "../shared/keys";
-import { Button, Failed, Notice } from "../shared/parts";
+import { exportAddress } from "../shared/export";
+import { Failed } from "../shared/parts";
+import { NoData, useListKeys } from "../shared/place";
 import { SplitPane } from "../shared/SplitPane";
 import { LENSES, type Lens, listAsked, type QueriesSearch } from "../state/search";
 import { EvidencePane } from "./EvidencePane";
-import { exportAddress } from "./export";
 import { ListHead } from "./ListHead";
 import { QueryList } from "./QueryList";
 import { TopLine } from "./TopLine";
@@ -36,33 +36,14 @@ export function QueriesPlace() {
   }, [asked.lens, site?.name]);
 
   function exportList() {
-    location.assign(exportAddress(slug, asked));
+    location.assign(exportAddress(slug, asked.lens, asked));
     toast(`Exporting ${list.data?.total ?? "all"} rows as CSV, with the filters that made the list inside.`);
   }
 
-  useKeys({
-    p: () => setOpened("period"),
-    f: () => setOpened("filters"),
-    b: () => setOpened("brand"),
-    "/": () => document.getElementById("list-search")?.focus(),
-    e: exportList,
-  });
+  useListKeys(setOpened, exportList);
 
   if (!site) return null;
-  if (!site.last_day) {
-    return (
-      <Notice
-        title="No data yet"
-        action={
-          <Button onClick={() => navigate({ to: "/$site/intake", params: { site: slug }, search: {} })}>
-            Load a file
-          </Button>
-        }
-      >
-        Load a file of search facts – day, page, query, clicks, impressions, position – and its queries stand here.
-      </Notice>
-    );
-  }
+  if (!site.last_day) return <NoData slug={slug} />;
   return (
     <>
       <TopLine site={site} search={search} list={list.data} change={change} opened={opened} setOpened={setOpened} />

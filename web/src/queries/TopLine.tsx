@@ -8,16 +8,17 @@ import type { Schemas } from "../api/client";
 import { sitesQuery } from "../api/hooks";
 import { count } from "../shared/format";
 import { Opening } from "../shared/parts";
-import { COMPARISONS, type QueriesSearch, SURE, TARGETS } from "../state/search";
+import { COMPARISONS, type ScopeSearch, SURE, TARGETS } from "../state/search";
 import { BrandForm } from "./BrandForm";
 import { FilterForm } from "./FilterForm";
 import { PeriodForm } from "./PeriodForm";
 
+type Period = Schemas["PeriodShown"];
 export type TopLineProps = {
   site: Schemas["SiteShown"];
-  search: QueriesSearch;
-  list: Schemas["Rows"] | undefined;
-  change: (part: Partial<QueriesSearch>) => void;
+  search: ScopeSearch;
+  list: { period: Period; before: Period | null; curve_basis?: string; curve_sentence?: string } | undefined;
+  change: (part: Partial<ScopeSearch>) => void;
   opened: string | null;
   setOpened: (name: string | null) => void;
 };
@@ -72,8 +73,8 @@ export function TopLine(props: TopLineProps) {
         name="Brand patterns (b)"
         width={380}
         label={
-          list && list.brand_patterns.length > 0
-            ? `brand left out (${list.brand_patterns.length} pattern${list.brand_patterns.length > 1 ? "s" : ""})`
+          site.brand_patterns.length > 0
+            ? `brand left out (${site.brand_patterns.length} pattern${site.brand_patterns.length > 1 ? "s" : ""})`
             : "brand not left out"
         }
         {...opening("brand")}
@@ -93,9 +94,9 @@ export function TopLine(props: TopLineProps) {
   );
 }
 
-function FilterWords(props: { search: QueriesSearch; change: TopLineProps["change"]; floor: number }) {
+function FilterWords(props: { search: ScopeSearch; change: TopLineProps["change"]; floor: number }) {
   const { search, change, floor } = props;
-  const words: [string, Partial<QueriesSearch>][] = [];
+  const words: [string, Partial<ScopeSearch>][] = [];
   const grades = search.evidence ?? SURE;
   if (grades.join() !== SURE.join()) words.push([grades.join(" or "), { evidence: undefined }]);
   if (search.above !== undefined || search.below !== undefined)

@@ -3,6 +3,7 @@ import { useEffect, useRef } from "react";
 
 export const KEYS: [string, string][] = [
   ["1", "Intake: load data"],
+  ["3", "Pages"],
   ["4", "Queries"],
   ["j or ↓", "next row"],
   ["k or ↑", "previous row"],

@@ -74,6 +74,19 @@ const texts = (value: unknown) => {
 };
 const number = (value: unknown) => (typeof value === "number" && value >= 0 ? value : undefined);
 
+const PAGE_SORTS = ["page", "gain", "worth", "clicks", "change", "position", "sessions"] as const;
+export type PageSort = (typeof PAGE_SORTS)[number];
+/** What the addresses of all places have in common. */
+export type ScopeSearch = Omit<QueriesSearch, "lens" | "sort" | "row">;
+export type PagesSearch = ScopeSearch & { sort?: PageSort; page?: number };
+
+/** The address of Pages. */
+export function readPagesSearch(given: Record<string, unknown>): PagesSearch {
+  const { lens: _, sort: __, row: ___, ...scope } = readSearch(given);
+  const read: PagesSearch = { ...scope, sort: oneOf(given.sort, PAGE_SORTS), page: number(given.page) };
+  return Object.fromEntries(Object.entries(read).filter(([, value]) => value !== undefined));
+}
+
 /** Read an address that anyone may have written; what makes no sense in it is passed over. */
 export function readSearch(given: Record<string, unknown>): QueriesSearch {
   const grades = Array.isArray(given.evidence)
@@ -104,17 +117,15 @@ export function readSearch(given: Record<string, unknown>): QueriesSearch {
   return Object.fromEntries(Object.entries(read).filter(([, value]) => value !== undefined));
 }
 
-/** The list that an address asks for, as the API takes it. */
-export function listAsked(search: QueriesSearch) {
+/** What every question has in common, as the API takes it. */
+function scopeAsked(search: ScopeSearch) {
   return {
-    lens: search.lens ?? "low-ctr",
     ...(search.from && { from: search.from }),
     ...(search.to && { to: search.to }),
     compare: search.compare ?? "year",
     ...(search.shown !== undefined && { min_impressions: search.shown }),
     target: search.target ?? "next-band",
     ...(search.text && { text: search.text }),
-    evidence: search.evidence ?? SURE,
     ...(search.above !== undefined && { position_from: search.above }),
     ...(search.below !== undefined && { position_to: search.below }),
     ...(search.device && { device: search.device }),
@@ -123,8 +134,28 @@ export function listAsked(search: QueriesSearch) {
     ...(search.type && { page_type: search.type }),
     ...(search.group && { query_group: search.group }),
     ...(search.decided && { decided: search.decided }),
-    sort: search.sort ?? "at_stake",
+  } as const;
+}
+
+/** The list that an address asks for, as the API takes it. */
+export function listAsked({ lens, sort, row: _, ...search }: QueriesSearch) {
+  return {
+    ...scopeAsked(search),
+    lens: lens ?? "low-ctr",
+    evidence: search.evidence ?? SURE,
+    sort: sort ?? "at_stake",
     descending: !search.up,
   } as const;
 }
+
+/** The pages that an address asks for: all of them, unless evidence is asked for. */
+export function pagesAsked({ sort, page: _, ...search }: PagesSearch) {
+  return {
+    ...scopeAsked(search),
+    ...(search.evidence && { evidence: search.evidence }),
+    sort: sort ?? "gain",
+    descending: !search.up,
+  } as const;
+}
+export type PagesAsked = ReturnType<typeof pagesAsked>;
 export type ListAsked = ReturnType<typeof listAsked>;

@@ -1,0 +1,324 @@
+// One page with everything about it, in one scroll with a table of contents.
+import { Link } from "@tanstack/react-router";
+import { type ReactNode, useState } from "react";
+import type { Schemas } from "../api/client";
+import { usePageFile } from "../api/hooks";
+import { count, day, NONE, path, place, share, change as signed } from "../shared/format";
+import { Method } from "../shared/Method";
+import { PageLink } from "../shared/PageLink";
+import { Button, EvidenceMark, Failed, Notice } from "../shared/parts";
+import type { PagesAsked } from "../state/search";
+import { ChangeSteps } from "./ChangeSteps";
+import { Ledger } from "./Ledger";
+import { WeeksLine } from "./WeeksLine";
+
+type File = Schemas["PageFile"];
+const ROWS_SHOWN = 10;
+const QUERY_COLUMNS = [
+  ["at stake", "w-13"],
+  ["clicks", "w-11"],
+  ["shown", "w-13"],
+  ["CTR", "w-13"],
+  ["pos.", "w-9"],
+  ["fit", "w-10"],
+] as const;
+
+export function PageFile(props: { slug: string; asked: PagesAsked; page: number | undefined; longest: number }) {
+  const file = usePageFile(props.slug, props.asked, props.page);
+  if (props.page === undefined) return null;
+  if (file.error) return <Failed error={file.error} retry={() => file.refetch()} />;
+  const told = file.data;
+  if (!told) return <Notice title="Opening the file">Its rows, weeks, clashes and crawl are brought together.</Notice>;
+  return (
+    <article
+      aria-label="Page file"
+      aria-busy={file.isPlaceholderData}
+      data-testid="page-file"
+      className={`px-5 py-3 ${file.isPlaceholderData ? "opacity-60" : ""}`}
+    >
+      <h2 className="break-words text-xl leading-6">{told.crawl?.title ?? path(told.page)}</h2>
+      <PageLink address={told.page} />
+      <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
+        {told.reasons.length > 0 ? (
+          told.reasons.map((reason) => <p key={reason}>{reason}</p>)
+        ) : (
+          <p>Nothing to gain here that is more than chance and the site's usual scatter.</p>
+        )}
+      </div>
+      <AccountTable account={told.account} longest={props.longest} />
+      <Part title="Its queries" method="evidence">
+        <Queries slug={props.slug} rows={told.rows} />
+      </Part>
+      {told.change && (
+        <Part title="Why clicks changed" method="why-clicks-changed">
+          <ChangeSteps change={told.change} />
+        </Part>
+      )}
+      <Part title="Its weeks" method="breaks">
+        <WeeksLine weeks={told.weeks} breaks={told.breaks} />
+        <Breaks file={told} />
+      </Part>
+      {told.clashes.length + told.topic_folds.length > 0 && (
+        <Part title="Clashes" method="clashes">
+          <Clashes file={told} />
+        </Part>
+      )}
+      <Part title="Visits" method="landing-pages">
+        <Visits account={told.account} lacking={told.lacking} />
+      </Part>
+      <Part title="What it says">
+        <CrawlFacts crawl={told.crawl} />
+      </Part>
+      {told.results.length > 0 && (
+        <Part title="Its results page">
+          <Results results={told.results} page={told.page} />
+        </Part>
+      )}
+    </article>
+  );
+}
+
+function Part({ title, method, children }: { title: string; method?: string; children: ReactNode }) {
+  return (
+    <section className="mt-4 border-rule border-t pt-2">
+      <div className="mb-1 flex items-baseline justify-between">
+        <h3 className="text-[15px]">{title}</h3>
+        {method && <Method name={method} />}
+      </div>
+      {children}
+    </section>
+  );
+}
+
+const LEVERS = [
+  ["snippet", "by a better result"],
+  ["rank", "by a better place"],
+  ["unite", "by settling clashes"],
+] as const;
+
+function AccountTable({ account, longest }: { account: File["account"]; longest: number }) {
+  return (
+    <div className="mt-3 border-rule border-t pt-2">
+      <Ledger row={account} longest={Math.max(account.clicks + account.at_stake, longest / 8)} tall />
+      <table className="mt-2 w-full text-right">
+        <thead className="text-faint text-xs">
+          <tr>
+            <th scope="col" className="text-left font-normal">
+              clicks of the period
+            </th>
+            <th scope="col" className="font-normal">
+              expected
+            </th>
+            <th scope="col" className="font-normal">
+              at least
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr>
+            <th scope="row" className="text-left font-normal">
+              earned now
+            </th>
+            <td className="font-semibold font-serif">{count(account.clicks)}</td>
+            <td />
+          </tr>
+          {LEVERS.map(([name, words]) => (
+            <tr key={name}>
+              <th scope="row" className="text-left font-normal">
+                {words}
+              </th>
+              <td>{count(account[name])}</td>
+              <td>{count(account[`${name}_cautious`])}</td>
+            </tr>
+          ))}
+          <tr className="border-rule border-t">
+            <th scope="row" className="text-left font-normal">
+              at stake <EvidenceMark grade={account.evidence} />
+            </th>
+            <td className="font-semibold font-serif">{count(account.at_stake)}</td>
+            <td className="font-semibold font-serif">{count(account.gain)}</td>
+          </tr>
+          {account.worth !== null && (
+            <tr>
+              <th scope="row" className="text-left font-normal">
+                worth, by {account.worth_basis}
+              </th>
+              <td>{count(account.worth)}</td>
+              <td>{count(account.gain_worth)}</td>
+            </tr>
+          )}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+function Queries({ slug, rows }: { slug: string; rows: File["rows"] }) {
+  const [all, setAll] = useState(false);
+  const shown = all ? rows : rows.slice(0, ROWS_SHOWN);
+  return (
+    <>
+      <table className="w-full table-fixed whitespace-nowrap text-right text-[13px]">
+        <thead className="text-faint text-xs">
+          <tr>
+            <th scope="col" className="text-left font-normal">
+              query
+            </th>
+            {QUERY_COLUMNS.map(([name, width]) => (
+              <th key={name} scope="col" className={`font-normal ${width}`}>
+                {name}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {shown.map((row) => (
+            <tr key={row.query_id} className="border-rule border-t align-top">
+              <th
+                scope="row"
+                className="whitespace-normal py-0.5 text-left font-normal leading-tight"
+                title={row.query}
+              >
+                <Link
+                  to="/$site/queries"
+                  params={{ site: slug }}
+                  search={{ text: row.query, evidence: ["firm", "likely", "thin"] }}
+                >
+                  {row.query}
+                </Link>
+              </th>
+              <td>{row.branded ? "brand" : row.snippet === null ? NONE : count(row.at_stake)}</td>
+              <td>{count(row.clicks)}</td>
+              <td>{count(row.impressions)}</td>
+              <td>{share(row.ctr)}</td>
+              <td>{place(row.position)}</td>
+              <td
+                className={`text-xs ${row.fit === "off" ? "text-rust" : "text-faint"}`}
+                title={row.lacking?.join(", ")}
+              >
+                {row.fit ?? NONE}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {rows.length > ROWS_SHOWN && (
+        <Button plain className="mt-1" onClick={() => setAll(!all)}>
+          {all ? "Fewer" : `All ${rows.length}`}
+        </Button>
+      )}
+    </>
+  );
+}
+
+function Breaks({ file }: { file: File }) {
+  if (file.breaks.length + file.out.length === 0)
+    return <p className="text-faint text-xs">No break beyond what all pages share.</p>;
+  return (
+    <ul className="text-xs">
+      {file.breaks.map((one) => (
+        <li key={`${one.week}${one.measure}`}>
+          <span className={one.size < 0 ? "text-rust" : "text-spruce"}>
+            {one.measure} {one.size < 0 ? "fell" : "rose"} by {share(Math.abs(one.size))}
+          </span>{" "}
+          in the week of {day(one.week)}, from {count(one.before)} to {count(one.after)} a week, {one.evidence}
+          {one.event && `; near “${one.event}”`}
+          {!one.season_known && "; less than a year of data before it, so it may be a season of its own"}
+        </li>
+      ))}
+      {file.out.map((one) => (
+        <li key={one.since}>
+          Not shown from the week of {day(one.since)} {one.back ? `until that of ${day(one.back)}` : "to the end"}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Clashes({ file }: { file: File }) {
+  return (
+    <ul className="space-y-2">
+      {file.clashes.map((clash) => (
+        <li key={clash.query_id}>
+          <span className="font-medium">{clash.query}</span>{" "}
+          <span className="text-faint">
+            {clash.kind},{" "}
+            {clash.loss_month >= 0.5 ? `clicks lost a month: ${count(clash.loss_month)}` : "next to nothing lost"}
+          </span>
+          <p className="text-xs">{clash.sentence}</p>
+          <p className="text-xs">
+            Proposed: {clash.resolution}, led by {path(clash.lead)} – {clash.lead_reasons.join("; ")}.
+          </p>
+        </li>
+      ))}
+      {file.topic_folds.map((fold) => (
+        <li key={`${fold.page_id}-${fold.other_id}`}>
+          <span className="font-medium">{path(fold.page_id === file.page_id ? fold.other : fold.page)}</span>
+          <p className="text-xs">{fold.sentence}</p>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Visits({ account, lacking }: { account: File["account"]; lacking: string[] }) {
+  if (account.sessions === null)
+    return <p className="text-faint text-xs">{lacking.join(" ") || "No organic visits are known."}</p>;
+  const bounces = account.bounces === null || account.sessions === 0 ? null : account.bounces / account.sessions;
+  return (
+    <p>
+      {count(account.sessions)} organic sessions
+      {account.sessions_before != null && ` (${signed(account.sessions - account.sessions_before)})`}, bounce rate{" "}
+      {share(bounces)}, {count(account.conversions)} conversions worth {count(account.value)}.{" "}
+      <span className="text-faint text-xs">{lacking.join(" ")}</span>
+    </p>
+  );
+}
+
+function CrawlFacts({ crawl }: { crawl: File["crawl"] }) {
+  if (!crawl) return <p className="text-faint text-xs">It has not been crawled.</p>;
+  const facts: [string, string][] = [
+    ["title", crawl.title ?? "none"],
+    ["main heading", crawl.heading ?? "none"],
+    ["description", crawl.description ?? "none"],
+    ["words", count(crawl.words)],
+    ["status", String(crawl.status ?? NONE)],
+  ];
+  if (crawl.robots) facts.push(["robots", crawl.robots]);
+  return (
+    <dl className="grid grid-cols-[7rem_1fr] gap-y-0.5">
+      {facts.map(([name, value]) => (
+        <div key={name} className="contents">
+          <dt className="text-faint">{name}</dt>
+          <dd className="break-words">{value}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
+
+function Results({ results, page }: { results: File["results"]; page: string }) {
+  const first = results[0];
+  const blocks = results.filter((block) => block.query_id === first?.query_id);
+  return (
+    <>
+      <p className="text-faint text-xs">
+        “{first?.query}”, captured {first && day(first.captured)}
+      </p>
+      <ol className="text-xs">
+        {blocks.map((block) => (
+          <li
+            key={block.place}
+            className={`flex gap-2 border-rule border-t py-0.5 ${block.address === page ? "bg-picked font-semibold" : ""}`}
+          >
+            <span className="w-5 text-right text-faint">{block.place}</span>
+            <span className="w-24 shrink-0">{block.block}</span>
+            <span className="truncate" title={block.address ?? undefined}>
+              {block.title ?? block.snippet}
+            </span>
+          </li>
+        ))}
+      </ol>
+    </>
+  );
+}

@@ -1,0 +1,160 @@
+// A list as long as it is: virtual, fetched in windows; arrows and j/k walk it, headers sort it.
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { ArrowDown, ArrowUp } from "lucide-react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
+import { useKeys } from "./keys";
+
+export type Column<Sort extends string> = { sort: Sort; label: string; explains: string; left?: true; low?: true };
+
+type Props<Row, Sort extends string> = {
+  label: string;
+  columns: Column<Sort>[];
+  grid: string; // the classes that lay out a row
+  least: string; // the class of the least width of a row
+  rowHeight: number;
+  total: number;
+  first: Row[] | undefined; // the first rows, among which a copied address looks for its own; undefined while they come
+  useRowsAt: (first: number, last: number) => (index: number) => Row | undefined;
+  keyOf: (row: Row) => string;
+  picked: string | undefined;
+  pick: (key: string) => void;
+  near: (key: string) => void; // a row that is likely looked at next
+  open?: (key: string) => void;
+  sorted: { by: string; descending: boolean };
+  sortBy: (sort: Sort, up: boolean) => void;
+  stale: boolean;
+  listKey: string; // another one begins at its top
+  cells: (row: Row) => ReactNode;
+  empty: ReactNode;
+  waiting: ReactNode;
+};
+
+export function WalkedList<Row, Sort extends string>(props: Props<Row, Sort>) {
+  const { columns, grid, total, keyOf, pick, near, sorted, listKey, first } = props;
+  const scroller = useRef<HTMLDivElement>(null);
+  const virtual = useVirtualizer({
+    count: total,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => props.rowHeight,
+    overscan: 12,
+  });
+  const items = virtual.getVirtualItems();
+  const rowAt = props.useRowsAt(items[0]?.index ?? 0, items.at(-1)?.index ?? 0);
+  const [index, setIndex] = useState(0);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the key stands for what is asked
+  useEffect(() => {
+    setIndex(0);
+    scroller.current?.scrollTo({ top: 0 });
+  }, [listKey]);
+
+  // A copied address names a row: find its place among the first rows.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: keyOf is the same for every list
+  useEffect(() => {
+    const found = first?.findIndex((row) => keyOf(row) === props.picked) ?? -1;
+    if (found > 0) {
+      setIndex(found);
+      virtual.scrollToIndex(found, { align: "auto" });
+    }
+  }, [first, props.picked, virtual]);
+
+  // Whoever stands on a row goes to its neighbour next.
+  const neighbours = [rowAt(index + 1), rowAt(index - 1)].map((row) => row && keyOf(row));
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the neighbours stand for the list and the place in it
+  useEffect(() => {
+    for (const key of neighbours) if (key) near(key);
+  }, [neighbours.join()]);
+
+  function walk(step: number) {
+    const next = Math.min(Math.max(index + step, 0), total - 1);
+    const row = rowAt(next);
+    setIndex(next);
+    virtual.scrollToIndex(next, { align: "auto" });
+    if (row) pick(keyOf(row));
+  }
+  useKeys({
+    j: () => walk(1),
+    k: () => walk(-1),
+    ArrowDown: () => walk(1),
+    ArrowUp: () => walk(-1),
+    PageDown: () => walk(10),
+    PageUp: () => walk(-10),
+    Home: () => walk(-total),
+    End: () => walk(total),
+  });
+
+  const picked = props.picked ?? (first?.[0] && keyOf(first[0]));
+  return (
+    <div ref={scroller} className="min-h-0 flex-1 overflow-auto" data-testid="rows">
+      <div
+        role="grid"
+        aria-label={props.label}
+        aria-busy={props.stale}
+        aria-rowcount={total + 1}
+        className={props.least}
+      >
+        <div role="row" aria-rowindex={1} className={`${grid} sticky top-0 z-10 border-ink border-b bg-paper py-1.5`}>
+          {columns.map((column) => (
+            <div
+              key={column.sort}
+              role="columnheader"
+              aria-sort={sorted.by !== column.sort ? "none" : sorted.descending ? "descending" : "ascending"}
+              className={column.left ? "text-left" : "text-right"}
+            >
+              <button
+                type="button"
+                title={`${column.explains}. Click to sort.`}
+                onClick={() =>
+                  props.sortBy(column.sort, sorted.by === column.sort ? sorted.descending : Boolean(column.low))
+                }
+                className={`inline-flex items-center gap-0.5 text-xs hover:text-ink ${sorted.by === column.sort ? "font-semibold text-ink" : "text-faint"}`}
+              >
+                {column.label}
+                {sorted.by === column.sort &&
+                  (sorted.descending ? (
+                    <ArrowDown size={11} aria-hidden="true" />
+                  ) : (
+                    <ArrowUp size={11} aria-hidden="true" />
+                  ))}
+              </button>
+            </div>
+          ))}
+        </div>
+        {first && total === 0 && props.empty}
+        {!first && props.waiting}
+        <div style={{ height: virtual.getTotalSize() }} className={`relative ${props.stale ? "opacity-60" : ""}`}>
+          {items.map((item) => {
+            const row = rowAt(item.index);
+            const chosen = row !== undefined && keyOf(row) === picked;
+            return (
+              // biome-ignore lint/a11y/useKeyWithClickEvents: arrows and j/k walk the rows, in useKeys above
+              <div
+                key={item.key}
+                role="row"
+                aria-rowindex={item.index + 2}
+                aria-selected={chosen}
+                tabIndex={chosen ? 0 : -1}
+                onPointerEnter={() => row && near(keyOf(row))}
+                onClick={() => {
+                  if (!row) return;
+                  setIndex(item.index);
+                  pick(keyOf(row));
+                }}
+                style={{ height: props.rowHeight, transform: `translateY(${item.start}px)` }}
+                className={`${grid} absolute inset-x-0 cursor-default content-center border-rule border-b ${chosen ? "bg-picked" : "hover:bg-shade"}`}
+              >
+                {row ? (
+                  props.cells(row)
+                ) : (
+                  <span role="gridcell" className="text-faint">
+                    …
+                  </span>
+                )}
+              </div>
+            );
+          })}
+        </div>
+      </div>
+    </div>
+  );
+}
