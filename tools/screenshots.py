@@ -61,6 +61,10 @@ def main() -> None:
             queries(page, "days", "?lens=striking-distance&text=sea", scroll=420)
             pages(page, "pages", 0)
             pages(page, "page-file", 760)
+            page.goto(f"{SERVER}/marrowbank/clashes")
+            page.get_by_test_id("clash").get_by_role("img").wait_for()
+            page.wait_for_timeout(900)
+            page.screenshot(path=FOLDER / "clashes.png")
             page.goto(f"{SERVER}/marrowbank/intake")
             page.locator("input[type=file]").set_input_files(
                 {"name": "week-47.csv", "mimeType": "text/csv", "buffer": BAD.encode()}

@@ -33,7 +33,7 @@ ONLY_LOOKS = ["/api/sites/{slug}/rules/effect"]  # asked by POST because what it
 
 
 def call(client: Client, method: str, path: str, slug: str):  # type: ignore[no-untyped-def]
-    address = re.sub(r"\{(job|load|event|change|page|decision)_id\}", "1", path.replace("{slug}", slug))
+    address = re.sub(r"\{(job|load|event|change|page|decision|query)_id\}", "1", path.replace("{slug}", slug))
     address = address.replace("{source}", "visits").replace("{finding}", "clashes")
     if path.endswith("/evidence"):
         address += "?page=1&query=1"

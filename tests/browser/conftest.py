@@ -10,6 +10,7 @@ import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
 
+import polars as pl
 import pytest
 from playwright.sync_api import BrowserContext, Page
 
@@ -18,6 +19,7 @@ from tests.standin_server import SITE_HOST, Running, served, write_data
 
 ROOT = Path(__file__).parents[2]
 USER, PASSWORD = "analyst", "a long password"
+CONTESTED = 900
 MAKE = f"""
 import django; django.setup()
 from django.contrib.auth.models import User
@@ -35,11 +37,21 @@ def planted() -> PlantedSite:
 @pytest.fixture(scope="session")
 def facts_file(planted: PlantedSite, tmp_path_factory: pytest.TempPathFactory) -> Path:
     path = tmp_path_factory.mktemp("files") / "search-facts.csv"
-    planted.facts.rename({"day": "Date"}).with_columns(
-        page=("https://shop.example/page-" + planted.facts["page"].cast(str)),
-        query=("kayak number " + planted.facts["query"].cast(str)),
+    facts = pl.concat([planted.facts, contested(planted.facts)])
+    facts.rename({"day": "Date"}).with_columns(
+        page=("https://shop.example/page-" + facts["page"].cast(str)),
+        query=("kayak number " + facts["query"].cast(str)),
     ).rename({"query": "Search term", "page": "Landing page"}).write_csv(path)
     return path
+
+
+def contested(facts: pl.DataFrame) -> pl.DataFrame:
+    """One query over which two pages take turns of six days."""
+    days = facts["day"].unique().sort()
+    turn = pl.int_range(days.len(), eager=True) // 6 % 2
+    counts = {"page": CONTESTED + turn, "query": [CONTESTED] * days.len(), "clicks": [2] * days.len()}
+    shown = {"impressions": [60] * days.len(), "position": [6.0] * days.len()}
+    return pl.DataFrame({"day": days, **counts, **shown}).cast(dict(facts.schema))
 
 
 @pytest.fixture(scope="session")

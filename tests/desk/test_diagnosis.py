@@ -14,10 +14,10 @@ from zugzwang.core.change import PARTS
 from zugzwang.core.cleaning import PageType, QueryGroup, Rules
 from zugzwang.core.grains import CRAWL_PAGES, DAY, LINKS, PAGE, PAGE_QUERY, VISITS, VOLUMES
 from zugzwang.core.visits import CHANNELS
-from zugzwang.desk import accounts, cleaning, findings, frames, queries
+from zugzwang.desk import accounts, clashing, cleaning, findings, frames, queries
 from zugzwang.desk.findings import DIAGNOSES, Details, Diagnosis, find, tell
 from zugzwang.desk.scope import Scope
-from zugzwang.errors import Invalid, NotAllowed
+from zugzwang.errors import Invalid, NotAllowed, NotFound
 from zugzwang.plan.decisions import Decided, Subject, decide, take_back
 from zugzwang.store.models import Event, Membership, Page, Query, Site
 
@@ -114,6 +114,19 @@ def test_an_understudy_is_led_by_the_page_whose_subject_it_is(shop: Site) -> Non
     assert {one["page_id"] for one in clash["contenders"]} == {1, 4}
     assert told(shop, "clashes", Scope(section="/kayak/")).rows == []
     assert [row["query"] for row in told(shop, "clashes", Scope(section="/tag/")).rows] == ["paddle size"]
+
+
+def test_a_clash_opens_into_its_days(shop: Site) -> None:
+    clash = next(row for row in told(shop, "clashes").rows if row["query"] == "paddle size")
+    file = clashing.tell_clash(shop, Scope(), clash["query_id"])
+    assert {lane["page_id"] for lane in file["lanes"]} == {1, 4}
+    clicks = {one["page_id"]: one["clicks"] for one in clash["contenders"]}
+    assert {lane["page_id"]: sum(day["clicks"] for day in lane["days"]) for lane in file["lanes"]} == clicks
+    led = [day["day"] for lane in file["lanes"] for day in lane["days"] if day["best"]]
+    assert len(led) == len(set(led)) == 91  # one leader a day
+    assert next(lane["title"] for lane in file["lanes"] if lane["page_id"] == 1) == "Paddle size"
+    with pytest.raises(NotFound):
+        clashing.tell_clash(shop, Scope(), 2)
 
 
 def test_off_fit_shows_what_its_pages_do_not_say_and_proves_it(shop: Site) -> None:

@@ -2,6 +2,7 @@
 import type { QueryClient } from "@tanstack/react-query";
 import { createRootRouteWithContext, createRoute, createRouter, Outlet, redirect } from "@tanstack/react-router";
 import { sessionQuery, sitesQuery } from "./api/hooks";
+import { ClashesPlace } from "./clashes/ClashesPlace";
 import { Frame } from "./frame/Frame";
 import { NoSite } from "./frame/NoSite";
 import { SignIn } from "./frame/SignIn";
@@ -12,7 +13,7 @@ import { LoadsPlace } from "./intake/LoadsPlace";
 import { PagesPlace } from "./pages/PagesPlace";
 import { QueriesPlace } from "./queries/QueriesPlace";
 import { Button, Failed, Notice } from "./shared/parts";
-import { readPagesSearch, readSearch } from "./state/search";
+import { readClashesSearch, readPagesSearch, readSearch } from "./state/search";
 
 const rootRoute = createRootRouteWithContext<{ queryClient: QueryClient }>()({
   component: Outlet,
@@ -75,6 +76,12 @@ const pagesRoute = createRoute({
   validateSearch: readPagesSearch,
   component: PagesPlace,
 });
+const clashesRoute = createRoute({
+  getParentRoute: () => siteRoute,
+  path: "/clashes",
+  validateSearch: readClashesSearch,
+  component: ClashesPlace,
+});
 const intakeRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/intake",
@@ -100,7 +107,15 @@ const tree = rootRoute.addChildren([
   readerRoute.addChildren([
     homeRoute,
     sitesRoute,
-    siteRoute.addChildren([siteHomeRoute, pagesRoute, queriesRoute, intakeRoute, cleaningRoute, loadsRoute]),
+    siteRoute.addChildren([
+      siteHomeRoute,
+      pagesRoute,
+      queriesRoute,
+      clashesRoute,
+      intakeRoute,
+      cleaningRoute,
+      loadsRoute,
+    ]),
   ]),
 ]);
 

@@ -16,7 +16,7 @@ from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.api.schemas import PeriodShown, ScopeAsked
 from zugzwang.core import sentences
 from zugzwang.core.periods import Period
-from zugzwang.desk import accounts, findings, methods, scope
+from zugzwang.desk import accounts, clashing, findings, methods, scope
 from zugzwang.desk.findings import Details, Diagnosis, Finding
 from zugzwang.desk.scope import Scope
 from zugzwang.desk.told import Told
@@ -117,6 +117,11 @@ def show_facets(request: HttpRequest, slug: str) -> Any:
 @router.get("/sites/{slug}/clashes", response={200: s.Clashes, **PROBLEMS})
 def list_clashes(request: HttpRequest, slug: str, asked: Query[s.DiagnosisAsked]) -> Any:
     return tell(request, slug, "clashes", asked)
+
+
+@router.get("/sites/{slug}/clashes/{int:query_id}", response={200: s.ClashFile, **PROBLEMS})
+def show_clash(request: HttpRequest, slug: str, query_id: int, asked: Query[ScopeAsked]) -> Any:
+    return clashing.tell_clash(actor(request).site(slug), Scope(**given(asked)), query_id)
 
 
 @router.get("/sites/{slug}/topic-folds", response={200: s.TopicFolds, **PROBLEMS})

@@ -128,6 +128,36 @@ class Clashes(ToldShown):
     kinds: dict[str, int]
 
 
+class LaneDay(Schema):
+    """A day of a contender; `best`: it was the best placed that day."""
+
+    day: date
+    clicks: int
+    impressions: int
+    position: float
+    best: bool
+
+
+class Lane(Schema):
+    """A contender day by day, with what its page says, earns and is linked by; null where that is not known."""
+
+    page: str
+    page_id: int
+    days: list[LaneDay]
+    title: str | None
+    heading: str | None
+    words: int | None
+    listing: bool
+    clicks_in_all: int
+    conversions: float | None
+    links: int | None
+
+
+class ClashFile(Schema):
+    clash: ClashShown
+    lanes: list[Lane]
+
+
 class FoldShown(Schema):
     page: str
     page_id: int

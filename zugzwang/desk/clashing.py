@@ -10,7 +10,7 @@ import polars as pl
 
 from zugzwang.core import sentences
 from zugzwang.core.clashes import Clashes, contenders_of, find_clashes
-from zugzwang.core.facts import ROW
+from zugzwang.core.facts import ROW, sums
 from zugzwang.core.grains import LINKS, PAGE_QUERY
 from zugzwang.core.leads import Contender, propose_lead, propose_resolution, settled_since
 from zugzwang.core.periods import Period
@@ -21,6 +21,7 @@ from zugzwang.desk import cleaning, frames
 from zugzwang.desk.frames import Part, Setting
 from zugzwang.desk.scope import Scope, Settled, settle
 from zugzwang.desk.told import Told
+from zugzwang.errors import NotFound
 from zugzwang.plan.decisions import in_force, shown
 from zugzwang.store.blocks import read_facts
 from zugzwang.store.models import Decision, Site
@@ -148,7 +149,7 @@ def tell_clashes(site: Site, scope: Scope, today: date) -> Told:
     held = held_clashes(*settled.key, settled.period, settled.setting, settled.min_impressions)
     queries = held.clashes.queries.filter(pl.col("evidence").is_in(list(scope.evidence)) | (pl.col("kind") == "double"))
     queries = _of_scope(settled, queries, held.clashes.contenders)
-    decided = {one.query_id: one for one in in_force(site) if one.page_id is None and one.query_id is not None}
+    decided = _decided(site)
     if scope.decided != "any":
         is_decided = pl.col("query").is_in(list(decided))
         queries = queries.filter(is_decided if scope.decided == "settled" else ~is_decided)
@@ -159,6 +160,11 @@ def tell_clashes(site: Site, scope: Scope, today: date) -> Told:
     by_kind = dict(queries.group_by("kind").len().sort("kind").iter_rows())
     loss = float(queries["loss"].sum()) * settled.month_share
     return Told(settled, rows, [sentences.clashes(by_kind, loss)], behind, _lacking(settled), {**more, "kinds": by_kind})
+
+
+def _decided(site: Site) -> dict[int, Decision]:
+    """What was decided about the clash over each query."""
+    return {one.query_id: one for one in in_force(site) if one.page_id is None and one.query_id is not None}
 
 
 def _of_scope(settled: Settled, queries: pl.DataFrame, contenders: pl.DataFrame) -> pl.DataFrame:
@@ -251,6 +257,48 @@ def standing(settled: Settled, decision: Decision) -> tuple[str, date | None]:
         return "too early", None
     since = settled_since(contested)
     return ("contested", None) if since is None else ("settled", begins[since])
+
+
+def tell_clash(site: Site, scope: Scope, query: int) -> dict[str, Any]:
+    """One query that is fought over: a lane a contender, day by day, and what each page says, earns and is linked by."""
+    settled = settle(site, scope)
+    held = held_clashes(*settled.key, settled.period, settled.setting, settled.min_impressions)
+    contenders = held.clashes.contenders.filter(pl.col("query") == query)
+    if contenders.is_empty():
+        raise NotFound("No pages fight over this query in the period.", "Choose other days, or another query.")
+    facts = frames.facts(*settled.key, settled.period, settled.setting.part).filter(pl.col("query") == query)
+    by_day = facts.join(contenders.select("page"), on="page", how="semi").group_by("page", "day").agg(*sums()).sort("day")
+    best = by_day.sort("position", "page").group_by("day", maintain_order=True).first().select("day", "page", best=pl.lit(True))
+    lanes = by_day.join(best, on=["day", "page"], how="left").with_columns(pl.col("best").fill_null(False))
+    days = {page: rows.drop("page").sort("day").to_dicts() for (page,), rows in lanes.group_by("page")}
+    said = {row["page"]: row for row in frames.crawled_pages(*settled.key).iter_rows(named=True)}
+    conversions, links = _conversions(*settled.key, settled.period), _links(*settled.key)
+    in_all = dict(
+        frames.appraisal(*settled.key, settled.period, settled.setting)
+        .rows.group_by("page")
+        .agg(pl.col("clicks").sum())
+        .iter_rows()
+    )
+    names = settled.named(contenders, ("page",))
+    clash = _clash_rows(settled, held, held.clashes.queries.filter(pl.col("query") == query), _decided(site))[0]
+    return {
+        "clash": clash,
+        "lanes": [
+            {
+                "page": row["page_text"],
+                "page_id": row["page"],
+                "days": days.get(row["page"], []),
+                "title": (said.get(row["page"]) or {}).get("title"),
+                "heading": (said.get(row["page"]) or {}).get("heading"),
+                "words": (said.get(row["page"]) or {}).get("words"),
+                "listing": bool(row["listing"]),
+                "clicks_in_all": in_all.get(row["page"], 0),
+                "conversions": None if conversions is None else conversions.get(row["page"], 0.0),
+                "links": None if links is None else links.get(row["page"], 0),
+            }
+            for row in names.iter_rows(named=True)
+        ],
+    }
 
 
 def tell_topic_folds(site: Site, scope: Scope) -> Told:

@@ -1,6 +1,6 @@
 // What the places ask of the API, cached by what was asked.
 import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
-import type { ListAsked, PagesAsked } from "../state/search";
+import type { ClashesAsked, ListAsked, PagesAsked } from "../state/search";
 import { api, given, type Schemas } from "./client";
 
 const WINDOW = 100;
@@ -122,6 +122,66 @@ export function usePageFile(slug: string, asked: PagesAsked, page: number | unde
 export function usePrefetchPage(slug: string, asked: PagesAsked) {
   const queryClient = useQueryClient();
   return (page: string) => queryClient.prefetchQuery(pageFileQuery(slug, asked, Number(page)));
+}
+
+export type ClashRow = Schemas["ClashShown"];
+
+function clashesWindow(slug: string, asked: ClashesAsked, index: number) {
+  return {
+    queryKey: ["clashes", slug, asked, index],
+    queryFn: async ({ signal }: { signal: AbortSignal }) =>
+      given(
+        await api.GET("/api/sites/{slug}/clashes", {
+          params: { path: { slug }, query: { ...asked, offset: index * WINDOW, limit: WINDOW } },
+          signal,
+        }),
+      ),
+    staleTime: 5 * 60_000,
+  };
+}
+
+export function useClashes(slug: string, asked: ClashesAsked, enabled: boolean) {
+  return useQuery({ ...clashesWindow(slug, asked, 0), enabled, placeholderData: keepPreviousData });
+}
+
+/** A clash by its place in the list, or undefined while its window is fetched. */
+export function useClashesAt(slug: string, asked: ClashesAsked, first: number, last: number) {
+  const from = Math.floor(Math.max(first, 0) / WINDOW);
+  const to = Math.floor(Math.max(last, 0) / WINDOW);
+  const wanted = Array.from({ length: to - from + 1 }, (_, step) => from + step);
+  const windows = useQueries({ queries: wanted.map((index) => clashesWindow(slug, asked, index)) });
+  return (index: number): ClashRow | undefined =>
+    windows[Math.floor(index / WINDOW) - from]?.data?.rows[index % WINDOW];
+}
+
+function clashFileQuery(slug: string, asked: ClashesAsked, query: number) {
+  const { sort: _, descending: __, evidence: ___, ...scope } = asked;
+  return {
+    queryKey: ["clash", slug, scope, query],
+    queryFn: async ({ signal }: { signal: AbortSignal }) =>
+      given(
+        await api.GET("/api/sites/{slug}/clashes/{query_id}", {
+          params: { path: { slug, query_id: query }, query: { ...scope, section: "", text: "", decided: "any" } },
+          signal,
+        }),
+      ),
+    staleTime: 5 * 60_000,
+  };
+}
+
+/** The days of one clash. */
+export function useClashFile(slug: string, asked: ClashesAsked, query: number | undefined) {
+  return useQuery({
+    ...clashFileQuery(slug, asked, query ?? 0),
+    enabled: query !== undefined,
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** Fetch the days of clashes that are likely looked at next. */
+export function usePrefetchClash(slug: string, asked: ClashesAsked) {
+  const queryClient = useQueryClient();
+  return (query: string) => queryClient.prefetchQuery(clashFileQuery(slug, asked, Number(query)));
 }
 
 function evidenceQuery(slug: string, asked: ListAsked, row: string) {

@@ -198,6 +198,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/clashes/{query_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Clash */
+        get: operations["zugzwang_api_diagnosis_show_clash"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/connections": {
         parameters: {
             query?: never;
@@ -1379,6 +1396,12 @@ export interface components {
             /** Until */
             until?: string | null;
         };
+        /** ClashFile */
+        ClashFile: {
+            clash: components["schemas"]["ClashShown"];
+            /** Lanes */
+            lanes: components["schemas"]["Lane"][];
+        };
         /** ClashShown */
         ClashShown: {
             /** Best Position */
@@ -2304,6 +2327,51 @@ export interface components {
             value_before?: number | null;
             /** Value Per Click */
             value_per_click: number | null;
+        };
+        /**
+         * Lane
+         * @description A contender day by day, with what its page says, earns and is linked by; null where that is not known.
+         */
+        Lane: {
+            /** Clicks In All */
+            clicks_in_all: number;
+            /** Conversions */
+            conversions: number | null;
+            /** Days */
+            days: components["schemas"]["LaneDay"][];
+            /** Heading */
+            heading: string | null;
+            /** Links */
+            links: number | null;
+            /** Listing */
+            listing: boolean;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Title */
+            title: string | null;
+            /** Words */
+            words: number | null;
+        };
+        /**
+         * LaneDay
+         * @description A day of a contender; `best`: it was the best placed that day.
+         */
+        LaneDay: {
+            /** Best */
+            best: boolean;
+            /** Clicks */
+            clicks: number;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Impressions */
+            impressions: number;
+            /** Position */
+            position: number;
         };
         /** ListAsked */
         ListAsked: {
@@ -4843,6 +4911,118 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Clashes"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_diagnosis_show_clash: {
+        parameters: {
+            query?: {
+                from?: string | null;
+                to?: string | null;
+                compare?: ("year" | "previous" | "none") | null;
+                min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
+                target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
+                text?: string;
+                evidence?: ("firm" | "likely" | "thin")[];
+                position_from?: number | null;
+                position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+            };
+            header?: never;
+            path: {
+                slug: string;
+                query_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClashFile"];
                 };
             };
             /** @description Bad Request */

@@ -16,6 +16,7 @@ const PLACES = [
   { to: "/$site/intake", key: "1", name: "Intake" },
   { to: "/$site/pages", key: "3", name: "Pages" },
   { to: "/$site/queries", key: "4", name: "Queries" },
+  { to: "/$site/clashes", key: "5", name: "Clashes" },
 ] as const;
 const NARROW = "zugzwang-rail-narrow";
 
@@ -36,6 +37,7 @@ export function Frame() {
     "1": () => navigate({ to: "/$site/intake", params: { site: slug } }),
     "3": () => navigate({ to: "/$site/pages", params: { site: slug } }),
     "4": () => navigate({ to: "/$site/queries", params: { site: slug } }),
+    "5": () => navigate({ to: "/$site/clashes", params: { site: slug } }),
     t: switchTheme,
     "?": () => setKeysOpen(true),
   });

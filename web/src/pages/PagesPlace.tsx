@@ -58,7 +58,7 @@ export function PagesPlace() {
           left={
             <section aria-label="List" className="flex h-full flex-col">
               <div className="border-rule border-b px-4 pt-2.5 pb-2">
-                <div className="flex flex-wrap items-baseline justify-between gap-x-4">
+                <div className="flex items-baseline justify-between gap-x-4">
                   <p className="min-h-5">{list.data?.sentences.join(" ")}</p>
                   <Button plain onClick={exportList} title="Export the list (e)">
                     <Download size={13} aria-hidden="true" /> CSV

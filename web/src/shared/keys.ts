@@ -5,6 +5,7 @@ export const KEYS: [string, string][] = [
   ["1", "Intake: load data"],
   ["3", "Pages"],
   ["4", "Queries"],
+  ["5", "Clashes"],
   ["j or ↓", "next row"],
   ["k or ↑", "previous row"],
   ["/", "search in queries and pages"],

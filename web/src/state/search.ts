@@ -87,6 +87,17 @@ export function readPagesSearch(given: Record<string, unknown>): PagesSearch {
   return Object.fromEntries(Object.entries(read).filter(([, value]) => value !== undefined));
 }
 
+const CLASH_SORTS = ["query", "loss", "kind", "clicks", "impressions", "best_position", "hand_offs"] as const;
+export type ClashSort = (typeof CLASH_SORTS)[number];
+export type ClashesSearch = ScopeSearch & { sort?: ClashSort; query?: number };
+
+/** The address of Clashes. */
+export function readClashesSearch(given: Record<string, unknown>): ClashesSearch {
+  const { lens: _, sort: __, row: ___, ...scope } = readSearch(given);
+  const read: ClashesSearch = { ...scope, sort: oneOf(given.sort, CLASH_SORTS), query: number(given.query) };
+  return Object.fromEntries(Object.entries(read).filter(([, value]) => value !== undefined));
+}
+
 /** Read an address that anyone may have written; what makes no sense in it is passed over. */
 export function readSearch(given: Record<string, unknown>): QueriesSearch {
   const grades = Array.isArray(given.evidence)
@@ -157,5 +168,15 @@ export function pagesAsked({ sort, page: _, ...search }: PagesSearch) {
     descending: !search.up,
   } as const;
 }
+/** The clashes that an address asks for: all of them, thin ones too, unless evidence is asked for. */
+export function clashesAsked({ sort, query: _, ...search }: ClashesSearch) {
+  return {
+    ...scopeAsked(search),
+    ...(search.evidence && { evidence: search.evidence }),
+    sort: sort ?? "loss",
+    descending: !search.up,
+  } as const;
+}
+export type ClashesAsked = ReturnType<typeof clashesAsked>;
 export type PagesAsked = ReturnType<typeof pagesAsked>;
 export type ListAsked = ReturnType<typeof listAsked>;

@@ -1,0 +1,37 @@
+"""An analyst whose pages fight over a query: see the days, choose the lead, decide, take it back."""
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import CONTESTED, accessible
+
+
+def test_decide_a_clash_and_take_it_back(loaded: Page, server: str) -> None:
+    page = loaded
+    page.keyboard.press("5")
+    expect(page).to_have_title(re.compile("^Clashes"))
+    row = page.get_by_role("row", name=re.compile(f"kayak number {CONTESTED}"))
+    row.click()
+    clash = page.get_by_test_id("clash")
+    expect(clash.get_by_role("heading", level=2)).to_have_text(f"kayak number {CONTESTED}")
+    expect(clash).to_contain_text("they take turns")
+    expect(clash.get_by_role("img")).to_be_visible()
+    address = page.url
+    page.goto("about:blank")
+    page.goto(address)
+    expect(clash.get_by_role("heading", level=2)).to_have_text(f"kayak number {CONTESTED}")
+    clash.get_by_label("why").fill("One guide is enough.")
+    clash.get_by_role("button", name="Decide").click()
+    expect(clash).to_contain_text("One guide is enough.")
+    expect(row).to_contain_text("Too early to tell")
+    accessible(page)
+    page.keyboard.press("t")
+    accessible(page)
+    clash.get_by_role("button", name="Take it back").click()
+    expect(clash.get_by_role("button", name="Decide")).to_be_visible()
+
+
+def test_no_clash_says_so(loaded: Page, server: str) -> None:
+    loaded.goto(f"{server}/shop/clashes?section=/nowhere/")
+    expect(loaded.get_by_role("heading", name="No clash here")).to_be_visible()

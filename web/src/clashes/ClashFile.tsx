@@ -1,0 +1,101 @@
+// One clash: why it is of its kind, its days, its contenders side by side, what to do.
+import { Link } from "@tanstack/react-router";
+import type { Schemas } from "../api/client";
+import { useClashFile } from "../api/hooks";
+import { count, NONE, path, place, share } from "../shared/format";
+import { Method } from "../shared/Method";
+import { Failed } from "../shared/parts";
+import type { ClashesAsked } from "../state/search";
+import { Relay } from "./Relay";
+import { Settle } from "./Settle";
+
+type Props = {
+  site: Schemas["SiteShown"];
+  asked: ClashesAsked;
+  query: number | undefined;
+  period: Schemas["PeriodShown"] | undefined;
+};
+
+export function ClashFile({ site, asked, query, period }: Props) {
+  const file = useClashFile(site.slug, asked, query);
+  if (query === undefined || !period) return null;
+  if (file.error) return <Failed error={file.error} retry={() => file.refetch()} />;
+  if (!file.data) return null;
+  const { clash, lanes } = file.data;
+  return (
+    <article
+      aria-label="Clash"
+      data-testid="clash"
+      aria-busy={file.isPlaceholderData}
+      className={`px-5 py-3 ${file.isPlaceholderData ? "opacity-60" : ""}`}
+    >
+      <h2 className="break-words text-xl leading-6">{clash.query}</h2>
+      <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
+        <p>{clash.sentence}</p>
+        <p>
+          Proposed: <strong>{clash.resolution}</strong> – {clash.resolution_reason}. {path(clash.lead)} should lead:{" "}
+          {clash.lead_reasons.join("; ")}.
+        </p>
+      </div>
+      <div className="mt-3 flex items-baseline justify-between border-rule border-t pt-2">
+        <h3 className="text-[15px]">Its days</h3>
+        <Method name="clashes" />
+      </div>
+      <Relay lanes={lanes} first={period.first} last={period.last} />
+      <h3 className="mt-3 border-rule border-t pt-2 text-[15px]">Contenders</h3>
+      <Contenders slug={site.slug} clash={clash} lanes={lanes} />
+      <h3 className="mt-3 mb-1 border-rule border-t pt-2 text-[15px]">What to do</h3>
+      <Settle slug={site.slug} clash={clash} mayChange={site.may_change} />
+    </article>
+  );
+}
+
+function Contenders({ slug, clash, lanes }: { slug: string; clash: Schemas["ClashShown"]; lanes: Schemas["Lane"][] }) {
+  const held = clash.contenders.map((one) => ({ ...one, lane: lanes.find((lane) => lane.page_id === one.page_id) }));
+  const lines: [string, (one: (typeof held)[number]) => string][] = [
+    ["share of the query", (one) => share(one.share)],
+    ["position", (one) => place(one.position)],
+    ["clicks here", (one) => count(one.clicks)],
+    ["clicks in all", (one) => count(one.lane?.clicks_in_all)],
+    ["days shown", (one) => count(one.days)],
+    ["says the query", (one) => one.fit ?? NONE],
+    ["title", (one) => one.lane?.title ?? NONE],
+    ["words", (one) => count(one.lane?.words)],
+    ["conversions", (one) => count(one.lane?.conversions)],
+    ["sites that link to it", (one) => count(one.lane?.links)],
+  ];
+  return (
+    <div className="overflow-x-auto">
+      <table className="w-full table-fixed">
+        <thead>
+          <tr className="align-top">
+            <th scope="col" className="w-28" aria-label="measure" />
+            {held.map((one) => (
+              <th key={one.page_id} scope="col" className="break-words pl-2 text-left font-semibold text-xs">
+                <Link to="/$site/pages" params={{ site: slug }} search={{ page: one.page_id }}>
+                  {path(one.page)}
+                </Link>
+                {one.page_id === clash.lead_id && <span className="text-spruce"> lead</span>}
+                {one.lane?.listing && <span className="text-ochre"> listing</span>}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {lines.map(([name, told]) => (
+            <tr key={name} className="border-rule border-t align-top">
+              <th scope="row" className="text-left font-normal text-faint text-xs">
+                {name}
+              </th>
+              {held.map((one) => (
+                <td key={one.page_id} className="break-words pl-2">
+                  {told(one)}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}

@@ -1,0 +1,89 @@
+// Clashes: which queries the site's own pages fight over, who leads, what shall be done.
+import { getRouteApi } from "@tanstack/react-router";
+import { Download } from "lucide-react";
+import { useCallback, useEffect, useMemo, useState } from "react";
+import { toast } from "sonner";
+import { useClashes } from "../api/hooks";
+import { useSite } from "../frame/Frame";
+import { TopLine } from "../queries/TopLine";
+import { exportAddress } from "../shared/export";
+import { Button, Failed } from "../shared/parts";
+import { NoData, useListKeys } from "../shared/place";
+import { SplitPane } from "../shared/SplitPane";
+import { type ClashesSearch, clashesAsked } from "../state/search";
+import { ClashFile } from "./ClashFile";
+import { ClashList } from "./ClashList";
+
+const route = getRouteApi("/reader/$site/clashes");
+
+export function ClashesPlace() {
+  const { slug, site } = useSite();
+  const search = route.useSearch();
+  const navigate = route.useNavigate();
+  const asked = useMemo(() => clashesAsked(search), [search]);
+  const list = useClashes(slug, asked, Boolean(site?.last_day));
+  const [opened, setOpened] = useState<string | null>(null);
+
+  const change = useCallback(
+    (part: Partial<ClashesSearch>) =>
+      navigate({ search: (now) => ({ ...now, query: undefined, ...part }), replace: "query" in part }),
+    [navigate],
+  );
+  useEffect(() => {
+    document.title = `Clashes · ${site?.name ?? ""} · Zugzwang`;
+  }, [site?.name]);
+
+  function exportList() {
+    location.assign(exportAddress(slug, "clashes", asked));
+    toast(`Exporting ${list.data?.total ?? "all"} clashes as CSV, with the filters that made the list inside.`);
+  }
+  useListKeys(setOpened, exportList);
+
+  if (!site) return null;
+  if (!site.last_day) return <NoData slug={slug} />;
+  const query = search.query ?? list.data?.rows[0]?.query_id;
+  return (
+    <>
+      <TopLine site={site} search={search} list={list.data} change={change} opened={opened} setOpened={setOpened} />
+      <h1 className="sr-only">Clashes</h1>
+      {list.error ? (
+        <Failed error={list.error} retry={() => list.refetch()} />
+      ) : (
+        <SplitPane
+          name="clashes"
+          left={
+            <section aria-label="List" className="flex h-full flex-col">
+              <div className="border-rule border-b px-4 pt-2.5 pb-2">
+                <div className="flex items-baseline justify-between gap-x-4">
+                  <p className="min-h-5">{list.data?.sentences.join(" ")}</p>
+                  <Button plain onClick={exportList} title="Export the list (e)">
+                    <Download size={13} aria-hidden="true" /> CSV
+                  </Button>
+                </div>
+                {list.data?.no_longer.map((one) => (
+                  <p key={one.query_id} className="text-spruce text-xs">
+                    “{one.query}” was decided ({one.decision.choice}) and does not clash here. {one.decision.sentence}
+                  </p>
+                ))}
+                {list.data?.lacking.map((said) => (
+                  <p key={said} role="status" className="text-ochre text-xs">
+                    {said}
+                  </p>
+                ))}
+              </div>
+              <ClashList
+                slug={slug}
+                asked={asked}
+                list={list.data}
+                stale={list.isPlaceholderData}
+                search={search}
+                change={change}
+              />
+            </section>
+          }
+          right={<ClashFile site={site} asked={asked} query={query} period={list.data?.period} />}
+        />
+      )}
+    </>
+  );
+}

@@ -1,0 +1,80 @@
+// The relay: a lane a page, a square a day, darker the higher it stood, the day's leader framed; hand-offs are steps from lane
+// to lane, gaps are holes. The sentence above it and the table below say the same.
+import type { Schemas } from "../api/client";
+import { day, path, place } from "../shared/format";
+
+const LANE = 18;
+const LEFT = 4;
+const SHADES = [
+  [3.5, 1],
+  [10.5, 0.62],
+  [20.5, 0.34],
+] as const;
+
+const shade = (position: number) => SHADES.find(([to]) => position <= to)?.[1] ?? 0.16;
+
+export function Relay({ lanes, first, last }: { lanes: Schemas["Lane"][]; first: string; last: string }) {
+  const start = Date.parse(first);
+  const days = Math.round((Date.parse(last) - start) / 86_400_000) + 1;
+  const step = 440 / days;
+  const at = (iso: string) => LEFT + Math.round((Date.parse(iso) - start) / 86_400_000) * step;
+  const leaders = lanes
+    .flatMap((lane, number) => lane.days.filter((one) => one.best).map((one) => ({ day: one.day, lane: number })))
+    .sort((one, other) => one.day.localeCompare(other.day));
+  const height = lanes.length * LANE;
+  return (
+    <figure className="mt-2">
+      <svg
+        viewBox={`0 0 ${440 + 2 * LEFT} ${height + 16}`}
+        className="w-full"
+        role="img"
+        aria-label={`Days of ${lanes.map((lane) => path(lane.page)).join(" and ")}: which was shown, and which stood best`}
+      >
+        {lanes.map((lane, number) => (
+          <g key={lane.page_id}>
+            <line x1={LEFT} x2={440 + LEFT} y1={number * LANE + 7} y2={number * LANE + 7} stroke="var(--rule)" />
+            {lane.days.map((one) => (
+              <rect
+                key={one.day}
+                x={at(one.day)}
+                y={number * LANE + (one.best ? 1 : 4)}
+                width={Math.max(step - 0.6, 0.8)}
+                height={one.best ? 12 : 6}
+                fill="var(--ink)"
+                fillOpacity={shade(one.position)}
+              >
+                <title>{`${day(one.day)}: ${place(one.position)}, shown ${one.impressions}${one.best ? ", the best of the day" : ""}`}</title>
+              </rect>
+            ))}
+          </g>
+        ))}
+        {leaders.slice(1).map((one, number) => {
+          const before = leaders[number];
+          if (!before || before.lane === one.lane) return null;
+          const x = at(one.day);
+          return (
+            <line
+              key={one.day}
+              x1={x}
+              x2={x}
+              y1={before.lane * LANE + 7}
+              y2={one.lane * LANE + 7}
+              stroke="var(--rust)"
+              strokeWidth="0.9"
+            />
+          );
+        })}
+        <text x={LEFT} y={height + 11} fontSize="10" fill="var(--faint)">
+          {day(first)}
+        </text>
+        <text x={440 + LEFT} y={height + 11} fontSize="10" fill="var(--faint)" textAnchor="end">
+          {day(last)}
+        </text>
+      </svg>
+      <figcaption className="text-faint text-xs">
+        Lanes from above: {lanes.map((lane) => path(lane.page)).join(", ")}. Tall squares lead the day; darker stands
+        higher; a rust line is a hand-off.
+      </figcaption>
+    </figure>
+  );
+}
