@@ -16,10 +16,12 @@ from tests.standin_server import SITE_HOST, TOKEN, Running, served, write_data
 from zugzwang.access import OPERATOR
 from zugzwang.core.grains import PAGE_QUERY, VISITS
 from zugzwang.desk.connections import connect
+from zugzwang.desk.findings import FINDINGS
 from zugzwang.intake import jobs
 from zugzwang.store.blocks import read_facts
 from zugzwang.store.models import Job, Load, Site
 
+ROOT = Path(__file__).parents[2]
 pytestmark = pytest.mark.django_db(transaction=True)
 
 
@@ -158,3 +160,10 @@ def test_diagnoses_as_json_and_csv(site: Site, tmp_path: Path) -> None:
     header, first = sheets.get_sheet_by_name("Rows").to_python()[:2]
     assert (first[header.index("query")], first[header.index("kind")]) == ("kayak", "relay")
     assert dict(sheets.get_sheet_by_name("About").to_python())["lens"] == "clashes"
+
+
+def test_all_that_can_be_found_is_told_in_the_rules() -> None:
+    told = (ROOT / "docs" / "methods.md").read_text()
+    listed = told.split("## What can be found")[1].split("\n## ")[0]
+    for name in FINDINGS:
+        assert f"- `{name}`:" in listed

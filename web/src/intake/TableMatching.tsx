@@ -142,6 +142,7 @@ function Columns({ table, chosen, change }: Pick<Props, "table" | "chosen" | "ch
     change({ mapping: { ...Object.fromEntries(rest), ...(field && { [field]: column }) } });
   }
 
+  const several = columnsOfSeveralHosts(table.first_rows);
   return (
     <div className="mt-2 overflow-x-auto">
       <table className="w-full border-rule border-y text-left">
@@ -181,7 +182,7 @@ function Columns({ table, chosen, change }: Pick<Props, "table" | "chosen" | "ch
                   title={cell}
                   className={`max-w-40 truncate px-1.5 py-1 ${fieldOf(column) ? "" : "text-faint"}`}
                 >
-                  {/^https?:\/\//.test(cell) ? cell.replace(/^https?:\/\/[^/]+/, "…") : cell}
+                  {shortened(cell, several.has(column))}
                 </td>
               ))}
             </tr>
@@ -190,4 +191,20 @@ function Columns({ table, chosen, change }: Pick<Props, "table" | "chosen" | "ch
       </table>
     </div>
   );
+}
+
+const HOST = /^https?:\/\/([^/]+)/;
+
+/** An address without its scheme; without its host too, where all of its column have the same one. */
+const shortened = (cell: string, severalHosts: boolean) => cell.replace(HOST, severalHosts ? "$1" : "…");
+
+/** The columns whose addresses have several hosts: there the host tells them apart. */
+function columnsOfSeveralHosts(rows: string[][]): Set<number> {
+  const hosts = new Map<number, Set<string>>();
+  for (const row of rows)
+    for (const [column, cell] of row.entries()) {
+      const host = HOST.exec(cell)?.[1];
+      if (host) hosts.set(column, (hosts.get(column) ?? new Set()).add(host));
+    }
+  return new Set([...hosts].filter(([, held]) => held.size > 1).map(([column]) => column));
 }
