@@ -141,10 +141,12 @@ def change(whole: Mapping[str, float]) -> list[str]:
 
 
 def breaks(found: int, series: int, weeks: int, level: str) -> str:
-    what = {"page": "pages", "section": "sections", "site": "site"}[level] if series != 1 else level
-    said = f"{count(series)} {what} were looked at over {weeks} weeks"
+    """How much was looked at for breaks, and what came of it."""
+    one = level == "site" or series == 1
+    what = "The site" if level == "site" else f"{count(series)} {level}{'' if one else 's'}"
+    said = f"{what} {'was' if one else 'were'} looked at over {weeks} weeks"
     if not found:
-        return f"{said}: none changed its level, beyond what all share and chance."
+        return f"{said}: no change of level beyond what all share and chance."
     return f"{said}: {count(found)} change{'s' if found != 1 else ''} of level beyond what all share and chance."
 
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { listAsked, readSearch } from "./search";
+import { clashesAsked, listAsked, pagesAsked, readClashesSearch, readPagesSearch, readSearch } from "./search";
 
 describe("the address", () => {
   it("passes over what makes no sense in it", () => {
@@ -34,5 +34,42 @@ describe("the address", () => {
       sort: "ctr",
       descending: false,
     });
+  });
+});
+
+it("pages and clashes share the scope of their addresses and keep their own words", () => {
+  const given = {
+    section: "/guides/",
+    device: ["mobile", 3],
+    type: "guide",
+    sort: "gain",
+    page: 7,
+    lens: "off-fit",
+    row: "1-2",
+  };
+  expect(readPagesSearch(given)).toEqual({ section: "/guides/", device: ["mobile"], sort: "gain", page: 7 });
+  expect(readClashesSearch(given)).toEqual({ section: "/guides/", device: ["mobile"] });
+  expect(readClashesSearch({ sort: "loss", query: 4, decided: "open" })).toEqual({
+    sort: "loss",
+    query: 4,
+    decided: "open",
+  });
+  expect(readPagesSearch({ page: "x", decided: "maybe", section: "" })).toEqual({});
+});
+
+it("what is asked of the API is what the address says, and no more", () => {
+  expect(pagesAsked({ section: "/guides/", type: ["guide"], up: true, page: 3 })).toEqual({
+    compare: "year",
+    target: "next-band",
+    section: "/guides/",
+    page_type: ["guide"],
+    sort: "gain",
+    descending: false,
+  });
+  expect(clashesAsked({ evidence: ["firm"], group: ["hire"] })).toMatchObject({
+    evidence: ["firm"],
+    query_group: ["hire"],
+    sort: "loss",
+    descending: true,
   });
 });

@@ -1,0 +1,80 @@
+"""The words of diagnoses: one and many, rises and falls, little and nothing."""
+
+from datetime import date
+
+import pytest
+
+from zugzwang.core import sentences
+from zugzwang.core.change import PARTS
+from zugzwang.core.lenses import LENSES
+
+NOTHING = dict.fromkeys(PARTS, 0.0)
+
+
+@pytest.mark.parametrize(
+    ("said", "expected"),
+    [
+        (
+            sentences.change({"clicks_before": 100, "clicks_after": 60, **NOTHING, "rank": -35, "demand": -5})[1],
+            "Of that, −35 is put down to where they stand, −5 to how often they are searched.",
+        ),
+        (sentences.change({"clicks_before": 60, "clicks_after": 100, **NOTHING})[0], "Clicks rose from 60 to 100 (+40)."),
+        (sentences.change({"clicks_before": 60, "clicks_after": 60.2, **NOTHING})[0], "Clicks stayed at 60."),
+        (sentences.signed(0.2), "0"),
+        (
+            sentences.breaks(0, 1, 70, "site"),
+            "The site was looked at over 70 weeks: no change of level beyond what all share and chance.",
+        ),
+        (
+            sentences.cliff(5, True, date(2026, 9, 21), "New template", 0.31),
+            "5 pages fell near “New template” (from the week of 21 Sep 2026); by chance about 0.3 would have.",
+        ),
+        (
+            sentences.cliff(1, False, date(2026, 9, 21), None, 0.0),
+            "1 page rose in the week of 21 Sep 2026, with no dated event near; by chance hardly one would have.",
+        ),
+        (sentences.clashes({}, 0.0), "No two pages fight over a query that is shown often enough to tell."),
+        (sentences.clashes({"double": 1}, 0.0), "No query is fought over; 1 double on page one, which are a strength."),
+        (sentences.clashes({"relay": 1}, 12.4), "1 query is fought over, at a cost of about 12 clicks a month."),
+        (sentences.standing("settled", date(2026, 10, 12), 28), "Settled since 12 Oct 2026."),
+        (sentences.standing("too early", None, 28), "Too early to tell: 28 days of data after the decision are needed."),
+        (
+            sentences.fold("texts unknown", 0.6, None, None),
+            "Shown for 60% the same queries; they have not been crawled: one subject twice, or two topics folded into one.",
+        ),
+        (sentences.folds([], 0), "No two pages are shown for the same queries to a degree that tells."),
+        (
+            sentences.folds(["same subject"], 1),
+            "1 pair of pages in 1 group: 1 with one subject twice, 0 with two topics folded into one.",
+        ),
+        (
+            sentences.fit("loose", [], "title and heading"),
+            "The page says the query loosely: its words stand apart or in another order.",
+        ),
+        (sentences.accounts(0, 0, 0.0), "No page was shown or visited in the period."),
+        (sentences.accounts(3, 0, 0.1), "3 pages: nothing to gain that is more than chance and the site's usual scatter."),
+        (sentences.reason("unite", "kayak", 0.3, None, 1.0), "Several pages fight over “kayak”, which costs 1 click a month."),
+        (sentences.landing(90, None, 0, 0, {}), ["90 clicks, and no visits to set beside them."]),
+        (
+            sentences.landing(90, 80, 1, 0, {"earns": 1, "informs": 2})[1:],
+            [
+                "1 page bounces more than others of their type, 0 less.",
+                "1 page earns, 2 inform; of 0 too few visits came to say.",
+            ],
+        ),
+        (sentences.sections(1, 4), "4 pages in 1 directory."),
+        (
+            sentences.sudden_days([date(2026, 11, 9)]),
+            "9 Nov 2026 has at most a tenth of the days around it: it may be incomplete.",
+        ),
+        (sentences.sudden_days([]), ""),
+    ],
+)
+def test_words(said: str | list[str], expected: str | list[str]) -> None:
+    assert said == expected
+
+
+@pytest.mark.parametrize("lens", LENSES)
+def test_a_lens_never_claims_what_is_thin(lens: str) -> None:
+    assert "none can be told" in sentences.lens(lens, {"firm": 0, "likely": 0, "thin": 900}, 1000)
+    assert "2 are" in sentences.lens(lens, {"firm": 1, "likely": 1, "thin": 900}, 1000)
