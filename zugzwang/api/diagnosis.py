@@ -158,7 +158,7 @@ def list_pages(request: HttpRequest, slug: str, asked: Query[s.DiagnosisAsked]) 
 
 @router.get("/sites/{slug}/pages/{int:page_id}", response={200: s.PageFile, **PROBLEMS})
 def show_page(request: HttpRequest, slug: str, page_id: int, asked: Query[ScopeAsked]) -> Any:
-    found = accounts.tell_page(actor(request).site(slug), Scope(**given(asked)), page_id, timezone.localdate())
+    found = accounts.tell_page(actor(request).site(slug), Scope(**given(asked)), page_id)
     return {**found, "breaks": [_named(row, "page") for row in found["breaks"]]}
 
 

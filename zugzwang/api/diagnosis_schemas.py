@@ -388,6 +388,11 @@ class Pages(ToldShown):
     whole: dict[str, float]
 
 
+class AccountOfPage(Account):
+    bounce_rate: float | None
+    sessions_change: int | None
+
+
 class EntryShown(Schema):
     """A row of a page's account; the levers are null for branded rows and those below the floor."""
 
@@ -457,7 +462,7 @@ class PageFile(Schema):
 
     page: str
     page_id: int
-    account: Account
+    account: AccountOfPage
     reasons: list[str]
     rows: list[EntryShown]
     change: ChangeOfPage | None

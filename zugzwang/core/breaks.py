@@ -14,7 +14,7 @@ Limits: with fewer than eight weeks there is nothing to tell; a change in the la
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 
 import numpy as np
 import numpy.typing as npt
@@ -159,6 +159,11 @@ def _shared(names: Sequence[object], counts: Floats, groups: pl.DataFrame | None
 def grade(strength: float) -> Grade:
     """How sure a break is: firm where it pays its penalty twice, else likely. What pays it once only is no break at all."""
     return "firm" if strength >= FIRM_PENALTIES else "likely"
+
+
+def season_known(week: date, first_week: date) -> bool:
+    """Whether there is a year of data before a break, from which a season of the series' own would have been seen."""
+    return week - first_week >= timedelta(weeks=YEAR_WEEKS + SPELL_WEEKS)
 
 
 def nearest_event(week: date, events: Sequence[tuple[date, str]]) -> str | None:

@@ -78,6 +78,13 @@ def contenders_of(facts: pl.DataFrame, min_impressions: int) -> pl.DataFrame:
     return told.sort("query", "impressions", "page", descending=[False, True, False])
 
 
+def subject() -> pl.Expr:
+    """Whether a query is a page's own subject, from `listing` and `fit`: not where the page is a listing or says other things;
+    where it says the query closely; else not known."""
+    elsewhere = pl.col("listing") | (pl.col("fit") == "off")
+    return pl.when(elsewhere).then(False).when(pl.col("fit") == "close").then(True)
+
+
 def find_clashes(facts: pl.DataFrame, contenders: pl.DataFrame, curve: ClickCurve) -> Clashes:
     """The clashes among contenders (see contenders_of). They may have a column `subject` – True: the query is the page's
     subject, False: the page is a listing or says something else, null: not known."""

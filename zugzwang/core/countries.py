@@ -26,12 +26,6 @@ def country_code(name: str) -> int:
         return COUNTRY_UNKNOWN
 
 
-def country_name(code: int) -> str:
-    """The short name of a country by its number; "not told"."""
-    found = pycountry.countries.get(numeric=f"{code:03d}") if code != NOT_TOLD else None
-    return str(getattr(found, "common_name", found.name)) if found else "not told"
-
-
 def country_letters(code: int) -> str:
     """The two letters of a country by its number; empty where none is told."""
     found = pycountry.countries.get(numeric=f"{code:03d}") if code != NOT_TOLD else None

@@ -1,6 +1,7 @@
 """The accounts of pages: what each earns, what could be gained by which lever, how sure that is; and one page with all rows
 behind its figures."""
 
+from dataclasses import replace
 from datetime import date
 from functools import lru_cache
 from typing import Any
@@ -154,13 +155,18 @@ def _reasons(settled: Settled, pages: pl.Series) -> dict[int, list[str]]:
     return told
 
 
-def tell_page(site: Site, scope: Scope, page: int, today: date) -> dict[str, Any]:
+def tell_page(site: Site, scope: Scope, page: int) -> dict[str, Any]:
     """One page's account, and the rows behind each of its figures."""
     settled = settle(site, scope, compare="year", branded="with")
-    whole = Settled(
-        **{**breaking.fields_of(settled), "scope": Scope(first=scope.first, last=scope.last, compare=scope.compare)}
-    )
-    account = account_rows(whole).filter(pl.col("page") == page)
+    # What chooses pages is put aside; what its figures depend on – days, part, target, queries – is as in the list.
+    scope = replace(scope, section="", page_type=(), text="", evidence=GRADES, decided="any")
+    whole = replace(settled, scope=scope)
+    rates = {
+        "bounce_rate": pl.when(pl.col("sessions") > 0).then(pl.col("bounces") / pl.col("sessions")),
+        "sessions_change": pl.col("sessions") - pl.col("sessions_before") if whole.before else pl.lit(None, dtype=pl.Int64),
+    }
+    account = account_rows(whole).filter(pl.col("page") == page).cast({pl.UInt32: pl.Int64}).with_columns(**rates)
+    account = account.with_columns(pl.col("page").cast(pl.UInt32))
     if account.is_empty():
         raise NotFound("This page was neither shown nor visited in the period.", "Choose other days.")
     row = settled.named(account, ("page",)).to_dicts()[0]
@@ -171,9 +177,9 @@ def tell_page(site: Site, scope: Scope, page: int, today: date) -> dict[str, Any
         "reasons": _reasons(whole, account["page"]).get(page, []),
         "rows": _rows_of(whole, page),
         "change": _change_of(whole, page),
-        **_breaks_of(site, scope, page),
+        **_breaks_of(site, replace(scope, first=None, last=None), page),
         "clashes": [
-            one for one in clashing.tell_clashes(site, scope, today).rows if page in {c["page_id"] for c in one["contenders"]}
+            one for one in clashing.tell_clashes(site, scope).rows if page in {c["page_id"] for c in one["contenders"]}
         ],
         "topic_folds": [
             one for one in clashing.tell_topic_folds(site, scope).rows if page in (one["page_id"], one["other_id"])
@@ -210,9 +216,9 @@ def _change_of(settled: Settled, page: int) -> dict[str, Any] | None:
     of_page = pl.col("page") == page
     facts = frames.facts(*settled.key, settled.before, settled.setting.part).filter(of_page)
     then = appraise(facts, settled.of_brand, held.curves).rows
-    rows = change(then, held.rows.filter(of_page), held.curve.shape)
+    rows = settled.without_brand(settled.chosen(change(then, held.rows.filter(of_page), held.curve.shape)))
     measures = page_measures(settled).filter(of_page)
-    totals = measures.select("page", "clicks_before", clicks_after="clicks")
+    totals = None if settled.some_queries_only else measures.select("page", "clicks_before", clicks_after="clicks")
     told = rolled_up(rows, ["page"], totals).to_dicts()
     if not told:
         return None
@@ -225,7 +231,7 @@ def _change_of(settled: Settled, page: int) -> dict[str, Any] | None:
 
 
 def _breaks_of(site: Site, scope: Scope, page: int) -> dict[str, Any]:
-    told = breaking.tell_breaks(site, Scope(brand=scope.brand), "page", breaking.MEASURES)
+    told = breaking.tell_breaks(site, scope, "page", breaking.MEASURES)
     return {
         "breaks": [one for one in told.rows if one["page_id"] == page],
         "out": [one for one in told.more["out"] if one["page_id"] == page],
@@ -235,7 +241,7 @@ def _breaks_of(site: Site, scope: Scope, page: int) -> dict[str, Any]:
 def _weeks(settled: Settled, page: int) -> list[dict[str, Any]]:
     """Clicks and impressions of the page by week, over all days that the site has."""
     days = frames.days(*settled.key)
-    whole = Settled(**{**breaking.fields_of(settled), "period": Period(days[0], days[-1])})
+    whole = replace(settled, period=Period(days[0], days[-1]))
     weekly = breaking.weekly(whole, "page").filter(pl.col("name") == page)
     return weekly.select("week", "clicks", "impressions").sort("week").to_dicts()
 

@@ -1,5 +1,6 @@
 """Breaks of pages, sections and the site; cliffs and the events near them; spells out of the results."""
 
+from dataclasses import replace
 from datetime import date, timedelta
 from typing import Any, Literal
 
@@ -7,7 +8,7 @@ import numpy as np
 import polars as pl
 
 from zugzwang.core import sentences
-from zugzwang.core.breaks import SPELL_WEEKS, WEEKS_NEEDED, YEAR_WEEKS, breaks, grade, nearest_event
+from zugzwang.core.breaks import WEEKS_NEEDED, breaks, grade, nearest_event, season_known
 from zugzwang.core.cliffs import Event as Dated
 from zugzwang.core.cliffs import cliffs, spells_out
 from zugzwang.core.grains import PAGE, PAGE_QUERY
@@ -31,7 +32,7 @@ def tell_breaks(site: Site, scope: Scope, level: Level = "page", measures: tuple
     days = site_days(site)
     period = settled.period if scope.first or scope.last or days is None else Period(days.first, days.last)
     period = period.whole_weeks() or period
-    settled = Settled(**{**fields_of(settled), "period": period})
+    settled = replace(settled, period=period)
     weeks = [period.first + timedelta(days=7 * number) for number in range(period.days // 7)]
     if len(weeks) < WEEKS_NEEDED:
         lacking = [f"{WEEKS_NEEDED} whole weeks of data are needed to tell a break; there are {len(weeks)}."]
@@ -53,10 +54,6 @@ def tell_breaks(site: Site, scope: Scope, level: Level = "page", measures: tuple
         [],
         more,
     )
-
-
-def fields_of(settled: Settled) -> dict[str, Any]:
-    return {name: getattr(settled, name) for name in Settled.__dataclass_fields__}
 
 
 def weekly(settled: Settled, level: Level) -> pl.DataFrame:
@@ -107,7 +104,7 @@ def _rows(
             "after": row["after"],
             "evidence": grade(row["strength"]),
             "event": nearest_event(row["week"], dated),
-            "season_known": row["week"] - weeks[0] >= timedelta(weeks=YEAR_WEEKS + SPELL_WEEKS),
+            "season_known": season_known(row["week"], weeks[0]),
         }
         for row in named.iter_rows(named=True)
     ]

@@ -9,7 +9,7 @@ from typing import Any
 import polars as pl
 
 from zugzwang.core import sentences
-from zugzwang.core.clashes import Clashes, contenders_of, find_clashes
+from zugzwang.core.clashes import Clashes, contenders_of, find_clashes, subject
 from zugzwang.core.facts import ROW, sums
 from zugzwang.core.grains import LINKS, PAGE_QUERY
 from zugzwang.core.leads import Contender, propose_lead, propose_resolution, settled_since
@@ -59,8 +59,7 @@ def _with_subjects(site_id: int, version: int, contenders: pl.DataFrame) -> pl.D
     told = contenders.join(fitting, on=ROW, how="left", maintain_order="left").join(
         listings(site_id, version), on="page", how="left", maintain_order="left"
     )
-    subject = pl.when(pl.col("listing") | (pl.col("fit") == "off")).then(False).when(pl.col("fit") == "close").then(True)
-    return told.with_columns(subject=subject)
+    return told.with_columns(subject=subject())
 
 
 def listings(site_id: int, version: int) -> pl.DataFrame:
@@ -143,7 +142,7 @@ def page_stems(site_id: int, version: int, pages: frozenset[int]) -> dict[int, t
     return {page: content_stems(text, language) for page, text in texts.iter_rows() if text}
 
 
-def tell_clashes(site: Site, scope: Scope, today: date) -> Told:
+def tell_clashes(site: Site, scope: Scope) -> Told:
     """The clashes of a period, the costliest first, with their contenders, proposals and decisions."""
     settled = settle(site, scope)
     held = held_clashes(*settled.key, settled.period, settled.setting, settled.min_impressions)

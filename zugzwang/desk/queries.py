@@ -158,18 +158,6 @@ def window(answer: Answer, offset: int, limit: int) -> list[dict[str, Any]]:
     return rows.with_columns(at_stake_month=pl.col("at_stake") * answer.settled.month_share).to_dicts()
 
 
-def findings(answer: Answer) -> dict[str, Any]:
-    """Everything that the lens shows, no cap, with what it was asked: the shape of `manage.py findings`."""
-    return {
-        "lens": answer.question.lens,
-        "site": answer.site.slug,
-        "period": {"from": str(answer.settled.period.first), "to": str(answer.settled.period.last)},
-        "filters": filters(answer),
-        "curve": answer.curve.points(),
-        "rows": finding_rows(answer).to_dicts(),
-    }
-
-
 def finding_rows(answer: Answer) -> pl.DataFrame:
     """page and query as texts, then FINDING_COLUMNS (and the comparison's, where there is one)."""
     more = ["clicks_before", "impressions_before", "ctr_before", "position_before"] if answer.settled.before else []

@@ -788,13 +788,12 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /**
-         * Account
-         * @description A page's account, in clicks of the period (core/account.py); worth in the currency of the visits.
-         */
-        Account: {
+        /** AccountOfPage */
+        AccountOfPage: {
             /** At Stake */
             at_stake: number;
+            /** Bounce Rate */
+            bounce_rate: number | null;
             /** Bounces */
             bounces: number | null;
             /** Clashes */
@@ -842,6 +841,8 @@ export interface components {
             sessions: number | null;
             /** Sessions Before */
             sessions_before?: number | null;
+            /** Sessions Change */
+            sessions_change: number | null;
             /** Snippet */
             snippet: number;
             /** Snippet Cautious */
@@ -2606,7 +2607,7 @@ export interface components {
          * @description One page with all that is known of it, and the rows behind each figure of its account.
          */
         PageFile: {
-            account: components["schemas"]["Account"];
+            account: components["schemas"]["AccountOfPage"];
             /** Breaks */
             breaks: components["schemas"]["BreakShown"][];
             change: components["schemas"]["ChangeOfPage"] | null;

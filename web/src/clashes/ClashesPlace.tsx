@@ -1,14 +1,12 @@
 // Clashes: which queries the site's own pages fight over, who leads, what shall be done.
 import { getRouteApi } from "@tanstack/react-router";
 import { Download } from "lucide-react";
-import { useCallback, useEffect, useMemo, useState } from "react";
-import { toast } from "sonner";
+import { useCallback, useMemo, useState } from "react";
 import { useClashes } from "../api/hooks";
 import { useSite } from "../frame/Frame";
 import { TopLine } from "../queries/TopLine";
-import { exportAddress } from "../shared/export";
 import { Button, Failed } from "../shared/parts";
-import { NoData, useListKeys } from "../shared/place";
+import { NoData, useListPlace } from "../shared/place";
 import { SplitPane } from "../shared/SplitPane";
 import { type ClashesSearch, clashesAsked } from "../state/search";
 import { ClashFile } from "./ClashFile";
@@ -29,15 +27,14 @@ export function ClashesPlace() {
       navigate({ search: (now) => ({ ...now, query: undefined, ...part }), replace: "query" in part }),
     [navigate],
   );
-  useEffect(() => {
-    document.title = `Clashes · ${site?.name ?? ""} · Zugzwang`;
-  }, [site?.name]);
-
-  function exportList() {
-    location.assign(exportAddress(slug, "clashes", asked));
-    toast(`Exporting ${list.data?.total ?? "all"} clashes as CSV, with the filters that made the list inside.`);
-  }
-  useListKeys(setOpened, exportList);
+  const exportList = useListPlace({
+    slug,
+    title: `Clashes · ${site?.name ?? ""}`,
+    finding: "clashes",
+    asked,
+    rows: `${list.data?.total ?? "all"} clashes`,
+    open: setOpened,
+  });
 
   if (!site) return null;
   if (!site.last_day) return <NoData slug={slug} />;

@@ -264,12 +264,11 @@ function Clashes({ file }: { file: File }) {
 function Visits({ account, lacking }: { account: File["account"]; lacking: string[] }) {
   if (account.sessions === null)
     return <p className="text-faint text-xs">{lacking.join(" ") || "No organic visits are known."}</p>;
-  const bounces = account.bounces === null || account.sessions === 0 ? null : account.bounces / account.sessions;
   return (
     <p>
       {count(account.sessions)} organic sessions
-      {account.sessions_before != null && ` (${signed(account.sessions - account.sessions_before)})`}, bounce rate{" "}
-      {share(bounces)}, {count(account.conversions)} conversions worth {count(account.value)}.{" "}
+      {account.sessions_change !== null && ` (${signed(account.sessions_change)})`}, bounce rate{" "}
+      {share(account.bounce_rate)}, {count(account.conversions)} conversions worth {count(account.value)}.{" "}
       <span className="text-faint text-xs">{lacking.join(" ")}</span>
     </p>
   );

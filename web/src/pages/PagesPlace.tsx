@@ -1,15 +1,13 @@
 // Pages: which could gain the most, by which lever; and one page with everything about it.
 import { getRouteApi } from "@tanstack/react-router";
 import { Download } from "lucide-react";
-import { useCallback, useEffect, useMemo, useState } from "react";
-import { toast } from "sonner";
+import { useCallback, useMemo, useState } from "react";
 import { usePages } from "../api/hooks";
 import { useSite } from "../frame/Frame";
 import { TopLine } from "../queries/TopLine";
-import { exportAddress } from "../shared/export";
 import { Method } from "../shared/Method";
 import { Button, Failed } from "../shared/parts";
-import { NoData, useListKeys } from "../shared/place";
+import { NoData, useListPlace } from "../shared/place";
 import { SplitPane } from "../shared/SplitPane";
 import { type PagesSearch, pagesAsked } from "../state/search";
 import { LedgerKey } from "./Ledger";
@@ -33,15 +31,14 @@ export function PagesPlace() {
     [navigate],
   );
 
-  useEffect(() => {
-    document.title = `Pages · ${site?.name ?? ""} · Zugzwang`;
-  }, [site?.name]);
-
-  function exportList() {
-    location.assign(exportAddress(slug, "pages", asked));
-    toast(`Exporting ${list.data?.total ?? "all"} pages as CSV, with the filters that made the list inside.`);
-  }
-  useListKeys(setOpened, exportList);
+  const exportList = useListPlace({
+    slug,
+    title: `Pages · ${site?.name ?? ""}`,
+    finding: "pages",
+    asked,
+    rows: `${list.data?.total ?? "all"} pages`,
+    open: setOpened,
+  });
 
   if (!site) return null;
   if (!site.last_day) return <NoData slug={slug} />;

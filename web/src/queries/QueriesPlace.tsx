@@ -1,12 +1,10 @@
 // Queries: which rows earn less (or more) than their position should. List and evidence side by side.
 import { getRouteApi } from "@tanstack/react-router";
-import { useCallback, useEffect, useMemo, useState } from "react";
-import { toast } from "sonner";
+import { useCallback, useMemo, useState } from "react";
 import { useList } from "../api/hooks";
 import { useSite } from "../frame/Frame";
-import { exportAddress } from "../shared/export";
 import { Failed } from "../shared/parts";
-import { NoData, useListKeys } from "../shared/place";
+import { NoData, useListPlace } from "../shared/place";
 import { SplitPane } from "../shared/SplitPane";
 import { LENSES, type Lens, listAsked, type QueriesSearch } from "../state/search";
 import { EvidencePane } from "./EvidencePane";
@@ -31,16 +29,14 @@ export function QueriesPlace() {
     [navigate],
   );
 
-  useEffect(() => {
-    document.title = `${LENSES[asked.lens]} · ${site?.name ?? ""} · Zugzwang`;
-  }, [asked.lens, site?.name]);
-
-  function exportList() {
-    location.assign(exportAddress(slug, asked.lens, asked));
-    toast(`Exporting ${list.data?.total ?? "all"} rows as CSV, with the filters that made the list inside.`);
-  }
-
-  useListKeys(setOpened, exportList);
+  const exportList = useListPlace({
+    slug,
+    title: `${LENSES[asked.lens]} · ${site?.name ?? ""}`,
+    finding: asked.lens,
+    asked,
+    rows: `${list.data?.total ?? "all"} rows`,
+    open: setOpened,
+  });
 
   if (!site) return null;
   if (!site.last_day) return <NoData slug={slug} />;

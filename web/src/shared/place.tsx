@@ -1,10 +1,32 @@
 // What the places that list something share: their keys, and what stands there before there are data.
 import { useNavigate } from "@tanstack/react-router";
+import { useEffect } from "react";
+import { toast } from "sonner";
+import { exportAddress } from "./export";
 import { useKeys } from "./keys";
 import { Button, Notice } from "./parts";
 
-/** p, f, b open the words of the top line, / goes to the search, e exports. */
-export function useListKeys(open: (name: string) => void, exportList: () => void): void {
+/**
+ * The name of the window, the keys of the top line (p, f, b, /) and of the export (e). Gives the export: all that `finding`
+ * finds under `asked`, as a file.
+ */
+export function useListPlace(props: {
+  slug: string;
+  title: string;
+  finding: string;
+  asked: Record<string, unknown>;
+  rows: string; // how many of what, for the words of the export
+  open: (name: string) => void;
+}): () => void {
+  const { slug, title, finding, asked, rows, open } = props;
+  useEffect(() => {
+    document.title = `${title} · Zugzwang`;
+  }, [title]);
+
+  function exportList() {
+    location.assign(exportAddress(slug, finding, asked));
+    toast(`Exporting ${rows} as CSV, with the filters that made the list inside.`);
+  }
   useKeys({
     p: () => open("period"),
     f: () => open("filters"),
@@ -12,6 +34,7 @@ export function useListKeys(open: (name: string) => void, exportList: () => void
     "/": () => document.getElementById("list-search")?.focus(),
     e: exportList,
   });
+  return exportList;
 }
 
 export function NoData({ slug }: { slug: string }) {
