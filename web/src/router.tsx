@@ -13,7 +13,8 @@ import { LoadsPlace } from "./intake/LoadsPlace";
 import { PagesPlace } from "./pages/PagesPlace";
 import { QueriesPlace } from "./queries/QueriesPlace";
 import { Button, Failed, Notice } from "./shared/parts";
-import { readClashesSearch, readPagesSearch, readSearch } from "./state/search";
+import { StandingPlace } from "./standing/StandingPlace";
+import { readClashesSearch, readPagesSearch, readSearch, readStandingSearch } from "./state/search";
 
 const rootRoute = createRootRouteWithContext<{ queryClient: QueryClient }>()({
   component: Outlet,
@@ -48,7 +49,7 @@ const homeRoute = createRoute({
   beforeLoad: async ({ context }) => {
     const sites = await context.queryClient.ensureQueryData(sitesQuery);
     const site = sites.find((one) => one.last_day) ?? sites[0];
-    if (site) throw redirect({ to: site.last_day ? "/$site/queries" : "/$site/intake", params: { site: site.slug } });
+    if (site) throw redirect({ to: site.last_day ? "/$site/standing" : "/$site/intake", params: { site: site.slug } });
   },
   component: NoSite,
 });
@@ -61,8 +62,14 @@ const siteHomeRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/",
   beforeLoad: ({ params }) => {
-    throw redirect({ to: "/$site/queries", params });
+    throw redirect({ to: "/$site/standing", params });
   },
+});
+const standingRoute = createRoute({
+  getParentRoute: () => siteRoute,
+  path: "/standing",
+  validateSearch: readStandingSearch,
+  component: StandingPlace,
 });
 const queriesRoute = createRoute({
   getParentRoute: () => siteRoute,
@@ -109,6 +116,7 @@ const tree = rootRoute.addChildren([
     sitesRoute,
     siteRoute.addChildren([
       siteHomeRoute,
+      standingRoute,
       pagesRoute,
       queriesRoute,
       clashesRoute,

@@ -16,7 +16,7 @@ from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.api.schemas import PeriodShown, ScopeAsked
 from zugzwang.core import sentences
 from zugzwang.core.periods import Period
-from zugzwang.desk import accounts, clashing, findings, methods, scope
+from zugzwang.desk import accounts, clashing, findings, methods, scope, standing
 from zugzwang.desk.findings import Details, Diagnosis, Finding
 from zugzwang.desk.scope import Scope
 from zugzwang.desk.told import Told
@@ -112,6 +112,25 @@ def _named(row: Mapping[str, Any], name: str) -> dict[str, Any]:
 @router.get("/sites/{slug}/facets", response={200: s.Facets, **PROBLEMS})
 def show_facets(request: HttpRequest, slug: str) -> Any:
     return scope.facets(actor(request).site(slug))
+
+
+@lru_cache(maxsize=16)
+def _standing(stamp: tuple[Any, ...], site_id: int, asked: Scope) -> dict[str, Any]:
+    """Where the site stands, kept while nothing that it depends on has changed (`stamp`)."""
+    del stamp
+    return standing.tell_standing(Site.objects.get(id=site_id), asked)
+
+
+@router.get("/sites/{slug}/standing", response={200: s.Standing, **PROBLEMS})
+def show_standing(request: HttpRequest, slug: str, asked: Query[ScopeAsked]) -> Any:
+    site = actor(request).site(slug)
+    told = _standing(_stamp(site), site.id, Scope(**given(asked)))
+    settled = told["settled"]
+    return {
+        **told,
+        "period": shown_period(site, settled.period, "The period"),
+        "before": shown_period(site, settled.before, "The period compared with"),
+    }
 
 
 @router.get("/sites/{slug}/clashes", response={200: s.Clashes, **PROBLEMS})

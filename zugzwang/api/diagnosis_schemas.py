@@ -249,6 +249,8 @@ class Breaks(ToldShown):
 
 
 class SectionShown(Schema):
+    """`stake_share`: what is at stake, of that and the clicks earned together."""
+
     section: str
     parent: str | None
     depth: int
@@ -266,6 +268,7 @@ class SectionShown(Schema):
     value: float | None
     at_stake: float
     gain: float
+    stake_share: float | None
     clicks_before: int | None = None
     impressions_before: int | None = None
     sessions_before: int | None = None
@@ -474,6 +477,73 @@ class PageFile(Schema):
     crawl: CrawlFacts | None
     results: list[ResultBlock]
     decisions: list[DecisionShown]
+    lacking: list[str]
+
+
+class MeasureBeside(Schema):
+    """A measure of the site now and before; `change_share` of counts alone. Visits over the days that both periods have."""
+
+    name: Literal["clicks", "impressions", "ctr", "position", "sessions", "bounce_rate", "conversions", "value"]
+    now: float | None
+    before: float | None
+    change: float | None
+    change_share: float | None
+
+
+class WeekBeside(Schema):
+    """A week beside the same week a year before; null: not known. `days`: how many of its days have search facts."""
+
+    week: date
+    days: int
+    in_period: bool
+    clicks: int | None
+    impressions: int | None
+    sessions: int | None
+    clicks_before: int | None
+    impressions_before: int | None
+    sessions_before: int | None
+
+
+class Mover(ChangeParts):
+    page: str
+    page_id: int
+    by: float
+    role: Role | None
+
+
+class RoleChange(Schema):
+    role: Role | None
+    pages: int
+    clicks_before: float
+    clicks_after: float
+    by: float
+
+
+class ChangeOfSite(ChangeParts):
+    sentences: list[str]
+
+
+class EventFlag(Schema):
+    id: int
+    first_day: date
+    last_day: date
+    title: str
+    kind: str
+
+
+class Standing(Schema):
+    """Where the site, or a section of it, stands; `change` null where there is nothing to compare with."""
+
+    period: PeriodShown
+    before: PeriodShown | None
+    sentences: list[str]
+    measures: list[MeasureBeside]
+    weeks: list[WeekBeside]
+    change: ChangeOfSite | None
+    down: list[Mover]
+    up: list[Mover]
+    by_role: list[RoleChange]
+    events: list[EventFlag]
     lacking: list[str]
 
 

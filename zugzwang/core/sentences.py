@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from datetime import date
 
+from zugzwang.core.comparison import Beside
 from zugzwang.core.evidence import Grade
 from zugzwang.core.periods import Period
 
@@ -102,6 +103,37 @@ def curve_basis(basis: str, clicks: int) -> str:
 def signed(value: float) -> str:
     """ "+1 204" or "−350", whole numbers."""
     return f"{'+' if value > 0 else '−' if value < 0 else ''}{count(abs(value))}" if round(value) else "0"
+
+
+def where_the_site_stands(measures: Sequence[Beside], days: str) -> list[str]:
+    """The measures in words, those compared with beside them.
+
+    >>> where_the_site_stands([Beside("clicks", 900, 1000, -100, -0.1)], "4 weeks to 15 Nov 2026")[0].replace(THIN_SPACE, " ")
+    '900 clicks in 4 weeks to 15 Nov 2026, 100 fewer (−10 %).'
+    """
+    told = {one.name: one for one in measures}
+    clicks, shown, sessions = (told.get(name) for name in ("clicks", "impressions", "sessions"))
+    if clicks is None or clicks.now is None:
+        return [f"No clicks in {days}."]
+    said = [f"{count(clicks.now)} clicks in {days}{_more_or_fewer(clicks)}."]
+    if shown and shown.now is not None and shown.change_share is not None:
+        said.append(f"Shown {count(shown.now)} times ({_percent(shown.change_share)}).")
+    if sessions and sessions.now is not None and sessions.change_share is not None:
+        said.append(f"{count(sessions.now)} organic visits ({_percent(sessions.change_share)}).")
+    return said
+
+
+def _more_or_fewer(one: Beside) -> str:
+    if one.change is None or one.change_share is None:
+        return ""
+    if not round(one.change):
+        return ", as many as before"
+    return f", {count(abs(one.change))} {'more' if one.change > 0 else 'fewer'} ({_percent(one.change_share)})"
+
+
+def _percent(value: float) -> str:
+    """ "+3 %" or "−10 %", whole."""
+    return f"{signed(100 * value)}{THIN_SPACE}%"
 
 
 _PART_WORDS = {

@@ -38,7 +38,7 @@ def tell_sections(site: Site, scope: Scope) -> Told:
 
 
 def _rates(nodes: pl.DataFrame) -> pl.DataFrame:
-    """CTR, position and bounce rate of the sums; visits that no page tells as unknown."""
+    """CTR, position, bounce rate and share at stake of the sums; visits that no page tells as unknown."""
     told = nodes
     for end in ("", "_itself"):
         shown, visited = pl.col(f"impressions{end}") > 0, pl.col(f"visited{end}") > 0
@@ -53,6 +53,8 @@ def _rates(nodes: pl.DataFrame) -> pl.DataFrame:
                 for name in ("sessions", "bounces", "seconds", "conversions", "value")
             ),
         )
+    could = pl.col("clicks") + pl.col("at_stake")
+    told = told.with_columns(stake_share=pl.when(could > 0).then(pl.col("at_stake") / could))
     return told.drop("ranks", "ranks_itself", "visited", "visited_itself")
 
 

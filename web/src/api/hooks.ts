@@ -1,6 +1,6 @@
 // What the places ask of the API, cached by what was asked.
 import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
-import type { ClashesAsked, ListAsked, PagesAsked } from "../state/search";
+import type { ClashesAsked, ListAsked, PagesAsked, StandingAsked } from "../state/search";
 import { api, given, type Schemas } from "./client";
 
 const WINDOW = 100;
@@ -28,71 +28,48 @@ export const methodsQuery = {
   staleTime: Number.POSITIVE_INFINITY,
 };
 
-function windowQuery(slug: string, asked: ListAsked, index: number) {
-  return {
-    queryKey: ["rows", slug, asked, index],
-    queryFn: async ({ signal }: { signal: AbortSignal }) =>
-      given(
-        await api.GET("/api/sites/{slug}/queries", {
-          params: {
-            path: { slug },
-            query: { ...asked, evidence: [...asked.evidence], offset: index * WINDOW, limit: WINDOW },
-          },
-          signal,
-        }),
-      ),
+type Window = { offset: number; limit: number };
+type Fetch<Asked, List> = (slug: string, asked: Asked, window: Window, signal: AbortSignal) => Promise<List>;
+
+/** A list as long as it is, fetched in windows: its head with the first rows, and any row by its place. */
+function listOf<Asked, Row, List extends { rows: Row[] }>(name: string, fetch: Fetch<Asked, List & { rows: Row[] }>) {
+  const window = (slug: string, asked: Asked, index: number) => ({
+    queryKey: [name, slug, asked, index],
+    queryFn: ({ signal }: { signal: AbortSignal }) =>
+      fetch(slug, asked, { offset: index * WINDOW, limit: WINDOW }, signal),
     staleTime: 5 * 60_000,
+  });
+  return {
+    /** Counts, period, sentences and the first rows; the last list stays while the next one comes. */
+    useHead: (slug: string, asked: Asked, enabled: boolean) =>
+      useQuery({ ...window(slug, asked, 0), enabled, placeholderData: keepPreviousData }),
+    /** A row by its place in the list, or undefined while its window is fetched. */
+    useRowsAt: (slug: string, asked: Asked, first: number, last: number) => {
+      const from = Math.floor(Math.max(first, 0) / WINDOW);
+      const to = Math.floor(Math.max(last, 0) / WINDOW);
+      const wanted = Array.from({ length: to - from + 1 }, (_, step) => from + step);
+      const windows = useQueries({ queries: wanted.map((index) => window(slug, asked, index)) });
+      return (index: number): Row | undefined => windows[Math.floor(index / WINDOW) - from]?.data?.rows[index % WINDOW];
+    },
   };
 }
 
-/** The list's head: counts, period, curve, and the first rows; the last list stays while the next one comes. */
-export function useList(slug: string, asked: ListAsked, enabled: boolean) {
-  return useQuery({ ...windowQuery(slug, asked, 0), enabled, placeholderData: keepPreviousData });
-}
-
-/** A row by its place in the list, or undefined while its window is fetched. */
-export function useRowsAt(
-  slug: string,
-  asked: ListAsked,
-  first: number,
-  last: number,
-): (index: number) => Row | undefined {
-  const from = Math.floor(Math.max(first, 0) / WINDOW);
-  const to = Math.floor(Math.max(last, 0) / WINDOW);
-  const wanted = Array.from({ length: to - from + 1 }, (_, step) => from + step);
-  const windows = useQueries({ queries: wanted.map((index) => windowQuery(slug, asked, index)) });
-  return (index) => windows[Math.floor(index / WINDOW) - from]?.data?.rows[index % WINDOW];
-}
+export const queryList = listOf<ListAsked, Row, Schemas["Rows"]>("rows", async (slug, asked, window, signal) =>
+  given(
+    await api.GET("/api/sites/{slug}/queries", {
+      params: { path: { slug }, query: { ...asked, evidence: [...asked.evidence], ...window } },
+      signal,
+    }),
+  ),
+);
 
 export type PageRow = Schemas["AccountShown"];
 
-function pagesWindow(slug: string, asked: PagesAsked, index: number) {
-  return {
-    queryKey: ["pages", slug, asked, index],
-    queryFn: async ({ signal }: { signal: AbortSignal }) =>
-      given(
-        await api.GET("/api/sites/{slug}/pages", {
-          params: { path: { slug }, query: { ...asked, offset: index * WINDOW, limit: WINDOW } },
-          signal,
-        }),
-      ),
-    staleTime: 5 * 60_000,
-  };
-}
-
-/** The head of the list of pages and its first rows. */
-export function usePages(slug: string, asked: PagesAsked, enabled: boolean) {
-  return useQuery({ ...pagesWindow(slug, asked, 0), enabled, placeholderData: keepPreviousData });
-}
-
-/** A page by its place in the list, or undefined while its window is fetched. */
-export function usePagesAt(slug: string, asked: PagesAsked, first: number, last: number) {
-  const from = Math.floor(Math.max(first, 0) / WINDOW);
-  const to = Math.floor(Math.max(last, 0) / WINDOW);
-  const wanted = Array.from({ length: to - from + 1 }, (_, step) => from + step);
-  const windows = useQueries({ queries: wanted.map((index) => pagesWindow(slug, asked, index)) });
-  return (index: number): PageRow | undefined => windows[Math.floor(index / WINDOW) - from]?.data?.rows[index % WINDOW];
-}
+export const pageList = listOf<PagesAsked, PageRow, Schemas["Pages"]>("pages", async (slug, asked, window, signal) =>
+  given(
+    await api.GET("/api/sites/{slug}/pages", { params: { path: { slug }, query: { ...asked, ...window } }, signal }),
+  ),
+);
 
 function pageFileQuery(slug: string, asked: PagesAsked, page: number) {
   const { sort: _, descending: __, evidence: ___, ...scope } = asked;
@@ -126,33 +103,16 @@ export function usePrefetchPage(slug: string, asked: PagesAsked) {
 
 export type ClashRow = Schemas["ClashShown"];
 
-function clashesWindow(slug: string, asked: ClashesAsked, index: number) {
-  return {
-    queryKey: ["clashes", slug, asked, index],
-    queryFn: async ({ signal }: { signal: AbortSignal }) =>
-      given(
-        await api.GET("/api/sites/{slug}/clashes", {
-          params: { path: { slug }, query: { ...asked, offset: index * WINDOW, limit: WINDOW } },
-          signal,
-        }),
-      ),
-    staleTime: 5 * 60_000,
-  };
-}
-
-export function useClashes(slug: string, asked: ClashesAsked, enabled: boolean) {
-  return useQuery({ ...clashesWindow(slug, asked, 0), enabled, placeholderData: keepPreviousData });
-}
-
-/** A clash by its place in the list, or undefined while its window is fetched. */
-export function useClashesAt(slug: string, asked: ClashesAsked, first: number, last: number) {
-  const from = Math.floor(Math.max(first, 0) / WINDOW);
-  const to = Math.floor(Math.max(last, 0) / WINDOW);
-  const wanted = Array.from({ length: to - from + 1 }, (_, step) => from + step);
-  const windows = useQueries({ queries: wanted.map((index) => clashesWindow(slug, asked, index)) });
-  return (index: number): ClashRow | undefined =>
-    windows[Math.floor(index / WINDOW) - from]?.data?.rows[index % WINDOW];
-}
+export const clashList = listOf<ClashesAsked, ClashRow, Schemas["Clashes"]>(
+  "clashes",
+  async (slug, asked, window, signal) =>
+    given(
+      await api.GET("/api/sites/{slug}/clashes", {
+        params: { path: { slug }, query: { ...asked, ...window } },
+        signal,
+      }),
+    ),
+);
 
 function clashFileQuery(slug: string, asked: ClashesAsked, query: number) {
   const { sort: _, descending: __, evidence: ___, ...scope } = asked;
@@ -221,6 +181,50 @@ export function useField(slug: string, asked: ListAsked) {
       given(
         await api.GET("/api/sites/{slug}/queries/field", {
           params: { path: { slug }, query: { ...rest, lens, evidence: [...asked.evidence] } },
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    staleTime: 5 * 60_000,
+  });
+}
+
+/** Where the site, or a section of it, stands. */
+export function useStanding(slug: string, asked: StandingAsked, enabled: boolean) {
+  return useQuery({
+    queryKey: ["standing", slug, asked],
+    queryFn: async ({ signal }) =>
+      given(await api.GET("/api/sites/{slug}/standing", { params: { path: { slug }, query: asked }, signal })),
+    enabled,
+    placeholderData: keepPreviousData,
+    staleTime: 5 * 60_000,
+  });
+}
+
+export function useSections(slug: string, asked: StandingAsked) {
+  return useQuery({
+    queryKey: ["sections", slug, asked],
+    queryFn: async ({ signal }) =>
+      given(
+        await api.GET("/api/sites/{slug}/sections", {
+          params: { path: { slug }, query: { ...asked, limit: 500 } },
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    staleTime: 5 * 60_000,
+  });
+}
+
+/** Breaks of pages over all days, with the cliffs. */
+export function useBreaks(slug: string, asked: StandingAsked) {
+  const { from: _, to: __, ...scope } = asked;
+  return useQuery({
+    queryKey: ["breaks", slug, scope],
+    queryFn: async ({ signal }) =>
+      given(
+        await api.GET("/api/sites/{slug}/breaks", {
+          params: { path: { slug }, query: { ...scope, level: "page", sort: "week", limit: 100 } },
           signal,
         }),
       ),

@@ -733,6 +733,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Standing */
+        get: operations["zugzwang_api_diagnosis_show_standing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/topic-folds": {
         parameters: {
             query?: never;
@@ -1262,6 +1279,27 @@ export interface components {
             new_queries: number;
             /** Queries */
             queries: components["schemas"]["QueryChange"][];
+            /** Rank */
+            rank: number;
+            /** Sentences */
+            sentences: string[];
+            /** Snippet */
+            snippet: number;
+            /** Unnamed */
+            unnamed: number;
+        };
+        /** ChangeOfSite */
+        ChangeOfSite: {
+            /** Clicks After */
+            clicks_after: number;
+            /** Clicks Before */
+            clicks_before: number;
+            /** Demand */
+            demand: number;
+            /** Lost Queries */
+            lost_queries: number;
+            /** New Queries */
+            new_queries: number;
             /** Rank */
             rank: number;
             /** Sentences */
@@ -1878,6 +1916,25 @@ export interface components {
             unite: number | null;
             /** Unite Cautious */
             unite_cautious: number | null;
+        };
+        /** EventFlag */
+        EventFlag: {
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /**
+             * Last Day
+             * Format: date
+             */
+            last_day: string;
+            /** Title */
+            title: string;
         };
         /** EventGiven */
         EventGiven: {
@@ -2573,6 +2630,25 @@ export interface components {
             };
         };
         /**
+         * MeasureBeside
+         * @description A measure of the site now and before; `change_share` of counts alone. Visits over the days that both periods have.
+         */
+        MeasureBeside: {
+            /** Before */
+            before: number | null;
+            /** Change */
+            change: number | null;
+            /** Change Share */
+            change_share: number | null;
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "clicks" | "impressions" | "ctr" | "position" | "sessions" | "bounce_rate" | "conversions" | "value";
+            /** Now */
+            now: number | null;
+        };
+        /**
          * MethodShown
          * @description A rule in our words: its name in addresses, its title, its text (Markdown).
          */
@@ -2583,6 +2659,33 @@ export interface components {
             text: string;
             /** Title */
             title: string;
+        };
+        /** Mover */
+        Mover: {
+            /** By */
+            by: number;
+            /** Clicks After */
+            clicks_after: number;
+            /** Clicks Before */
+            clicks_before: number;
+            /** Demand */
+            demand: number;
+            /** Lost Queries */
+            lost_queries: number;
+            /** New Queries */
+            new_queries: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Rank */
+            rank: number;
+            /** Role */
+            role: ("earns" | "informs" | "unknown") | null;
+            /** Snippet */
+            snippet: number;
+            /** Unnamed */
+            unnamed: number;
         };
         /**
          * NoLongerClashing
@@ -2820,6 +2923,19 @@ export interface components {
             /** Title */
             title: string | null;
         };
+        /** RoleChange */
+        RoleChange: {
+            /** By */
+            by: number;
+            /** Clicks After */
+            clicks_after: number;
+            /** Clicks Before */
+            clicks_before: number;
+            /** Pages */
+            pages: number;
+            /** Role */
+            role: ("earns" | "informs" | "unknown") | null;
+        };
         /** Row */
         Row: {
             /** Advice */
@@ -3045,7 +3161,10 @@ export interface components {
             /** To */
             to?: string | null;
         };
-        /** SectionShown */
+        /**
+         * SectionShown
+         * @description `stake_share`: what is at stake, of that and the clicks earned together.
+         */
         SectionShown: {
             /** At Stake */
             at_stake: number;
@@ -3105,6 +3224,8 @@ export interface components {
             sessions_before?: number | null;
             /** Sessions Itself */
             sessions_itself: number | null;
+            /** Stake Share */
+            stake_share: number | null;
             /** Value */
             value: number | null;
             /** Value Itself */
@@ -3237,6 +3358,31 @@ export interface components {
              * Format: date
              */
             since: string;
+        };
+        /**
+         * Standing
+         * @description Where the site, or a section of it, stands; `change` null where there is nothing to compare with.
+         */
+        Standing: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** By Role */
+            by_role: components["schemas"]["RoleChange"][];
+            change: components["schemas"]["ChangeOfSite"] | null;
+            /** Down */
+            down: components["schemas"]["Mover"][];
+            /** Events */
+            events: components["schemas"]["EventFlag"][];
+            /** Lacking */
+            lacking: string[];
+            /** Measures */
+            measures: components["schemas"]["MeasureBeside"][];
+            period: components["schemas"]["PeriodShown"];
+            /** Sentences */
+            sentences: string[];
+            /** Up */
+            up: components["schemas"]["Mover"][];
+            /** Weeks */
+            weeks: components["schemas"]["WeekBeside"][];
         };
         /**
          * SubjectGiven
@@ -3399,6 +3545,33 @@ export interface components {
             tables: components["schemas"]["TableSeen"][];
             /** Upload */
             upload: string;
+        };
+        /**
+         * WeekBeside
+         * @description A week beside the same week a year before; null: not known. `days`: how many of its days have search facts.
+         */
+        WeekBeside: {
+            /** Clicks */
+            clicks: number | null;
+            /** Clicks Before */
+            clicks_before: number | null;
+            /** Days */
+            days: number;
+            /** Impressions */
+            impressions: number | null;
+            /** Impressions Before */
+            impressions_before: number | null;
+            /** In Period */
+            in_period: boolean;
+            /** Sessions */
+            sessions: number | null;
+            /** Sessions Before */
+            sessions_before: number | null;
+            /**
+             * Week
+             * Format: date
+             */
+            week: string;
         };
         /** WeekShown */
         WeekShown: {
@@ -8526,6 +8699,117 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SourceHeld"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_diagnosis_show_standing: {
+        parameters: {
+            query?: {
+                from?: string | null;
+                to?: string | null;
+                compare?: ("year" | "previous" | "none") | null;
+                min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
+                target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
+                text?: string;
+                evidence?: ("firm" | "likely" | "thin")[];
+                position_from?: number | null;
+                position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Standing"];
                 };
             };
             /** @description Bad Request */

@@ -1,6 +1,6 @@
 // The clashes, the costliest first.
 import type { Schemas } from "../api/client";
-import { type ClashRow, useClashesAt, usePrefetchClash } from "../api/hooks";
+import { type ClashRow, clashList, usePrefetchClash } from "../api/hooks";
 import { count, path, place } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
 import { type Column, WalkedList } from "../shared/WalkedList";
@@ -34,7 +34,7 @@ type Props = {
 export function ClashList({ slug, asked, list, stale, search, change }: Props) {
   const near = usePrefetchClash(slug, asked);
   function useRows(first: number, last: number) {
-    return useClashesAt(slug, asked, first, last);
+    return clashList.useRowsAt(slug, asked, first, last);
   }
   return (
     <WalkedList

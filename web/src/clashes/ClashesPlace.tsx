@@ -2,7 +2,7 @@
 import { getRouteApi } from "@tanstack/react-router";
 import { Download } from "lucide-react";
 import { useCallback, useMemo, useState } from "react";
-import { useClashes } from "../api/hooks";
+import { clashList } from "../api/hooks";
 import { useSite } from "../frame/Frame";
 import { TopLine } from "../queries/TopLine";
 import { Button, Failed } from "../shared/parts";
@@ -19,7 +19,7 @@ export function ClashesPlace() {
   const search = route.useSearch();
   const navigate = route.useNavigate();
   const asked = useMemo(() => clashesAsked(search), [search]);
-  const list = useClashes(slug, asked, Boolean(site?.last_day));
+  const list = clashList.useHead(slug, asked, Boolean(site?.last_day));
   const [opened, setOpened] = useState<string | null>(null);
 
   const change = useCallback(

@@ -1,10 +1,9 @@
 // Choose the lead, choose what to do, write why; or take back what was decided.
-import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { toast } from "sonner";
-import { api, given, ProblemError, type Schemas } from "../api/client";
+import { api, type Schemas } from "../api/client";
 import { day, path } from "../shared/format";
 import { Button, MainButton } from "../shared/parts";
+import { useAct } from "../shared/useAct";
 
 const RESOLUTIONS: Record<Schemas["ClashShown"]["resolution"], string> = {
   unite: "unite: merge the others into the lead",
@@ -16,21 +15,13 @@ const RESOLUTIONS: Record<Schemas["ClashShown"]["resolution"], string> = {
 };
 
 export function Settle({ slug, clash, mayChange }: { slug: string; clash: Schemas["ClashShown"]; mayChange: boolean }) {
-  const client = useQueryClient();
+  const act = useAct();
   const [busy, setBusy] = useState(false);
 
-  async function send(act: () => Promise<unknown>, done: string) {
+  async function send(request: () => Promise<{ data?: unknown }>, done: string) {
     setBusy(true);
-    try {
-      await act();
-      await Promise.all(["clashes", "clash"].map((key) => client.invalidateQueries({ queryKey: [key, slug] })));
-      toast(done);
-    } catch (error) {
-      if (!(error instanceof ProblemError)) throw error;
-      toast.error(`${error.problem.title}. ${error.problem.detail} ${error.problem.remedy}`);
-    } finally {
-      setBusy(false);
-    }
+    await act(request, done);
+    setBusy(false);
   }
 
   const held = clash.decision;
@@ -50,12 +41,10 @@ export function Settle({ slug, clash, mayChange }: { slug: string; clash: Schema
             disabled={busy}
             onClick={() =>
               send(
-                async () =>
-                  given(
-                    await api.DELETE("/api/sites/{slug}/decisions/{decision_id}", {
-                      params: { path: { slug, decision_id: held.id } },
-                    }),
-                  ),
+                () =>
+                  api.DELETE("/api/sites/{slug}/decisions/{decision_id}", {
+                    params: { path: { slug, decision_id: held.id } },
+                  }),
                 "Taken back: the clash is open again.",
               )
             }
@@ -77,7 +66,7 @@ export function Settle({ slug, clash, mayChange }: { slug: string; clash: Schema
       note: String(form.get("note") ?? ""),
     };
     send(
-      async () => given(await api.POST("/api/sites/{slug}/decisions", { params: { path: { slug } }, body })),
+      () => api.POST("/api/sites/{slug}/decisions", { params: { path: { slug } }, body }),
       "Kept. Later periods will tell whether it is still contested.",
     );
   }

@@ -14,6 +14,7 @@ import { AddSite } from "./NoSite";
 const route = getRouteApi("/reader/$site");
 const PLACES = [
   { to: "/$site/intake", key: "1", name: "Intake" },
+  { to: "/$site/standing", key: "2", name: "Standing" },
   { to: "/$site/pages", key: "3", name: "Pages" },
   { to: "/$site/queries", key: "4", name: "Queries" },
   { to: "/$site/clashes", key: "5", name: "Clashes" },
@@ -35,6 +36,7 @@ export function Frame() {
 
   useKeys({
     "1": () => navigate({ to: "/$site/intake", params: { site: slug } }),
+    "2": () => navigate({ to: "/$site/standing", params: { site: slug } }),
     "3": () => navigate({ to: "/$site/pages", params: { site: slug } }),
     "4": () => navigate({ to: "/$site/queries", params: { site: slug } }),
     "5": () => navigate({ to: "/$site/clashes", params: { site: slug } }),

@@ -4,10 +4,10 @@ import { Link } from "@tanstack/react-router";
 import { useEffect } from "react";
 import { toast } from "sonner";
 import { api, given } from "../api/client";
-import { useAct } from "../intake/hooks";
 import { moment, plural } from "../intake/names";
 import { count, day, NONE } from "../shared/format";
 import { Button, Failed } from "../shared/parts";
+import { useAct } from "../shared/useAct";
 import { Board } from "./Board";
 
 export function SitesPlace() {

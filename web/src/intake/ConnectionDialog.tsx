@@ -1,7 +1,7 @@
 import { type FormEvent, useState } from "react";
 import { api, type Schemas } from "../api/client";
 import { Button, Dialog, Field, MainButton } from "../shared/parts";
-import { useAct } from "./hooks";
+import { useAct } from "../shared/useAct";
 import { moment, SOURCES, type Source } from "./names";
 
 type Props = { slug: string; source: Source; held?: Schemas["ConnectionShown"]; close: () => void };

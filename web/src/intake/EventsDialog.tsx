@@ -2,7 +2,8 @@ import type { FormEvent } from "react";
 import { api } from "../api/client";
 import { day } from "../shared/format";
 import { Button, Dialog, Field, MainButton } from "../shared/parts";
-import { useAct, useEvents } from "./hooks";
+import { useAct } from "../shared/useAct";
+import { useEvents } from "./hooks";
 
 /** The dated events of a site: add one, take one away. */
 export function EventsDialog({ slug, close }: { slug: string; close: () => void }) {

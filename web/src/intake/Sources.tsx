@@ -3,10 +3,11 @@ import { useState } from "react";
 import { api, type Schemas } from "../api/client";
 import { count, day, share } from "../shared/format";
 import { Button } from "../shared/parts";
+import { useAct } from "../shared/useAct";
 import { ConnectionDialog } from "./ConnectionDialog";
 import { DayStrip, Months, type Span } from "./DayStrip";
 import { EventsDialog } from "./EventsDialog";
-import { useAct, useConnections } from "./hooks";
+import { useConnections } from "./hooks";
 import { moment, plural, SOURCES, type Source } from "./names";
 
 type Props = { slug: string; sources: Schemas["SourceHeld"][]; mayChange: boolean; showJob: (id: number) => void };

@@ -1,7 +1,6 @@
 // What Intake asks of the API.
-import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
-import { toast } from "sonner";
-import { api, given, type ProblemError, type Schemas } from "../api/client";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { api, given, type Schemas } from "../api/client";
 
 export type Rules = Schemas["RulesGiven"];
 
@@ -82,21 +81,4 @@ export function useBrandSuggestions(slug: string, enabled: boolean) {
     queryFn: async () => given(await api.GET("/api/sites/{slug}/brand/suggestions", { params: { path: { slug } } })),
     enabled,
   });
-}
-
-/** Do something that changes data; say what went wrong, and ask anew for what may have changed. */
-export function useAct() {
-  const queryClient = useQueryClient();
-  return async <T>(act: () => Promise<{ data?: T }>, done?: string): Promise<T | undefined> => {
-    try {
-      const answer = await act();
-      await queryClient.invalidateQueries();
-      if (done) toast(done);
-      return answer.data;
-    } catch (error) {
-      const { problem } = error as ProblemError;
-      toast.error(`${problem.detail} ${problem.remedy}`);
-      return undefined;
-    }
-  };
 }

@@ -11,7 +11,7 @@ const PARTS = [
   ["unnamed", "not named"],
 ] as const;
 
-export function ChangeSteps({ change }: { change: Schemas["ChangeOfPage"] }) {
+export function ChangeSteps({ change }: { change: Schemas["ChangeOfSite"] }) {
   let at = change.clicks_before;
   const steps = PARTS.map(([name, label]) => {
     const from = at;

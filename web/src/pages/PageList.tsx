@@ -1,6 +1,6 @@
 // Every page of the site, the most to gain first, one ledger line each.
 import type { Schemas } from "../api/client";
-import { type PageRow, usePagesAt, usePrefetchPage } from "../api/hooks";
+import { type PageRow, pageList, usePrefetchPage } from "../api/hooks";
 import { count, path, place, change as signed } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
 import { type Column, WalkedList } from "../shared/WalkedList";
@@ -41,7 +41,7 @@ type Props = {
 export function PageList({ slug, asked, list, stale, search, change }: Props) {
   const near = usePrefetchPage(slug, asked);
   function useRows(first: number, last: number) {
-    return usePagesAt(slug, asked, first, last);
+    return pageList.useRowsAt(slug, asked, first, last);
   }
   const longest = list?.whole.longest ?? 0;
   return (

@@ -2,7 +2,7 @@
 import { getRouteApi } from "@tanstack/react-router";
 import { Download } from "lucide-react";
 import { useCallback, useMemo, useState } from "react";
-import { usePages } from "../api/hooks";
+import { pageList } from "../api/hooks";
 import { useSite } from "../frame/Frame";
 import { TopLine } from "../queries/TopLine";
 import { Method } from "../shared/Method";
@@ -21,7 +21,7 @@ export function PagesPlace() {
   const search = route.useSearch();
   const navigate = route.useNavigate();
   const asked = useMemo(() => pagesAsked(search), [search]);
-  const list = usePages(slug, asked, Boolean(site?.last_day));
+  const list = pageList.useHead(slug, asked, Boolean(site?.last_day));
   const [opened, setOpened] = useState<string | null>(null);
 
   // A change of what is listed is a step to come back to; walking its pages is not.

@@ -13,7 +13,7 @@ const chosen = (form: FormData, name: string) => {
 };
 const amount = (text: FormDataEntryValue | null) => (text === null || text === "" ? undefined : Number(text));
 
-export function FilterForm({ site, search, change, close }: TopLineProps & { close: () => void }) {
+export function FilterForm({ site, search, change, close, sums }: TopLineProps & { close: () => void }) {
   const keep = useKeep(site);
   const [grades, setGrades] = useState<Grade[]>(search.evidence ?? SURE);
   const facets = useQuery(facetsQuery(site.slug)).data;
@@ -41,43 +41,47 @@ export function FilterForm({ site, search, change, close }: TopLineProps & { clo
 
   return (
     <form onSubmit={apply} className="space-y-4">
-      <fieldset>
-        <legend className="mb-1 text-faint">evidence</legend>
-        {GRADES.map((grade) => (
-          <label key={grade} className="mr-4 inline-flex min-h-7 items-center gap-1.5">
-            <input
-              type="checkbox"
-              checked={grades.includes(grade)}
-              onChange={() => setGrades(GRADES.filter((one) => (one === grade) !== grades.includes(one)))}
+      {!sums && (
+        <>
+          <fieldset>
+            <legend className="mb-1 text-faint">evidence</legend>
+            {GRADES.map((grade) => (
+              <label key={grade} className="mr-4 inline-flex min-h-7 items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  checked={grades.includes(grade)}
+                  onChange={() => setGrades(GRADES.filter((one) => (one === grade) !== grades.includes(one)))}
+                />
+                <EvidenceMark grade={grade} />
+              </label>
+            ))}
+          </fieldset>
+          <div className="grid grid-cols-2 gap-3">
+            <Field
+              label="position from"
+              name="above"
+              type="number"
+              min={1}
+              max={100}
+              step={0.1}
+              defaultValue={search.above}
             />
-            <EvidenceMark grade={grade} />
-          </label>
-        ))}
-      </fieldset>
-      <div className="grid grid-cols-2 gap-3">
-        <Field
-          label="position from"
-          name="above"
-          type="number"
-          min={1}
-          max={100}
-          step={0.1}
-          defaultValue={search.above}
-        />
-        <Field label="to" name="below" type="number" min={1} max={100} step={0.1} defaultValue={search.below} />
-      </div>
-      <Field
-        label="shown at least"
-        name="shown"
-        type="number"
-        min={0}
-        defaultValue={search.shown ?? site.min_impressions}
-        hint="Times in the period. Rows below the floor are not looked at: large sites choose thousands, small ones far less."
-      />
-      {site.may_change && (
-        <label className="inline-flex min-h-7 items-center gap-1.5">
-          <input type="checkbox" name="keep" /> keep it as the floor of {site.name}
-        </label>
+            <Field label="to" name="below" type="number" min={1} max={100} step={0.1} defaultValue={search.below} />
+          </div>
+          <Field
+            label="shown at least"
+            name="shown"
+            type="number"
+            min={0}
+            defaultValue={search.shown ?? site.min_impressions}
+            hint="Times in the period. Rows below the floor are not looked at: large sites choose thousands, small ones far less."
+          />
+          {site.may_change && (
+            <label className="inline-flex min-h-7 items-center gap-1.5">
+              <input type="checkbox" name="keep" /> keep it as the floor of {site.name}
+            </label>
+          )}
+        </>
       )}
       <Field
         label="section"
@@ -94,32 +98,36 @@ export function FilterForm({ site, search, change, close }: TopLineProps & { clo
           <Choices name="group" label="query group" options={facets.query_groups} held={search.group} />
         </>
       )}
-      <label className="block">
-        <span className="mb-0.5 block text-faint">decided</span>
-        <select
-          name="decided"
-          defaultValue={search.decided ?? ""}
-          className="w-full border border-strong-rule bg-sheet px-2 py-1"
-        >
-          <option value="">or not</option>
-          <option value="open">not yet</option>
-          <option value="settled">left alone or set aside</option>
-        </select>
-      </label>
-      <label className="block">
-        <span className="mb-0.5 block text-faint">a better place means</span>
-        <select
-          name="target"
-          defaultValue={search.target ?? "next-band"}
-          className="w-full border border-strong-rule bg-sheet px-2 py-1"
-        >
-          {Object.entries(TARGETS).map(([target, name]) => (
-            <option key={target} value={target}>
-              {name}
-            </option>
-          ))}
-        </select>
-      </label>
+      {!sums && (
+        <>
+          <label className="block">
+            <span className="mb-0.5 block text-faint">decided</span>
+            <select
+              name="decided"
+              defaultValue={search.decided ?? ""}
+              className="w-full border border-strong-rule bg-sheet px-2 py-1"
+            >
+              <option value="">or not</option>
+              <option value="open">not yet</option>
+              <option value="settled">left alone or set aside</option>
+            </select>
+          </label>
+          <label className="block">
+            <span className="mb-0.5 block text-faint">a better place means</span>
+            <select
+              name="target"
+              defaultValue={search.target ?? "next-band"}
+              className="w-full border border-strong-rule bg-sheet px-2 py-1"
+            >
+              {Object.entries(TARGETS).map(([target, name]) => (
+                <option key={target} value={target}>
+                  {name}
+                </option>
+              ))}
+            </select>
+          </label>
+        </>
+      )}
       <MainButton type="submit">Filter</MainButton>
     </form>
   );

@@ -1,7 +1,7 @@
 // Queries: which rows earn less (or more) than their position should. List and evidence side by side.
 import { getRouteApi } from "@tanstack/react-router";
 import { useCallback, useMemo, useState } from "react";
-import { useList } from "../api/hooks";
+import { queryList } from "../api/hooks";
 import { useSite } from "../frame/Frame";
 import { Failed } from "../shared/parts";
 import { NoData, useListPlace } from "../shared/place";
@@ -19,7 +19,7 @@ export function QueriesPlace() {
   const search = route.useSearch();
   const navigate = route.useNavigate();
   const asked = useMemo(() => listAsked(search), [search]);
-  const list = useList(slug, asked, Boolean(site?.last_day));
+  const list = queryList.useHead(slug, asked, Boolean(site?.last_day));
   const [opened, setOpened] = useState<string | null>(null);
 
   // A change of what is listed is a step to come back to; walking its rows is not.

@@ -1,6 +1,6 @@
 // The rows of a lens, each with what is at stake.
 import type { Schemas } from "../api/client";
-import { type Row, usePrefetchEvidence, useRowsAt } from "../api/hooks";
+import { queryList, type Row, usePrefetchEvidence } from "../api/hooks";
 import { count, path, place, share, change as signed } from "../shared/format";
 import { EvidenceMark, Notice } from "../shared/parts";
 import { type Column, WalkedList } from "../shared/WalkedList";
@@ -49,7 +49,7 @@ export function QueryList({ slug, asked, list, stale, search, change }: Props) {
   const most = Math.max(...(list?.rows ?? []).map((row) => row.at_stake_month), 1);
   const near = usePrefetchEvidence(slug, asked);
   function useRows(first: number, last: number) {
-    return useRowsAt(slug, asked, first, last);
+    return queryList.useRowsAt(slug, asked, first, last);
   }
   return (
     <WalkedList

@@ -21,10 +21,11 @@ export type TopLineProps = {
   change: (part: Partial<ScopeSearch>) => void;
   opened: string | null;
   setOpened: (name: string | null) => void;
+  sums?: true; // sums are shown here, no rows judged: what would choose among rows is left away
 };
 
 export function TopLine(props: TopLineProps) {
-  const { site, search, list, change, opened, setOpened } = props;
+  const { site, search, list, change, opened, setOpened, sums } = props;
   const navigate = useNavigate();
   const sites = useQuery(sitesQuery);
   const opening = (name: string) => ({
@@ -69,20 +70,24 @@ export function TopLine(props: TopLineProps) {
       <Opening name="Filters (f)" label="Filters" {...opening("filters")}>
         <FilterForm {...props} close={() => setOpened(null)} />
       </Opening>
-      <Opening
-        name="Brand patterns (b)"
-        width={380}
-        label={
-          site.brand_patterns.length > 0
-            ? `brand left out (${site.brand_patterns.length} pattern${site.brand_patterns.length > 1 ? "s" : ""})`
-            : "brand not left out"
-        }
-        {...opening("brand")}
-      >
-        <BrandForm site={site} close={() => setOpened(null)} />
-      </Opening>
+      {sums ? (
+        <span className="text-faint">brand counted in</span>
+      ) : (
+        <Opening
+          name="Brand patterns (b)"
+          width={380}
+          label={
+            site.brand_patterns.length > 0
+              ? `brand left out (${site.brand_patterns.length} pattern${site.brand_patterns.length > 1 ? "s" : ""})`
+              : "brand not left out"
+          }
+          {...opening("brand")}
+        >
+          <BrandForm site={site} close={() => setOpened(null)} />
+        </Opening>
+      )}
       <FilterWords search={search} change={change} floor={site.min_impressions} />
-      <TextSearch text={search.text ?? ""} change={change} />
+      {!sums && <TextSearch text={search.text ?? ""} change={change} />}
       {(list?.period.missing || list?.before?.missing || list?.curve_basis === "prior") && (
         <p role="status" className="w-full text-ochre">
           {[list.period.missing, list.before?.missing, list.curve_basis === "prior" && list.curve_sentence]

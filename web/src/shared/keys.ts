@@ -3,6 +3,7 @@ import { useEffect, useRef } from "react";
 
 export const KEYS: [string, string][] = [
   ["1", "Intake: load data"],
+  ["2", "Standing: where the site stands"],
   ["3", "Pages"],
   ["4", "Queries"],
   ["5", "Clashes"],

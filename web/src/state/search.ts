@@ -87,6 +87,13 @@ export function readPagesSearch(given: Record<string, unknown>): PagesSearch {
   return Object.fromEntries(Object.entries(read).filter(([, value]) => value !== undefined));
 }
 
+/** The address of Standing: days and the part of the site, nothing that judges rows. */
+export function readStandingSearch(given: Record<string, unknown>): ScopeSearch {
+  const { from, to, compare, device, country, section, type, group } = readSearch(given);
+  const read: ScopeSearch = { from, to, compare, device, country, section, type, group };
+  return Object.fromEntries(Object.entries(read).filter(([, value]) => value !== undefined));
+}
+
 const CLASH_SORTS = ["query", "loss", "kind", "clicks", "impressions", "best_position", "hand_offs"] as const;
 export type ClashSort = (typeof CLASH_SORTS)[number];
 export type ClashesSearch = ScopeSearch & { sort?: ClashSort; query?: number };
@@ -148,6 +155,14 @@ function scopeAsked(search: ScopeSearch) {
   } as const;
 }
 
+/** What Standing asks, as the API takes it: of the days, one part, section, type or group; its figures know no floor. */
+export function standingAsked(search: ScopeSearch) {
+  const { from, to, compare, device, country, section, type, group } = search;
+  const looked = { from, to, compare, device, country, section, type, group };
+  const { target: _, ...asked } = scopeAsked(looked);
+  return asked;
+}
+
 /** The list that an address asks for, as the API takes it. */
 export function listAsked({ lens, sort, row: _, ...search }: QueriesSearch) {
   return {
@@ -179,4 +194,5 @@ export function clashesAsked({ sort, query: _, ...search }: ClashesSearch) {
 }
 export type ClashesAsked = ReturnType<typeof clashesAsked>;
 export type PagesAsked = ReturnType<typeof pagesAsked>;
+export type StandingAsked = ReturnType<typeof standingAsked>;
 export type ListAsked = ReturnType<typeof listAsked>;

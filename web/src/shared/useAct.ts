@@ -1,0 +1,24 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { toast } from "sonner";
+import { ProblemError } from "../api/client";
+
+/**
+ * Do something that changes data; say what went wrong, and ask anew for what may have changed. `done`: words for what was done,
+ * or what to do then. Gives the answer's data, or undefined where it was refused.
+ */
+export function useAct() {
+  const queryClient = useQueryClient();
+  return async <T>(act: () => Promise<{ data?: T }>, done?: string | ((data: T) => void)): Promise<T | undefined> => {
+    try {
+      const answer = await act();
+      await queryClient.invalidateQueries();
+      if (typeof done === "string") toast(done);
+      else done?.(answer.data as T);
+      return answer.data;
+    } catch (error) {
+      if (!(error instanceof ProblemError)) throw error;
+      toast.error(`${error.problem.detail} ${error.problem.remedy}`);
+      return undefined;
+    }
+  };
+}
