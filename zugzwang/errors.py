@@ -4,6 +4,7 @@ ProductError            says what is wrong and what to do about it
 ├── NotFound            no such thing, or not yours to see
 ├── NotAllowed          yours to see, not to change
 ├── Invalid             a request that makes no sense; `field` names the part
+├── Conflict            somebody else changed the same meanwhile; `fields` name what
 └── FileRefused         a file that cannot be loaded; `problems` say where
 """
 
@@ -29,6 +30,12 @@ class Invalid(ProductError):
     def __init__(self, message: str, remedy: str = "", field: str = "") -> None:
         super().__init__(message, remedy)
         self.field = field
+
+
+class Conflict(ProductError):
+    def __init__(self, message: str, remedy: str, fields: list[str]) -> None:
+        super().__init__(message, remedy)
+        self.fields = fields
 
 
 @dataclass(frozen=True)

@@ -26,6 +26,9 @@ BODIES = {
     "/api/sites/{slug}/connections/{source}": {"address": "https://data.shop.example"},
     "/api/sites/{slug}/events": {"first_day": "2026-11-09", "title": "An update"},
     "/api/sites/{slug}/decisions": {"subjects": [{"query": 1}], "choice": "unite"},
+    "/api/sites/{slug}/moves": {"kind": "rewrite", "effort": "hour"},
+    "/api/sites/{slug}/moves/{move_id}": {"seen": 1},
+    "/api/sites/{slug}/views": {"name": "Guides", "address": "pages"},
     "/api/sites/{slug}/rules": as_json(Rules()),
     "/api/sites/{slug}/rules/effect": as_json(Rules()),
 }
@@ -33,7 +36,7 @@ ONLY_LOOKS = ["/api/sites/{slug}/rules/effect"]  # asked by POST because what it
 
 
 def call(client: Client, method: str, path: str, slug: str):  # type: ignore[no-untyped-def]
-    address = re.sub(r"\{(job|load|event|change|page|decision|query)_id\}", "1", path.replace("{slug}", slug))
+    address = re.sub(r"\{(job|load|event|change|page|decision|query|move|view)_id\}", "1", path.replace("{slug}", slug))
     address = address.replace("{source}", "visits").replace("{finding}", "clashes")
     if path.endswith("/evidence"):
         address += "?page=1&query=1"

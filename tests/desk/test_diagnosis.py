@@ -107,7 +107,7 @@ def test_sections_landing_pages_and_accounts_agree(shop: Site) -> None:
 @pytest.mark.parametrize("scope", [Scope(), Scope(target="first", section="/guides/"), Scope(device=("mobile",))])
 def test_a_figure_of_an_account_opens_into_its_rows(shop: Site, scope: Scope) -> None:
     row = next(row for row in told(shop, "pages", scope).rows if row["page_id"] == 1)
-    file = accounts.tell_page(shop, scope, 1)
+    file = accounts.tell_page(shop, scope, 1, TODAY)
     for lever in ("snippet", "rank", "unite"):
         assert row[lever] == pytest.approx(sum(one[lever] or 0.0 for one in file["rows"]))
     assert file["change"]["clicks_after"] == row["clicks"]

@@ -6,7 +6,7 @@ from datetime import date
 from functools import lru_cache
 from typing import Any
 
-from django.db.models import Count, Max
+from django.db.models import Count, Max, Sum
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Query, Router, Schema, Status
@@ -23,7 +23,7 @@ from zugzwang.desk.told import Told
 from zugzwang.errors import Invalid
 from zugzwang.exporting import csv_lines, xlsx_file
 from zugzwang.plan import decisions
-from zugzwang.store.models import Decision, Event, Site
+from zugzwang.store.models import Decision, Event, Move, Site
 
 router = Router()
 KINDS = {
@@ -59,11 +59,12 @@ def _told(stamp: tuple[Any, ...], site_id: int, diagnosis: Diagnosis, asked: Sco
 
 
 def _stamp(site: Site) -> tuple[Any, ...]:
-    """What a diagnosis depends on beside what is asked: facts and rules, settings, events, decisions."""
+    """What a diagnosis depends on beside what is asked: facts and rules, settings, events, decisions, moves."""
     settings = json.dumps([site.brand_patterns, site.min_impressions, site.own_curve])
     events = Event.objects.filter(site=site).aggregate(Count("id"), Max("id"))
     decided = Decision.objects.filter(site=site).aggregate(Count("id"), Max("taken_back_at"))
-    return site.data_version, settings, *events.values(), *decided.values()
+    moves = Move.objects.filter(site=site).aggregate(Count("id"), Sum("version"), Count("dropped_at"))
+    return site.data_version, settings, *events.values(), *decided.values(), *moves.values()
 
 
 def tell(
@@ -177,7 +178,7 @@ def list_pages(request: HttpRequest, slug: str, asked: Query[s.DiagnosisAsked]) 
 
 @router.get("/sites/{slug}/pages/{int:page_id}", response={200: s.PageFile, **PROBLEMS})
 def show_page(request: HttpRequest, slug: str, page_id: int, asked: Query[ScopeAsked]) -> Any:
-    found = accounts.tell_page(actor(request).site(slug), Scope(**given(asked)), page_id)
+    found = accounts.tell_page(actor(request).site(slug), Scope(**given(asked)), page_id, timezone.localdate())
     return {**found, "breaks": [_named(row, "page") for row in found["breaks"]]}
 
 
@@ -186,16 +187,20 @@ def export_finding(request: HttpRequest, slug: str, finding: Finding, asked: Que
     """All that a lens or a diagnosis finds, as a file with what made it inside."""
     details = Details(asked.by, asked.level, tuple(dict.fromkeys(asked.measure)))
     found = findings.find(actor(request).site(slug), finding, Scope(**given(asked)), timezone.localdate(), details)
-    if asked.format == "xlsx":
+    return file_of(found, f"{slug}-{finding}-{found['period']['to']}", asked.format)
+
+
+def file_of(found: dict[str, Any], name: str, kind: str) -> HttpResponse:
+    """What was found as a file of a kind (csv, xlsx, json), with what made it inside."""
+    if kind == "xlsx":
         content = xlsx_file(findings.as_table(found), findings.made_by(found))
-    elif asked.format == "json":
+    elif kind == "json":
         content = json.dumps(found, ensure_ascii=False, default=str).encode()
     else:
         # Spreadsheets take UTF-8 for something else without its mark.
         content = ("\ufeff" + "".join(csv_lines(findings.as_table(found), findings.made_by(found)))).encode()
-    response = HttpResponse(content, content_type=KINDS[asked.format])
-    name = f"{slug}-{finding}-{found['period']['to']}.{asked.format}"
-    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    response = HttpResponse(content, content_type=KINDS[kind])
+    response["Content-Disposition"] = f'attachment; filename="{name}.{kind}"'
     return response
 
 

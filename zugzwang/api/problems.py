@@ -9,7 +9,7 @@ from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from zugzwang.access import Actor
-from zugzwang.errors import FileRefused, Invalid, NotAllowed, NotFound, ProductError
+from zugzwang.errors import Conflict, FileRefused, Invalid, NotAllowed, NotFound, ProductError
 
 
 class FieldProblem(Schema):
@@ -52,7 +52,7 @@ TITLES = {
     429: "Too many attempts",
     500: "Something broke here",
 }
-STATUS_OF: dict[type[ProductError], int] = {NotFound: 404, NotAllowed: 403, Invalid: 422, FileRefused: 422}
+STATUS_OF: dict[type[ProductError], int] = {NotFound: 404, NotAllowed: 403, Invalid: 422, Conflict: 409, FileRefused: 422}
 
 
 def actor(request: HttpRequest) -> Actor:
@@ -98,6 +98,8 @@ def install(api: NinjaAPI) -> None:
         more: dict[str, Any] = {}
         if isinstance(error, Invalid) and error.field:
             more["fields"] = [FieldProblem(field=error.field, message=error.message)]
+        if isinstance(error, Conflict):
+            more["fields"] = [FieldProblem(field=name, message=error.message) for name in error.fields]
         if isinstance(error, FileRefused):
             more["problems"] = [FileProblem(**vars(problem)) for problem in error.refusals.first]
         return answer(status, error.message, error.remedy, **more)

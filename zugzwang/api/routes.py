@@ -9,7 +9,7 @@ from django.utils import timezone
 from ninja import NinjaAPI, Query, Router, Status
 from ninja.security import django_auth
 
-from zugzwang.api import diagnosis, intake, problems
+from zugzwang.api import diagnosis, intake, plan, problems
 from zugzwang.api import schemas as s
 from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.core import sentences
@@ -138,4 +138,5 @@ def row_evidence(request: HttpRequest, slug: str, page: int, query: int, asked: 
 
 api.add_router("", router)
 api.add_router("", diagnosis.router)
+api.add_router("", plan.router)
 api.add_router("", intake.router)

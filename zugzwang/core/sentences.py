@@ -5,6 +5,7 @@ from datetime import date
 
 from zugzwang.core.comparison import Beside
 from zugzwang.core.evidence import Grade
+from zugzwang.core.outcomes import Outcome
 from zugzwang.core.periods import Period
 
 THIN_SPACE = "\u2009"
@@ -327,3 +328,57 @@ def fit(kind: str, lacking: Sequence[str], known_by: str) -> str:
     missing = ", ".join(f"“{word}”" for word in lacking)
     stand = "stands" if len(lacking) == 1 else "stand"
     return f"The page says the query {how}: {missing} {stand} {'not' if known_by == 'address' else 'neither'} {where}."
+
+
+NO_GAIN = "What it could bring cannot be told: it is branded, below the floor, or already where it should be."
+
+
+def moves(still_open: int, gain_a_month: float, late: int, ready: int) -> str:
+    """What is planned, and what waits to be looked at."""
+    if not still_open and not ready:
+        return "Nothing to do. From any row, m makes a move."
+    said = f"{count(still_open)} move{'s' if still_open != 1 else ''} to make"
+    if gain_a_month >= 0.5:
+        said += f", together at least {count(gain_a_month)} clicks a month"
+    if late:
+        said += f"; {count(late)} {'are' if late != 1 else 'is'} late"
+    if ready:
+        said += f". Of {count(ready)} that {'were' if ready != 1 else 'was'} made it can be told what came of {'them' if ready != 1 else 'it'}"
+    return f"{said}."
+
+
+def outcome_waits(made_on: date, ready: date, last_day: date | None) -> str:
+    """Why nothing is told of a move yet."""
+    until = f"data reach to {day(last_day)}" if last_day else "there are no data"
+    return f"Made on {day(made_on)}: what came of it can be told with data to {day(ready)}; {until}."
+
+
+def outcome(told: Outcome, level: str) -> list[str]:
+    """What came of a move, how sure that is, and what it was compared with."""
+    rose = "rose" if told.after.clicks_a_day > told.before.clicks_a_day else "fell"
+    if f"{told.after.clicks_a_day:.1f}" == f"{told.before.clicks_a_day:.1f}":
+        first = f"Clicks stayed at {told.after.clicks_a_day:.1f} a day"
+    else:
+        first = f"Clicks {rose} from {told.before.clicks_a_day:.1f} to {told.after.clicks_a_day:.1f} a day"
+    more = "more" if told.came_of_it >= 0 else "fewer"
+    said = [
+        f"{first} in the {told.days // 7} weeks after it; as untouched {level} went, {told.expected_a_day:.1f} were to be "
+        f"expected: {abs(told.came_of_it):.1f} a day {more}."
+    ]
+    size = f" of {'their' if level == 'queries' else 'its'} size" if told.of_its_size else ""
+    if told.evidence == "thin" and told.p_value <= 0.1:
+        chance = "less than 0.1 %" if told.chance < 0.001 else f"{100 * told.chance:.2g} %"
+        said.append(
+            f"Only {count(told.untouched)} untouched {level} had clicks: too few to tell what moves by itself. Counts alone would "
+            f"differ so in {chance} of cases."
+        )
+        return said
+    went = "rose" if told.came_of_it >= 0 else "fell"
+    as_far = {0: "none", 1: "one"}.get(told.as_far, count(told.as_far))
+    verdict = {
+        "firm": f"Firm: the {level} that nobody touched do not do that",
+        "likely": "Likely the move",
+        "thin": "It cannot be told from what happens by itself",
+    }[told.evidence]
+    said.append(f"Of {count(told.untouched)} untouched {level}{size} {as_far} {went} as far. {verdict}.")
+    return said

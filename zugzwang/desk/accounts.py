@@ -23,7 +23,8 @@ from zugzwang.desk.measures import page_measures, visits_lacking
 from zugzwang.desk.scope import Scope, Settled, settle
 from zugzwang.desk.told import Told
 from zugzwang.errors import NotFound
-from zugzwang.plan.decisions import in_force, settled_rows, shown
+from zugzwang.plan.decisions import in_force, shown
+from zugzwang.plan.marks import settled_rows
 from zugzwang.store.blocks import read_facts
 from zugzwang.store.models import Site
 
@@ -77,7 +78,7 @@ def tell_pages(site: Site, scope: Scope, today: date) -> Told:
         rows = rows.filter(is_done if scope.decided == "settled" else ~is_done)
     named = settled.named(rows, ("page",)).rename({"page": "page_id", "page_text": "page"})
     told = named.select("page", pl.exclude("page")).to_dicts()
-    reasons = _reasons(settled, rows["page"])
+    reasons = reasons_of(settled, rows["page"])
     for row in told:
         row["reasons"] = reasons.get(row["page_id"], [])
         row["gain_month"], row["at_stake_month"] = row["gain"] * settled.month_share, row["at_stake"] * settled.month_share
@@ -129,7 +130,7 @@ def _prices(settled: Settled) -> pl.DataFrame:
     return priced.group_by("page").agg(weighted.alias("price"))
 
 
-def _reasons(settled: Settled, pages: pl.Series) -> dict[int, list[str]]:
+def reasons_of(settled: Settled, pages: pl.Series) -> dict[int, list[str]]:
     """Why each page stands where it does: the rows that carry most of its account, in words."""
     held = _entries(settled).filter(pl.col("page").is_in(pages.implode()))
     graded = {"snippet": "evidence", "rank": "rank_evidence", "unite": "clash_evidence"}
@@ -155,7 +156,7 @@ def _reasons(settled: Settled, pages: pl.Series) -> dict[int, list[str]]:
     return told
 
 
-def tell_page(site: Site, scope: Scope, page: int) -> dict[str, Any]:
+def tell_page(site: Site, scope: Scope, page: int, today: date) -> dict[str, Any]:
     """One page's account, and the rows behind each of its figures."""
     settled = settle(site, scope, compare="year", branded="with")
     # What chooses pages is put aside; what its figures depend on – days, part, target, queries – is as in the list.
@@ -174,12 +175,12 @@ def tell_page(site: Site, scope: Scope, page: int) -> dict[str, Any]:
         "page_id": page,
         "page": row["page_text"],
         "account": {name: value for name, value in row.items() if name not in ("page", "page_text")},
-        "reasons": _reasons(whole, account["page"]).get(page, []),
+        "reasons": reasons_of(whole, account["page"]).get(page, []),
         "rows": _rows_of(whole, page),
         "change": _change_of(whole, page),
         **_breaks_of(site, replace(scope, first=None, last=None), page),
         "clashes": [
-            one for one in clashing.tell_clashes(site, scope).rows if page in {c["page_id"] for c in one["contenders"]}
+            one for one in clashing.tell_clashes(site, scope, today).rows if page in {c["page_id"] for c in one["contenders"]}
         ],
         "topic_folds": [
             one for one in clashing.tell_topic_folds(site, scope).rows if page in (one["page_id"], one["other_id"])

@@ -12,7 +12,7 @@ from zugzwang.core import sentences
 from zugzwang.core.clashes import Clashes, contenders_of, find_clashes, subject
 from zugzwang.core.facts import ROW, sums
 from zugzwang.core.grains import LINKS, PAGE_QUERY
-from zugzwang.core.leads import Contender, propose_lead, propose_resolution, settled_since
+from zugzwang.core.leads import RESOLUTIONS, Contender, propose_lead, propose_resolution, settled_since
 from zugzwang.core.periods import Period
 from zugzwang.core.topic_folds import SHOWN_ALIKE, groups, kind_of, say_alike, shown_alike
 from zugzwang.core.visits import CHANNELS
@@ -23,6 +23,7 @@ from zugzwang.desk.scope import Scope, Settled, settle
 from zugzwang.desk.told import Told
 from zugzwang.errors import NotFound
 from zugzwang.plan.decisions import in_force, shown
+from zugzwang.plan.marks import settled_queries
 from zugzwang.store.blocks import read_facts
 from zugzwang.store.models import Decision, Site
 
@@ -142,7 +143,7 @@ def page_stems(site_id: int, version: int, pages: frozenset[int]) -> dict[int, t
     return {page: content_stems(text, language) for page, text in texts.iter_rows() if text}
 
 
-def tell_clashes(site: Site, scope: Scope) -> Told:
+def tell_clashes(site: Site, scope: Scope, today: date) -> Told:
     """The clashes of a period, the costliest first, with their contenders, proposals and decisions."""
     settled = settle(site, scope)
     held = held_clashes(*settled.key, settled.period, settled.setting, settled.min_impressions)
@@ -150,7 +151,7 @@ def tell_clashes(site: Site, scope: Scope) -> Told:
     queries = _of_scope(settled, queries, held.clashes.contenders)
     decided = _decided(site)
     if scope.decided != "any":
-        is_decided = pl.col("query").is_in(list(decided))
+        is_decided = pl.col("query").is_in(list(settled_queries(site, today)))
         queries = queries.filter(is_decided if scope.decided == "settled" else ~is_decided)
     rows = _clash_rows(settled, held, queries, decided)
     gone = [query for query in decided if query not in set(held.clashes.queries["query"])]
@@ -162,8 +163,9 @@ def tell_clashes(site: Site, scope: Scope) -> Told:
 
 
 def _decided(site: Site) -> dict[int, Decision]:
-    """What was decided about the clash over each query."""
-    return {one.query_id: one for one in in_force(site) if one.page_id is None and one.query_id is not None}
+    """How the clash over each query was resolved."""
+    resolved = [one for one in in_force(site) if one.page_id is None and one.choice in RESOLUTIONS]
+    return {one.query_id: one for one in resolved if one.query_id is not None}
 
 
 def _of_scope(settled: Settled, queries: pl.DataFrame, contenders: pl.DataFrame) -> pl.DataFrame:

@@ -60,7 +60,7 @@ def tell(site: Site, diagnosis: Diagnosis, scope: Scope, today: date, details: D
 
 def _told(site: Site, diagnosis: Diagnosis, scope: Scope, today: date, details: Details) -> Told:
     if diagnosis == "clashes":
-        return clashing.tell_clashes(site, scope)
+        return clashing.tell_clashes(site, scope, today)
     if diagnosis == "topic-folds":
         return clashing.tell_topic_folds(site, scope)
     if diagnosis == "change":

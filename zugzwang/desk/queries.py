@@ -21,7 +21,7 @@ from zugzwang.desk.clashing import held_clashes
 from zugzwang.desk.frames import Setting
 from zugzwang.desk.scope import FILTERS, Scope, Settled, settle
 from zugzwang.errors import Invalid, NotFound
-from zugzwang.plan.decisions import settled_rows
+from zugzwang.plan.marks import settled_rows
 from zugzwang.store.models import Site
 
 FIELD_DOTS = 4_000

@@ -4,7 +4,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
-import polars as pl
 from django.db import transaction
 from django.utils import timezone
 
@@ -68,7 +67,7 @@ def _check(site: Site, decided: Decided) -> None:
         raise Invalid("A decision is about 1 to 500 things.", "Choose rows, pages or clashes.", "subjects")
     if any(subject.page is None and subject.query is None for subject in decided.subjects):
         raise Invalid("A decision is about a page, a query or both.", "Say which.", "subjects")
-    known = RESOLUTIONS if all(subject.is_clash for subject in decided.subjects) else SETTING_ASIDE
+    known = (*RESOLUTIONS, "aside") if all(subject.is_clash for subject in decided.subjects) else SETTING_ASIDE
     if decided.choice not in known or len({subject.is_clash for subject in decided.subjects}) > 1:
         raise Invalid(f"“{decided.choice}” cannot be decided about this.", f"It can be: {', '.join(known)}.", "choice")
     if decided.choice == "aside" and decided.until is None:
@@ -101,17 +100,6 @@ def in_force(site: Site) -> list[Decision]:
     for one in Decision.objects.filter(site=site, taken_back_at=None).select_related("user"):
         held.setdefault((one.page_id, one.query_id), one)
     return list(held.values())
-
-
-def settled_rows(site: Site, today: date) -> tuple[pl.DataFrame, pl.Series]:
-    """The rows (page, query) and pages that are left alone, or set aside beyond `today`."""
-    done = [one for one in in_force(site) if one.choice == "leave" or (one.until is not None and one.until > today)]
-    rows = [(one.page_id, one.query_id) for one in done if one.page_id and one.query_id]
-    pages = [one.page_id for one in done if one.page_id and not one.query_id]
-    return (
-        pl.DataFrame(rows, schema={"page": pl.UInt32, "query": pl.UInt32}, orient="row"),
-        pl.Series("page", pages, dtype=pl.UInt32),
-    )
 
 
 def shown(one: Decision) -> dict[str, object]:

@@ -244,3 +244,62 @@ class Decision(models.Model):
 
     class Meta:
         ordering = ["-made_at", "-id"]
+
+
+class Move(models.Model):
+    """One thing to be done to a row (page and query), a page, or the pages of a query. What it may bring is kept as it was told
+    when the move was made, so that later data do not change what was decided on."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="moves")
+    page = models.ForeignKey(Page, null=True, on_delete=models.CASCADE, related_name="+")
+    query = models.ForeignKey(Query, null=True, on_delete=models.CASCADE, related_name="+")
+    finding = models.CharField(max_length=20, default="", blank=True)
+    reason = models.TextField(default="", blank=True)
+    gain = models.FloatField(null=True)  # clicks a month
+    gain_cautious = models.FloatField(null=True)
+    evidence = models.CharField(max_length=10, default="thin")
+    kind = models.CharField(max_length=10)
+    effort = models.CharField(max_length=10)
+    state = models.CharField(max_length=12, default="to do")
+    note = models.TextField(default="", blank=True)
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    due = models.DateField(null=True)
+    made_on = models.DateField(null=True)
+    outcome = models.JSONField(null=True)  # as kept on record
+    # Raised by every change; whoever changes says which one they saw.
+    version = models.PositiveIntegerField(default=1)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    dropped_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-made_at", "-id"]
+
+
+class MoveChange(models.Model):
+    """What a field of a move was before and after somebody changed it; `version`: of the move after it."""
+
+    move = models.ForeignKey(Move, on_delete=models.CASCADE, related_name="changes")
+    version = models.PositiveIntegerField()
+    field = models.CharField(max_length=20)
+    before = models.JSONField(null=True)
+    after = models.JSONField(null=True)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-version", "id"]
+
+
+class SavedView(models.Model):
+    """An address of the application under a name, for everybody who sees the site."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="views")
+    name = models.CharField(max_length=100)
+    address = models.TextField()  # place and parameters: "pages?sort=clicks"
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["name", "id"]
+        constraints = [models.UniqueConstraint(fields=["site", "name"], name="one_view_a_name")]

@@ -528,6 +528,137 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Marks */
+        get: operations["zugzwang_api_plan_list_marks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Moves */
+        get: operations["zugzwang_api_plan_list_moves"];
+        put?: never;
+        /**
+         * Make Move
+         * @description Keep a move. What it may bring is told anew, by the scope asked for.
+         */
+        post: operations["zugzwang_api_plan_make_move"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/moves/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Moves
+         * @description All moves as a file, with what made the list inside.
+         */
+        get: operations["zugzwang_api_plan_export_moves"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/moves/proposal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Propose Move */
+        get: operations["zugzwang_api_plan_propose_move"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/moves/{move_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Move */
+        get: operations["zugzwang_api_plan_show_move"];
+        put?: never;
+        post?: never;
+        /** Drop Move */
+        delete: operations["zugzwang_api_plan_drop_move"];
+        options?: never;
+        head?: never;
+        /** Change Move */
+        patch: operations["zugzwang_api_plan_change_move"];
+        trace?: never;
+    };
+    "/api/sites/{slug}/moves/{move_id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put Move Back */
+        post: operations["zugzwang_api_plan_put_move_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/moves/{move_id}/outcome": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Outcome
+         * @description Keep on record what came of a move.
+         */
+        post: operations["zugzwang_api_plan_keep_outcome"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/pages": {
         parameters: {
             query?: never;
@@ -796,6 +927,41 @@ export interface paths {
         /** Look Again */
         post: operations["zugzwang_api_intake_look_again"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Views */
+        get: operations["zugzwang_api_plan_list_views"];
+        put?: never;
+        /** Save View */
+        post: operations["zugzwang_api_plan_save_view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/views/{view_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove View */
+        delete: operations["zugzwang_api_plan_remove_view"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2239,6 +2405,26 @@ export interface components {
             /** Withheld Clicks */
             withheld_clicks: number | null;
         };
+        /** HistoryShown */
+        HistoryShown: {
+            /** After */
+            after: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Before */
+            before: string | null;
+            /** By */
+            by: string | null;
+            /** Field */
+            field: string;
+            /** Version */
+            version: number;
+            /** Words */
+            words: string;
+        };
         /** HostSeen */
         HostSeen: {
             /** Clicks */
@@ -2630,6 +2816,28 @@ export interface components {
             };
         };
         /**
+         * MarkShown
+         * @description What is decided about a row (page and query), a page or a query, in a word.
+         */
+        MarkShown: {
+            /** By */
+            by: string | null;
+            /** Decision */
+            decision: number | null;
+            /** Move */
+            move: number | null;
+            /** Page */
+            page: number | null;
+            /** Query */
+            query: number | null;
+            /** Until */
+            until: string | null;
+            /** Why */
+            why: string;
+            /** Word */
+            word: string;
+        };
+        /**
          * MeasureBeside
          * @description A measure of the site now and before; `change_share` of counts alone. Visits over the days that both periods have.
          */
@@ -2660,6 +2868,204 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * MoveChanged
+         * @description `seen`: the version that was looked at. Only the fields that are sent are changed.
+         */
+        MoveChanged: {
+            /** Due */
+            due?: string | null;
+            /** Effort */
+            effort?: ("hour" | "day" | "week") | null;
+            /** Kind */
+            kind?: ("rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "other") | null;
+            /** Made On */
+            made_on?: string | null;
+            /** Note */
+            note?: string | null;
+            /** Seen */
+            seen: number;
+            /** State */
+            state?: ("to do" | "under way" | "made" | "measured" | "left alone") | null;
+            /** Who */
+            who?: string | null;
+        };
+        /** MoveFile */
+        MoveFile: {
+            /** By */
+            by: string | null;
+            /** Came Of It */
+            came_of_it: number | null;
+            /** Due */
+            due: string | null;
+            /**
+             * Effort
+             * @enum {string}
+             */
+            effort: "hour" | "day" | "week";
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Finding */
+            finding: string;
+            /** Gain */
+            gain: number | null;
+            /** Gain Cautious */
+            gain_cautious: number | null;
+            /** History */
+            history: components["schemas"]["HistoryShown"][];
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "other";
+            /** Kind Words */
+            kind_words: string;
+            /** Late */
+            late: boolean;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made On */
+            made_on: string | null;
+            /** Note */
+            note: string;
+            outcome: components["schemas"]["OutcomeShown"] | null;
+            /** Outcome Evidence */
+            outcome_evidence: ("firm" | "likely" | "thin") | null;
+            /** Page */
+            page: string | null;
+            /** Page Id */
+            page_id: number | null;
+            /** People */
+            people: string[];
+            /** Query */
+            query: string | null;
+            /** Query Id */
+            query_id: number | null;
+            /** Rank */
+            rank: number;
+            /** Ready */
+            ready: boolean;
+            /** Ready On */
+            ready_on: string | null;
+            /** Reason */
+            reason: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "to do" | "under way" | "made" | "measured" | "left alone";
+            /** Version */
+            version: number;
+            /** Waiting */
+            waiting: string | null;
+            /** Who */
+            who: string | null;
+        };
+        /** MoveGiven */
+        MoveGiven: {
+            /** Due */
+            due?: string | null;
+            /**
+             * Effort
+             * @enum {string}
+             */
+            effort: "hour" | "day" | "week";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "other";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Who */
+            who?: string | null;
+        };
+        /**
+         * MoveShown
+         * @description `rank`: clicks a month to gain at least for each hour of effort. `ready`: what came of it can be told.
+         */
+        MoveShown: {
+            /** By */
+            by: string | null;
+            /** Came Of It */
+            came_of_it: number | null;
+            /** Due */
+            due: string | null;
+            /**
+             * Effort
+             * @enum {string}
+             */
+            effort: "hour" | "day" | "week";
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Finding */
+            finding: string;
+            /** Gain */
+            gain: number | null;
+            /** Gain Cautious */
+            gain_cautious: number | null;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "other";
+            /** Kind Words */
+            kind_words: string;
+            /** Late */
+            late: boolean;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made On */
+            made_on: string | null;
+            /** Note */
+            note: string;
+            /** Outcome Evidence */
+            outcome_evidence: ("firm" | "likely" | "thin") | null;
+            /** Page */
+            page: string | null;
+            /** Page Id */
+            page_id: number | null;
+            /** Query */
+            query: string | null;
+            /** Query Id */
+            query_id: number | null;
+            /** Rank */
+            rank: number;
+            /** Ready */
+            ready: boolean;
+            /** Ready On */
+            ready_on: string | null;
+            /** Reason */
+            reason: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "to do" | "under way" | "made" | "measured" | "left alone";
+            /** Version */
+            version: number;
+            /** Who */
+            who: string | null;
+        };
         /** Mover */
         Mover: {
             /** By */
@@ -2687,6 +3093,73 @@ export interface components {
             /** Unnamed */
             unnamed: number;
         };
+        /** Moves */
+        Moves: {
+            /** By State */
+            by_state: {
+                [key: string]: number;
+            };
+            /** People */
+            people: string[];
+            /** Rows */
+            rows: components["schemas"]["MoveShown"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** MovesAsked */
+        MovesAsked: {
+            /**
+             * Descending
+             * @default true
+             */
+            descending: boolean;
+            /**
+             * Limit
+             * @default 100
+             */
+            limit: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Sort
+             * @default
+             */
+            sort: string;
+            /**
+             * State
+             * @default
+             */
+            state: ("to do" | "under way" | "made" | "measured" | "left alone") | ("" | "open");
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /** MovesFile */
+        MovesFile: {
+            /**
+             * Format
+             * @default csv
+             * @enum {string}
+             */
+            format: "csv" | "xlsx" | "json";
+            /**
+             * State
+             * @default
+             */
+            state: ("to do" | "under way" | "made" | "measured" | "left alone") | ("" | "open");
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
         /**
          * NoLongerClashing
          * @description A query over which something was decided, and that does not clash in the period.
@@ -2697,6 +3170,47 @@ export interface components {
             query: string;
             /** Query Id */
             query_id: number;
+        };
+        /**
+         * OutcomeShown
+         * @description What came of a move (core/outcomes.py): before and after, of it and of the untouched.
+         */
+        OutcomeShown: {
+            after: components["schemas"]["RatesShown"];
+            /** As Far */
+            as_far: number;
+            before: components["schemas"]["RatesShown"];
+            /** Came Of It */
+            came_of_it: number;
+            /** Chance */
+            chance: number;
+            /** Ctr Gained */
+            ctr_gained: number | null;
+            /** Days */
+            days: number;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Expected A Day */
+            expected_a_day: number;
+            /** Lacking */
+            lacking: string[];
+            /** Of Its Size */
+            of_its_size: boolean;
+            /** P Value */
+            p_value: number;
+            /** Periods */
+            periods: components["schemas"]["SpanShown"][];
+            /** Places Gained */
+            places_gained: number | null;
+            /** Sentences */
+            sentences: string[];
+            /** Untouched */
+            untouched: number;
+            untouched_after: components["schemas"]["RatesShown"];
+            untouched_before: components["schemas"]["RatesShown"];
         };
         /** PageExample */
         PageExample: {
@@ -2846,6 +3360,49 @@ export interface components {
              */
             type: string;
         };
+        /**
+         * Proposal
+         * @description A move, filled in. `gain`, `gain_cautious`: clicks a month; null where they cannot be told, and `reason` says why.
+         */
+        Proposal: {
+            /**
+             * Effort
+             * @enum {string}
+             */
+            effort: "hour" | "day" | "week";
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Finding */
+            finding: string;
+            /** Gain */
+            gain: number | null;
+            /** Gain Cautious */
+            gain_cautious: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "other";
+            /** Kinds */
+            kinds: {
+                [key: string]: string;
+            };
+            /** Page */
+            page: number | null;
+            /** Page Text */
+            page_text: string | null;
+            /** People */
+            people: string[];
+            /** Query */
+            query: number | null;
+            /** Query Text */
+            query_text: string | null;
+            /** Reason */
+            reason: string;
+        };
         /** QueryChange */
         QueryChange: {
             /** Clicks After */
@@ -2886,6 +3443,19 @@ export interface components {
             name: string;
             /** Patterns */
             patterns: string[];
+        };
+        /** RatesShown */
+        RatesShown: {
+            /** Clicks */
+            clicks: number;
+            /** Clicks A Day */
+            clicks_a_day: number;
+            /** Ctr */
+            ctr: number | null;
+            /** Impressions */
+            impressions: number;
+            /** Position */
+            position: number | null;
         };
         /** RefreshAsked */
         RefreshAsked: {
@@ -3345,6 +3915,19 @@ export interface components {
             /** Unsound */
             unsound: components["schemas"]["Unsound"][];
         };
+        /** SpanShown */
+        SpanShown: {
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+        };
         /** SpellOut */
         SpellOut: {
             /** Back */
@@ -3383,6 +3966,86 @@ export interface components {
             up: components["schemas"]["Mover"][];
             /** Weeks */
             weeks: components["schemas"]["WeekBeside"][];
+        };
+        /**
+         * SubjectAsked
+         * @description What a move is about, and the lens that it was found with; gains are told as the scope tells them.
+         */
+        SubjectAsked: {
+            /** Branded */
+            branded?: ("without" | "with" | "only") | null;
+            /** Compare */
+            compare?: ("year" | "previous" | "none") | null;
+            /**
+             * Country
+             * @default []
+             */
+            country: string[];
+            /**
+             * Decided
+             * @default any
+             * @enum {string}
+             */
+            decided: "any" | "open" | "settled";
+            /**
+             * Device
+             * @default []
+             */
+            device: string[];
+            /**
+             * Evidence
+             * @default [
+             *       "firm",
+             *       "likely",
+             *       "thin"
+             *     ]
+             */
+            evidence: ("firm" | "likely" | "thin")[];
+            /**
+             * Finding
+             * @default
+             */
+            finding: ("low-ctr" | "striking-distance" | "outperformers" | "off-fit") | ("" | "pages" | "clashes");
+            /** From */
+            from?: string | null;
+            /** Min Impressions */
+            min_impressions?: number | null;
+            /** Page */
+            page?: number | null;
+            /**
+             * Page Type
+             * @default []
+             */
+            page_type: string[];
+            /** Position From */
+            position_from?: number | null;
+            /** Position To */
+            position_to?: number | null;
+            /** Query */
+            query?: number | null;
+            /**
+             * Query Group
+             * @default []
+             */
+            query_group: string[];
+            /**
+             * Section
+             * @default
+             */
+            section: string;
+            /**
+             * Target
+             * @default next-band
+             * @enum {string}
+             */
+            target: "next-band" | "third" | "first" | "three-up";
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** To */
+            to?: string | null;
         };
         /**
          * SubjectGiven
@@ -3545,6 +4208,24 @@ export interface components {
             tables: components["schemas"]["TableSeen"][];
             /** Upload */
             upload: string;
+        };
+        /** ViewGiven */
+        ViewGiven: {
+            /** Address */
+            address: string;
+            /** Name */
+            name: string;
+        };
+        /** ViewShown */
+        ViewShown: {
+            /** Address */
+            address: string;
+            /** By */
+            by: string | null;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
         };
         /**
          * WeekBeside
@@ -7416,6 +8097,1008 @@ export interface operations {
             };
         };
     };
+    zugzwang_api_plan_list_marks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkShown"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_plan_list_moves: {
+        parameters: {
+            query?: {
+                state?: ("to do" | "under way" | "made" | "measured" | "left alone") | ("" | "open");
+                text?: string;
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Moves"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_plan_make_move: {
+        parameters: {
+            query?: {
+                from?: string | null;
+                to?: string | null;
+                compare?: ("year" | "previous" | "none") | null;
+                min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
+                target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
+                text?: string;
+                evidence?: ("firm" | "likely" | "thin")[];
+                position_from?: number | null;
+                position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+                page?: number | null;
+                query?: number | null;
+                finding?: ("low-ctr" | "striking-distance" | "outperformers" | "off-fit") | ("" | "pages" | "clashes");
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveGiven"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveFile"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_plan_export_moves: {
+        parameters: {
+            query?: {
+                state?: ("to do" | "under way" | "made" | "measured" | "left alone") | ("" | "open");
+                text?: string;
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_plan_propose_move: {
+        parameters: {
+            query?: {
+                from?: string | null;
+                to?: string | null;
+                compare?: ("year" | "previous" | "none") | null;
+                min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
+                target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
+                text?: string;
+                evidence?: ("firm" | "likely" | "thin")[];
+                position_from?: number | null;
+                position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+                page?: number | null;
+                query?: number | null;
+                finding?: ("low-ctr" | "striking-distance" | "outperformers" | "off-fit") | ("" | "pages" | "clashes");
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposal"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_plan_show_move: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveFile"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_plan_drop_move: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_plan_change_move: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveChanged"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveFile"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_plan_put_move_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveFile"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_plan_keep_outcome: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveFile"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     zugzwang_api_diagnosis_list_pages: {
         parameters: {
             query?: {
@@ -9129,6 +10812,291 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Uploaded"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_plan_list_views: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewShown"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_plan_save_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewGiven"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_plan_remove_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                view_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

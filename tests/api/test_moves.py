@@ -1,0 +1,84 @@
+"""Moves, marks and views over HTTP: made, changed by two, measured, exported."""
+
+import csv
+import io
+import json
+
+import pytest
+from django.contrib.auth.models import User
+from django.test import Client
+
+from tests.planted import PlantedSite
+from zugzwang.store.models import Membership, Site
+
+URL = "/api/sites/shop/moves"
+
+
+@pytest.fixture
+def row(signed_in: Client, planted: PlantedSite) -> dict[str, object]:
+    return signed_in.get("/api/sites/shop/queries?lens=low-ctr&evidence=firm").json()["rows"][0]
+
+
+def made(client: Client, row: dict[str, object], **fields: object) -> dict[str, object]:
+    asked = f"{URL}?page={row['page']}&query={row['query']}&finding=low-ctr"
+    answer = client.post(asked, {"kind": "rewrite", "effort": "hour", **fields}, "application/json")
+    assert answer.status_code == 201, answer.content
+    return answer.json()  # type: ignore[no-any-return]
+
+
+def test_a_row_becomes_a_move_with_the_gain_that_the_list_tells(signed_in: Client, row: dict[str, object]) -> None:
+    proposal = signed_in.get(f"{URL}/proposal?page={row['page']}&query={row['query']}&finding=low-ctr").json()
+    move = made(signed_in, row, note="Say the sizes.", who="analyst", gain=10**9)
+    assert (proposal["kind"], proposal["people"]) == ("rewrite", ["analyst"])
+    assert move["gain"] == pytest.approx(proposal["gain"])  # told by the server, whatever is sent
+    assert move["gain"] == pytest.approx(row["at_stake_month"], rel=0.5)
+    marks = signed_in.get("/api/sites/shop/marks").json()
+    assert [(one["page"], one["query"], one["word"], one["by"]) for one in marks] == [
+        (row["page"], row["query"], "to do", "analyst")
+    ]
+    left = signed_in.get("/api/sites/shop/queries?lens=low-ctr&decided=open").json()
+    assert (row["page"], row["query"]) not in {(one["page"], one["query"]) for one in left["rows"]}
+
+
+def test_a_change_that_would_overwrite_says_which_field(signed_in: Client, row: dict[str, object], site: Site) -> None:
+    move = made(signed_in, row)
+    other = Client()
+    user = User.objects.create_user("other")
+    Membership.objects.create(site=site, user=user)
+    other.force_login(user)
+    url = f"{URL}/{move['id']}"
+    assert other.patch(url, {"seen": 1, "note": "theirs"}, "application/json").status_code == 200
+    refused = signed_in.patch(url, {"seen": 1, "note": "mine"}, "application/json")
+    assert refused.status_code == 409
+    assert [one["field"] for one in refused.json()["fields"]] == ["note"]
+    told = signed_in.get(url).json()
+    assert (told["note"], told["history"][0]["by"]) == ("theirs", "other")
+    too_early = signed_in.post(f"{url}/outcome", {}, "application/json")
+    assert (too_early.status_code, too_early.json()["remedy"][:20]) == (409, "Say when it was made")
+    assert signed_in.delete(url).status_code == 204
+    assert signed_in.get(url).status_code == 404
+    assert signed_in.post(f"{url}/back").json()["note"] == "theirs"
+
+
+def test_moves_leave_as_files_with_what_made_them(signed_in: Client, row: dict[str, object]) -> None:
+    made(signed_in, row, note="=1+1")
+    told = list(csv.DictReader(io.StringIO(signed_in.get(f"{URL}/file").content.decode("utf-8-sig"))))
+    assert told[0]["note"] == "'=1+1"
+    assert json.loads(told[0]["filters"])["state"] == "any"
+    assert signed_in.get(f"{URL}/file?format=xlsx").content[:2] == b"PK"
+    assert signed_in.get(f"{URL}/file?format=json&state=made").json()["rows"] == []
+
+
+def test_views_are_kept_under_a_name_and_lead_nowhere_else(signed_in: Client, site: Site) -> None:
+    def save(name: str, address: str) -> int:
+        return signed_in.post("/api/sites/shop/views", {"name": name, "address": address}, "application/json").status_code
+
+    assert save("Guides", "pages?section=%2Fguides%2F") == 201
+    assert save(" Guides ", "pages?section=%2Fguides%2F&sort=clicks") == 201  # the same name is the same view
+    assert [save("x", bad) for bad in ("//evil.example", "javascript:alert(1)", "pages#x", "../admin", "")] == [422] * 5
+    views = signed_in.get("/api/sites/shop/views").json()
+    assert [(one["name"], one["address"], one["by"]) for one in views] == [
+        ("Guides", "pages?section=%2Fguides%2F&sort=clicks", "analyst")
+    ]
+    assert signed_in.delete(f"/api/sites/shop/views/{views[0]['id']}").status_code == 204
+    assert signed_in.delete(f"/api/sites/shop/views/{views[0]['id']}").status_code == 404

@@ -1,0 +1,125 @@
+"""Moves: in which order they are worth making, what they bring together, and what came of them."""
+
+from datetime import date, timedelta
+
+import numpy as np
+import polars as pl
+import pytest
+
+from zugzwang.core.moves import asked_by_clash, asked_by_page, asked_by_row, gain_for_effort, gain_together
+from zugzwang.core.outcomes import difference_in_differences, outcome, rates_differ, windows
+from zugzwang.core.periods import Period
+
+
+def test_a_difference_in_differences_as_published() -> None:
+    """Card & Krueger 1994, American Economic Review 84:772–793, table 3: employment in two states before and after."""
+    assert difference_in_differences(20.44, 21.03, 23.33, 21.17) == pytest.approx(2.75, abs=0.005)
+    assert difference_in_differences(20.44, None, 23.33, 21.17) is None
+
+
+def test_two_rates_as_published() -> None:
+    """Gu, Ng, Tang & Schucany 2008: 60 in 51,477.5 against 30 in 54,308.7; ratio 2.110, score p = 0.00063 (also statsmodels
+    test_poisson_2indep)."""
+    assert pytest.approx(2.110, abs=0.001) == (60 / 51_477.5) / (30 / 54_308.7)
+    assert rates_differ(60, 51_477.5, 30, 54_308.7) == pytest.approx(0.00063, abs=0.00001)
+    assert rates_differ(30, 54_308.7, 60, 51_477.5) == pytest.approx(0.00063, abs=0.00001)
+    assert rates_differ(0, 1.0, 0, 1.0) == 1.0
+
+
+def test_three_weeks_are_waited_for_and_four_are_taken_where_they_are() -> None:
+    made = date(2026, 10, 1)
+    assert windows(made, made + timedelta(days=20)) is None
+    three, four = windows(made, made + timedelta(days=27)), windows(made, made + timedelta(days=60))
+    assert three == (Period(date(2026, 9, 10), date(2026, 9, 30)), Period(date(2026, 10, 2), date(2026, 10, 22)))
+    assert four is not None
+    assert [one.days for one in four] == [28, 28]
+
+
+def sides(rows: dict[int, tuple[int, int, float]]) -> pl.DataFrame:
+    held = [(unit, clicks, impressions, position) for unit, (clicks, impressions, position) in rows.items()]
+    return pl.DataFrame(held, schema=["unit", "clicks", "impressions", "position"], orient="row")
+
+
+def test_what_came_of_a_move_is_beyond_what_came_of_the_untouched() -> None:
+    """The worked case of the module: 280 → 420 while 99 of its size fall by a tenth."""
+    before, after = {1: (280, 2800, 6.0)}, {1: (420, 2800, 4.0)}
+    for unit in range(2, 101):
+        before[unit], after[unit] = (300, 3000, 5.0), (270, 3000, 5.5)
+    told = outcome(sides(before), sides(after), 1, [], 28)
+    assert told is not None
+    assert told.expected_a_day == pytest.approx(9.0)
+    assert told.came_of_it == pytest.approx(6.0)
+    assert told.ctr_gained == pytest.approx(0.05 + 0.01)
+    assert told.places_gained == pytest.approx(2.5)  # two places of its own, half a place that the others lost
+    assert (told.untouched, told.as_far) == (99, 0)
+    assert told.p_value == pytest.approx(0.02)
+    assert told.evidence == "likely"
+
+
+def test_what_other_moves_touched_is_no_measure() -> None:
+    before = dict.fromkeys(range(1, 42), (100, 1000, 5.0))
+    after = (
+        dict.fromkeys(range(1, 42), (100, 1000, 5.0)) | {1: (200, 1000, 5.0)} | dict.fromkeys(range(2, 12), (300, 1000, 5.0))
+    )
+    alone = outcome(sides(before), sides(after), 1, range(2, 12), 28)
+    with_them = outcome(sides(before), sides(after), 1, [], 28)
+    assert alone is not None
+    assert with_them is not None
+    assert (alone.untouched, alone.as_far) == (30, 0)
+    assert alone.came_of_it == pytest.approx(100 / 28)
+    assert with_them.as_far == 10
+    assert with_them.evidence == "thin"
+
+
+def test_too_few_untouched_make_no_finding_and_say_what_chance_does() -> None:
+    before = dict.fromkeys(range(1, 8), (100, 1000, 5.0))
+    told = outcome(sides(before), sides(before | {1: (400, 1000, 5.0)}), 1, [], 28)
+    assert told is not None
+    assert told.evidence == "thin"
+    assert told.chance < 0.001
+    assert outcome(sides(before), sides(before), 99, [], 28) is None
+
+
+def test_moves_that_did_nothing_are_seldom_said_to_have_worked() -> None:
+    """400 rows that scatter by a factor of shape 6 and by counts, none of them touched: at most a tenth and a little more may
+    be called likely, at most a hundredth and a little more firm; a row that is doubled is mostly seen."""
+    rng = np.random.default_rng(5)
+    level = rng.gamma(1.5, 60, 400) + 10
+    drift = rng.gamma(30, 1 / 30, 400)
+    one, other = rng.poisson(level), rng.poisson(level * drift)
+    before = sides({n: (int(k), int(k) * 10 + 10, 5.0) for n, k in enumerate(one)})
+    after = sides({n: (int(k), int(k) * 10 + 10, 5.0) for n, k in enumerate(other)})
+    called = [found.evidence for unit in range(400) if (found := outcome(before, after, unit, [], 28))]
+    assert sum(grade != "thin" for grade in called) / len(called) <= 0.12
+    assert called.count("firm") / len(called) <= 0.02
+    doubled = 0
+    for unit in range(40):
+        lifted = after.with_columns(
+            clicks=pl.when(pl.col("unit") == unit).then(pl.col("clicks") * 2).otherwise(pl.col("clicks"))
+        )
+        found = outcome(before, lifted, unit, [], 28)
+        doubled += found is not None and found.evidence != "thin"
+    assert doubled >= 30
+
+
+def test_the_order_is_gain_for_effort() -> None:
+    assert gain_for_effort(40.0, "hour") > gain_for_effort(200.0, "day") > gain_for_effort(400.0, "week") > 0
+    assert gain_for_effort(None, "hour") == 0
+
+
+def test_moves_together_count_nothing_twice() -> None:
+    """A page's move beside moves for its rows (the worked case), a row with two moves, and a clash over a query."""
+    assert gain_together([(1, None, 40.0), (1, 5, 30.0), (1, 6, 20.0)]) == 50.0
+    assert gain_together([(1, None, 90.0), (1, 5, 30.0), (1, 6, 20.0)]) == 90.0
+    assert gain_together([(1, 5, 30.0), (1, 5, 25.0)]) == 30.0
+    assert gain_together([(1, 5, 30.0), (None, 9, 12.0), (None, 9, 10.0)]) == 42.0
+
+
+def test_findings_ask_for_their_kind_of_move() -> None:
+    gains = {"snippet": 5.0, "rank": 9.0, "unite": 1.0}
+    assert (asked_by_row("low-ctr", gains).kind, asked_by_row("low-ctr", gains).lever) == ("rewrite", "snippet")
+    assert asked_by_row("off-fit", gains).kind == "phrase"
+    assert (asked_by_row("", gains).kind, asked_by_row("", gains).lever) == ("deepen", "all")
+    assert asked_by_page({"unite": 3.0}).kind == "unite"
+    assert asked_by_clash("retire").kind == "retire"
+    assert asked_by_clash("accept").kind == "other"

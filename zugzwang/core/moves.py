@@ -1,0 +1,113 @@
+"""Moves: one thing that is done to one page or query. Their kinds, efforts and states, which kind a finding asks for, and in
+which order they are worth making.
+
+Rank: the cautious gain in clicks a month over the hours of effort. Both are estimates, and the order is all that they are used
+for. Efforts are three, for nobody estimates finer: an hour, a day (8 hours), a week (40 hours). Our own choice, no source.
+
+States: to do → under way → made (on a day) → measured (what came of it is kept on record); or left alone, with a reason.
+
+A move on a page counts what its rows could bring too. So together a page's moves count once: the page's own gain, or the sum of
+its rows' gains, whichever is larger; of several moves on one row the largest.
+
+Worked: on one page a move for the page (40 clicks) and moves for two of its rows (30 and 20): together 50, not 90.
+"""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from zugzwang.core.leads import Resolution
+
+Kind = Literal[
+    "rewrite", "phrase", "answer", "deepen", "links", "write", "unite", "point", "refocus", "feed", "retire", "repair", "other"
+]
+KINDS: Mapping[str, str] = {
+    "rewrite": "rewrite title and description",
+    "phrase": "say the query on the page",
+    "answer": "add a short answer",
+    "deepen": "better what the page says",
+    "links": "link to it from other pages",
+    "write": "write a page of its own",
+    "unite": "merge the pages into one",
+    "point": "point a canonical link to the lead",
+    "refocus": "reword the other page",
+    "feed": "link to the lead from the others",
+    "retire": "take a page out of the index",
+    "repair": "mend what is broken",
+    "other": "something else",
+}
+Effort = Literal["hour", "day", "week"]
+EFFORT_HOURS: Mapping[str, float] = {"hour": 1.0, "day": 8.0, "week": 40.0}
+State = Literal["to do", "under way", "made", "measured", "left alone"]
+STATES: tuple[State, ...] = ("to do", "under way", "made", "measured", "left alone")
+OPEN: tuple[State, ...] = ("to do", "under way")
+DONE: tuple[State, ...] = ("made", "measured")
+
+Lever = Literal["snippet", "rank", "unite", "all"]
+# What each finding asks for: the kind of move, its usual effort, and the lever whose gain it brings.
+_ASKED: Mapping[str, tuple[Kind, Effort, Lever]] = {
+    "low-ctr": ("rewrite", "hour", "snippet"),
+    "striking-distance": ("deepen", "day", "rank"),
+    "outperformers": ("links", "hour", "rank"),
+    "off-fit": ("phrase", "hour", "rank"),
+}
+_BY_LEVER: Mapping[str, tuple[Kind, Effort]] = {
+    "snippet": ("rewrite", "hour"),
+    "rank": ("deepen", "day"),
+    "unite": ("unite", "day"),
+}
+_RESOLUTION_EFFORT: Mapping[Resolution, Effort] = {
+    "unite": "day", "point": "hour", "refocus": "day", "feed": "hour", "retire": "hour", "accept": "hour"
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a finding asks for."""
+
+    kind: Kind
+    effort: Effort
+    lever: Lever
+
+
+def asked_by_row(finding: str, gains: Mapping[str, float]) -> Asked:
+    """What a row asks for: by the lens that it was found with, else by its larger lever."""
+    if finding in _ASKED:
+        return Asked(*_ASKED[finding])
+    return Asked(*_BY_LEVER[largest(gains)], "all")
+
+
+def asked_by_page(gains: Mapping[str, float]) -> Asked:
+    """What a page asks for: what its largest lever does; all that it could gain stands beside it."""
+    return Asked(*_BY_LEVER[largest(gains)], "all")
+
+
+def asked_by_clash(resolution: Resolution) -> Asked:
+    """What a clash asks for: its resolution; one that is best left as it is asks for nothing of its own."""
+    kind: Kind = "other" if resolution == "accept" else resolution
+    return Asked(kind, _RESOLUTION_EFFORT[resolution], "unite")
+
+
+def largest(gains: Mapping[str, float]) -> str:
+    """The lever with the most to gain; the snippet where none has any."""
+    return max(_BY_LEVER, key=lambda lever: gains.get(lever, 0.0))
+
+
+def gain_for_effort(gain_cautious: float | None, effort: str) -> float:
+    """Clicks a month to gain at least for each hour of effort; 0 where no gain is known."""
+    return (gain_cautious or 0.0) / EFFORT_HOURS[effort]
+
+
+def gain_together(moves: Iterable[tuple[int | None, int | None, float]]) -> float:
+    """What moves (page, query, gain) bring together, nothing counted twice."""
+    rows: dict[tuple[int | None, int | None], float] = {}
+    for page, query, gain in moves:
+        rows[page, query] = max(rows.get((page, query), 0.0), gain)
+    pages: dict[int | None, float] = {}
+    for (page, query), gain in rows.items():
+        if page is not None and query is not None:
+            pages[page] = pages.get(page, 0.0) + gain
+    for (page, query), gain in rows.items():
+        if page is not None and query is None:
+            pages[page] = max(pages.get(page, 0.0), gain)
+    return sum(pages.values()) + sum(gain for (page, _), gain in rows.items() if page is None)

@@ -1,0 +1,213 @@
+"""Moves: kept, changed by several people without overwriting one another, dropped and put back, each change on record."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.db import transaction
+from django.db.models import Q
+from django.utils import timezone
+
+from zugzwang.access import Actor
+from zugzwang.core.moves import EFFORT_HOURS, KINDS, STATES
+from zugzwang.errors import Conflict, Invalid, NotFound
+from zugzwang.plan.decisions import NOTE_MAX
+from zugzwang.store.models import Membership, Move, MoveChange, Page, Query, Site
+
+WORDS = {"kind": "kind", "effort": "effort", "state": "state", "note": "note", "who": "who", "due": "due", "made_on": "made on"}
+
+
+@dataclass(frozen=True)
+class Planned:
+    """A move as it is made: on what, why, and what it may bring in clicks a month."""
+
+    page: int | None
+    query: int | None
+    finding: str
+    reason: str
+    gain: float | None
+    gain_cautious: float | None
+    evidence: str
+    fields: Mapping[str, Any]  # kind, effort, note, who, due
+
+
+def make(actor: Actor, slug: str, planned: Planned) -> Move:
+    """Keep a move. Invalid says what makes no sense."""
+    site = actor.site_to_change(slug)
+    _check_subject(site, planned)
+    move = Move(
+        site=site,
+        page_id=planned.page,
+        query_id=planned.query,
+        finding=planned.finding,
+        reason=planned.reason,
+        gain=planned.gain,
+        gain_cautious=planned.gain_cautious,
+        evidence=planned.evidence,
+        user=actor.user,
+    )
+    for name, value in _checked(site, move, planned.fields).items():
+        setattr(move, name, value)
+    move.save()
+    return move
+
+
+def change(actor: Actor, slug: str, move_id: int, seen: int, fields: Mapping[str, Any]) -> Move:
+    """Change some fields of a move of which the version `seen` was looked at. What others changed meanwhile in other fields
+    stays; Conflict where they changed the same field to something else: nothing is changed then."""
+    site = actor.site_to_change(slug)
+    with transaction.atomic():
+        # Two changes of one move come one after the other, each looking at what the other left.
+        Move.objects.select_for_update().filter(site=site, id=move_id).first()
+        move = find(site, move_id)
+        values = _checked(site, move, fields)
+        meanwhile = set(move.changes.filter(version__gt=seen).values_list("field", flat=True))
+        lost = [name for name in values if name in meanwhile and getattr(move, _stored(name)) != _raw(values[name])]
+        if lost:
+            words = " and ".join(WORDS[name] for name in lost)
+            raise Conflict(f"Somebody else changed {words} meanwhile.", "Look at both and choose what shall stand.", lost)
+        return _apply(actor, move, values)
+
+
+def _apply(actor: Actor, move: Move, values: Mapping[str, Any]) -> Move:
+    changed = {name: value for name, value in values.items() if getattr(move, _stored(name)) != _raw(value)}
+    if not changed:
+        return move
+    move.version += 1
+    for name, value in changed.items():
+        before = _told(move, name)
+        setattr(move, name, value)
+        MoveChange.objects.create(
+            move=move, version=move.version, field=name, before=before, after=_told(move, name), user=actor.user
+        )
+    move.save(update_fields=[*changed, "version"])
+    return move
+
+
+def keep_outcome(actor: Actor, slug: str, move_id: int, outcome: Mapping[str, Any]) -> Move:
+    """Keep on record what came of a move: it is measured."""
+    site = actor.site_to_change(slug)
+    with transaction.atomic():
+        move = find(site, move_id)
+        move.outcome = dict(outcome)
+        move.save(update_fields=["outcome"])
+        return _apply(actor, move, {"state": "measured"})
+
+
+def drop(actor: Actor, slug: str, move_id: int) -> Move:
+    """Take a move off the list; it can be put back."""
+    move = find(actor.site_to_change(slug), move_id)
+    move.dropped_at = timezone.now()
+    move.save(update_fields=["dropped_at"])
+    return move
+
+
+def put_back(actor: Actor, slug: str, move_id: int) -> Move:
+    move = find(actor.site_to_change(slug), move_id, dropped=True)
+    move.dropped_at = None
+    move.save(update_fields=["dropped_at"])
+    return move
+
+
+def find(site: Site, move_id: int, dropped: bool = False) -> Move:
+    held = Move.objects.filter(site=site, id=move_id).select_related("page", "query", "who", "user")
+    move = (held if dropped else held.filter(dropped_at=None)).first()
+    if move is None:
+        raise NotFound("There is no such move.", "It may have been dropped: look at the list of moves.")
+    return move
+
+
+def of_site(site: Site) -> list[Move]:
+    return list(Move.objects.filter(site=site, dropped_at=None).select_related("page", "query", "who", "user"))
+
+
+def people(site: Site) -> list[str]:
+    """The names of those who may change the site, to whom a move can be given."""
+    analysts = Q(memberships__site=site, memberships__role=Membership.Role.ANALYST)
+    return sorted(User.objects.filter(analysts | Q(is_superuser=True)).distinct().values_list("username", flat=True))
+
+
+def history(move: Move) -> list[dict[str, Any]]:
+    """Who changed what, the latest first."""
+    return [
+        {
+            "field": one.field,
+            "words": WORDS[one.field],
+            "before": one.before,
+            "after": one.after,
+            "by": one.user.get_username() if one.user else None,
+            "at": one.made_at,
+            "version": one.version,
+        }
+        for one in move.changes.select_related("user")
+    ]
+
+
+def _check_subject(site: Site, planned: Planned) -> None:
+    if planned.page is None and planned.query is None:
+        raise Invalid("A move is about a page, a query or both.", "Say which.", "page")
+    for words, wanted in ((Page, planned.page), (Query, planned.query)):
+        if wanted is not None and not words.objects.filter(site=site, id=wanted).exists():
+            raise Invalid("The site has no such page or query.", "Choose from its lists.", words.__name__.lower())
+
+
+def _checked(site: Site, move: Move, fields: Mapping[str, Any]) -> dict[str, Any]:
+    """The fields as the model holds them, and what one of them brings with it. Invalid says what makes no sense."""
+    values = dict(fields)
+    for name, known in (("kind", list(KINDS)), ("effort", list(EFFORT_HOURS)), ("state", list(STATES))):
+        if name in values and values[name] not in known:
+            raise Invalid(f"There is no {name} “{values[name]}”.", f"There are: {', '.join(known)}.", name)
+    if "note" in values:
+        values["note"] = values["note"].strip()
+        if len(values["note"]) > NOTE_MAX:
+            raise Invalid("The note is too long.", f"Use at most {NOTE_MAX} letters.", "note")
+    if values.get("who") is not None and not isinstance(values["who"], User):
+        values["who"] = _person(site, values["who"])
+    return _with_state(move, values)
+
+
+def _with_state(move: Move, values: dict[str, Any]) -> dict[str, Any]:
+    """A state needs its day or its reason; a day makes a move made."""
+    today = timezone.localdate()
+    if values.get("made_on") is not None:
+        if values["made_on"] > today:
+            raise Invalid(
+                "The move would be made in the future.", "Choose a day until today, or set when it is due.", "made_on"
+            )
+        if move.state not in ("made", "measured"):
+            values.setdefault("state", "made")
+    if values.get("state") in ("made", "measured") and move.made_on is None and values.get("made_on") is None:
+        values["made_on"] = today
+    if values.get("state") == "left alone" and not values.get("note", move.note):
+        raise Invalid("A move is left alone for a reason.", "Write why in the note.", "note")
+    return values
+
+
+def _person(site: Site, name: str) -> User:
+    if name not in people(site):
+        raise Invalid(f"“{name}” may not change this site.", f"Choose one of: {', '.join(people(site))}.", "who")
+    return User.objects.get(username=name)
+
+
+def _stored(name: str) -> str:
+    return "who_id" if name == "who" else name
+
+
+def _raw(value: Any) -> Any:
+    return value.id if isinstance(value, User) else value
+
+
+def _told(move: Move, name: str) -> str | None:
+    """A field as the record holds it."""
+    value = getattr(move, name)
+    if isinstance(value, User):
+        return value.get_username()
+    return value.isoformat() if isinstance(value, date) else value
+
+
+def subjects_planned(site: Site) -> Sequence[tuple[int | None, int | None]]:
+    """The rows, pages and queries (page, query) on which a move stands that is not left alone."""
+    held = Move.objects.filter(site=site, dropped_at=None).exclude(state="left alone")
+    return list(held.values_list("page_id", "query_id"))
