@@ -35,6 +35,7 @@ FIRST_DAY = date(2025, 7, 14)
 DAYS = (LAST_DAY - FIRST_DAY).days + 1
 EVENT_DAY = date(2026, 9, 8)  # a search engine's update, in the scenario
 CLIFF_DAY = date(2026, 9, 21)
+REWRITTEN_DAY = date(2026, 10, 5)
 CURVE_A, CURVE_B, BEYOND_PAGE_ONE = 0.29, 1.05, 0.62
 SCATTER_SHAPE = 9.0
 
@@ -242,6 +243,13 @@ def planted_pairs() -> list[Pair]:
     return pairs
 
 
+def rewritten_pair() -> Pair:
+    """A poor result that was rewritten: what came of a move can be told. It stands behind all others, so that their chances
+    are what they were without it."""
+    better = (REWRITTEN_DAY, 1.1)
+    return Pair(guide("how-to-plan-a-river-trip"), "river trip planner", 80, 4.2, 0.35, 0.3, factor_then=better)
+
+
 def _relay(first: str, second: str, query: str) -> list[Pair]:
     """Two pages that take turns, nine days each, with a gap of a day."""
     turns = np.arange(DAYS) // 9 % 2
@@ -266,6 +274,7 @@ def make_facts(seed: int = 20261115) -> pl.DataFrame:
     planted = planted_pairs()
     named = {(pair.page, pair.query) for pair in planted}
     pairs = planted + [pair for pair in ordinary_pairs(rng) + utility_pairs(rng) if (pair.page, pair.query) not in named]
+    pairs.append(rewritten_pair())
     day = np.arange(DAYS)
     weekday = np.where((day + FIRST_DAY.weekday()) % 7 >= 5, 1.25, 0.9)
     of_year = np.array([(FIRST_DAY + timedelta(days=int(d))).timetuple().tm_yday for d in day])

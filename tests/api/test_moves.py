@@ -56,7 +56,8 @@ def test_a_change_that_would_overwrite_says_which_field(signed_in: Client, row: 
     too_early = signed_in.post(f"{url}/outcome", {}, "application/json")
     assert (too_early.status_code, too_early.json()["remedy"][:20]) == (409, "Say when it was made")
     assert signed_in.delete(url).status_code == 204
-    assert signed_in.get(url).status_code == 404
+    assert signed_in.get(url).json()["dropped"]
+    assert signed_in.patch(url, {"seen": 2, "note": "x"}, "application/json").status_code == 404
     assert signed_in.post(f"{url}/back").json()["note"] == "theirs"
 
 

@@ -49,6 +49,7 @@ def test_what_came_of_a_move_is_beyond_what_came_of_the_untouched() -> None:
     assert told is not None
     assert told.expected_a_day == pytest.approx(9.0)
     assert told.came_of_it == pytest.approx(6.0)
+    assert told.untouched_after.clicks_a_day == pytest.approx(270 / 28)  # of one of them, not of all
     assert told.ctr_gained == pytest.approx(0.05 + 0.01)
     assert told.places_gained == pytest.approx(2.5)  # two places of its own, half a place that the others lost
     assert (told.untouched, told.as_far) == (99, 0)

@@ -10,11 +10,12 @@ import { SitesPlace } from "./frame/SitesPlace";
 import { CleaningPlace } from "./intake/CleaningPlace";
 import { IntakePlace } from "./intake/IntakePlace";
 import { LoadsPlace } from "./intake/LoadsPlace";
+import { MovesPlace } from "./moves/MovesPlace";
 import { PagesPlace } from "./pages/PagesPlace";
 import { QueriesPlace } from "./queries/QueriesPlace";
 import { Button, Failed, Notice } from "./shared/parts";
 import { StandingPlace } from "./standing/StandingPlace";
-import { readClashesSearch, readPagesSearch, readSearch, readStandingSearch } from "./state/search";
+import { readClashesSearch, readMovesSearch, readPagesSearch, readSearch, readStandingSearch } from "./state/search";
 
 const rootRoute = createRootRouteWithContext<{ queryClient: QueryClient }>()({
   component: Outlet,
@@ -89,6 +90,12 @@ const clashesRoute = createRoute({
   validateSearch: readClashesSearch,
   component: ClashesPlace,
 });
+const movesRoute = createRoute({
+  getParentRoute: () => siteRoute,
+  path: "/moves",
+  validateSearch: readMovesSearch,
+  component: MovesPlace,
+});
 const intakeRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/intake",
@@ -120,6 +127,7 @@ const tree = rootRoute.addChildren([
       pagesRoute,
       queriesRoute,
       clashesRoute,
+      movesRoute,
       intakeRoute,
       cleaningRoute,
       loadsRoute,

@@ -74,6 +74,8 @@ class DecisionShown(Schema):
     by: str | None
     query_id: int | None = None
     page_id: int | None = None
+    page: str | None = None
+    query: str | None = None
     lead_id: int | None = None
     until: date | None = None
 

@@ -119,6 +119,7 @@ class RatesShown(Schema):
     clicks: int
     impressions: int
     clicks_a_day: float
+    shown_a_day: float
     ctr: float | None
     position: float | None
 
@@ -162,6 +163,7 @@ class HistoryShown(Schema):
 
 
 class MoveFile(MoveShown):
+    dropped: bool
     outcome: OutcomeShown | None
     waiting: str | None
     history: list[HistoryShown]

@@ -39,11 +39,13 @@ SIZE = 3.0  # times smaller or larger still is of its size
 
 @dataclass(frozen=True)
 class Rates:
-    """One side of a comparison: clicks a day, CTR and position (None without impressions)."""
+    """One side of a comparison; a day of one unit, so that one stands beside the mean of many. CTR and position of the sums (None
+    without impressions)."""
 
     clicks: int
     impressions: int
     clicks_a_day: float
+    shown_a_day: float
     ctr: float | None
     position: float | None
 
@@ -170,7 +172,8 @@ def _rates(sides: pl.DataFrame, ending: str, days: int) -> Rates:
     return Rates(
         clicks,
         impressions,
-        clicks / days,
+        clicks / days / max(sides.height, 1),
+        impressions / days / max(sides.height, 1),
         clicks / impressions if impressions else None,
         ranks / impressions if impressions else None,
     )

@@ -12,7 +12,17 @@ from zugzwang.core.account import LEVERS
 from zugzwang.core.evidence import GRADES
 from zugzwang.core.grains import PAGE, PAGE_QUERY, QUERY, Grain
 from zugzwang.core.headroom import target_position
-from zugzwang.core.moves import KINDS, OPEN, Asked, asked_by_clash, asked_by_page, asked_by_row, gain_for_effort, gain_together
+from zugzwang.core.moves import (
+    KINDS,
+    OPEN,
+    STATES,
+    Asked,
+    asked_by_clash,
+    asked_by_page,
+    asked_by_row,
+    gain_for_effort,
+    gain_together,
+)
 from zugzwang.core.moves import largest as largest_lever
 from zugzwang.core.outcomes import Outcome, outcome, ready_on, windows
 from zugzwang.core.periods import Period
@@ -113,7 +123,7 @@ def _of_clash(settled: Settled, query: int) -> tuple[Asked, dict[str, Any]]:
 
 
 def tell_moves(site: Site, state: str, text: str, today: date) -> dict[str, Any]:
-    """All moves, the most to gain for their effort first; `state`: one, "open" for those to do or under way, "" for all."""
+    """All moves, those to do first, of each state the most to gain for their effort first; `state`: one, "open" for those to do or under way, "" for all."""
     held = moves.of_site(site)
     days = site_days(site)
     rows = [shown(site, one, days.last if days else None, today) for one in held]
@@ -122,7 +132,7 @@ def tell_moves(site: Site, state: str, text: str, today: date) -> dict[str, Any]
     together = gain_together((row["page_id"], row["query_id"], row["gain_cautious"] or 0.0) for row in open_rows)
     late = sum(row["late"] for row in open_rows)
     kept = [row for row in rows if _is_asked(row, state, text.strip().lower())]
-    kept.sort(key=lambda row: (-row["rank"], -(row["gain"] or 0.0), row["id"]))
+    kept.sort(key=lambda row: (STATES.index(row["state"]), -row["rank"], -(row["gain"] or 0.0), row["id"]))
     said = sentences.moves(len(open_rows), together, late, sum(row["ready"] for row in rows))
     return {"rows": kept, "by_state": by_state, "sentences": [said], "people": moves.people(site)}
 
@@ -179,14 +189,15 @@ def shown(site: Site, move: Move, last_day: date | None, today: date) -> dict[st
 
 
 def tell_move(site: Site, move_id: int, today: date) -> dict[str, Any]:
-    """One move with who changed what, and what came of it: as kept on record, else as the data tell now."""
-    move = moves.find(site, move_id)
+    """One move, a dropped one too, with who changed what, and what came of it: as kept on record, else as the data tell now."""
+    move = moves.find(site, move_id, dropped=True)
     days = site_days(site)
     told = move.outcome
     if told is None and move.state == "made" and move.made_on is not None:
         told = outcome_of(site, move)
     return {
         **shown(site, move, days.last if days else None, today),
+        "dropped": move.dropped_at is not None,
         "outcome": told,
         "waiting": _waiting(move, days.last if days else None),
         "history": moves.history(move),

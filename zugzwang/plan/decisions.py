@@ -97,12 +97,13 @@ def take_back(actor: Actor, slug: str, decision_id: int) -> Decision:
 def in_force(site: Site) -> list[Decision]:
     """The decision that counts on each subject, the latest first."""
     held: dict[tuple[int | None, int | None], Decision] = {}
-    for one in Decision.objects.filter(site=site, taken_back_at=None).select_related("user"):
+    for one in Decision.objects.filter(site=site, taken_back_at=None).select_related("user", "page", "query"):
         held.setdefault((one.page_id, one.query_id), one)
     return list(held.values())
 
 
 def shown(one: Decision) -> dict[str, object]:
-    """A decision as it is told: its fields, the name of who made it as `by`."""
+    """A decision as it is told: its fields, the texts of what it is about, the name of who made it as `by`."""
     names = ("id", "choice", "note", "decided_on", "query_id", "page_id", "lead_id", "until")
-    return {**{name: getattr(one, name) for name in names}, "by": one.user.get_username() if one.user else None}
+    about = {"page": one.page.text if one.page else None, "query": one.query.text if one.query else None}
+    return {**{name: getattr(one, name) for name in names}, **about, "by": one.user.get_username() if one.user else None}

@@ -1,6 +1,6 @@
 // What the places ask of the API, cached by what was asked.
 import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
-import type { ClashesAsked, ListAsked, PagesAsked, StandingAsked } from "../state/search";
+import type { ClashesAsked, ListAsked, MovesAsked, PagesAsked, StandingAsked } from "../state/search";
 import { api, given, type Schemas } from "./client";
 
 const WINDOW = 100;
@@ -232,6 +232,67 @@ export function useBreaks(slug: string, asked: StandingAsked) {
     staleTime: 5 * 60_000,
   });
 }
+
+export type MoveRow = Schemas["MoveShown"];
+
+export const moveList = listOf<MovesAsked, MoveRow, Schemas["Moves"]>("moves", async (slug, asked, window, signal) =>
+  given(
+    await api.GET("/api/sites/{slug}/moves", { params: { path: { slug }, query: { ...asked, ...window } }, signal }),
+  ),
+);
+
+function moveQuery(slug: string, id: number) {
+  return {
+    queryKey: ["move", slug, id],
+    queryFn: async ({ signal }: { signal: AbortSignal }) =>
+      given(await api.GET("/api/sites/{slug}/moves/{move_id}", { params: { path: { slug, move_id: id } }, signal })),
+    // Others may change it meanwhile: it is asked for anew whenever it is looked at.
+    staleTime: 0,
+  };
+}
+
+export function useMove(slug: string, id: number | undefined) {
+  return useQuery({ ...moveQuery(slug, id ?? 0), enabled: id !== undefined, placeholderData: keepPreviousData });
+}
+
+export function usePrefetchMove(slug: string) {
+  const queryClient = useQueryClient();
+  return (id: string) => queryClient.prefetchQuery({ ...moveQuery(slug, Number(id)), staleTime: 30_000 });
+}
+
+type Subject = { page?: number; query?: number };
+export type Mark = Schemas["MarkShown"];
+
+/** What is decided about rows, pages and queries, by their ids. */
+export function useMarks(slug: string): (subject: Subject) => Mark | undefined {
+  const marks = useQuery({
+    queryKey: ["marks", slug],
+    queryFn: async () => {
+      const held = given(await api.GET("/api/sites/{slug}/marks", { params: { path: { slug } } }));
+      return new Map(held.map((mark) => [`${mark.page ?? ""}-${mark.query ?? ""}`, mark]));
+    },
+    staleTime: 30_000,
+  });
+  return ({ page, query }) => marks.data?.get(`${page ?? ""}-${query ?? ""}`);
+}
+
+export type SubjectAsked = Subject & { finding: Schemas["SubjectAsked"]["finding"] };
+
+/** A move, filled in. */
+export function useProposal(slug: string, asked: SubjectAsked & Record<string, unknown>) {
+  return useQuery({
+    queryKey: ["proposal", slug, asked],
+    queryFn: async ({ signal }) =>
+      given(await api.GET("/api/sites/{slug}/moves/proposal", { params: { path: { slug }, query: asked }, signal })),
+    staleTime: 60_000,
+  });
+}
+
+export const viewsQuery = (slug: string) => ({
+  queryKey: ["views", slug],
+  queryFn: async () => given(await api.GET("/api/sites/{slug}/views", { params: { path: { slug } } })),
+  staleTime: 60_000,
+});
 
 export function useBrandEffect(slug: string, patterns: string[], enabled: boolean) {
   return useQuery({

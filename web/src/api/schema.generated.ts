@@ -1585,8 +1585,12 @@ export interface components {
             lead_id?: number | null;
             /** Note */
             note: string;
+            /** Page */
+            page?: string | null;
             /** Page Id */
             page_id?: number | null;
+            /** Query */
+            query?: string | null;
             /** Query Id */
             query_id?: number | null;
             /** Sentence */
@@ -1922,8 +1926,12 @@ export interface components {
             lead_id?: number | null;
             /** Note */
             note: string;
+            /** Page */
+            page?: string | null;
             /** Page Id */
             page_id?: number | null;
+            /** Query */
+            query?: string | null;
             /** Query Id */
             query_id?: number | null;
             /** Until */
@@ -2896,6 +2904,8 @@ export interface components {
             by: string | null;
             /** Came Of It */
             came_of_it: number | null;
+            /** Dropped */
+            dropped: boolean;
             /** Due */
             due: string | null;
             /**
@@ -3456,6 +3466,8 @@ export interface components {
             impressions: number;
             /** Position */
             position: number | null;
+            /** Shown A Day */
+            shown_a_day: number;
         };
         /** RefreshAsked */
         RefreshAsked: {

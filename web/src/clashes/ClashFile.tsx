@@ -2,10 +2,11 @@
 import { Link } from "@tanstack/react-router";
 import type { Schemas } from "../api/client";
 import { useClashFile } from "../api/hooks";
+import { Deciding } from "../moves/Deciding";
 import { count, NONE, path, place, share } from "../shared/format";
 import { Method } from "../shared/Method";
 import { Failed } from "../shared/parts";
-import type { ClashesAsked } from "../state/search";
+import { type ClashesAsked, scopeOf } from "../state/search";
 import { Relay } from "./Relay";
 import { Settle } from "./Settle";
 
@@ -30,6 +31,12 @@ export function ClashFile({ site, asked, query, period }: Props) {
       className={`px-5 py-3 ${file.isPlaceholderData ? "opacity-60" : ""}`}
     >
       <h2 className="break-words text-xl leading-6">{clash.query}</h2>
+      <Deciding
+        site={site}
+        subject={{ query: clash.query_id, finding: "clashes" }}
+        name={`the clash over “${clash.query}”`}
+        scope={scopeOf(asked)}
+      />
       <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
         <p>{clash.sentence}</p>
         <p>

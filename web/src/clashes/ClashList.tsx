@@ -1,6 +1,7 @@
 // The clashes, the costliest first.
 import type { Schemas } from "../api/client";
-import { type ClashRow, clashList, usePrefetchClash } from "../api/hooks";
+import { type ClashRow, clashList, type Mark, useMarks, usePrefetchClash } from "../api/hooks";
+import { MarkWord } from "../moves/Deciding";
 import { count, path, place } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
 import { type Column, WalkedList } from "../shared/WalkedList";
@@ -33,6 +34,7 @@ type Props = {
 
 export function ClashList({ slug, asked, list, stale, search, change }: Props) {
   const near = usePrefetchClash(slug, asked);
+  const markOf = useMarks(slug);
   function useRows(first: number, last: number) {
     return clashList.useRowsAt(slug, asked, first, last);
   }
@@ -54,7 +56,7 @@ export function ClashList({ slug, asked, list, stale, search, change }: Props) {
       sortBy={(sort, up) => change({ sort, up: up || undefined })}
       stale={stale}
       listKey={JSON.stringify(asked)}
-      cells={(row) => <Cells row={row} />}
+      cells={(row) => <Cells row={row} mark={markOf({ query: row.query_id })} />}
       empty={
         <Notice
           title="No clash here"
@@ -83,13 +85,16 @@ export function ClashList({ slug, asked, list, stale, search, change }: Props) {
   );
 }
 
-function Cells({ row }: { row: ClashRow }) {
+function Cells({ row, mark }: { row: ClashRow; mark: Mark | undefined }) {
   return (
     <>
       <div role="gridcell" className="min-w-0">
         <div className="truncate font-medium">{row.query}</div>
-        <div className="truncate text-faint text-xs" title={row.lead}>
-          {row.decision ? `${row.decision.choice}: ${row.decision.sentence}` : path(row.lead)}
+        <div className="flex items-baseline gap-1.5">
+          {mark && <MarkWord mark={mark} />}
+          <span className="truncate text-faint text-xs" title={row.lead}>
+            {row.decision ? row.decision.sentence : path(row.lead)}
+          </span>
         </div>
       </div>
       <div role="gridcell" className="text-right">

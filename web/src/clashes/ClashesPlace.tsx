@@ -1,11 +1,12 @@
 // Clashes: which queries the site's own pages fight over, who leads, what shall be done.
 import { getRouteApi } from "@tanstack/react-router";
-import { Download } from "lucide-react";
 import { useCallback, useMemo, useState } from "react";
 import { clashList } from "../api/hooks";
 import { useSite } from "../frame/Frame";
 import { TopLine } from "../queries/TopLine";
-import { Button, Failed } from "../shared/parts";
+import { ExportMenu } from "../shared/ExportMenu";
+import { findingFile } from "../shared/export";
+import { Failed } from "../shared/parts";
 import { NoData, useListPlace } from "../shared/place";
 import { SplitPane } from "../shared/SplitPane";
 import { type ClashesSearch, clashesAsked } from "../state/search";
@@ -27,14 +28,8 @@ export function ClashesPlace() {
       navigate({ search: (now) => ({ ...now, query: undefined, ...part }), replace: "query" in part }),
     [navigate],
   );
-  const exportList = useListPlace({
-    slug,
-    title: `Clashes · ${site?.name ?? ""}`,
-    finding: "clashes",
-    asked,
-    rows: `${list.data?.total ?? "all"} clashes`,
-    open: setOpened,
-  });
+  const exported = { base: findingFile(slug, "clashes"), asked, rows: `${list.data?.total ?? "all"} clashes` };
+  useListPlace({ title: `Clashes · ${site?.name ?? ""}`, open: setOpened, ...exported });
 
   if (!site) return null;
   if (!site.last_day) return <NoData slug={slug} />;
@@ -53,9 +48,7 @@ export function ClashesPlace() {
               <div className="border-rule border-b px-4 pt-2.5 pb-2">
                 <div className="flex items-baseline justify-between gap-x-4">
                   <p className="min-h-5">{list.data?.sentences.join(" ")}</p>
-                  <Button plain onClick={exportList} title="Export the list (e)">
-                    <Download size={13} aria-hidden="true" /> CSV
-                  </Button>
+                  <ExportMenu {...exported} />
                 </div>
                 {list.data?.no_longer.map((one) => (
                   <p key={one.query_id} className="text-spruce text-xs">

@@ -18,6 +18,7 @@ const PLACES = [
   { to: "/$site/pages", key: "3", name: "Pages" },
   { to: "/$site/queries", key: "4", name: "Queries" },
   { to: "/$site/clashes", key: "5", name: "Clashes" },
+  { to: "/$site/moves", key: "6", name: "Moves" },
 ] as const;
 const NARROW = "zugzwang-rail-narrow";
 
@@ -40,6 +41,7 @@ export function Frame() {
     "3": () => navigate({ to: "/$site/pages", params: { site: slug } }),
     "4": () => navigate({ to: "/$site/queries", params: { site: slug } }),
     "5": () => navigate({ to: "/$site/clashes", params: { site: slug } }),
+    "6": () => navigate({ to: "/$site/moves", params: { site: slug } }),
     t: switchTheme,
     "?": () => setKeysOpen(true),
   });

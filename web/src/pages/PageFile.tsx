@@ -3,11 +3,12 @@ import { Link } from "@tanstack/react-router";
 import { type ReactNode, useState } from "react";
 import type { Schemas } from "../api/client";
 import { usePageFile } from "../api/hooks";
+import { Deciding } from "../moves/Deciding";
 import { count, day, NONE, path, place, share, change as signed } from "../shared/format";
 import { Method } from "../shared/Method";
 import { PageLink } from "../shared/PageLink";
 import { Button, EvidenceMark, Failed, Notice } from "../shared/parts";
-import type { PagesAsked } from "../state/search";
+import { type PagesAsked, scopeOf } from "../state/search";
 import { ChangeSteps } from "./ChangeSteps";
 import { Ledger } from "./Ledger";
 import { WeeksLine } from "./WeeksLine";
@@ -23,8 +24,13 @@ const QUERY_COLUMNS = [
   ["fit", "w-10"],
 ] as const;
 
-export function PageFile(props: { slug: string; asked: PagesAsked; page: number | undefined; longest: number }) {
-  const file = usePageFile(props.slug, props.asked, props.page);
+export function PageFile(props: {
+  site: Schemas["SiteShown"];
+  asked: PagesAsked;
+  page: number | undefined;
+  longest: number;
+}) {
+  const file = usePageFile(props.site.slug, props.asked, props.page);
   if (props.page === undefined) return null;
   if (file.error) return <Failed error={file.error} retry={() => file.refetch()} />;
   const told = file.data;
@@ -38,6 +44,12 @@ export function PageFile(props: { slug: string; asked: PagesAsked; page: number 
     >
       <h2 className="break-words text-xl leading-6">{told.crawl?.title ?? path(told.page)}</h2>
       <PageLink address={told.page} />
+      <Deciding
+        site={props.site}
+        subject={{ page: told.page_id, finding: "pages" }}
+        name={path(told.page)}
+        scope={scopeOf(props.asked)}
+      />
       <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
         {told.reasons.length > 0 ? (
           told.reasons.map((reason) => <p key={reason}>{reason}</p>)
@@ -47,7 +59,7 @@ export function PageFile(props: { slug: string; asked: PagesAsked; page: number 
       </div>
       <AccountTable account={told.account} longest={props.longest} />
       <Part title="Its queries" method="evidence">
-        <Queries slug={props.slug} rows={told.rows} />
+        <Queries slug={props.site.slug} rows={told.rows} />
       </Part>
       {told.change && (
         <Part title="Why clicks changed" method="why-clicks-changed">

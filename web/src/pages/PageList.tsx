@@ -1,6 +1,7 @@
 // Every page of the site, the most to gain first, one ledger line each.
 import type { Schemas } from "../api/client";
-import { type PageRow, pageList, usePrefetchPage } from "../api/hooks";
+import { type Mark, type PageRow, pageList, useMarks, usePrefetchPage } from "../api/hooks";
+import { MarkWord } from "../moves/Deciding";
 import { count, path, place, change as signed } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
 import { type Column, WalkedList } from "../shared/WalkedList";
@@ -40,6 +41,7 @@ type Props = {
 
 export function PageList({ slug, asked, list, stale, search, change }: Props) {
   const near = usePrefetchPage(slug, asked);
+  const markOf = useMarks(slug);
   function useRows(first: number, last: number) {
     return pageList.useRowsAt(slug, asked, first, last);
   }
@@ -62,14 +64,14 @@ export function PageList({ slug, asked, list, stale, search, change }: Props) {
       sortBy={(sort, up) => change({ sort, up: up || undefined })}
       stale={stale}
       listKey={JSON.stringify(asked)}
-      cells={(row) => <Cells row={row} longest={longest} />}
+      cells={(row) => <Cells row={row} longest={longest} mark={markOf({ page: row.page_id })} />}
       empty={<NoPage change={change} />}
       waiting={<Notice title="Adding up">Every page's account is made from its rows, clashes and visits.</Notice>}
     />
   );
 }
 
-function Cells({ row, longest }: { row: PageRow; longest: number }) {
+function Cells({ row, longest, mark }: { row: PageRow; longest: number; mark: Mark | undefined }) {
   return (
     <>
       <div role="gridcell" className="min-w-0">
@@ -78,6 +80,7 @@ function Cells({ row, longest }: { row: PageRow; longest: number }) {
             {path(row.page)}
           </span>
           <span className="shrink-0 text-faint text-xs">{row.type}</span>
+          {mark && <MarkWord mark={mark} />}
         </div>
         <Ledger row={row} longest={longest} />
       </div>

@@ -1,12 +1,13 @@
 // Pages: which could gain the most, by which lever; and one page with everything about it.
 import { getRouteApi } from "@tanstack/react-router";
-import { Download } from "lucide-react";
 import { useCallback, useMemo, useState } from "react";
 import { pageList } from "../api/hooks";
 import { useSite } from "../frame/Frame";
 import { TopLine } from "../queries/TopLine";
+import { ExportMenu } from "../shared/ExportMenu";
+import { findingFile } from "../shared/export";
 import { Method } from "../shared/Method";
-import { Button, Failed } from "../shared/parts";
+import { Failed } from "../shared/parts";
 import { NoData, useListPlace } from "../shared/place";
 import { SplitPane } from "../shared/SplitPane";
 import { type PagesSearch, pagesAsked } from "../state/search";
@@ -31,14 +32,8 @@ export function PagesPlace() {
     [navigate],
   );
 
-  const exportList = useListPlace({
-    slug,
-    title: `Pages · ${site?.name ?? ""}`,
-    finding: "pages",
-    asked,
-    rows: `${list.data?.total ?? "all"} pages`,
-    open: setOpened,
-  });
+  const exported = { base: findingFile(slug, "pages"), asked, rows: `${list.data?.total ?? "all"} pages` };
+  useListPlace({ title: `Pages · ${site?.name ?? ""}`, open: setOpened, ...exported });
 
   if (!site) return null;
   if (!site.last_day) return <NoData slug={slug} />;
@@ -57,9 +52,7 @@ export function PagesPlace() {
               <div className="border-rule border-b px-4 pt-2.5 pb-2">
                 <div className="flex items-baseline justify-between gap-x-4">
                   <p className="min-h-5">{list.data?.sentences.join(" ")}</p>
-                  <Button plain onClick={exportList} title="Export the list (e)">
-                    <Download size={13} aria-hidden="true" /> CSV
-                  </Button>
+                  <ExportMenu {...exported} />
                 </div>
                 <div className="flex flex-wrap items-baseline justify-between gap-x-4">
                   <LedgerKey />
@@ -81,7 +74,7 @@ export function PagesPlace() {
               />
             </section>
           }
-          right={<PageFile slug={slug} asked={asked} page={page} longest={list.data?.whole.longest ?? 0} />}
+          right={<PageFile site={site} asked={asked} page={page} longest={list.data?.whole.longest ?? 0} />}
         />
       )}
     </>

@@ -2,11 +2,12 @@
 import { lazy, type ReactNode, Suspense } from "react";
 import type { Schemas } from "../api/client";
 import { useEvidence, useField } from "../api/hooks";
-import { count, NONE, place, share } from "../shared/format";
+import { Deciding } from "../moves/Deciding";
+import { count, NONE, path, place, share } from "../shared/format";
 import { Method } from "../shared/Method";
 import { PageLink } from "../shared/PageLink";
 import { EvidenceMark, Failed, Notice } from "../shared/parts";
-import type { ListAsked, QueriesSearch } from "../state/search";
+import { type ListAsked, type QueriesSearch, scopeOf } from "../state/search";
 import { CurveForm } from "./CurveForm";
 import { DaysTable } from "./DaysTable";
 import { rowKey } from "./QueryList";
@@ -41,6 +42,12 @@ export function EvidencePane({ site, asked, search, list, change }: Props) {
     >
       <h2 className="text-xl leading-6">{proof.query_text}</h2>
       <PageLink address={proof.page_text} />
+      <Deciding
+        site={site}
+        subject={subjectOf(row, asked.lens)}
+        name={`“${proof.query_text}” on ${path(proof.page_text)}`}
+        scope={scopeOf(asked)}
+      />
       <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
         {proof.sentences.map((sentence) => (
           <p key={sentence}>{sentence}</p>
@@ -71,6 +78,11 @@ export function EvidencePane({ site, asked, search, list, change }: Props) {
       <DaysTable proof={proof} />
     </article>
   );
+}
+
+function subjectOf(row: string, finding: ListAsked["lens"]) {
+  const [page, query] = row.split("-").map(Number);
+  return { page, query, finding };
 }
 
 function Heading({ title, note, children }: { title: string; note: string; children?: ReactNode }) {

@@ -109,7 +109,7 @@ export function FilterForm({ site, search, change, close, sums }: TopLineProps &
             >
               <option value="">or not</option>
               <option value="open">not yet</option>
-              <option value="settled">left alone or set aside</option>
+              <option value="settled">already: a move, left alone or set aside</option>
             </select>
           </label>
           <label className="block">

@@ -1,6 +1,7 @@
 // Above the list: the lenses, what the list says in one sentence, what it leaves out.
-import { Download } from "lucide-react";
+import type { ComponentProps } from "react";
 import type { Schemas } from "../api/client";
+import { ExportMenu } from "../shared/ExportMenu";
 import { count } from "../shared/format";
 import { Button } from "../shared/parts";
 import { LENSES, type Lens, type QueriesSearch, SURE } from "../state/search";
@@ -10,7 +11,7 @@ type Props = {
   search: QueriesSearch;
   change: (part: Partial<QueriesSearch>) => void;
   choose: (lens: Lens) => void;
-  exportList: () => void;
+  exported: ComponentProps<typeof ExportMenu>;
 };
 
 const CLAIM: Record<Lens, [string, string]> = {
@@ -32,7 +33,7 @@ const STANDS: Record<Lens, string> = {
   "off-fit": "at positions 4 to 20 on a page that says the query loosely or not at all",
 };
 
-export function ListHead({ list, search, change, choose, exportList }: Props) {
+export function ListHead({ list, search, change, choose, exported }: Props) {
   const lens = search.lens ?? "low-ctr";
   const thinShown = (search.evidence ?? SURE).includes("thin");
   return (
@@ -49,9 +50,9 @@ export function ListHead({ list, search, change, choose, exportList }: Props) {
             {LENSES[key]}
           </button>
         ))}
-        <Button plain onClick={exportList} className="ml-auto" title="Export the list as CSV (e)">
-          <Download size={13} aria-hidden="true" /> CSV
-        </Button>
+        <span className="ml-auto">
+          <ExportMenu {...exported} />
+        </span>
       </div>
       <p className="mt-1.5 min-h-9 text-faint" aria-live="polite">
         {list && <Summary list={list} lens={lens} thinShown={thinShown} change={change} />}

@@ -3,6 +3,7 @@ import { getRouteApi } from "@tanstack/react-router";
 import { useCallback, useMemo, useState } from "react";
 import { queryList } from "../api/hooks";
 import { useSite } from "../frame/Frame";
+import { findingFile } from "../shared/export";
 import { Failed } from "../shared/parts";
 import { NoData, useListPlace } from "../shared/place";
 import { SplitPane } from "../shared/SplitPane";
@@ -29,14 +30,8 @@ export function QueriesPlace() {
     [navigate],
   );
 
-  const exportList = useListPlace({
-    slug,
-    title: `${LENSES[asked.lens]} · ${site?.name ?? ""}`,
-    finding: asked.lens,
-    asked,
-    rows: `${list.data?.total ?? "all"} rows`,
-    open: setOpened,
-  });
+  const exported = { base: findingFile(slug, asked.lens), asked, rows: `${list.data?.total ?? "all"} rows` };
+  useListPlace({ title: `${LENSES[asked.lens]} · ${site?.name ?? ""}`, open: setOpened, ...exported });
 
   if (!site) return null;
   if (!site.last_day) return <NoData slug={slug} />;
@@ -55,7 +50,7 @@ export function QueriesPlace() {
                 list={list.data}
                 search={search}
                 change={change}
-                exportList={exportList}
+                exported={exported}
                 choose={(lens: Lens) => change({ lens, sort: undefined, up: undefined })}
               />
               <QueryList

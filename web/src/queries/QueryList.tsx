@@ -1,6 +1,7 @@
 // The rows of a lens, each with what is at stake.
 import type { Schemas } from "../api/client";
-import { queryList, type Row, usePrefetchEvidence } from "../api/hooks";
+import { type Mark, queryList, type Row, useMarks, usePrefetchEvidence } from "../api/hooks";
+import { MarkWord } from "../moves/Deciding";
 import { count, path, place, share, change as signed } from "../shared/format";
 import { EvidenceMark, Notice } from "../shared/parts";
 import { type Column, WalkedList } from "../shared/WalkedList";
@@ -48,6 +49,7 @@ export const rowKey = (row: Row) => `${row.page}-${row.query}`;
 export function QueryList({ slug, asked, list, stale, search, change }: Props) {
   const most = Math.max(...(list?.rows ?? []).map((row) => row.at_stake_month), 1);
   const near = usePrefetchEvidence(slug, asked);
+  const markOf = useMarks(slug);
   function useRows(first: number, last: number) {
     return queryList.useRowsAt(slug, asked, first, last);
   }
@@ -69,7 +71,14 @@ export function QueryList({ slug, asked, list, stale, search, change }: Props) {
       sortBy={(sort, up) => change({ sort, up: up || undefined })}
       stale={stale}
       listKey={JSON.stringify(asked)}
-      cells={(row) => <Cells row={row} most={most} compared={list?.before != null} />}
+      cells={(row) => (
+        <Cells
+          row={row}
+          most={most}
+          compared={list?.before != null}
+          mark={markOf({ page: row.page, query: row.query })}
+        />
+      )}
       empty={list && <NothingFound list={list} search={search} change={change} />}
       waiting={
         <Notice title="Adding up">The period's facts are added up and set beside the site's click curve.</Notice>
@@ -78,14 +87,17 @@ export function QueryList({ slug, asked, list, stale, search, change }: Props) {
   );
 }
 
-function Cells({ row, most, compared }: { row: Row; most: number; compared: boolean }) {
+function Cells({ row, most, compared, mark }: { row: Row; most: number; compared: boolean; mark: Mark | undefined }) {
   const gap = row.ctr - row.expected_ctr;
   return (
     <>
       <div role="gridcell" className="min-w-0">
         <div className="truncate font-medium">{row.query_text}</div>
-        <div className="truncate text-faint text-xs" title={row.page_text}>
-          {path(row.page_text)}
+        <div className="flex items-baseline gap-1.5">
+          {mark && <MarkWord mark={mark} />}
+          <span className="truncate text-faint text-xs" title={row.page_text}>
+            {path(row.page_text)}
+          </span>
         </div>
       </div>
       <div role="gridcell" className="text-right">

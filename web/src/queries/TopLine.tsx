@@ -26,8 +26,6 @@ export type TopLineProps = {
 
 export function TopLine(props: TopLineProps) {
   const { site, search, list, change, opened, setOpened, sums } = props;
-  const navigate = useNavigate();
-  const sites = useQuery(sitesQuery);
   const opening = (name: string) => ({
     open: opened === name,
     onOpen: (open: boolean) => setOpened(open ? name : null),
@@ -36,24 +34,7 @@ export function TopLine(props: TopLineProps) {
   const against = compare === "year" && (list?.period.days ?? 7) % 7 ? "the same days last year" : COMPARISONS[compare];
   return (
     <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
-      <div className="font-semibold font-serif text-[15px]">
-        {(sites.data?.length ?? 0) > 1 ? (
-          <select
-            aria-label="Site"
-            value={site.slug}
-            onChange={(event) => navigate({ to: "/$site/queries", params: { site: event.target.value }, search: {} })}
-            className="max-w-56 border-rule border-b bg-transparent py-0.5"
-          >
-            {sites.data?.map((one) => (
-              <option key={one.slug} value={one.slug} className="bg-sheet">
-                {one.name}
-              </option>
-            ))}
-          </select>
-        ) : (
-          site.name
-        )}
-      </div>
+      <SiteName site={site} to={sums ? "/$site/standing" : "/$site/queries"} />
       <Opening
         name="Period (p)"
         width={400}
@@ -99,6 +80,34 @@ export function TopLine(props: TopLineProps) {
   );
 }
 
+type SiteNameProps = { site: Schemas["SiteShown"]; to: "/$site/standing" | "/$site/queries" | "/$site/moves" };
+
+/** The site's name; where there are several, the choice of another one's same place. */
+export function SiteName({ site, to }: SiteNameProps) {
+  const navigate = useNavigate();
+  const sites = useQuery(sitesQuery);
+  return (
+    <div className="font-semibold font-serif text-[15px]">
+      {(sites.data?.length ?? 0) > 1 ? (
+        <select
+          aria-label="Site"
+          value={site.slug}
+          onChange={(event) => navigate({ to, params: { site: event.target.value }, search: {} })}
+          className="max-w-56 border-rule border-b bg-transparent py-0.5"
+        >
+          {sites.data?.map((one) => (
+            <option key={one.slug} value={one.slug} className="bg-sheet">
+              {one.name}
+            </option>
+          ))}
+        </select>
+      ) : (
+        site.name
+      )}
+    </div>
+  );
+}
+
 function FilterWords(props: { search: ScopeSearch; change: TopLineProps["change"]; floor: number }) {
   const { search, change, floor } = props;
   const words: [string, Partial<ScopeSearch>][] = [];
@@ -117,8 +126,7 @@ function FilterWords(props: { search: ScopeSearch; change: TopLineProps["change"
   for (const [name, word] of named)
     if (search[name]) words.push([`${word} ${search[name].join(" or ")}`, { [name]: undefined }]);
   if (search.section) words.push([`pages in ${search.section}`, { section: undefined }]);
-  if (search.decided)
-    words.push([search.decided === "open" ? "not decided yet" : "left alone or set aside", { decided: undefined }]);
+  if (search.decided) words.push([search.decided === "open" ? "not decided yet" : "decided", { decided: undefined }]);
   if (search.target) words.push([`aiming at ${TARGETS[search.target]}`, { target: undefined }]);
   return words.map(([word, without]) => (
     <button
@@ -135,7 +143,7 @@ function FilterWords(props: { search: ScopeSearch; change: TopLineProps["change"
   ));
 }
 
-function TextSearch({ text, change }: { text: string; change: TopLineProps["change"] }) {
+export function TextSearch({ text, change }: { text: string; change: (part: { text?: string }) => void }) {
   const [typed, setTyped] = useState(text);
   useEffect(() => setTyped(text), [text]);
   // Wait for a pause in typing, so that each letter is not a list of its own.

@@ -1,9 +1,12 @@
-/** The address that gives all that a lens or a diagnosis finds as a file. */
-export function exportAddress(slug: string, finding: string, asked: Record<string, unknown>): string {
+/** An address with what is asked; how a list is sorted and which lens is in the path are not. */
+export function withParameters(base: string, asked: Record<string, unknown>): string {
   const parameters = new URLSearchParams();
   for (const [name, value] of Object.entries(asked)) {
-    if (["lens", "sort", "descending"].includes(name)) continue;
+    if (["lens", "sort", "descending"].includes(name) || value === undefined) continue;
     for (const one of Array.isArray(value) ? value : [value]) parameters.append(name, String(one));
   }
-  return `/api/sites/${slug}/findings/${finding}?${parameters}`;
+  return `${base}?${parameters}`;
 }
+
+/** Where all that a lens or a diagnosis finds is given as a file. */
+export const findingFile = (slug: string, finding: string) => `/api/sites/${slug}/findings/${finding}`;

@@ -41,6 +41,26 @@ export function Field({ label, hint, ...rest }: ComponentProps<"input"> & { labe
   );
 }
 
+export function Choice({ label, children, ...rest }: ComponentProps<"select"> & { label: string }) {
+  return (
+    <label className="block">
+      <span className="mb-0.5 block text-faint">{label}</span>
+      <select className="w-full border border-strong-rule bg-sheet px-2 py-1" {...rest}>
+        {children}
+      </select>
+    </label>
+  );
+}
+
+export function Words({ label, ...rest }: ComponentProps<"textarea"> & { label: string }) {
+  return (
+    <label className="block">
+      <span className="mb-0.5 block text-faint">{label}</span>
+      <textarea rows={3} maxLength={5000} className="w-full border border-strong-rule bg-sheet px-2 py-1" {...rest} />
+    </label>
+  );
+}
+
 /** A word that can be opened: the pieces of the top line. */
 export function Opening(props: {
   label: ReactNode;

@@ -1,40 +1,28 @@
 // What the places that list something share: their keys, and what stands there before there are data.
 import { useNavigate } from "@tanstack/react-router";
 import { useEffect } from "react";
-import { toast } from "sonner";
-import { exportAddress } from "./export";
+import { save } from "./ExportMenu";
 import { useKeys } from "./keys";
 import { Button, Notice } from "./parts";
 
-/**
- * The name of the window, the keys of the top line (p, f, b, /) and of the export (e). Gives the export: all that `finding`
- * finds under `asked`, as a file.
- */
-export function useListPlace(props: {
-  slug: string;
+type ListPlace = {
   title: string;
-  finding: string;
+  base: string; // where the list is given as a file
   asked: Record<string, unknown>;
   rows: string; // how many of what, for the words of the export
-  open: (name: string) => void;
-}): () => void {
-  const { slug, title, finding, asked, rows, open } = props;
+  open?: (name: string) => void;
+};
+
+/** The name of the window, the keys of the top line (p, f, b, /) and of the export (e). */
+export function useListPlace({ title, base, asked, rows, open }: ListPlace): void {
   useEffect(() => {
     document.title = `${title} · Zugzwang`;
   }, [title]);
-
-  function exportList() {
-    location.assign(exportAddress(slug, finding, asked));
-    toast(`Exporting ${rows} as CSV, with the filters that made the list inside.`);
-  }
   useKeys({
-    p: () => open("period"),
-    f: () => open("filters"),
-    b: () => open("brand"),
+    ...(open && { p: () => open("period"), f: () => open("filters"), b: () => open("brand") }),
     "/": () => document.getElementById("list-search")?.focus(),
-    e: exportList,
+    e: () => save(base, asked, rows, "csv"),
   });
-  return exportList;
 }
 
 export function NoData({ slug }: { slug: string }) {

@@ -1,12 +1,14 @@
 // Standing: where the site stands against the same weeks last year, why, which sections and pages made the change, and what
 // happened when.
 import { getRouteApi, Link } from "@tanstack/react-router";
-import { type ReactNode, useCallback, useMemo, useState } from "react";
+import { type ComponentProps, type ReactNode, useCallback, useMemo, useState } from "react";
 import type { Schemas } from "../api/client";
 import { useBreaks, useStanding } from "../api/hooks";
 import { useSite } from "../frame/Frame";
 import { ChangeSteps } from "../pages/ChangeSteps";
 import { TopLine } from "../queries/TopLine";
+import { ExportMenu } from "../shared/ExportMenu";
+import { findingFile } from "../shared/export";
 import { count, day, path, place, share, change as signed } from "../shared/format";
 import { Method } from "../shared/Method";
 import { Button, Failed, Notice } from "../shared/parts";
@@ -32,14 +34,8 @@ export function StandingPlace() {
     (part: Partial<ScopeSearch>) => navigate({ search: (now) => ({ ...now, ...part }) }),
     [navigate],
   );
-  const exportList = useListPlace({
-    slug,
-    title: `Standing · ${site?.name ?? ""}`,
-    finding: "change",
-    asked,
-    rows: "the change of every page",
-    open: setOpened,
-  });
+  const exported = { base: findingFile(slug, "change"), asked, rows: "the change of every page" };
+  useListPlace({ title: `Standing · ${site?.name ?? ""}`, open: setOpened, ...exported });
 
   if (!site) return null;
   if (!site.last_day) return <NoData slug={slug} />;
@@ -57,7 +53,7 @@ export function StandingPlace() {
           <SplitPane
             name="standing"
             left={
-              <Weeks told={told} slug={slug} mayChange={site.may_change} section={search.section} save={exportList} />
+              <Weeks told={told} slug={slug} mayChange={site.may_change} section={search.section} exported={exported} />
             }
             right={
               <div className="space-y-5 px-5 py-3">
@@ -92,7 +88,13 @@ function Part({ title, children, aside }: { title: string; children: ReactNode; 
   );
 }
 
-function Weeks(props: { told: Told; slug: string; mayChange: boolean; section?: string; save: () => void }) {
+function Weeks(props: {
+  told: Told;
+  slug: string;
+  mayChange: boolean;
+  section?: string;
+  exported: ComponentProps<typeof ExportMenu>;
+}) {
   const { told, slug } = props;
   const [week, setWeek] = useState<string | null>(null);
   return (
@@ -118,7 +120,15 @@ function Weeks(props: { told: Told; slug: string; mayChange: boolean; section?: 
         <WeeksTable weeks={told.weeks} />
       </Part>
       {told.change && (
-        <Part title="Why clicks changed" aside={<Method name="why-clicks-changed" />}>
+        <Part
+          title="Why clicks changed"
+          aside={
+            <span className="flex gap-x-4">
+              <ExportMenu {...props.exported} />
+              <Method name="why-clicks-changed" />
+            </span>
+          }
+        >
           <ChangeSteps change={told.change} />
         </Part>
       )}

@@ -192,7 +192,40 @@ export function clashesAsked({ sort, query: _, ...search }: ClashesSearch) {
     descending: !search.up,
   } as const;
 }
+/** What was asked of a list, without how it is sorted: the scope that a move's gain is told by. */
+export function scopeOf({ sort: _, descending: __, ...scope }: { sort?: string; descending?: boolean }) {
+  return "lens" in scope ? (({ lens: ___, ...rest }) => rest)(scope) : scope;
+}
 export type ClashesAsked = ReturnType<typeof clashesAsked>;
 export type PagesAsked = ReturnType<typeof pagesAsked>;
+
+const MOVE_SORTS = ["query", "rank", "gain_cautious", "state", "who", "due", "came_of_it"] as const;
+export type MoveSort = (typeof MOVE_SORTS)[number];
+export const STATES = ["open", "to do", "under way", "made", "measured", "left alone"] as const;
+export type MovesSearch = { state?: (typeof STATES)[number]; text?: string; sort?: MoveSort; up?: true; move?: number };
+
+/** The address of Moves. */
+export function readMovesSearch(given: Record<string, unknown>): MovesSearch {
+  const { text, up } = readSearch(given);
+  const read: MovesSearch = {
+    state: oneOf(given.state, STATES),
+    text,
+    sort: oneOf(given.sort, MOVE_SORTS),
+    up,
+    move: number(given.move),
+  };
+  return Object.fromEntries(Object.entries(read).filter(([, value]) => value !== undefined));
+}
+
+/** The moves that an address asks for, as the API takes it: all, by what they bring for their effort. */
+export function movesAsked({ state, text, sort, up }: MovesSearch) {
+  return {
+    ...(state && { state }),
+    ...(text && { text }),
+    ...(sort && { sort }),
+    descending: !up,
+  } as const;
+}
+export type MovesAsked = ReturnType<typeof movesAsked>;
 export type StandingAsked = ReturnType<typeof standingAsked>;
 export type ListAsked = ReturnType<typeof listAsked>;

@@ -16,6 +16,7 @@ import polars as pl
 from django.conf import settings
 from django.contrib.auth.models import User
 
+from demo.moves import ACCEPTED, ACCEPTED_FOR, MOVES
 from demo.scenario import BRAND_PATTERNS, LAST_DAY, PAGE_TYPES, QUERY_GROUPS, SITE_ADDRESS, SITE_NAME, SITE_SLUG
 from demo.sources import write_sources
 from zugzwang.access import OPERATOR, Actor
@@ -24,10 +25,14 @@ from zugzwang.core.cleaning import PageType, QueryGroup
 from zugzwang.core.grains import Source
 from zugzwang.desk import cleaning
 from zugzwang.desk.connections import connect
+from zugzwang.desk.planning import measured, propose
+from zugzwang.desk.scope import Scope
 from zugzwang.desk.sites import add_site, change_site, site_days
 from zugzwang.intake import jobs
 from zugzwang.intake.loading import Asked, TableAsked, load_file, no_progress
-from zugzwang.store.models import Site
+from zugzwang.plan import moves
+from zugzwang.plan.decisions import Decided, Subject, decide
+from zugzwang.store.models import Page, Query, Site
 
 USERNAME, PASSWORD = "demo", "marrowbank"
 SERVICES = "http://data.marrowbank.example"
@@ -70,6 +75,7 @@ class Command(ProductCommand):
             write_sources(folder)
         if site_days(site) is None:
             self._load(site, user, folder)
+            self._plan(Site.objects.get(id=site.id), Actor(user))
         self.stdout.write(f"The demo stands. Sign in as “{USERNAME}” with the password “{PASSWORD}”.")
 
     def _load(self, site: Site, user: User, folder: Path) -> None:
@@ -86,6 +92,28 @@ class Command(ProductCommand):
         address = settings.HOST_MAP.get(urlsplit(SITE_ADDRESS).netloc)
         if address:
             self._crawl(user, address)
+
+    def _plan(self, site: Site, actor: Actor) -> None:
+        """The moves and the decision that stand when the demo begins."""
+        pages = dict(Page.objects.filter(site=site).values_list("text", "id"))
+        queries = dict(Query.objects.filter(site=site).values_list("text", "id"))
+        for one in MOVES:
+            page, query = pages[one.page], queries[one.query]
+            # What was made is told by the data that there were then.
+            until = one.made_on - timedelta(days=1) if one.made_on else None
+            scope = Scope(first=until - timedelta(days=90), last=until) if until else Scope()
+            told = propose(site, scope, page, query, one.finding)
+            names = ("finding", "reason", "gain", "gain_cautious", "evidence")
+            fields = {"kind": one.kind, "effort": one.effort, "note": one.note, "who": USERNAME, "due": one.due}
+            move = moves.make(
+                actor, SITE_SLUG, moves.Planned(page, query, **{name: told[name] for name in names}, fields=fields)
+            )
+            if one.state != "to do":
+                made = {"made_on": one.made_on} if one.made_on else {}
+                moves.change(actor, SITE_SLUG, move.id, move.version, {"state": one.state, **made})
+            if one.kept:
+                moves.keep_outcome(actor, SITE_SLUG, move.id, measured(site, move.id))
+        decide(actor, SITE_SLUG, Decided([Subject(query=queries[ACCEPTED])], "accept", note=ACCEPTED_FOR))
 
     def _crawl(self, user: User, address: str) -> None:
         """Crawl the simulated site, served for the while by the stand-ins."""

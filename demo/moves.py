@@ -1,0 +1,50 @@
+"""The moves and decisions that the shop's analyst has made before the demo begins; demo/README.md lists them."""
+
+from dataclasses import dataclass
+from datetime import date
+
+from demo.scenario import REWRITTEN_DAY, address, guide
+
+
+@dataclass(frozen=True)
+class PlannedMove:
+    """A move as it stands when the demo begins; `kept`: what came of it is on record."""
+
+    page: str
+    query: str
+    finding: str
+    kind: str
+    effort: str
+    note: str
+    state: str = "to do"
+    made_on: date | None = None
+    due: date | None = None
+    kept: bool = False
+
+
+MOVES = [
+    PlannedMove(
+        guide("how-to-plan-a-river-trip"), "river trip planner", "low-ctr", "rewrite", "hour",
+        "New title names what one gets: a printable plan for a day, a weekend and a week.", "made", REWRITTEN_DAY,
+    ),
+    PlannedMove(
+        guide("canoe-camping-checklist"), "canoe camping checklist", "striking-distance", "links", "hour",
+        "Linked from every trip page, under “What to take”.", "made", date(2026, 9, 7), kept=True,
+    ),
+    PlannedMove(
+        address("/clothing/dry-suit/"), "dry suit for kayaking", "low-ctr", "rewrite", "hour",
+        "Title said “Drysuits” alone. Now: sizes, sea and river, from which price.", "made", date(2026, 11, 9),
+    ),
+    PlannedMove(
+        guide("what-size-canoe-do-i-need"), "what size canoe do i need", "low-ctr", "answer", "hour",
+        "An answer box stands above us. A short answer by weight of the crew, as a table, at the top of the guide.",
+        due=date(2026, 12, 4),
+    ),
+    PlannedMove(
+        guide("how-to-read-a-river"), "reading rapids", "striking-distance", "deepen", "day",
+        "Photos of each grade, and what to do when it goes wrong.", "under way", due=date(2026, 11, 20),
+    ),
+]  # fmt: skip
+# Two results of one's own on page one: left as they are.
+ACCEPTED = "river ossel canoe hire"
+ACCEPTED_FOR = "Rental and trip page stand at 1 and 3 together: a strength."

@@ -1,0 +1,111 @@
+"""An analyst decides: makes a move of a row, sets one aside, leaves one alone; two of them work on one move at once."""
+
+import re
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.browser.conftest import PASSWORD, USER, accessible
+
+
+@pytest.fixture
+def second(browser: Browser, server: str) -> Iterator[Page]:
+    """The same analyst at another machine."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, locale="en-GB")
+    page = context.new_page()
+    page.goto(f"{server}/sign-in?next=/shop/moves")
+    page.get_by_label("User name").fill(USER)
+    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_text("Signed in as").wait_for()
+    yield page
+    context.close()
+
+
+def test_a_row_becomes_a_move_by_keyboard_and_stays_marked(loaded: Page, server: str) -> None:
+    page = loaded
+    rows = page.get_by_role("grid", name="Rows").get_by_role("row")
+    query = rows.nth(1).get_by_role("gridcell").first.locator("div").first.inner_text()
+    page.keyboard.press("m")
+    dialog = page.get_by_role("dialog")
+    expect(dialog).to_contain_text(re.compile(r"about [\d\s]+ clicks a month, at least"))
+    expect(dialog.get_by_label("what to do")).to_have_value("rewrite")
+    page.keyboard.press("Enter")
+    expect(dialog).to_have_count(0)
+    expect(rows.nth(1)).to_contain_text("to do")
+    expect(page.get_by_test_id("deciding")).to_contain_text("rewrite title and description")
+    page.keyboard.press("6")
+    expect(page).to_have_title(re.compile("^Moves"))
+    move = page.get_by_test_id("move")
+    expect(move).to_contain_text(query)
+    move.get_by_role("textbox", name="note").fill("Name the sizes.")
+    page.reload()  # a phone call, a closed window: what was typed is still there
+    expect(move.get_by_role("textbox", name="note")).to_have_value("Name the sizes.")
+    move.get_by_role("button", name="Save").click()
+    expect(move).to_contain_text("note from nothing to “Name the sizes.”")
+    accessible(page)
+    page.keyboard.press("Escape")
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press("t")
+    accessible(page)
+    move.get_by_role("button", name="Put back note").click()
+    expect(move.get_by_role("textbox", name="note")).to_have_value("")
+    move.get_by_role("button", name="Drop the move").click()
+    expect(page.get_by_text("No moves yet")).to_be_visible()
+    page.get_by_role("button", name="Put it back").click()
+    expect(move.get_by_role("button", name="Drop the move")).to_be_visible()
+
+
+def test_two_who_edit_one_move_lose_no_words(loaded: Page, server: str, second: Page) -> None:
+    page = loaded
+    page.keyboard.press("m")
+    page.get_by_role("button", name="Keep the move").click()
+    page.get_by_text("Kept as a move.").wait_for()
+    page.get_by_role("link", name="to the move").click()
+    page.wait_for_url("**/moves?move=*")
+    second.goto(page.url)
+    one, other = page.get_by_test_id("move"), second.get_by_test_id("move")
+    other.get_by_role("textbox", name="note").wait_for()
+    one.get_by_role("textbox", name="note").fill("First words.")
+    other.get_by_role("textbox", name="note").fill("Second words.")
+    other.get_by_role("combobox", name="effort").select_option("week")
+    one.get_by_role("button", name="Save").click()
+    expect(one).to_contain_text("“First words.”")
+    other.get_by_role("button", name="Save").click()
+    meeting = other.get_by_role("alert")
+    expect(meeting).to_contain_text("First words.")
+    expect(meeting).to_contain_text("Second words.")
+    meeting.get_by_role("button", name="Both notes").click()
+    expect(meeting).to_have_count(0)
+    expect(other.get_by_role("textbox", name="note")).to_have_value("First words.\n\nSecond words.")
+    page.reload()
+    expect(one.get_by_role("textbox", name="note")).to_have_value("First words.\n\nSecond words.")
+    expect(one.get_by_role("combobox", name="effort")).to_have_value("week")
+
+
+def test_what_is_left_alone_or_set_aside_can_be_taken_back(loaded: Page, server: str) -> None:
+    page = loaded
+    page.goto(f"{server}/shop/pages")
+    row = page.get_by_role("grid", name="Pages").get_by_role("row").nth(2)
+    row.click()
+    deciding = page.get_by_test_id("deciding")
+    expect(deciding).to_be_visible()
+    page.keyboard.press("x")
+    page.get_by_label("why").fill("It is being replaced.")
+    page.get_by_role("button", name="Leave alone").last.click()
+    expect(row).to_contain_text("left alone")
+    expect(deciding).to_contain_text("It is being replaced.")
+    page.goto(f"{server}/shop/moves")
+    page.get_by_text("Decided without a move").click()
+    page.get_by_role("button", name=re.compile("Take back: left alone")).click()
+    expect(page.get_by_text("Decided without a move")).to_have_count(0)
+    page.goto(f"{server}/shop/pages")
+    expect(deciding).to_be_visible()
+    expect(row).not_to_contain_text("left alone")
+    page.keyboard.press("s")
+    page.get_by_role("button", name="Set aside").last.click()
+    first = page.get_by_role("grid", name="Pages").get_by_role("row").nth(1)
+    expect(first).to_contain_text("set aside")
+    page.get_by_role("button", name="Undo").click()
+    expect(first).not_to_contain_text("set aside")

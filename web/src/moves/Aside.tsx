@@ -1,0 +1,60 @@
+// What was left alone or set aside without a move, below the moves; each can be taken back.
+import { useQuery } from "@tanstack/react-query";
+import { api, given, type Schemas } from "../api/client";
+import { day, path } from "../shared/format";
+import { Button } from "../shared/parts";
+import { useAct } from "../shared/useAct";
+
+const WORDS: Record<string, string> = { leave: "left alone", aside: "set aside" };
+const about = (one: Schemas["DecisionShown"]) =>
+  [one.query && `“${one.query}”`, one.page && path(one.page)].filter(Boolean).join(" on ");
+
+export function Aside({ slug, mayChange }: { slug: string; mayChange: boolean }) {
+  const act = useAct();
+  const decisions = useQuery({
+    queryKey: ["decisions", slug],
+    queryFn: async () => given(await api.GET("/api/sites/{slug}/decisions", { params: { path: { slug } } })),
+  });
+  if (!decisions.data?.length) return null;
+  return (
+    <details className="max-h-64 shrink-0 overflow-auto border-rule border-t px-4 py-2">
+      <summary>
+        Decided without a move: {decisions.data.length} {decisions.data.length === 1 ? "row" : "rows"} left alone, set
+        aside or settled
+      </summary>
+      <ul className="mt-1">
+        {decisions.data.map((one) => (
+          <li key={one.id} className="flex items-baseline gap-x-3 border-rule border-t py-0.5">
+            <span className="w-24 shrink-0">{WORDS[one.choice] ?? one.choice}</span>
+            <span className="min-w-0 flex-1">
+              {about(one)}
+              <span className="block text-faint text-xs">
+                {day(one.decided_on)}
+                {one.by && `, ${one.by}`}
+                {one.until && `, until ${day(one.until)}`}
+                {one.note && `: ${one.note}`}
+              </span>
+            </span>
+            {mayChange && (
+              <Button
+                plain
+                aria-label={`Take back: ${WORDS[one.choice] ?? one.choice}, ${about(one)}`}
+                onClick={() =>
+                  act(
+                    () =>
+                      api.DELETE("/api/sites/{slug}/decisions/{decision_id}", {
+                        params: { path: { slug, decision_id: one.id } },
+                      }),
+                    "Taken back: it is open again.",
+                  )
+                }
+              >
+                take back
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}

@@ -1,0 +1,436 @@
+// One move: what it is about, what it should bring, how far it is, what came of it, who changed what. Several may work on it at
+// once: a change that would overwrite another's is shown beside it, and nothing is lost.
+import { Link } from "@tanstack/react-router";
+import { type ReactNode, useEffect, useState } from "react";
+import { toast } from "sonner";
+import { api, given, ProblemError, type Schemas } from "../api/client";
+import { useMove } from "../api/hooks";
+import { count, day, NONE, path, place, share } from "../shared/format";
+import { Method } from "../shared/Method";
+import { Button, Choice, EvidenceMark, Failed, Field, MainButton, Notice, Words } from "../shared/parts";
+import { useAct } from "../shared/useAct";
+import { ALL_STATES, EFFORTS, type Move } from "./words";
+
+type Fields = Pick<Move, "kind" | "effort" | "state" | "note" | "who" | "due" | "made_on">;
+const NAMES = ["kind", "effort", "state", "note", "who", "due", "made_on"] as const;
+const fieldsOf = (move: Move) => Object.fromEntries(NAMES.map((name) => [name, move[name]])) as Fields;
+// `hold`: the move stays the chosen one, wherever its changes put it in the list.
+type Props = { site: Schemas["SiteShown"]; id: number; gone: () => void; hold: () => void };
+
+export function MoveSheet({ site, id, gone, hold }: Props) {
+  const found = useMove(site.slug, id);
+  if (found.error) return <Failed error={found.error} retry={() => found.refetch()} />;
+  const move = found.data;
+  if (!move) return <Notice title="Opening the move">What came of it is told from the data.</Notice>;
+  if (move.dropped) return <Dropped site={site} move={move} />;
+  return (
+    <article aria-label="Move" data-testid="move" className="px-5 py-3">
+      <h2 className="text-xl leading-6 first-letter:uppercase">{move.kind_words}</h2>
+      <p className="break-words">
+        {move.query && <span className="font-medium">“{move.query}” </span>}
+        {move.page && (
+          <Link
+            to="/$site/pages"
+            params={{ site: site.slug }}
+            search={{ page: move.page_id ?? undefined }}
+            className="underline decoration-rule underline-offset-3"
+          >
+            {path(move.page)}
+          </Link>
+        )}
+      </p>
+      <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
+        {move.reason && <p>{move.reason}</p>}
+        {move.gain !== null && (
+          <p>
+            Expected on {day(move.made_at.slice(0, 10))}: about {count(move.gain)} clicks a month, at least{" "}
+            {count(move.gain_cautious)} <EvidenceMark grade={move.evidence} />
+          </p>
+        )}
+      </div>
+      {site.may_change ? (
+        <Form site={site} move={move} gone={gone} hold={hold} refresh={() => found.refetch()} />
+      ) : (
+        <Read move={move} />
+      )}
+      <Outcome site={site} move={move} />
+      <History site={site} move={move} />
+    </article>
+  );
+}
+
+function Read({ move }: { move: Move }) {
+  return (
+    <dl className="mt-3 grid grid-cols-[6rem_1fr] border-rule border-t pt-2">
+      {[
+        ["state", move.state],
+        ["effort", EFFORTS[move.effort]],
+        ["who", move.who ?? NONE],
+        ["due", move.due ? day(move.due) : NONE],
+        ["made on", move.made_on ? day(move.made_on) : NONE],
+        ["note", move.note || NONE],
+      ].map(([name, value]) => (
+        <div key={name} className="contents">
+          <dt className="text-faint">{name}</dt>
+          <dd className="whitespace-pre-wrap">{value}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
+
+/** What the reader has changed and not saved yet stays in the browser, so that a phone call or a closed window loses nothing. */
+function useDraft(slug: string, move: Move) {
+  const key = `zugzwang-move-${slug}-${move.id}`;
+  const [draft, setDraft] = useState<Partial<Fields>>(() => JSON.parse(sessionStorage.getItem(key) ?? "{}"));
+  useEffect(() => {
+    if (Object.keys(draft).length) sessionStorage.setItem(key, JSON.stringify(draft));
+    else sessionStorage.removeItem(key);
+  }, [key, draft]);
+  return [draft, setDraft] as const;
+}
+
+function Dropped({ site, move }: { site: Schemas["SiteShown"]; move: Move }) {
+  const act = useAct();
+  const params = { path: { slug: site.slug, move_id: move.id } };
+  const back = () => act(() => api.POST("/api/sites/{slug}/moves/{move_id}/back", { params }));
+  return (
+    <Notice title="The move was dropped" action={site.may_change && <Button onClick={back}>Put it back</Button>}>
+      {move.kind_words}
+      {move.query && `, “${move.query}”`}
+      {move.page && `, ${path(move.page)}`}. It stands in no list; its notes are kept.
+    </Notice>
+  );
+}
+
+type FormProps = { site: Schemas["SiteShown"]; move: Move; gone: () => void; hold: () => void; refresh: () => void };
+
+function Form({ site, move, gone, hold, refresh }: FormProps) {
+  const act = useAct();
+  const [draft, setDraft] = useDraft(site.slug, move);
+  // The version that the draft was begun on: what others change after it is not overwritten.
+  const [seen, setSeen] = useState(move.version);
+  const [theirs, setTheirs] = useState<Move | null>(null);
+  const [busy, setBusy] = useState(false);
+  const params = { path: { slug: site.slug, move_id: move.id } };
+  const dirty = Object.keys(draft).length > 0;
+  useEffect(() => {
+    if (!dirty) setSeen(move.version);
+  }, [dirty, move.version]);
+
+  const now = { ...fieldsOf(move), ...draft };
+  const set = (part: Partial<Fields>) => {
+    hold();
+    setDraft((held) => {
+      const next = { ...held, ...part };
+      for (const name of NAMES) if (name in next && next[name] === move[name]) delete next[name];
+      return next;
+    });
+  };
+
+  async function save(fields: Partial<Fields>, version: number) {
+    setBusy(true);
+    try {
+      const before = fieldsOf(move);
+      const saved = given(
+        await api.PATCH("/api/sites/{slug}/moves/{move_id}", { params, body: { seen: version, ...fields } }),
+      );
+      setDraft({});
+      setTheirs(null);
+      setSeen(saved.version);
+      const undo = Object.fromEntries(Object.keys(fields).map((name) => [name, before[name as keyof Fields]]));
+      await act(
+        async () => ({ data: saved }),
+        () =>
+          toast("Saved.", {
+            action: {
+              label: "Undo",
+              onClick: () =>
+                act(() =>
+                  api.PATCH("/api/sites/{slug}/moves/{move_id}", { params, body: { seen: saved.version, ...undo } }),
+                ),
+            },
+          }),
+      );
+    } catch (error) {
+      if (!(error instanceof ProblemError)) throw error;
+      if (error.problem.status !== 409) toast.error(`${error.problem.detail} ${error.problem.remedy}`);
+      else setTheirs(given(await api.GET("/api/sites/{slug}/moves/{move_id}", { params })));
+    }
+    setBusy(false);
+  }
+
+  const drop = () =>
+    act(
+      () => api.DELETE("/api/sites/{slug}/moves/{move_id}", { params }),
+      () => {
+        gone();
+        toast("The move is dropped.", {
+          action: {
+            label: "Put it back",
+            onClick: () => act(() => api.POST("/api/sites/{slug}/moves/{move_id}/back", { params })),
+          },
+        });
+      },
+    );
+
+  return (
+    <form
+      className="mt-3 space-y-3 border-rule border-t pt-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        save(draft, seen);
+      }}
+    >
+      <div className="grid grid-cols-2 gap-3">
+        <Choice
+          label="state"
+          value={now.state}
+          onChange={(event) => set({ state: event.target.value as Fields["state"] })}
+        >
+          {ALL_STATES.map((state) => (
+            <option key={state} disabled={state === "measured" && move.outcome === null}>
+              {state}
+            </option>
+          ))}
+        </Choice>
+        <Field
+          label="made on"
+          type="date"
+          value={now.made_on ?? ""}
+          onChange={(event) =>
+            set({ made_on: event.target.value || null, ...(event.target.value && { state: "made" }) })
+          }
+        />
+      </div>
+      <div className="grid grid-cols-3 gap-3">
+        <Choice
+          label="effort"
+          value={now.effort}
+          onChange={(event) => set({ effort: event.target.value as Fields["effort"] })}
+        >
+          {Object.entries(EFFORTS).map(([effort, words]) => (
+            <option key={effort} value={effort}>
+              {words}
+            </option>
+          ))}
+        </Choice>
+        <Choice label="who" value={now.who ?? ""} onChange={(event) => set({ who: event.target.value || null })}>
+          <option value="">nobody yet</option>
+          {move.people.map((person) => (
+            <option key={person}>{person}</option>
+          ))}
+        </Choice>
+        <Field
+          label="due"
+          type="date"
+          value={now.due ?? ""}
+          onChange={(event) => set({ due: event.target.value || null })}
+        />
+      </div>
+      <Words label="note" rows={4} value={now.note} onChange={(event) => set({ note: event.target.value })} />
+      {theirs && (
+        <Meeting
+          mine={now}
+          theirs={theirs}
+          draft={draft}
+          take={(fields) => save(fields, theirs.version)}
+          leave={() => {
+            setDraft({});
+            setTheirs(null);
+            refresh();
+          }}
+        />
+      )}
+      <div className="flex items-baseline gap-x-4">
+        <MainButton type="submit" disabled={!dirty || busy || theirs !== null}>
+          Save
+        </MainButton>
+        {dirty && !theirs && (
+          <Button plain onClick={() => setDraft({})}>
+            Undo what I changed
+          </Button>
+        )}
+        <Button plain className="ml-auto text-faint" onClick={drop}>
+          Drop the move
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+type MeetingProps = {
+  mine: Fields;
+  theirs: Fields;
+  draft: Partial<Fields>;
+  take: (fields: Partial<Fields>) => void;
+  leave: () => void;
+};
+
+/** Two changed the same field: both are shown, and the reader chooses what stands. */
+function Meeting({ mine, theirs, draft, take, leave }: MeetingProps) {
+  const met = NAMES.filter((name) => name in draft && mine[name] !== theirs[name]);
+  const both = met.includes("note") && mine.note && theirs.note;
+  return (
+    <div role="alert" className="space-y-2 border border-ochre p-3">
+      <p className="font-medium">Somebody else changed this meanwhile. Nothing is lost: choose what shall stand.</p>
+      {met.map((name) => (
+        <div key={name} className="grid grid-cols-2 gap-3">
+          <div>
+            <p className="text-faint text-xs">theirs: {name.replace("_", " ")}</p>
+            <p className="whitespace-pre-wrap">{theirs[name] || NONE}</p>
+          </div>
+          <div>
+            <p className="text-faint text-xs">yours: {name.replace("_", " ")}</p>
+            <p className="whitespace-pre-wrap">{mine[name] || NONE}</p>
+          </div>
+        </div>
+      ))}
+      <div className="flex flex-wrap gap-2">
+        <Button onClick={() => take(draft)}>Yours stands</Button>
+        {both && (
+          <Button onClick={() => take({ ...draft, note: `${theirs.note}\n\n${mine.note}` })}>
+            Both notes, theirs first
+          </Button>
+        )}
+        <Button onClick={leave}>Theirs stands</Button>
+      </div>
+    </div>
+  );
+}
+
+function Part({ title, method, children }: { title: string; method?: string; children: ReactNode }) {
+  return (
+    <section className="mt-4 border-rule border-t pt-2">
+      <div className="mb-1 flex items-baseline justify-between">
+        <h3 className="text-[15px]">{title}</h3>
+        {method && <Method name={method} />}
+      </div>
+      {children}
+    </section>
+  );
+}
+
+function Outcome({ site, move }: { site: Schemas["SiteShown"]; move: Move }) {
+  const act = useAct();
+  const told = move.outcome;
+  if (move.waiting)
+    return (
+      <Part title="What came of it" method="moves">
+        <p className="text-faint">{move.waiting}</p>
+      </Part>
+    );
+  if (!told) return null;
+  const [before, after] = told.periods;
+  const rows: [string, (one: Schemas["RatesShown"]) => string][] = [
+    ["clicks a day", (one) => place(one.clicks_a_day)],
+    ["CTR", (one) => share(one.ctr)],
+    ["position", (one) => place(one.position)],
+    ["shown a day", (one) => place(one.shown_a_day)],
+  ];
+  const sides = [told.before, told.after, told.untouched_before, told.untouched_after];
+  return (
+    <Part title="What came of it" method="moves">
+      <div className="space-y-1 font-serif text-[15px] leading-snug">
+        {told.sentences.map((sentence) => (
+          <p key={sentence}>{sentence}</p>
+        ))}
+      </div>
+      {told.lacking.length > 0 && <p className="text-ochre text-xs">{told.lacking.join(" ")}</p>}
+      <table className="mt-2 w-full text-right">
+        <thead className="text-faint text-xs">
+          <tr>
+            <th scope="col" className="text-left font-normal">
+              <EvidenceMark grade={told.evidence} />
+            </th>
+            {["before", "after", "others before", "others after"].map((word) => (
+              <th key={word} scope="col" className="font-normal">
+                {word}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(([name, written]) => (
+            <tr key={name} className="border-rule border-t">
+              <th scope="row" className="text-left font-normal">
+                {name}
+              </th>
+              {sides.map((side, number) => (
+                // biome-ignore lint/suspicious/noArrayIndexKey: the four sides never change places
+                <td key={number} className={number < 2 ? "" : "text-faint"}>
+                  {written(side)}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {before && after && (
+        <p className="mt-1 text-faint text-xs">
+          Before: {day(before.first)} to {day(before.last)}; after: {day(after.first)} to {day(after.last)}. Without
+          brand.
+        </p>
+      )}
+      {site.may_change && move.state === "made" && (
+        <Button
+          className="mt-2"
+          onClick={() =>
+            act(
+              () =>
+                api.POST("/api/sites/{slug}/moves/{move_id}/outcome", {
+                  params: { path: { slug: site.slug, move_id: move.id } },
+                }),
+              "Kept on record: the move is measured.",
+            )
+          }
+        >
+          Keep it on record
+        </Button>
+      )}
+    </Part>
+  );
+}
+
+function said(one: Schemas["HistoryShown"], value: string | null): string {
+  if (!value) return "nothing";
+  return one.field === "due" || one.field === "made_on" ? day(value) : `“${value}”`;
+}
+
+function History({ site, move }: { site: Schemas["SiteShown"]; move: Move }) {
+  const act = useAct();
+  return (
+    <Part title="Who changed what">
+      <ol className="space-y-1 text-xs">
+        {move.history.map((one) => (
+          <li key={`${one.version}${one.field}`} className="flex items-baseline gap-x-2">
+            <span className="w-20 shrink-0 text-faint">{day(one.at.slice(0, 10))}</span>
+            <span className="min-w-0 flex-1 break-words">
+              {one.by ?? "somebody"}: {one.words} from {said(one, one.before)} to {said(one, one.after)}
+            </span>
+            {site.may_change && (
+              <Button
+                plain
+                aria-label={`Put back ${one.words}: ${one.before || "nothing"}`}
+                onClick={() =>
+                  act(() =>
+                    api.PATCH("/api/sites/{slug}/moves/{move_id}", {
+                      params: { path: { slug: site.slug, move_id: move.id } },
+                      body: { seen: move.version, [one.field]: one.before },
+                    }),
+                  )
+                }
+              >
+                put back
+              </Button>
+            )}
+          </li>
+        ))}
+        <li className="flex gap-x-2">
+          <span className="w-20 shrink-0 text-faint">{day(move.made_at.slice(0, 10))}</span>
+          <span>made by {move.by ?? "somebody"}</span>
+        </li>
+      </ol>
+    </Part>
+  );
+}

@@ -1,0 +1,41 @@
+// Everything leaves: the whole list as CSV, XLSX or JSON, with what made it inside.
+import { Download } from "lucide-react";
+import { DropdownMenu } from "radix-ui";
+import { toast } from "sonner";
+import { withParameters } from "./export";
+
+const KINDS = ["csv", "xlsx", "json"] as const;
+
+type Props = { base: string; asked: Record<string, unknown>; rows: string };
+
+export function ExportMenu({ base, asked, rows }: Props) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        className="inline-flex items-center gap-1.5 whitespace-nowrap underline decoration-rule underline-offset-3 hover:decoration-ink"
+        title="Export the list (e: as CSV)"
+      >
+        <Download size={13} aria-hidden="true" /> Export
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" className="z-30 border border-strong-rule bg-sheet p-1 shadow-lg">
+          {KINDS.map((format) => (
+            <DropdownMenu.Item
+              key={format}
+              onSelect={() => save(base, asked, rows, format)}
+              className="cursor-pointer px-3 py-1 data-[highlighted]:bg-shade"
+            >
+              {rows} as {format.toUpperCase()}
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+/** Save a list as a file. */
+export function save(base: string, asked: Record<string, unknown>, rows: string, format: string) {
+  location.assign(withParameters(base, { ...asked, format }));
+  toast(`Exporting ${rows} as ${format.toUpperCase()}, with what made the list inside.`);
+}
