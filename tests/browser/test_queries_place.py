@@ -27,7 +27,8 @@ def test_load_find_prove_export(signed_in: Page, server: str, planted: PlantedSi
     expect(evidence.locator("canvas").first).to_be_visible()
 
     with page.expect_download() as download:
-        page.get_by_role("button", name="CSV").click()
+        page.get_by_role("button", name="Export").click()
+        page.get_by_role("menuitem", name="as CSV").click()
     rows = list(csv.DictReader(io.StringIO(download.value.path().read_text("utf-8-sig"))))
     queries = {int(one["query"].rsplit(" ", 1)[1]) for one in rows}
     assert planted.poor <= queries

@@ -13,9 +13,17 @@ import { LoadsPlace } from "./intake/LoadsPlace";
 import { MovesPlace } from "./moves/MovesPlace";
 import { PagesPlace } from "./pages/PagesPlace";
 import { QueriesPlace } from "./queries/QueriesPlace";
+import { QueryPlace } from "./queries/QueryPlace";
 import { Button, Failed, Notice } from "./shared/parts";
 import { StandingPlace } from "./standing/StandingPlace";
-import { readClashesSearch, readMovesSearch, readPagesSearch, readSearch, readStandingSearch } from "./state/search";
+import {
+  readClashesSearch,
+  readMovesSearch,
+  readPagesSearch,
+  readQuerySearch,
+  readSearch,
+  readStandingSearch,
+} from "./state/search";
 
 const rootRoute = createRootRouteWithContext<{ queryClient: QueryClient }>()({
   component: Outlet,
@@ -78,6 +86,12 @@ const queriesRoute = createRoute({
   validateSearch: readSearch,
   component: QueriesPlace,
 });
+const queryRoute = createRoute({
+  getParentRoute: () => siteRoute,
+  path: "/query",
+  validateSearch: readQuerySearch,
+  component: QueryPlace,
+});
 const pagesRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/pages",
@@ -126,6 +140,7 @@ const tree = rootRoute.addChildren([
       standingRoute,
       pagesRoute,
       queriesRoute,
+      queryRoute,
       clashesRoute,
       movesRoute,
       intakeRoute,

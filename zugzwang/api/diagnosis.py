@@ -16,9 +16,9 @@ from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.api.schemas import PeriodShown, ScopeAsked
 from zugzwang.core import sentences
 from zugzwang.core.periods import Period
-from zugzwang.desk import accounts, clashing, findings, methods, scope, standing
+from zugzwang.desk import accounts, clashing, findings, methods, query_files, scope, standing
 from zugzwang.desk.findings import Details, Diagnosis, Finding
-from zugzwang.desk.scope import Scope
+from zugzwang.desk.scope import Scope, Settled
 from zugzwang.desk.told import Told
 from zugzwang.errors import Invalid
 from zugzwang.exporting import csv_lines, xlsx_file
@@ -77,8 +77,7 @@ def tell(
     rows = in_order(told.rows, asked.sort, asked.descending)
     return {
         **told.more,
-        "period": shown_period(site, settled.period, "The period"),
-        "before": shown_period(site, settled.before, "The period compared with"),
+        **_periods(site, settled),
         "sentences": told.sentences,
         "behind": told.behind,
         "lacking": told.lacking,
@@ -126,9 +125,11 @@ def _standing(stamp: tuple[Any, ...], site_id: int, asked: Scope) -> dict[str, A
 def show_standing(request: HttpRequest, slug: str, asked: Query[ScopeAsked]) -> Any:
     site = actor(request).site(slug)
     told = _standing(_stamp(site), site.id, Scope(**given(asked)))
-    settled = told["settled"]
+    return {**told, **_periods(site, told["settled"])}
+
+
+def _periods(site: Site, settled: Settled) -> dict[str, PeriodShown | None]:
     return {
-        **told,
         "period": shown_period(site, settled.period, "The period"),
         "before": shown_period(site, settled.before, "The period compared with"),
     }
@@ -180,6 +181,13 @@ def list_pages(request: HttpRequest, slug: str, asked: Query[s.DiagnosisAsked]) 
 def show_page(request: HttpRequest, slug: str, page_id: int, asked: Query[ScopeAsked]) -> Any:
     found = accounts.tell_page(actor(request).site(slug), Scope(**given(asked)), page_id, timezone.localdate())
     return {**found, "breaks": [_named(row, "page") for row in found["breaks"]]}
+
+
+@router.get("/sites/{slug}/queries/{int:query_id}", response={200: s.QueryFile, **PROBLEMS})
+def show_query(request: HttpRequest, slug: str, query_id: int, asked: Query[ScopeAsked]) -> Any:
+    site = actor(request).site(slug)
+    told = query_files.tell_query(site, Scope(**given(asked)), query_id)
+    return {**told, **_periods(site, told["settled"])}
 
 
 @router.get("/sites/{slug}/findings/{finding}", response={200: str, **PROBLEMS})

@@ -155,8 +155,17 @@ class Lane(Schema):
     links: int | None
 
 
+class ClashBetween(Schema):
+    """Another clash in which the same pages meet."""
+
+    query: str
+    query_id: int
+    loss_month: float
+
+
 class ClashFile(Schema):
     clash: ClashShown
+    alike: list[ClashBetween]
     lanes: list[Lane]
 
 
@@ -480,6 +489,37 @@ class PageFile(Schema):
     results: list[ResultBlock]
     decisions: list[DecisionShown]
     lacking: list[str]
+
+
+class QueryPage(Schema):
+    """A page that was shown for a query; `days` of the first eight pages alone."""
+
+    page: str
+    page_id: int
+    clicks: int
+    impressions: int
+    ctr: float | None
+    position: float | None
+    expected_clicks: float
+    clicks_before: int | None = None
+    position_before: float | None = None
+    fit: Fit | None
+    lacking: list[str] | None
+    days: list[LaneDay]
+
+
+class QueryFile(Schema):
+    """One query with every page shown for it; `clash`: why it is fought over, null where it is not."""
+
+    period: PeriodShown
+    before: PeriodShown | None
+    query: str
+    query_id: int
+    branded: bool
+    sentences: list[str]
+    pages: list[QueryPage]
+    clash: str | None
+    results: list[ResultBlock]
 
 
 class MeasureBeside(Schema):

@@ -273,6 +273,16 @@ def reason(lever: str, query: str, clicks_a_month: float, position: float | None
     return f"“{query}” at {position:.1f} is clicked less than its positions earn: {amount}."
 
 
+def query(pages: int, clicks: int, impressions: int, searches_a_month: float | None) -> list[str]:
+    """What is known of one query."""
+    said = (
+        f"{count(pages)} page{'s were' if pages != 1 else ' was'} shown for it {times(impressions)}, clicked {times(clicks)}."
+    )
+    if searches_a_month is None:
+        return [said]
+    return [said, f"It is searched about {times(searches_a_month)} a month."]
+
+
 def sections(found: int, pages: int) -> str:
     if not found:
         return "No directory of the site holds two pages or more."

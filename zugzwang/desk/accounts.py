@@ -187,7 +187,7 @@ def tell_page(site: Site, scope: Scope, page: int, today: date) -> dict[str, Any
         ],
         "weeks": _weeks(whole, page),
         "crawl": _crawl_of(settled, page),
-        "results": _results_of(whole, page),
+        "results": results_of(whole, pl.col("page") == page),
         "decisions": [shown(one) for one in in_force(site) if one.page_id == page],
         "lacking": visits_lacking(settled),
     }
@@ -252,15 +252,14 @@ def _crawl_of(settled: Settled, page: int) -> dict[str, Any] | None:
     return held.drop("page", "main_text").to_dicts()[0] if held.height else None
 
 
-def _results_of(settled: Settled, page: int) -> list[dict[str, Any]]:
-    """The results pages captured for the page's queries, the most shown query's first; the latest capture of each."""
+def results_of(settled: Settled, rows: pl.Expr) -> list[dict[str, Any]]:
+    """The results pages captured for the queries of some rows, the most shown query's first; the latest capture of each."""
     results = read_facts(settled.site, RESULTS)
     if results.is_empty() or settled.setting.part != WHOLE:
         return []
-    shown = frames.appraisal(*settled.key, settled.period, settled.setting).rows.filter(pl.col("page") == page)
-    held = results.join(shown.select("query", "impressions"), on="query").filter(
-        pl.col("captured") == pl.col("captured").max().over("query")
-    )
+    shown = frames.appraisal(*settled.key, settled.period, settled.setting).rows.filter(rows)
+    by_query = shown.group_by("query").agg(pl.col("impressions").sum())
+    held = results.join(by_query, on="query").filter(pl.col("captured") == pl.col("captured").max().over("query"))
     named = settled.named(held, ("query",)).sort(
         "impressions", "query", "device", "country", "place", descending=[True, *[False] * 4]
     )

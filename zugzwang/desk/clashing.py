@@ -260,6 +260,31 @@ def standing(settled: Settled, decision: Decision) -> tuple[str, date | None]:
     return ("contested", None) if since is None else ("settled", begins[since])
 
 
+def days_of_pages(settled: Settled, query: int, pages: pl.Series) -> dict[int, list[dict[str, Any]]]:
+    """The days of some pages that are shown for a query: day, clicks, impressions, position, best (the best placed of the day
+    among them)."""
+    facts = frames.facts(*settled.key, settled.period, settled.setting.part).filter(
+        pl.col("query") == query, pl.col("page").is_in(pages.implode())
+    )
+    by_day = facts.group_by("page", "day").agg(*sums()).sort("day")
+    best = by_day.sort("position", "page").group_by("day", maintain_order=True).first().select("day", "page", best=pl.lit(True))
+    lanes = by_day.join(best, on=["day", "page"], how="left").with_columns(pl.col("best").fill_null(False))
+    return {page: rows.drop("page").sort("day").to_dicts() for (page,), rows in lanes.group_by("page")}
+
+
+def _between_the_same(settled: Settled, held: Held, query: int) -> list[dict[str, Any]]:
+    """The other clashes in which the same pages meet, so that one decision settles them all: query, query_id, clicks lost a
+    month."""
+    pages = held.clashes.contenders.group_by("query").agg(pl.col("page").sort().alias("pages"))
+    own = pages.filter(pl.col("query") == query)["pages"]
+    same = pages.filter(pl.col("query") != query).join(pl.DataFrame({"pages": own}), on="pages", how="semi")
+    rows = held.clashes.queries.join(same, on="query", how="semi").sort("loss", "query", descending=[True, False])
+    return [
+        {"query": row["query_text"], "query_id": row["query"], "loss_month": row["loss"] * settled.month_share}
+        for row in settled.named(rows, ("query",)).iter_rows(named=True)
+    ]
+
+
 def tell_clash(site: Site, scope: Scope, query: int) -> dict[str, Any]:
     """One query that is fought over: a lane a contender, day by day, and what each page says, earns and is linked by."""
     settled = settle(site, scope)
@@ -267,11 +292,7 @@ def tell_clash(site: Site, scope: Scope, query: int) -> dict[str, Any]:
     contenders = held.clashes.contenders.filter(pl.col("query") == query)
     if contenders.is_empty():
         raise NotFound("No pages fight over this query in the period.", "Choose other days, or another query.")
-    facts = frames.facts(*settled.key, settled.period, settled.setting.part).filter(pl.col("query") == query)
-    by_day = facts.join(contenders.select("page"), on="page", how="semi").group_by("page", "day").agg(*sums()).sort("day")
-    best = by_day.sort("position", "page").group_by("day", maintain_order=True).first().select("day", "page", best=pl.lit(True))
-    lanes = by_day.join(best, on=["day", "page"], how="left").with_columns(pl.col("best").fill_null(False))
-    days = {page: rows.drop("page").sort("day").to_dicts() for (page,), rows in lanes.group_by("page")}
+    days = days_of_pages(settled, query, contenders["page"])
     said = {row["page"]: row for row in frames.crawled_pages(*settled.key).iter_rows(named=True)}
     conversions, links = _conversions(*settled.key, settled.period), _links(*settled.key)
     in_all = dict(
@@ -284,6 +305,7 @@ def tell_clash(site: Site, scope: Scope, query: int) -> dict[str, Any]:
     clash = _clash_rows(settled, held, held.clashes.queries.filter(pl.col("query") == query), _decided(site))[0]
     return {
         "clash": clash,
+        "alike": _between_the_same(settled, held, query),
         "lanes": [
             {
                 "page": row["page_text"],

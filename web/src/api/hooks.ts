@@ -233,6 +233,22 @@ export function useBreaks(slug: string, asked: StandingAsked) {
   });
 }
 
+/** One query with every page shown for it. */
+export function useQueryFile(slug: string, asked: StandingAsked, query: number | undefined) {
+  return useQuery({
+    queryKey: ["query", slug, asked, query],
+    queryFn: async ({ signal }) =>
+      given(
+        await api.GET("/api/sites/{slug}/queries/{query_id}", {
+          params: { path: { slug, query_id: query ?? 0 }, query: asked },
+          signal,
+        }),
+      ),
+    enabled: query !== undefined,
+    staleTime: 5 * 60_000,
+  });
+}
+
 export type MoveRow = Schemas["MoveShown"];
 
 export const moveList = listOf<MovesAsked, MoveRow, Schemas["Moves"]>("moves", async (slug, asked, window, signal) =>

@@ -744,6 +744,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/queries/{query_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Query */
+        get: operations["zugzwang_api_diagnosis_show_query"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/refresh": {
         parameters: {
             query?: never;
@@ -1566,6 +1583,18 @@ export interface components {
             sheet?: string | null;
         };
         /**
+         * ClashBetween
+         * @description Another clash in which the same pages meet.
+         */
+        ClashBetween: {
+            /** Loss Month */
+            loss_month: number;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+        };
+        /**
          * ClashDecision
          * @description What was decided about a clash, and whether it held.
          */
@@ -1607,6 +1636,8 @@ export interface components {
         };
         /** ClashFile */
         ClashFile: {
+            /** Alike */
+            alike: components["schemas"]["ClashBetween"][];
             clash: components["schemas"]["ClashShown"];
             /** Lanes */
             lanes: components["schemas"]["Lane"][];
@@ -3447,12 +3478,64 @@ export interface components {
             /** Tested */
             tested: number;
         };
+        /**
+         * QueryFile
+         * @description One query with every page shown for it; `clash`: why it is fought over, null where it is not.
+         */
+        QueryFile: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Branded */
+            branded: boolean;
+            /** Clash */
+            clash: string | null;
+            /** Pages */
+            pages: components["schemas"]["QueryPage"][];
+            period: components["schemas"]["PeriodShown"];
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Results */
+            results: components["schemas"]["ResultBlock"][];
+            /** Sentences */
+            sentences: string[];
+        };
         /** QueryGroupGiven */
         QueryGroupGiven: {
             /** Name */
             name: string;
             /** Patterns */
             patterns: string[];
+        };
+        /**
+         * QueryPage
+         * @description A page that was shown for a query; `days` of the first eight pages alone.
+         */
+        QueryPage: {
+            /** Clicks */
+            clicks: number;
+            /** Clicks Before */
+            clicks_before?: number | null;
+            /** Ctr */
+            ctr: number | null;
+            /** Days */
+            days: components["schemas"]["LaneDay"][];
+            /** Expected Clicks */
+            expected_clicks: number;
+            /** Fit */
+            fit: ("close" | "loose" | "off") | null;
+            /** Impressions */
+            impressions: number;
+            /** Lacking */
+            lacking: string[] | null;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Position */
+            position: number | null;
+            /** Position Before */
+            position_before?: number | null;
         };
         /** RatesShown */
         RatesShown: {
@@ -9608,6 +9691,118 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["QueryField"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_diagnosis_show_query: {
+        parameters: {
+            query?: {
+                from?: string | null;
+                to?: string | null;
+                compare?: ("year" | "previous" | "none") | null;
+                min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
+                target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
+                text?: string;
+                evidence?: ("firm" | "likely" | "thin")[];
+                position_from?: number | null;
+                position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+            };
+            header?: never;
+            path: {
+                slug: string;
+                query_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QueryFile"];
                 };
             };
             /** @description Bad Request */

@@ -4,7 +4,8 @@ import type { Schemas } from "../api/client";
 import { useClashFile } from "../api/hooks";
 import { Deciding } from "../moves/Deciding";
 import { count, NONE, path, place, share } from "../shared/format";
-import { Method } from "../shared/Method";
+import { Part } from "../shared/Part";
+import { Picture } from "../shared/Picture";
 import { Failed } from "../shared/parts";
 import { type ClashesAsked, scopeOf } from "../state/search";
 import { Relay } from "./Relay";
@@ -30,7 +31,16 @@ export function ClashFile({ site, asked, query, period }: Props) {
       aria-busy={file.isPlaceholderData}
       className={`px-5 py-3 ${file.isPlaceholderData ? "opacity-60" : ""}`}
     >
-      <h2 className="break-words text-xl leading-6">{clash.query}</h2>
+      <h2 className="break-words text-xl leading-6">
+        <Link
+          to="/$site/query"
+          params={{ site: site.slug }}
+          search={{ query: clash.query_id }}
+          className="hover:underline"
+        >
+          {clash.query}
+        </Link>
+      </h2>
       <Deciding
         site={site}
         subject={{ query: clash.query_id, finding: "clashes" }}
@@ -44,15 +54,17 @@ export function ClashFile({ site, asked, query, period }: Props) {
           {clash.lead_reasons.join("; ")}.
         </p>
       </div>
-      <div className="mt-3 flex items-baseline justify-between border-rule border-t pt-2">
-        <h3 className="text-[15px]">Its days</h3>
-        <Method name="clashes" />
-      </div>
-      <Relay lanes={lanes} first={period.first} last={period.last} />
-      <h3 className="mt-3 border-rule border-t pt-2 text-[15px]">Contenders</h3>
-      <Contenders slug={site.slug} clash={clash} lanes={lanes} />
-      <h3 className="mt-3 mb-1 border-rule border-t pt-2 text-[15px]">What to do</h3>
-      <Settle slug={site.slug} clash={clash} mayChange={site.may_change} />
+      <Part title="Its days" method="clashes">
+        <Picture name={`relay ${clash.query}`}>
+          <Relay lanes={lanes} first={period.first} last={period.last} />
+        </Picture>
+      </Part>
+      <Part title="Contenders">
+        <Contenders slug={site.slug} clash={clash} lanes={lanes} />
+      </Part>
+      <Part title="What to do">
+        <Settle slug={site.slug} clash={clash} alike={file.data.alike} mayChange={site.may_change} />
+      </Part>
     </article>
   );
 }

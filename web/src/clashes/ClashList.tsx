@@ -1,4 +1,5 @@
 // The clashes, the costliest first.
+import { useNavigate } from "@tanstack/react-router";
 import type { Schemas } from "../api/client";
 import { type ClashRow, clashList, type Mark, useMarks, usePrefetchClash } from "../api/hooks";
 import { MarkWord } from "../moves/Deciding";
@@ -35,6 +36,7 @@ type Props = {
 export function ClashList({ slug, asked, list, stale, search, change }: Props) {
   const near = usePrefetchClash(slug, asked);
   const markOf = useMarks(slug);
+  const navigate = useNavigate();
   function useRows(first: number, last: number) {
     return clashList.useRowsAt(slug, asked, first, last);
   }
@@ -52,6 +54,10 @@ export function ClashList({ slug, asked, list, stale, search, change }: Props) {
       picked={search.query === undefined ? undefined : String(search.query)}
       pick={(query) => change({ query: Number(query) })}
       near={near}
+      open={(query) => {
+        const row = list?.rows.find((one) => String(one.query_id) === query);
+        if (row) navigate({ to: "/$site/pages", params: { site: slug }, search: { page: row.lead_id } });
+      }}
       sorted={{ by: asked.sort, descending: asked.descending }}
       sortBy={(sort, up) => change({ sort, up: up || undefined })}
       stale={stale}

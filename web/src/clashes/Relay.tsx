@@ -13,7 +13,9 @@ const SHADES = [
 
 const shade = (position: number) => SHADES.find(([to]) => position <= to)?.[1] ?? 0.16;
 
-export function Relay({ lanes, first, last }: { lanes: Schemas["Lane"][]; first: string; last: string }) {
+type Lane = { page: string; page_id: number; days: Schemas["LaneDay"][] };
+
+export function Relay({ lanes, first, last }: { lanes: Lane[]; first: string; last: string }) {
   const start = Date.parse(first);
   const days = Math.round((Date.parse(last) - start) / 86_400_000) + 1;
   const step = 440 / days;

@@ -14,7 +14,14 @@ const RESOLUTIONS: Record<Schemas["ClashShown"]["resolution"], string> = {
   accept: "accept: leave it as it is",
 };
 
-export function Settle({ slug, clash, mayChange }: { slug: string; clash: Schemas["ClashShown"]; mayChange: boolean }) {
+type Props = {
+  slug: string;
+  clash: Schemas["ClashShown"];
+  alike: Schemas["ClashBetween"][]; // other clashes between the same pages
+  mayChange: boolean;
+};
+
+export function Settle({ slug, clash, alike, mayChange }: Props) {
   const act = useAct();
   const [busy, setBusy] = useState(false);
 
@@ -60,7 +67,7 @@ export function Settle({ slug, clash, mayChange }: { slug: string; clash: Schema
     event.preventDefault();
     const form = new FormData(event.currentTarget);
     const body = {
-      subjects: [{ query: clash.query_id }],
+      subjects: [clash, ...(form.get("alike") ? alike : [])].map((one) => ({ query: one.query_id })),
       choice: String(form.get("choice")),
       lead: Number(form.get("lead")),
       note: String(form.get("note") ?? ""),
@@ -111,6 +118,15 @@ export function Settle({ slug, clash, mayChange }: { slug: string; clash: Schema
           className="w-full border border-strong-rule bg-sheet px-2 py-1"
         />
       </label>
+      {alike.length > 0 && (
+        <label className="flex items-start gap-1.5">
+          <input type="checkbox" name="alike" />
+          <span>
+            settle {alike.length === 1 ? "the other clash" : `all ${alike.length} other clashes`} between these pages
+            too: <span className="text-faint">{alike.map((one) => one.query).join(", ")}</span>
+          </span>
+        </label>
+      )}
       <MainButton type="submit" disabled={busy}>
         Decide
       </MainButton>

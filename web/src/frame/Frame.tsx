@@ -1,8 +1,8 @@
 // The frame of every place: the rail with the places, the signed-in reader, the keys.
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { getRouteApi, Link, Outlet, useNavigate, useRouter } from "@tanstack/react-router";
-import { Keyboard, LogOut, Moon, PanelLeftClose, PanelLeftOpen, Plus, Sun } from "lucide-react";
-import { useEffect, useState } from "react";
+import { Keyboard, LogOut, Moon, PanelLeftClose, PanelLeftOpen, Plus, Sun, Terminal } from "lucide-react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import { api } from "../api/client";
 import { sessionQuery, sitesQuery } from "../api/hooks";
 import { KEYS, useKeys } from "../shared/keys";
@@ -10,16 +10,10 @@ import { Dialog, Failed, Notice } from "../shared/parts";
 import { currentTheme, switchTheme } from "../shared/theme";
 import { Board } from "./Board";
 import { AddSite } from "./NoSite";
+import { PLACES } from "./places";
 
+const Commands = lazy(() => import("./Commands"));
 const route = getRouteApi("/reader/$site");
-const PLACES = [
-  { to: "/$site/intake", key: "1", name: "Intake" },
-  { to: "/$site/standing", key: "2", name: "Standing" },
-  { to: "/$site/pages", key: "3", name: "Pages" },
-  { to: "/$site/queries", key: "4", name: "Queries" },
-  { to: "/$site/clashes", key: "5", name: "Clashes" },
-  { to: "/$site/moves", key: "6", name: "Moves" },
-] as const;
 const NARROW = "zugzwang-rail-narrow";
 
 export function useSite() {
@@ -33,18 +27,23 @@ export function Frame() {
   const navigate = useNavigate();
   const [keysOpen, setKeysOpen] = useState(false);
   const [adding, setAdding] = useState(false);
+  const [commanding, setCommanding] = useState(false);
   const [narrow, setNarrow] = useState(() => localStorage.getItem(NARROW) === "1" || innerWidth < 900);
 
   useKeys({
-    "1": () => navigate({ to: "/$site/intake", params: { site: slug } }),
-    "2": () => navigate({ to: "/$site/standing", params: { site: slug } }),
-    "3": () => navigate({ to: "/$site/pages", params: { site: slug } }),
-    "4": () => navigate({ to: "/$site/queries", params: { site: slug } }),
-    "5": () => navigate({ to: "/$site/clashes", params: { site: slug } }),
-    "6": () => navigate({ to: "/$site/moves", params: { site: slug } }),
+    ...Object.fromEntries(PLACES.map((place) => [place.key, () => navigate({ to: place.to, params: { site: slug } })])),
     t: switchTheme,
     "?": () => setKeysOpen(true),
   });
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.key.toLowerCase() !== "k" || !(event.ctrlKey || event.metaKey)) return;
+      event.preventDefault();
+      setCommanding(true);
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another site closes the form that added it
   useEffect(() => setAdding(false), [slug]);
 
@@ -92,7 +91,13 @@ export function Frame() {
             </li>
           ))}
         </ul>
-        <RailFoot narrow={narrow} fold={fold} showKeys={() => setKeysOpen(true)} add={() => setAdding(true)} />
+        <RailFoot
+          narrow={narrow}
+          fold={fold}
+          showKeys={() => setKeysOpen(true)}
+          add={() => setAdding(true)}
+          command={() => setCommanding(true)}
+        />
       </nav>
       <main className="flex min-w-0 flex-1 flex-col">
         {sites.data && !site ? (
@@ -115,6 +120,17 @@ export function Frame() {
           ))}
         </dl>
       </Dialog>
+      {commanding && site && (
+        <Suspense fallback={null}>
+          <Commands
+            slug={slug}
+            mayChange={site.may_change}
+            close={() => setCommanding(false)}
+            add={() => setAdding(true)}
+            showKeys={() => setKeysOpen(true)}
+          />
+        </Suspense>
+      )}
       <Dialog title="Add a site" open={adding} onOpen={setAdding}>
         <AddSite />
       </Dialog>
@@ -122,7 +138,9 @@ export function Frame() {
   );
 }
 
-function RailFoot(props: { narrow: boolean; fold: () => void; showKeys: () => void; add: () => void }) {
+type FootProps = { narrow: boolean; fold: () => void; showKeys: () => void; add: () => void; command: () => void };
+
+function RailFoot(props: FootProps) {
   const session = useQuery(sessionQuery);
   const queryClient = useQueryClient();
   const router = useRouter();
@@ -140,6 +158,7 @@ function RailFoot(props: { narrow: boolean; fold: () => void; showKeys: () => vo
   }
 
   const entries = [
+    { name: "Commands", icon: Terminal, act: props.command },
     { name: "Add a site", icon: Plus, act: props.add },
     { name: dark ? "Light sheet" : "Dark sheet", icon: dark ? Sun : Moon, act: switchTheme },
     { name: "Keys", icon: Keyboard, act: props.showKeys },

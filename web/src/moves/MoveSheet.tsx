@@ -1,12 +1,12 @@
 // One move: what it is about, what it should bring, how far it is, what came of it, who changed what. Several may work on it at
 // once: a change that would overwrite another's is shown beside it, and nothing is lost.
 import { Link } from "@tanstack/react-router";
-import { type ReactNode, useEffect, useState } from "react";
+import { useEffect, useState } from "react";
 import { toast } from "sonner";
 import { api, given, ProblemError, type Schemas } from "../api/client";
 import { useMove } from "../api/hooks";
 import { count, day, NONE, path, place, share } from "../shared/format";
-import { Method } from "../shared/Method";
+import { Part } from "../shared/Part";
 import { Button, Choice, EvidenceMark, Failed, Field, MainButton, Notice, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { ALL_STATES, EFFORTS, type Move } from "./words";
@@ -296,18 +296,6 @@ function Meeting({ mine, theirs, draft, take, leave }: MeetingProps) {
         <Button onClick={leave}>Theirs stands</Button>
       </div>
     </div>
-  );
-}
-
-function Part({ title, method, children }: { title: string; method?: string; children: ReactNode }) {
-  return (
-    <section className="mt-4 border-rule border-t pt-2">
-      <div className="mb-1 flex items-baseline justify-between">
-        <h3 className="text-[15px]">{title}</h3>
-        {method && <Method name={method} />}
-      </div>
-      {children}
-    </section>
   );
 }
 

@@ -1,16 +1,18 @@
 // One page with everything about it, in one scroll with a table of contents.
 import { Link } from "@tanstack/react-router";
-import { type ReactNode, useState } from "react";
+import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { usePageFile } from "../api/hooks";
 import { Deciding } from "../moves/Deciding";
 import { count, day, NONE, path, place, share, change as signed } from "../shared/format";
-import { Method } from "../shared/Method";
 import { PageLink } from "../shared/PageLink";
+import { Part } from "../shared/Part";
+import { Picture } from "../shared/Picture";
 import { Button, EvidenceMark, Failed, Notice } from "../shared/parts";
 import { type PagesAsked, scopeOf } from "../state/search";
 import { ChangeSteps } from "./ChangeSteps";
 import { Ledger } from "./Ledger";
+import { ResultsPage } from "./ResultsPage";
 import { WeeksLine } from "./WeeksLine";
 
 type File = Schemas["PageFile"];
@@ -40,8 +42,10 @@ export function PageFile(props: {
       aria-label="Page file"
       aria-busy={file.isPlaceholderData}
       data-testid="page-file"
-      className={`px-5 py-3 ${file.isPlaceholderData ? "opacity-60" : ""}`}
+      tabIndex={-1}
+      className={`px-5 pt-1 pb-3 ${file.isPlaceholderData ? "opacity-60" : ""}`}
     >
+      <Contents told={told} />
       <h2 className="break-words text-xl leading-6">{told.crawl?.title ?? path(told.page)}</h2>
       <PageLink address={told.page} />
       <Deciding
@@ -58,47 +62,71 @@ export function PageFile(props: {
         )}
       </div>
       <AccountTable account={told.account} longest={props.longest} />
-      <Part title="Its queries" method="evidence">
+      <Part id="queries" title="Its queries" method="evidence">
         <Queries slug={props.site.slug} rows={told.rows} />
       </Part>
       {told.change && (
-        <Part title="Why clicks changed" method="why-clicks-changed">
-          <ChangeSteps change={told.change} />
+        <Part id="why" title="Why clicks changed" method="why-clicks-changed">
+          <Picture name={`why clicks changed ${path(told.page)}`}>
+            <ChangeSteps change={told.change} />
+          </Picture>
         </Part>
       )}
-      <Part title="Its weeks" method="breaks">
-        <WeeksLine weeks={told.weeks} breaks={told.breaks} />
+      <Part id="weeks" title="Its weeks" method="breaks">
+        <Picture name={`weeks ${path(told.page)}`}>
+          <WeeksLine weeks={told.weeks} breaks={told.breaks} />
+        </Picture>
         <Breaks file={told} />
       </Part>
       {told.clashes.length + told.topic_folds.length > 0 && (
-        <Part title="Clashes" method="clashes">
+        <Part id="clashes" title="Clashes" method="clashes">
           <Clashes file={told} />
         </Part>
       )}
-      <Part title="Visits" method="landing-pages">
+      <Part id="visits" title="Visits" method="landing-pages">
         <Visits account={told.account} lacking={told.lacking} />
       </Part>
-      <Part title="What it says">
+      <Part id="says" title="What it says">
         <CrawlFacts crawl={told.crawl} />
       </Part>
       {told.results.length > 0 && (
-        <Part title="Its results page">
-          <Results results={told.results} page={told.page} />
+        <Part id="results" title="Its results page">
+          <ResultsPage results={told.results} page={told.page} />
         </Part>
       )}
     </article>
   );
 }
 
-function Part({ title, method, children }: { title: string; method?: string; children: ReactNode }) {
+/** The parts of the file, each a step away. */
+function Contents({ told }: { told: File }) {
+  const parts: [string, string, boolean][] = [
+    ["queries", "Queries", true],
+    ["why", "Why", told.change !== null],
+    ["weeks", "Weeks", true],
+    ["clashes", "Clashes", told.clashes.length + told.topic_folds.length > 0],
+    ["visits", "Visits", true],
+    ["says", "Says", true],
+    ["results", "Results page", told.results.length > 0],
+  ];
+  const calm = matchMedia("(prefers-reduced-motion: reduce)").matches;
   return (
-    <section className="mt-4 border-rule border-t pt-2">
-      <div className="mb-1 flex items-baseline justify-between">
-        <h3 className="text-[15px]">{title}</h3>
-        {method && <Method name={method} />}
-      </div>
-      {children}
-    </section>
+    <nav
+      aria-label="Parts of the file"
+      className="sticky top-0 z-10 -mx-5 mb-2 flex flex-wrap gap-x-4 border-rule border-b bg-paper px-5 pb-1 text-xs"
+    >
+      {parts
+        .filter(([, , there]) => there)
+        .map(([id, name]) => (
+          <Button
+            key={id}
+            plain
+            onClick={() => document.getElementById(id)?.scrollIntoView({ behavior: calm ? "auto" : "smooth" })}
+          >
+            {name}
+          </Button>
+        ))}
+    </nav>
   );
 }
 
@@ -192,9 +220,10 @@ function Queries({ slug, rows }: { slug: string; rows: File["rows"] }) {
                 title={row.query}
               >
                 <Link
-                  to="/$site/queries"
+                  to="/$site/query"
                   params={{ site: slug }}
-                  search={{ text: row.query, evidence: ["firm", "likely", "thin"] }}
+                  search={{ query: row.query_id }}
+                  className="hover:underline"
                 >
                   {row.query}
                 </Link>
@@ -305,31 +334,5 @@ function CrawlFacts({ crawl }: { crawl: File["crawl"] }) {
         </div>
       ))}
     </dl>
-  );
-}
-
-function Results({ results, page }: { results: File["results"]; page: string }) {
-  const first = results[0];
-  const blocks = results.filter((block) => block.query_id === first?.query_id);
-  return (
-    <>
-      <p className="text-faint text-xs">
-        “{first?.query}”, captured {first && day(first.captured)}
-      </p>
-      <ol className="text-xs">
-        {blocks.map((block) => (
-          <li
-            key={block.place}
-            className={`flex gap-2 border-rule border-t py-0.5 ${block.address === page ? "bg-picked font-semibold" : ""}`}
-          >
-            <span className="w-5 text-right text-faint">{block.place}</span>
-            <span className="w-24 shrink-0">{block.block}</span>
-            <span className="truncate" title={block.address ?? undefined}>
-              {block.title ?? block.snippet}
-            </span>
-          </li>
-        ))}
-      </ol>
-    </>
   );
 }

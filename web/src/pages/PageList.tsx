@@ -60,6 +60,7 @@ export function PageList({ slug, asked, list, stale, search, change }: Props) {
       picked={search.page === undefined ? undefined : String(search.page)}
       pick={(page) => change({ page: Number(page) })}
       near={near}
+      open={() => document.querySelector<HTMLElement>("[data-testid=page-file]")?.focus()}
       sorted={{ by: asked.sort, descending: asked.descending }}
       sortBy={(sort, up) => change({ sort, up: up || undefined })}
       stale={stale}

@@ -1,4 +1,5 @@
 // The proof of the selected row: the sentence, its numbers, the field with the curve, its days.
+import { Link } from "@tanstack/react-router";
 import { lazy, type ReactNode, Suspense } from "react";
 import type { Schemas } from "../api/client";
 import { useEvidence, useField } from "../api/hooks";
@@ -6,6 +7,7 @@ import { Deciding } from "../moves/Deciding";
 import { count, NONE, path, place, share } from "../shared/format";
 import { Method } from "../shared/Method";
 import { PageLink } from "../shared/PageLink";
+import { Picture } from "../shared/Picture";
 import { EvidenceMark, Failed, Notice } from "../shared/parts";
 import { type ListAsked, type QueriesSearch, scopeOf } from "../state/search";
 import { CurveForm } from "./CurveForm";
@@ -40,7 +42,17 @@ export function EvidencePane({ site, asked, search, list, change }: Props) {
       className={`px-5 py-3 ${evidence.isPlaceholderData ? "opacity-60" : ""}`}
       data-testid="evidence"
     >
-      <h2 className="text-xl leading-6">{proof.query_text}</h2>
+      <h2 className="text-xl leading-6">
+        <Link
+          to="/$site/query"
+          params={{ site: site.slug }}
+          search={{ query: Number(row.split("-")[1]) }}
+          title="Every page shown for this query"
+          className="hover:underline"
+        >
+          {proof.query_text}
+        </Link>
+      </h2>
       <PageLink address={proof.page_text} />
       <Deciding
         site={site}
@@ -62,18 +74,24 @@ export function EvidencePane({ site, asked, search, list, change }: Props) {
         {field.error ? (
           <Failed error={field.error} retry={() => field.refetch()} />
         ) : (
-          <FieldChart
-            field={field.data}
-            proof={proof}
-            loss={asked.lens === "low-ctr"}
-            pick={(picked) => change({ row: picked })}
-          />
+          <Picture name="the field">
+            <FieldChart
+              field={field.data}
+              proof={proof}
+              loss={asked.lens === "low-ctr"}
+              pick={(picked) => change({ row: picked })}
+            />
+          </Picture>
         )}
         <Heading
           title="Its days"
           note={list?.before ? `strong line: the period; faint: ${list.before.sentence}` : "the period, day by day"}
         />
-        {list && <DaysChart proof={proof} first={list.period.first} last={list.period.last} />}
+        {list && (
+          <Picture name={`days ${proof.query_text}`}>
+            <DaysChart proof={proof} first={list.period.first} last={list.period.last} />
+          </Picture>
+        )}
       </Suspense>
       <DaysTable proof={proof} />
     </article>

@@ -1,4 +1,5 @@
 // The rows of a lens, each with what is at stake.
+import { useNavigate } from "@tanstack/react-router";
 import type { Schemas } from "../api/client";
 import { type Mark, queryList, type Row, useMarks, usePrefetchEvidence } from "../api/hooks";
 import { MarkWord } from "../moves/Deciding";
@@ -50,6 +51,7 @@ export function QueryList({ slug, asked, list, stale, search, change }: Props) {
   const most = Math.max(...(list?.rows ?? []).map((row) => row.at_stake_month), 1);
   const near = usePrefetchEvidence(slug, asked);
   const markOf = useMarks(slug);
+  const navigate = useNavigate();
   function useRows(first: number, last: number) {
     return queryList.useRowsAt(slug, asked, first, last);
   }
@@ -67,6 +69,14 @@ export function QueryList({ slug, asked, list, stale, search, change }: Props) {
       picked={search.row}
       pick={(row) => change({ row })}
       near={near}
+      open={(row) => {
+        const { lens: _, sort: __, up: ___, row: ____, ...scope } = search;
+        navigate({
+          to: "/$site/pages",
+          params: { site: slug },
+          search: { ...scope, text: undefined, evidence: undefined, page: Number(row.split("-")[0]) },
+        });
+      }}
       sorted={{ by: asked.sort, descending: asked.descending }}
       sortBy={(sort, up) => change({ sort, up: up || undefined })}
       stale={stale}

@@ -9,7 +9,7 @@ export function PageLink({ address }: { address: string }) {
       target="_blank"
       rel="noreferrer"
       title={address}
-      className="inline-flex max-w-full items-center gap-1 text-faint hover:text-ink"
+      className="inline-flex min-h-6 max-w-full items-center gap-1 text-faint hover:text-ink"
     >
       <span className="truncate">{path(address)}</span>
       <ExternalLink size={11} aria-label="opens the page in a new tab" className="shrink-0" />

@@ -65,6 +65,7 @@ export function WalkedList<Row, Sort extends string>(props: Props<Row, Sort>) {
     for (const key of neighbours) if (key) near(key);
   }, [neighbours.join()]);
 
+  const picked = props.picked ?? (first?.[0] && keyOf(first[0]));
   function walk(step: number) {
     const next = Math.min(Math.max(index + step, 0), total - 1);
     const row = rowAt(next);
@@ -81,9 +82,9 @@ export function WalkedList<Row, Sort extends string>(props: Props<Row, Sort>) {
     PageUp: () => walk(-10),
     Home: () => walk(-total),
     End: () => walk(total),
+    ...(props.open && { Enter: () => picked && props.open?.(picked) }),
   });
 
-  const picked = props.picked ?? (first?.[0] && keyOf(first[0]));
   return (
     <div ref={scroller} className="min-h-0 flex-1 overflow-auto" data-testid="rows">
       <div

@@ -10,6 +10,7 @@ export const KEYS: [string, string][] = [
   ["6", "Moves: what was decided, and what came of it"],
   ["j or ↓", "next row"],
   ["k or ↑", "previous row"],
+  ["Enter", "open the page's file"],
   ["m", "make a move of the row"],
   ["x", "leave the row alone, with a reason"],
   ["s", "set the row aside until a day"],
@@ -19,6 +20,7 @@ export const KEYS: [string, string][] = [
   ["b", "brand patterns"],
   ["e", "export the list"],
   ["t", "light or dark"],
+  ["Ctrl or ⌘ K", "commands, saved views, any page or query"],
   ["?", "all keys"],
 ];
 
@@ -33,6 +35,8 @@ export function useKeys(actions: Actions): void {
       const target = event.target as HTMLElement;
       if (target.closest("input, textarea, select, [contenteditable], [role=dialog], [role=menu], [role=listbox]"))
         return;
+      // Enter belongs to whatever button or link it is pressed on.
+      if (event.key === "Enter" && target.closest("button, a, summary, [role=slider]")) return;
       const action = latest.current[event.key];
       if (!action) return;
       event.preventDefault();

@@ -3,6 +3,7 @@ import type { Schemas } from "../api/client";
 import { useSections } from "../api/hooks";
 import { count, share, change as signed } from "../shared/format";
 import { Method } from "../shared/Method";
+import { Picture } from "../shared/Picture";
 import { Button, Failed } from "../shared/parts";
 import type { StandingAsked } from "../state/search";
 
@@ -29,57 +30,59 @@ export function SectionStrips({ slug, asked, inside, go }: Props) {
         <Method name="sections" />
       </div>
       {current && current.impressions > 0 ? (
-        <div className="mt-1 space-y-0.5" data-testid="strips">
-          <div className="flex h-7">
-            <Strip
-              row={current}
-              of={current.impressions}
-              whole={current.impressions}
-              label={inside || "the whole site"}
-            />
-          </div>
-          <div className="flex h-7">
-            {current.impressions_itself > 0 && (
-              <Itself row={current} of={current.impressions} whole={current.impressions} />
-            )}
-            {children.map((row) => (
+        <Picture name="sections">
+          <div className="mt-1 space-y-0.5" data-testid="strips">
+            <div className="flex h-7">
               <Strip
-                key={row.section}
-                row={row}
+                row={current}
                 of={current.impressions}
                 whole={current.impressions}
-                label={name(row)}
-                go={go}
+                label={inside || "the whole site"}
               />
-            ))}
+            </div>
+            <div className="flex h-7">
+              {current.impressions_itself > 0 && (
+                <Itself row={current} of={current.impressions} whole={current.impressions} />
+              )}
+              {children.map((row) => (
+                <Strip
+                  key={row.section}
+                  row={row}
+                  of={current.impressions}
+                  whole={current.impressions}
+                  label={name(row)}
+                  go={go}
+                />
+              ))}
+            </div>
+            <div className="flex h-6">
+              {current.impressions_itself > 0 && (
+                <div style={{ width: `${(current.impressions_itself / current.impressions) * 100}%` }} />
+              )}
+              {children.map((child) => (
+                <div
+                  key={child.section}
+                  className="flex min-w-0"
+                  style={{ width: `${(child.impressions / current.impressions) * 100}%` }}
+                >
+                  {child.impressions_itself > 0 && (
+                    <Itself row={child} of={child.impressions} whole={current.impressions} />
+                  )}
+                  {below(child.section).map((row) => (
+                    <Strip
+                      key={row.section}
+                      row={row}
+                      of={child.impressions}
+                      whole={current.impressions}
+                      label={name(row)}
+                      go={go}
+                    />
+                  ))}
+                </div>
+              ))}
+            </div>
           </div>
-          <div className="flex h-6">
-            {current.impressions_itself > 0 && (
-              <div style={{ width: `${(current.impressions_itself / current.impressions) * 100}%` }} />
-            )}
-            {children.map((child) => (
-              <div
-                key={child.section}
-                className="flex min-w-0"
-                style={{ width: `${(child.impressions / current.impressions) * 100}%` }}
-              >
-                {child.impressions_itself > 0 && (
-                  <Itself row={child} of={child.impressions} whole={current.impressions} />
-                )}
-                {below(child.section).map((row) => (
-                  <Strip
-                    key={row.section}
-                    row={row}
-                    of={child.impressions}
-                    whole={current.impressions}
-                    label={name(row)}
-                    go={go}
-                  />
-                ))}
-              </div>
-            ))}
-          </div>
-        </div>
+        </Picture>
       ) : (
         <p className="text-faint">No directory here holds two pages or more.</p>
       )}

@@ -11,6 +11,7 @@ import { ExportMenu } from "../shared/ExportMenu";
 import { findingFile } from "../shared/export";
 import { count, day, path, place, share, change as signed } from "../shared/format";
 import { Method } from "../shared/Method";
+import { Picture } from "../shared/Picture";
 import { Button, Failed, Notice } from "../shared/parts";
 import { NoData, useListPlace } from "../shared/place";
 import { SplitPane } from "../shared/SplitPane";
@@ -115,7 +116,9 @@ function Weeks(props: {
           </span>
         }
       >
-        <WeeksBeside weeks={told.weeks} events={told.events} pickWeek={setWeek} />
+        <Picture name="week by week">
+          <WeeksBeside weeks={told.weeks} events={told.events} pickWeek={setWeek} />
+        </Picture>
         <Events slug={slug} events={told.events} mayChange={props.mayChange} week={week} setWeek={setWeek} />
         <WeeksTable weeks={told.weeks} />
       </Part>
@@ -129,7 +132,9 @@ function Weeks(props: {
             </span>
           }
         >
-          <ChangeSteps change={told.change} />
+          <Picture name="why clicks changed">
+            <ChangeSteps change={told.change} />
+          </Picture>
         </Part>
       )}
     </section>

@@ -94,6 +94,14 @@ export function readStandingSearch(given: Record<string, unknown>): ScopeSearch 
   return Object.fromEntries(Object.entries(read).filter(([, value]) => value !== undefined));
 }
 
+export type QuerySearch = ScopeSearch & { query?: number };
+
+/** The address of one query's own view. */
+export function readQuerySearch(given: Record<string, unknown>): QuerySearch {
+  const query = number(given.query);
+  return { ...readStandingSearch(given), ...(query !== undefined && { query }) };
+}
+
 const CLASH_SORTS = ["query", "loss", "kind", "clicks", "impressions", "best_position", "hand_offs"] as const;
 export type ClashSort = (typeof CLASH_SORTS)[number];
 export type ClashesSearch = ScopeSearch & { sort?: ClashSort; query?: number };

@@ -1,0 +1,27 @@
+"""One query with every page that is shown for it."""
+
+import pytest
+
+from tests.desk.conftest import PAGES
+from zugzwang.desk.query_files import tell_query
+from zugzwang.desk.scope import Scope
+from zugzwang.errors import NotFound
+from zugzwang.store.models import Site
+
+
+def test_every_page_of_a_query_stands_with_its_days(shop: Site) -> None:
+    told = tell_query(shop, Scope(section="/tag/"), 1)  # a section chooses rows of a list, not the pages of a query
+    assert [page["page"] for page in told["pages"]] == [PAGES[1], PAGES[4]]
+    guide, listing = told["pages"]
+    assert sum(day["clicks"] for day in guide["days"]) == guide["clicks"]
+    assert {day["best"] for day in listing["days"]} == {False}  # at 6 behind the guide's 4.6
+    assert listing["clicks_before"] == 0  # it appeared 13 weeks ago
+    assert (guide["fit"], guide["lacking"]) == ("close", [])
+    assert told["clash"].startswith("2 pages: ")
+    assert told["sentences"][0].startswith("2 pages were shown for it")
+
+
+def test_a_branded_query_is_shown_too_and_an_unknown_one_is_refused(shop: Site) -> None:
+    assert tell_query(shop, Scope(), 4)["branded"]
+    with pytest.raises(NotFound):
+        tell_query(shop, Scope(), 99)

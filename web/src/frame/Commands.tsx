@@ -1,0 +1,166 @@
+// Commands by name (Ctrl or ⌘ K): places, lenses, saved views, any page or query, what the keys do.
+import { useQuery } from "@tanstack/react-query";
+import { useNavigate, useRouter } from "@tanstack/react-router";
+import { Command } from "cmdk";
+import { useState } from "react";
+import { toast } from "sonner";
+import { api, type Schemas } from "../api/client";
+import { sitesQuery, viewsQuery } from "../api/hooks";
+import { Dialog } from "../shared/parts";
+import { switchTheme } from "../shared/theme";
+import { useAct } from "../shared/useAct";
+import { LENSES, type Lens } from "../state/search";
+import { PLACES } from "./places";
+
+type Props = { slug: string; mayChange: boolean; close: () => void; add: () => void; showKeys: () => void };
+type View = Schemas["ViewShown"];
+
+export default function Commands({ slug, mayChange, close, add, showKeys }: Props) {
+  const [typed, setTyped] = useState("");
+  const navigate = useNavigate();
+  const router = useRouter();
+  const act = useAct();
+  const views = useQuery(viewsQuery(slug));
+  const sites = useQuery(sitesQuery);
+  const params = { site: slug };
+  const words = typed.trim();
+
+  const run = (does: () => unknown) => () => {
+    close();
+    does();
+  };
+  const here = () => location.pathname.replace(`/${slug}/`, "") + location.search;
+  const save = (view: { name: string; address: string }, done: string) =>
+    act(() => api.POST("/api/sites/{slug}/views", { params: { path: { slug } }, body: view }), done);
+  const remove = (view: View) =>
+    act(
+      () => api.DELETE("/api/sites/{slug}/views/{view_id}", { params: { path: { slug, view_id: view.id } } }),
+      () =>
+        toast(`“${view.name}” is taken away.`, {
+          action: { label: "Put it back", onClick: () => save(view, "It stands again.") },
+        }),
+    );
+
+  return (
+    <Dialog title="Commands" open onOpen={(open) => !open && close()}>
+      <Command label="Commands" loop>
+        <Command.Input
+          value={typed}
+          onValueChange={setTyped}
+          placeholder="a place, a page, a query – or a name to save this view"
+          className="w-full border border-strong-rule bg-sheet px-2 py-1"
+          autoFocus
+        />
+        <Command.List className="mt-2 max-h-[52vh] overflow-auto" label="What can be done">
+          <Command.Empty className="py-2 text-faint">Nothing is called so.</Command.Empty>
+          {words && (
+            <Group heading="Find">
+              <Item
+                value={`find pages ${words}`}
+                run={run(() => navigate({ to: "/$site/pages", params, search: { text: words } }))}
+              >
+                Pages with “{words}”
+              </Item>
+              <Item
+                value={`find queries ${words}`}
+                run={run(() =>
+                  navigate({
+                    to: "/$site/queries",
+                    params,
+                    search: { text: words, evidence: ["firm", "likely", "thin"] },
+                  }),
+                )}
+              >
+                Queries with “{words}”
+              </Item>
+              {mayChange && (
+                <Item
+                  value={`save view ${words}`}
+                  run={run(() => save({ name: words, address: here() }, `This view is kept as “${words}”.`))}
+                >
+                  Save this view as “{words}”
+                </Item>
+              )}
+            </Group>
+          )}
+          {views.data && views.data.length > 0 && (
+            <Group heading="Saved views">
+              {views.data.map((view) => (
+                <Item
+                  key={view.id}
+                  value={`view ${view.name}`}
+                  run={run(() => router.history.push(`/${slug}/${view.address}`))}
+                >
+                  {view.name} <span className="text-faint text-xs">{view.by}</span>
+                </Item>
+              ))}
+            </Group>
+          )}
+          <Group heading="Places">
+            {PLACES.map((place) => (
+              <Item key={place.to} value={place.name} run={run(() => navigate({ to: place.to, params }))}>
+                {place.name} <kbd className="font-sans text-faint text-xs">{place.key}</kbd>
+              </Item>
+            ))}
+            {(Object.keys(LENSES) as Lens[]).map((lens) => (
+              <Item
+                key={lens}
+                value={LENSES[lens]}
+                run={run(() => navigate({ to: "/$site/queries", params, search: { lens } }))}
+              >
+                Queries: {LENSES[lens]}
+              </Item>
+            ))}
+          </Group>
+          <Group heading="Do">
+            <Item value="light or dark sheet" run={run(switchTheme)}>
+              Light or dark sheet
+            </Item>
+            <Item value="all keys" run={run(showKeys)}>
+              Show all keys
+            </Item>
+            <Item value="add a site" run={run(add)}>
+              Add a site
+            </Item>
+            {sites.data
+              ?.filter((one) => one.slug !== slug)
+              .map((one) => (
+                <Item
+                  key={one.slug}
+                  value={`site ${one.name}`}
+                  run={run(() => navigate({ to: "/$site/standing", params: { site: one.slug } }))}
+                >
+                  Go to {one.name}
+                </Item>
+              ))}
+            {mayChange &&
+              views.data?.map((view) => (
+                <Item key={view.id} value={`take away view ${view.name}`} run={run(() => remove(view))}>
+                  Take away the view “{view.name}”
+                </Item>
+              ))}
+          </Group>
+        </Command.List>
+      </Command>
+    </Dialog>
+  );
+}
+
+function Group({ heading, children }: { heading: string; children: React.ReactNode }) {
+  return (
+    <Command.Group
+      heading={heading}
+      className="[&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:text-faint [&_[cmdk-group-heading]]:text-xs"
+    >
+      {children}
+    </Command.Group>
+  );
+}
+
+function Item({ value, run, children }: { value: string; run: () => void; children: React.ReactNode }) {
+  return (
+    <Command.Item value={value} onSelect={run} className="cursor-pointer px-2 py-1 data-[selected=true]:bg-picked">
+      {children}
+    </Command.Item>
+  );
+}

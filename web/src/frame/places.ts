@@ -1,0 +1,9 @@
+// The places, in the order of the work.
+export const PLACES = [
+  { to: "/$site/intake", key: "1", name: "Intake" },
+  { to: "/$site/standing", key: "2", name: "Standing" },
+  { to: "/$site/pages", key: "3", name: "Pages" },
+  { to: "/$site/queries", key: "4", name: "Queries" },
+  { to: "/$site/clashes", key: "5", name: "Clashes" },
+  { to: "/$site/moves", key: "6", name: "Moves" },
+] as const;

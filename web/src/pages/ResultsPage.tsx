@@ -1,0 +1,29 @@
+// A results page as captured: what stands above one's own result.
+import type { Schemas } from "../api/client";
+import { day } from "../shared/format";
+
+export function ResultsPage({ results, page }: { results: Schemas["ResultBlock"][]; page: string | null }) {
+  const first = results[0];
+  const blocks = results.filter((block) => block.query_id === first?.query_id);
+  return (
+    <>
+      <p className="text-faint text-xs">
+        “{first?.query}”, captured {first && day(first.captured)}
+      </p>
+      <ol className="text-xs">
+        {blocks.map((block) => (
+          <li
+            key={block.place}
+            className={`flex gap-2 border-rule border-t py-0.5 ${block.address === page ? "bg-picked font-semibold" : ""}`}
+          >
+            <span className="w-5 text-right text-faint">{block.place}</span>
+            <span className="w-24 shrink-0">{block.block}</span>
+            <span className="truncate" title={block.address ?? undefined}>
+              {block.title ?? block.snippet}
+            </span>
+          </li>
+        ))}
+      </ol>
+    </>
+  );
+}

@@ -1,0 +1,132 @@
+// One query: every page shown for it, day by day, how often it is searched, its results page.
+import { getRouteApi, Link } from "@tanstack/react-router";
+import { useCallback, useMemo, useState } from "react";
+import { useQueryFile } from "../api/hooks";
+import { Relay } from "../clashes/Relay";
+import { useSite } from "../frame/Frame";
+import { Deciding } from "../moves/Deciding";
+import { ResultsPage } from "../pages/ResultsPage";
+import { count, NONE, path, place, share, change as signed } from "../shared/format";
+import { Part } from "../shared/Part";
+import { Picture } from "../shared/Picture";
+import { Failed, Notice } from "../shared/parts";
+import { NoData } from "../shared/place";
+import { type QuerySearch, standingAsked } from "../state/search";
+import { TopLine } from "./TopLine";
+
+const route = getRouteApi("/reader/$site/query");
+const COLUMNS = ["clicks", "change", "shown", "CTR", "usual clicks", "position", "then", "says it"];
+
+export function QueryPlace() {
+  const { slug, site } = useSite();
+  const search = route.useSearch();
+  const navigate = route.useNavigate();
+  const asked = useMemo(() => standingAsked(search), [search]);
+  const file = useQueryFile(slug, asked, search.query);
+  const [opened, setOpened] = useState<string | null>(null);
+  const change = useCallback(
+    (part: Partial<QuerySearch>) => navigate({ search: (now) => ({ ...now, ...part }) }),
+    [navigate],
+  );
+  if (!site) return null;
+  if (!site.last_day) return <NoData slug={slug} />;
+  const told = file.data;
+  const lanes = (told?.pages ?? []).filter((page) => page.days.length > 0);
+  return (
+    <>
+      <TopLine site={site} search={search} list={told} change={change} opened={opened} setOpened={setOpened} sums />
+      {search.query === undefined && <Notice title="No query is named">Choose one in Queries.</Notice>}
+      {file.error && <Failed error={file.error} retry={() => file.refetch()} />}
+      {file.isLoading && <Notice title="Looking it up">Its pages are followed day by day.</Notice>}
+      {told && (
+        <article
+          className="mx-auto w-full max-w-5xl overflow-auto px-5 py-4"
+          data-testid="query-file"
+          aria-label="Query"
+        >
+          <h1 className="break-words text-2xl">{told.query}</h1>
+          {told.clash && (
+            <Deciding
+              site={site}
+              subject={{ query: told.query_id, finding: "clashes" }}
+              name={`the clash over “${told.query}”`}
+              scope={asked}
+            />
+          )}
+          <div className="mt-2 font-serif text-[15px]">
+            <p>
+              {told.sentences.join(" ")} {told.branded && "It is a branded query."}
+            </p>
+            {told.clash && (
+              <p>
+                <Link
+                  to="/$site/clashes"
+                  params={{ site: slug }}
+                  search={{ query: told.query_id }}
+                  className="underline"
+                >
+                  It is fought over
+                </Link>
+                : {told.clash}
+              </p>
+            )}
+          </div>
+          <Part title="Every page shown for it">
+            <div className="overflow-x-auto">
+              <table className="w-full text-right">
+                <thead className="text-faint text-xs">
+                  <tr>
+                    <th scope="col" className="text-left font-normal">
+                      page
+                    </th>
+                    {COLUMNS.map((name) => (
+                      <th key={name} scope="col" className="pl-3 font-normal">
+                        {name}
+                      </th>
+                    ))}
+                  </tr>
+                </thead>
+                <tbody>
+                  {told.pages.map((page) => (
+                    <tr key={page.page_id} className="border-rule border-t">
+                      <th scope="row" className="max-w-72 truncate text-left font-normal" title={page.page}>
+                        <Link
+                          to="/$site/pages"
+                          params={{ site: slug }}
+                          search={{ page: page.page_id }}
+                          className="hover:underline"
+                        >
+                          {path(page.page)}
+                        </Link>
+                      </th>
+                      <td>{count(page.clicks)}</td>
+                      <td>{page.clicks_before == null ? NONE : signed(page.clicks - page.clicks_before)}</td>
+                      <td>{count(page.impressions)}</td>
+                      <td>{share(page.ctr)}</td>
+                      <td className="text-faint">{count(page.expected_clicks)}</td>
+                      <td>{place(page.position)}</td>
+                      <td className="text-faint">{place(page.position_before)}</td>
+                      <td title={page.lacking?.length ? `lacks ${page.lacking.join(", ")}` : undefined}>
+                        {page.fit ?? NONE}
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </div>
+          </Part>
+          <Part title="Day by day" method="clashes">
+            <Picture name={`days of ${told.query}`}>
+              <Relay lanes={lanes} first={told.period.first} last={told.period.last} />
+            </Picture>
+          </Part>
+          {told.results.length > 0 && (
+            <Part title="Its results page">
+              <ResultsPage results={told.results} page={null} />
+            </Part>
+          )}
+        </article>
+      )}
+    </>
+  );
+}
