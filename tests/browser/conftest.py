@@ -8,6 +8,7 @@ import time
 import urllib.error
 import urllib.request
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import polars as pl
@@ -64,24 +65,39 @@ def standins(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
 
 @pytest.fixture(scope="session")
 def server(tmp_path_factory: pytest.TempPathFactory, standins: Running) -> Iterator[str]:
+    mapped = ",".join(f"{host}={standins.address}" for host in (SITE_HOST, "shop.example", "data.shop.example"))
+    env = environment(tmp_path_factory.mktemp("data"), mapped)
+    subprocess.run([sys.executable, "manage.py", "migrate", "--verbosity", "0"], cwd=ROOT, env=env, check=True)
+    subprocess.run([sys.executable, "-c", MAKE], cwd=ROOT, env=env, check=True)
+    with serving(env) as address:
+        yield address
+
+
+def environment(data: Path, mapped: str) -> dict[str, str]:
+    return {
+        **os.environ,
+        "ZUGZWANG_DATA_DIR": str(data),
+        "DJANGO_SETTINGS_MODULE": "zugzwang.settings",
+        "ZUGZWANG_HOST_MAP": mapped,
+    }
+
+
+def free_port() -> int:
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
-        port = free.getsockname()[1]
-    env = {
-        **os.environ,
-        "ZUGZWANG_DATA_DIR": str(tmp_path_factory.mktemp("data")),
-        "DJANGO_SETTINGS_MODULE": "zugzwang.settings",
-        "ZUGZWANG_HOST_MAP": ",".join(
-            f"{host}={standins.address}" for host in (SITE_HOST, "shop.example", "data.shop.example")
-        ),
-    }
-    run = [sys.executable, "manage.py"]
-    subprocess.run([*run, "migrate", "--verbosity", "0"], cwd=ROOT, env=env, check=True)
-    subprocess.run([sys.executable, "-c", MAKE], cwd=ROOT, env=env, check=True)
+        port: int = free.getsockname()[1]
+    return port
+
+
+@contextmanager
+def serving(env: dict[str, str]) -> Iterator[str]:
+    """The web server and the worker on a database that stands."""
+    port = free_port()
     bind = ["--bind", f"127.0.0.1:{port}", "--threads", "4", "--no-control-socket", "--log-level", "warning"]
+    worker = ["manage.py", "db_worker", "--interval", "0.2", "--no-reload", "--no-startup-delay"]
     processes = [
         subprocess.Popen([sys.executable, "-m", "gunicorn", "zugzwang.wsgi:application", *bind], cwd=ROOT, env=env),
-        subprocess.Popen([*run, "db_worker", "--interval", "0.2", "--no-reload", "--no-startup-delay"], cwd=ROOT, env=env),
+        subprocess.Popen([sys.executable, *worker], cwd=ROOT, env=env),
     ]
     address = f"http://127.0.0.1:{port}"
     try:
@@ -117,15 +133,14 @@ def browser_context_args() -> dict[str, object]:
 
 
 @pytest.fixture
-def page(context: BrowserContext, server: str) -> Iterator[Page]:
+def page(context: BrowserContext) -> Iterator[Page]:
     """A page that complains in the end of any error in the console and of any request that left the host."""
     page = context.new_page()
     wrong: list[str] = []
     page.on("console", lambda message: wrong.append(message.text) if message.type in ("error", "warning") else None)
     page.on("pageerror", lambda error: wrong.append(str(error)))
-    page.on(
-        "request", lambda request: None if request.url.startswith((server, "data:", "blob:")) else wrong.append(request.url)
-    )
+    ours = ("http://127.0.0.1:", "data:", "blob:")
+    page.on("request", lambda request: None if request.url.startswith(ours) else wrong.append(request.url))
     page.set_default_timeout(20_000)
     yield page
     assert not wrong

@@ -78,3 +78,14 @@ def test_words(said: str | list[str], expected: str | list[str]) -> None:
 def test_a_lens_never_claims_what_is_thin(lens: str) -> None:
     assert "none can be told" in sentences.lens(lens, {"firm": 0, "likely": 0, "thin": 900}, 1000)
     assert "2 are" in sentences.lens(lens, {"firm": 1, "likely": 1, "thin": 900}, 1000)
+
+
+def test_how_far_down_the_results_page_ones_own_result_is() -> None:
+    above = [("ad", False), ("ad", False), ("answer box", False)]
+    said = sentences.results_page([*above, ("organic", True)])
+    assert said == "Your result is the 4th thing from above; over it stand 2 × ad, 1 × answer box."
+    assert sentences.results_page([("organic", True)]) == "Your result is the first thing on it."
+    assert sentences.results_page(above) == "None of your pages stands on it."
+    many = [("organic", False)] * 11
+    assert "12th thing" in sentences.results_page([*many, ("organic", True)])
+    assert "22nd thing" in sentences.results_page([("organic", False)] * 21 + [("organic", True)])

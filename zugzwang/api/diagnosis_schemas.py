@@ -469,6 +469,7 @@ class ResultBlock(Schema):
     title: str | None
     address: str | None
     snippet: str | None
+    own: bool
 
 
 class PageFile(Schema):
@@ -487,6 +488,7 @@ class PageFile(Schema):
     weeks: list[WeekShown]
     crawl: CrawlFacts | None
     results: list[ResultBlock]
+    results_sentence: str | None
     decisions: list[DecisionShown]
     lacking: list[str]
 
@@ -520,6 +522,7 @@ class QueryFile(Schema):
     pages: list[QueryPage]
     clash: str | None
     results: list[ResultBlock]
+    results_sentence: str | None
 
 
 class MeasureBeside(Schema):

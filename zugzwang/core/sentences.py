@@ -1,5 +1,6 @@
 """The plain words for a row's numbers. Every sentence that a person reads about a finding is made here."""
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from datetime import date
 
@@ -281,6 +282,23 @@ def query(pages: int, clicks: int, impressions: int, searches_a_month: float | N
     if searches_a_month is None:
         return [said]
     return [said, f"It is searched about {times(searches_a_month)} a month."]
+
+
+def results_page(blocks: Sequence[tuple[str, bool]]) -> str:
+    """How far down a results page one's own result is. `blocks`: from above, the kind of each and whether it is one's own.
+
+    >>> results_page([("ad", False), ("ad", False), ("answer box", False), ("organic", False), ("organic", True)])
+    'Your result is the 5th thing from above; over it stand 2 × ad, 1 × answer box, 1 × organic.'
+    """
+    at = next((number for number, (_, own) in enumerate(blocks) if own), None)
+    if at is None:
+        return "None of your pages stands on it."
+    if at == 0:
+        return "Your result is the first thing on it."
+    above = Counter(kind for kind, _ in blocks[:at])
+    ending = "th" if 10 <= (at + 1) % 100 <= 20 else {1: "st", 2: "nd", 3: "rd"}.get((at + 1) % 10, "th")
+    over = ", ".join(f"{number} × {kind}" for kind, number in above.items())
+    return f"Your result is the {at + 1}{ending} thing from above; over it stand {over}."
 
 
 def sections(found: int, pages: int) -> str:

@@ -17,7 +17,8 @@ from zugzwang.core.grains import RESULTS
 from zugzwang.core.headroom import Target, target_position
 from zugzwang.core.lenses import appraise
 from zugzwang.core.periods import Period
-from zugzwang.desk import breaking, clashing, frames
+from zugzwang.core.sections import path_of
+from zugzwang.desk import breaking, clashing, cleaning, frames
 from zugzwang.desk.frames import WHOLE, Setting
 from zugzwang.desk.measures import page_measures, visits_lacking
 from zugzwang.desk.scope import Scope, Settled, settle
@@ -187,7 +188,8 @@ def tell_page(site: Site, scope: Scope, page: int, today: date) -> dict[str, Any
         ],
         "weeks": _weeks(whole, page),
         "crawl": _crawl_of(settled, page),
-        "results": results_of(whole, pl.col("page") == page),
+        "results": (results := results_of(whole, pl.col("page") == page)),
+        "results_sentence": said_of_results(results),
         "decisions": [shown(one) for one in in_force(site) if one.page_id == page],
         "lacking": visits_lacking(settled),
     }
@@ -264,4 +266,15 @@ def results_of(settled: Settled, rows: pl.Expr) -> list[dict[str, Any]]:
         "impressions", "query", "device", "country", "place", descending=[True, *[False] * 4]
     )
     columns = ["captured", "device", "country", "place", "block", "title", "address", "snippet"]
-    return named.select(pl.col("query").alias("query_id"), pl.col("query_text").alias("query"), *columns).to_dicts()
+    path = path_of(pl.col("address"), cleaning.host_of(settled.site))
+    own = (path.str.starts_with("/") & ~path.str.starts_with("//")).fill_null(False)
+    ids = pl.col("query").alias("query_id"), pl.col("query_text").alias("query")
+    return named.select(*ids, *columns, own.alias("own")).to_dicts()
+
+
+def said_of_results(blocks: list[dict[str, Any]]) -> str | None:
+    """How far down the first of some results pages one's own result really is; None without a results page."""
+    if not blocks:
+        return None
+    first = [(one["block"], one["own"]) for one in blocks if one["query_id"] == blocks[0]["query_id"]]
+    return sentences.results_page(first)

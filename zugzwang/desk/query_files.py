@@ -8,7 +8,7 @@ import polars as pl
 from zugzwang.core import sentences
 from zugzwang.core.facts import ROW
 from zugzwang.desk import frames
-from zugzwang.desk.accounts import results_of
+from zugzwang.desk.accounts import results_of, said_of_results
 from zugzwang.desk.clashing import days_of_pages, held_clashes
 from zugzwang.desk.scope import Scope, Settled, settle
 from zugzwang.errors import NotFound
@@ -47,7 +47,8 @@ def tell_query(site: Site, scope: Scope, query: int) -> dict[str, Any]:
         "sentences": sentences.query(len(told), clicks, impressions, known[0] * settled.month_share if known.len() else None),
         "pages": told,
         "clash": _clash_of(settled, query),
-        "results": results_of(settled, pl.col("query") == query),
+        "results": (results := results_of(settled, pl.col("query") == query)),
+        "results_sentence": said_of_results(results),
     }
 
 

@@ -3286,6 +3286,8 @@ export interface components {
             reasons: string[];
             /** Results */
             results: components["schemas"]["ResultBlock"][];
+            /** Results Sentence */
+            results_sentence: string | null;
             /** Rows */
             rows: components["schemas"]["EntryShown"][];
             /** Topic Folds */
@@ -3497,6 +3499,8 @@ export interface components {
             query_id: number;
             /** Results */
             results: components["schemas"]["ResultBlock"][];
+            /** Results Sentence */
+            results_sentence: string | null;
             /** Sentences */
             sentences: string[];
         };
@@ -3577,6 +3581,8 @@ export interface components {
             country: number;
             /** Device */
             device: number;
+            /** Own */
+            own: boolean;
             /** Place */
             place: number;
             /** Query */

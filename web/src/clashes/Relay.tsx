@@ -2,6 +2,7 @@
 // to lane, gaps are holes. The sentence above it and the table below say the same.
 import type { Schemas } from "../api/client";
 import { day, path, place } from "../shared/format";
+import { useWidth } from "../shared/useWidth";
 
 const LANE = 18;
 const LEFT = 4;
@@ -18,23 +19,26 @@ type Lane = { page: string; page_id: number; days: Schemas["LaneDay"][] };
 export function Relay({ lanes, first, last }: { lanes: Lane[]; first: string; last: string }) {
   const start = Date.parse(first);
   const days = Math.round((Date.parse(last) - start) / 86_400_000) + 1;
-  const step = 440 / days;
+  const [box, measured] = useWidth<HTMLElement>();
+  const width = Math.max(measured - 2 * LEFT, 0);
+  const step = width / days;
   const at = (iso: string) => LEFT + Math.round((Date.parse(iso) - start) / 86_400_000) * step;
   const leaders = lanes
     .flatMap((lane, number) => lane.days.filter((one) => one.best).map((one) => ({ day: one.day, lane: number })))
     .sort((one, other) => one.day.localeCompare(other.day));
   const height = lanes.length * LANE;
   return (
-    <figure className="mt-2">
+    <figure className="mt-2" ref={box}>
       <svg
-        viewBox={`0 0 ${440 + 2 * LEFT} ${height + 16}`}
-        className="w-full"
+        width={width + 2 * LEFT}
+        height={height + 16}
+        className="block max-w-full"
         role="img"
         aria-label={`Days of ${lanes.map((lane) => path(lane.page)).join(" and ")}: which was shown, and which stood best`}
       >
         {lanes.map((lane, number) => (
           <g key={lane.page_id}>
-            <line x1={LEFT} x2={440 + LEFT} y1={number * LANE + 7} y2={number * LANE + 7} stroke="var(--rule)" />
+            <line x1={LEFT} x2={width + LEFT} y1={number * LANE + 7} y2={number * LANE + 7} stroke="var(--rule)" />
             {lane.days.map((one) => (
               <rect
                 key={one.day}
@@ -69,7 +73,7 @@ export function Relay({ lanes, first, last }: { lanes: Lane[]; first: string; la
         <text x={LEFT} y={height + 11} fontSize="10" fill="var(--faint)">
           {day(first)}
         </text>
-        <text x={440 + LEFT} y={height + 11} fontSize="10" fill="var(--faint)" textAnchor="end">
+        <text x={width + LEFT} y={height + 11} fontSize="10" fill="var(--faint)" textAnchor="end">
           {day(last)}
         </text>
       </svg>

@@ -12,7 +12,8 @@ import { Board } from "./Board";
 import { AddSite } from "./NoSite";
 import { PLACES } from "./places";
 
-const Commands = lazy(() => import("./Commands"));
+const fetchCommands = () => import("./Commands");
+const Commands = lazy(fetchCommands);
 const route = getRouteApi("/reader/$site");
 const NARROW = "zugzwang-rail-narrow";
 
@@ -42,7 +43,12 @@ export function Frame() {
       setCommanding(true);
     };
     window.addEventListener("keydown", onKey);
-    return () => window.removeEventListener("keydown", onKey);
+    // Fetched before they are wanted: who presses the keys types on at once.
+    const ahead = setTimeout(fetchCommands, 1_500);
+    return () => {
+      window.removeEventListener("keydown", onKey);
+      clearTimeout(ahead);
+    };
   }, []);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another site closes the form that added it
   useEffect(() => setAdding(false), [slug]);

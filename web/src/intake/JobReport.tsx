@@ -33,20 +33,9 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
 
   useEffect(() => {
     if (state) queryClient.invalidateQueries({ queryKey: ["jobs", slug] });
-    if (state !== "done") return;
-    for (const key of [
-      "sites",
-      "rows",
-      "field",
-      "evidence",
-      "brand",
-      "sources",
-      "loads",
-      "connections",
-      "effect",
-      "events",
-    ])
-      queryClient.invalidateQueries({ queryKey: [key] });
+    // Whatever was told of the site's data may be told otherwise now.
+    const told = (key: unknown) => !["job", "jobs", "session", "methods"].includes(String(key));
+    if (state === "done") queryClient.invalidateQueries({ predicate: ({ queryKey }) => told(queryKey[0]) });
   }, [state, slug, queryClient]);
 
   if (job.error) return <Failed error={job.error} retry={() => job.refetch()} />;

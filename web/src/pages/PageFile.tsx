@@ -91,7 +91,7 @@ export function PageFile(props: {
       </Part>
       {told.results.length > 0 && (
         <Part id="results" title="Its results page">
-          <ResultsPage results={told.results} page={told.page} />
+          <ResultsPage results={told.results} said={told.results_sentence} />
         </Part>
       )}
     </article>

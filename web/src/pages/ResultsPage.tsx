@@ -2,11 +2,12 @@
 import type { Schemas } from "../api/client";
 import { day } from "../shared/format";
 
-export function ResultsPage({ results, page }: { results: Schemas["ResultBlock"][]; page: string | null }) {
+export function ResultsPage({ results, said }: { results: Schemas["ResultBlock"][]; said: string | null }) {
   const first = results[0];
   const blocks = results.filter((block) => block.query_id === first?.query_id);
   return (
     <>
+      {said && <p>{said}</p>}
       <p className="text-faint text-xs">
         “{first?.query}”, captured {first && day(first.captured)}
       </p>
@@ -14,7 +15,7 @@ export function ResultsPage({ results, page }: { results: Schemas["ResultBlock"]
         {blocks.map((block) => (
           <li
             key={block.place}
-            className={`flex gap-2 border-rule border-t py-0.5 ${block.address === page ? "bg-picked font-semibold" : ""}`}
+            className={`flex gap-2 border-rule border-t py-0.5 ${block.own ? "bg-picked font-semibold" : ""}`}
           >
             <span className="w-5 text-right text-faint">{block.place}</span>
             <span className="w-24 shrink-0">{block.block}</span>

@@ -122,7 +122,7 @@ export function QueryPlace() {
           </Part>
           {told.results.length > 0 && (
             <Part title="Its results page">
-              <ResultsPage results={told.results} page={null} />
+              <ResultsPage results={told.results} said={told.results_sentence} />
             </Part>
           )}
         </article>

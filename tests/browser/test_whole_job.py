@@ -1,0 +1,207 @@
+"""The whole job on the demo data, as a new user does it: from where the site stands to what came of a move; with the mouse, and
+again by keyboard alone."""
+
+import csv
+import io
+import re
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+from tests.browser.conftest import ROOT, environment, free_port, serving
+
+HOSTS = ("www.marrowbank.example", "marrowbank.example", "staging.marrowbank.example", "data.marrowbank.example")
+
+
+@pytest.fixture(scope="module")
+def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[str, Path]]:
+    """The demo as `make demo` makes it: its address, and the folder of its data."""
+    folder = tmp_path_factory.mktemp("demo")
+    standins = f"http://127.0.0.1:{free_port()}"
+    env = environment(folder, ",".join(f"{host}={standins}" for host in HOSTS))
+    for command in (["migrate", "--verbosity", "0"], ["demo"]):
+        subprocess.run([sys.executable, "manage.py", *command], cwd=ROOT, env=env, check=True, stdout=subprocess.DEVNULL)
+    with serving(env) as address:
+        yield address, folder
+
+
+def go_to(page: Page, place: str) -> None:
+    page.get_by_role("navigation", name="Places").get_by_role("link", name=place).click()
+
+
+def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Path]) -> None:
+    address, folder = demo
+    page.goto(address)
+    page.get_by_label("User name").fill("demo")
+    page.get_by_label("Password").fill("marrowbank")
+    page.get_by_role("button", name="Sign in").click()
+    expect(page).to_have_url(re.compile("/marrowbank/standing"))
+    expect(page.get_by_text(re.compile("Visits lack 9 of the period's 91 days"))).to_be_visible()
+
+    # Load: the visits of the last nine days.
+    go_to(page, "Intake")
+    page.locator("input[type=file]").set_input_files(folder / "standins" / "visits.parquet")
+    page.get_by_role("button", name=re.compile("^Load into")).click()
+    page.get_by_text("rows loaded").wait_for(timeout=60_000)
+
+    # Standing: nothing is lacking now; the pages that fell, the worst first.
+    go_to(page, "Standing")
+    expect(page.get_by_text("97")).not_to_have_count(0)
+    expect(page.get_by_text(re.compile("Visits lack"))).to_have_count(0)
+    page.get_by_role("link", name="/clothing/wetsuit/").first.click()
+
+    # The worst page's file says why.
+    file = page.get_by_test_id("page-file")
+    expect(file.get_by_role("link", name="/clothing/wetsuit/").first).to_be_visible()
+    expect(file).to_contain_text("how well their results are clicked")
+    page.get_by_role("navigation", name="Parts of the file").get_by_role("button", name="Weeks").click()
+    expect(file.get_by_role("heading", name="Its weeks")).to_be_in_viewport()
+
+    # A query of low click-through becomes a move.
+    go_to(page, "Queries")
+    row = page.get_by_role("row", name=re.compile("inflatable kayak for two"))
+    row.click()
+    expect(page.get_by_test_id("evidence")).to_contain_text("usually get")
+    page.get_by_role("button", name="Make a move").click()
+    page.get_by_label("note: what exactly, and why").fill("Say that it carries two.")
+    page.get_by_role("button", name="Keep the move").click()
+    expect(row).to_contain_text("to do")
+
+    # A clash: its lead and its resolution.
+    go_to(page, "Clashes")
+    page.get_by_role("row", name=re.compile("handmade wooden paddle")).click()
+    clash = page.get_by_test_id("clash")
+    expect(clash.get_by_label("who should lead").locator("option:checked")).to_contain_text("/paddle/wooden-paddle/")
+    clash.get_by_label("what to do").select_option("retire")
+    clash.get_by_label("why", exact=True).fill("The tag page sells nothing.")
+    clash.get_by_role("button", name="Decide").click()
+    expect(clash).to_contain_text("retire, led by /paddle/wooden-paddle/")
+
+    # What came of a move that was made in October; kept on record.
+    go_to(page, "Moves")
+    page.get_by_role("row", name=re.compile("river trip planner")).click()
+    move = page.get_by_test_id("move")
+    expect(move).to_contain_text("Likely the move")
+    move.get_by_role("button", name="Keep it on record").click()
+    expect(move.get_by_role("combobox", name="state")).to_have_value("measured")
+
+    # Mark one made; what comes of it is waited for.
+    page.get_by_role("row", name=re.compile("inflatable kayak for two")).click()
+    expect(move).to_contain_text("inflatable kayak for two")
+    move.get_by_label("made on").fill("2026-11-10")
+    move.get_by_role("button", name="Save").click()
+    expect(move).to_contain_text("can be told with data to 1 Dec 2026")
+
+    # A copied address shows the same; back works.
+    copied = page.url
+    go_to(page, "Pages")
+    page.get_by_test_id("page-file").wait_for()
+    page.go_back()
+    expect(page).to_have_url(copied)
+    page.goto("about:blank")
+    page.goto(copied)
+    expect(move).to_contain_text("inflatable kayak for two")
+
+    # Everything leaves.
+    with page.expect_download() as download:
+        page.keyboard.press("e")
+    told = list(csv.DictReader(io.StringIO(download.value.path().read_text("utf-8-sig"))))
+    assert {row["query"] for row in told} >= {"inflatable kayak for two", "river trip planner"}
+    page.goto(f"{address}/marrowbank/standing")
+    picture = page.get_by_role("button", name="Save the picture: week by week")
+    picture.focus()
+    for kind in ("SVG", "PNG"):
+        picture.press("Enter")
+        with page.expect_download() as download:
+            page.get_by_role("menuitem", name=f"as {kind}").click()
+        content = download.value.path().read_bytes()
+        assert content.startswith(b"\x89PNG") if kind == "PNG" else b"<svg" in content[:200]
+        assert len(content) > 5_000
+
+
+def tab_to(page: Page, wanted: Locator, most: int = 60) -> None:
+    for _ in range(most):
+        page.keyboard.press("Tab")
+        if wanted.count() and wanted.first.evaluate("one => one === document.activeElement"):
+            return
+    raise AssertionError(f"{wanted} is not reached by {most} tabs")
+
+
+def test_the_same_by_keyboard_alone(page: Page, demo: tuple[str, Path]) -> None:
+    address, _ = demo
+    keys = page.keyboard
+    page.goto(address)
+    page.get_by_label("User name").wait_for()
+    tab_to(page, page.get_by_label("User name"), 5)
+    keys.type("demo")
+    keys.press("Tab")
+    keys.type("marrowbank")
+    keys.press("Enter")
+    expect(page).to_have_url(re.compile("/marrowbank/standing"))
+    mover = page.get_by_role("link", name="/kayak/folding-kayak/")
+    mover.first.wait_for()
+    tab_to(page, mover, 120)
+    keys.press("Enter")
+    file = page.get_by_test_id("page-file")
+    expect(file).to_contain_text("how often they are searched")
+    keys.press("4")
+    rows = page.get_by_role("grid", name="Rows").get_by_role("row")
+    page.get_by_test_id("evidence").wait_for()
+    keys.press("j")
+    expect(rows.nth(2)).to_have_attribute("aria-selected", "true")
+    query = rows.nth(2).get_by_role("gridcell").first.locator("div").first.inner_text()
+    expect(page.get_by_test_id("evidence").get_by_role("heading", level=2)).to_have_text(query)
+    keys.press("m")
+    page.get_by_role("button", name="Keep the move").wait_for()
+    keys.press("Enter")
+    expect(rows.nth(2)).to_contain_text("to do")
+    keys.press("Enter")  # the page's file of the row
+    expect(page).to_have_url(re.compile(r"/pages\?.*page="))
+    keys.press("5")
+    page.get_by_test_id("clash").wait_for()
+    keys.press("j")
+    clashes = page.get_by_role("grid", name="Clashes").get_by_role("row", selected=True)
+    while re.search("unite|point|refocus|feed|retire|accept", clashes.inner_text()):
+        keys.press("j")
+        page.wait_for_timeout(300)
+    lead = page.get_by_label("who should lead")
+    lead.wait_for()
+    tab_to(page, lead, 90)
+    keys.press("Tab")
+    keys.press("Tab")
+    keys.type("One page is enough.")
+    keys.press("Tab")
+    keys.press("Enter")
+    expect(page.get_by_test_id("clash")).to_contain_text("One page is enough.")
+    keys.press("6")
+    move = page.get_by_test_id("move")
+    move.wait_for()
+    tab_to(page, move.get_by_role("combobox", name="state"), 90)
+    keys.type("under")
+    tab_to(page, move.get_by_role("button", name="Save"), 12)
+    keys.press("Enter")
+    expect(move).to_contain_text("state from “to do” to “under way”")
+    keys.press("Control+k")
+    expect(page.get_by_placeholder("a place, a page")).to_be_focused()
+    keys.type("my moves")
+    option = page.get_by_role("option", name="Save this view as “my moves”")
+    option.wait_for()
+    keys.press("ArrowDown")
+    keys.press("ArrowDown")
+    expect(option).to_have_attribute("aria-selected", "true")
+    keys.press("Enter")
+    page.get_by_text("This view is kept as “my moves”.").wait_for()
+    keys.press("2")
+    page.get_by_test_id("week-reading").wait_for()
+    keys.press("Control+k")
+    expect(page.get_by_placeholder("a place, a page")).to_be_focused()
+    keys.type("view my moves")
+    page.get_by_role("option", name=re.compile("^my moves")).wait_for()
+    while page.get_by_role("option", selected=True).inner_text().split(" ")[0] != "my":
+        keys.press("ArrowDown")
+    keys.press("Enter")
+    expect(page).to_have_url(re.compile("/marrowbank/moves"))
