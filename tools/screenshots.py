@@ -57,6 +57,10 @@ def main() -> None:
             if theme == "dark":
                 queries(page, "queries-dark", "?lens=striking-distance")
                 continue
+            page.goto(f"{SERVER}/marrowbank/standing")
+            page.get_by_test_id("strips").wait_for()
+            page.wait_for_timeout(900)
+            page.screenshot(path=FOLDER / "standing.png")
             queries(page, "queries", "")
             queries(page, "days", "?lens=striking-distance&text=sea", scroll=420)
             pages(page, "pages", 0)
@@ -65,6 +69,19 @@ def main() -> None:
             page.get_by_test_id("clash").get_by_role("img").wait_for()
             page.wait_for_timeout(900)
             page.screenshot(path=FOLDER / "clashes.png")
+            page.get_by_test_id("clash").get_by_role("link").first.click()
+            page.get_by_test_id("query-file").get_by_role("img").wait_for()
+            page.wait_for_timeout(600)
+            page.screenshot(path=FOLDER / "query.png")
+            page.goto(f"{SERVER}/marrowbank/moves?state=made")
+            page.get_by_role("row", name="river trip planner").click()
+            page.get_by_text("Likely the move").wait_for()
+            page.wait_for_timeout(600)
+            page.screenshot(path=FOLDER / "moves.png")
+            page.keyboard.press("Control+k")
+            page.get_by_placeholder("a place, a page").fill("canoe")
+            page.wait_for_timeout(600)
+            page.screenshot(path=FOLDER / "commands.png")
             page.goto(f"{SERVER}/marrowbank/intake")
             page.locator("input[type=file]").set_input_files(
                 {"name": "week-47.csv", "mimeType": "text/csv", "buffer": BAD.encode()}

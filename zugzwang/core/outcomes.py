@@ -39,8 +39,8 @@ SIZE = 3.0  # times smaller or larger still is of its size
 
 @dataclass(frozen=True)
 class Rates:
-    """One side of a comparison; a day of one unit, so that one stands beside the mean of many. CTR and position of the sums (None
-    without impressions)."""
+    """One side of a comparison; a day of one unit, so that one stands beside the mean of many. CTR and position of the sums
+    (None without impressions)."""
 
     clicks: int
     impressions: int
@@ -91,8 +91,8 @@ def ready_on(made_on: date) -> date:
 
 
 def outcome(before: pl.DataFrame, after: pl.DataFrame, unit: int, touched: Collection[int], days: int) -> Outcome | None:
-    """What came of a move on `unit`. `before`, `after`: facts (unit, clicks, impressions, position), `days` days each; `touched`:
-    units that other moves changed meanwhile. None where the unit was shown in neither."""
+    """What came of a move on `unit`. `before`, `after`: facts (unit, clicks, impressions, position), `days` days each;
+    `touched`: units that other moves changed meanwhile. None where the unit was shown in neither."""
     sides = add_up(before, ["unit"]).join(add_up(after, ["unit"]), on="unit", how="full", coalesce=True, suffix="_after")
     counts = pl.col("clicks", "impressions", "clicks_after", "impressions_after")
     sides = sides.with_columns(counts.fill_null(0))

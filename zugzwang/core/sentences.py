@@ -371,7 +371,8 @@ def moves(still_open: int, gain_a_month: float, late: int, ready: int) -> str:
     if late:
         said += f"; {count(late)} {'are' if late != 1 else 'is'} late"
     if ready:
-        said += f". Of {count(ready)} that {'were' if ready != 1 else 'was'} made it can be told what came of {'them' if ready != 1 else 'it'}"
+        were, them = ("were", "them") if ready != 1 else ("was", "it")
+        said += f". Of {count(ready)} that {were} made it can be told what came of {them}"
     return f"{said}."
 
 
@@ -397,8 +398,8 @@ def outcome(told: Outcome, level: str) -> list[str]:
     if told.evidence == "thin" and told.p_value <= 0.1:
         chance = "less than 0.1 %" if told.chance < 0.001 else f"{100 * told.chance:.2g} %"
         said.append(
-            f"Only {count(told.untouched)} untouched {level} had clicks: too few to tell what moves by itself. Counts alone would "
-            f"differ so in {chance} of cases."
+            f"Only {count(told.untouched)} untouched {level} had clicks: too few to tell what moves by itself. Counts alone "
+            f"would differ so in {chance} of cases."
         )
         return said
     went = "rose" if told.came_of_it >= 0 else "fell"

@@ -34,6 +34,9 @@ from zugzwang.errors import Conflict, Invalid, NotFound
 from zugzwang.plan import moves
 from zugzwang.store.models import Move, Page, Query, Site
 
+AS_KEPT = (
+    "finding", "reason", "gain", "gain_cautious", "evidence", "kind", "effort", "state", "note", "due", "made_on"
+)  # fmt: skip
 GRADED = {"snippet": "evidence", "rank": "rank_evidence", "unite": "clash_evidence"}
 
 
@@ -123,7 +126,8 @@ def _of_clash(settled: Settled, query: int) -> tuple[Asked, dict[str, Any]]:
 
 
 def tell_moves(site: Site, state: str, text: str, today: date) -> dict[str, Any]:
-    """All moves, those to do first, of each state the most to gain for their effort first; `state`: one, "open" for those to do or under way, "" for all."""
+    """All moves, those to do first, of each state the most to gain for their effort first; `state`: one, "open" for those to
+    do or under way, "" for all."""
     held = moves.of_site(site)
     days = site_days(site)
     rows = [shown(site, one, days.last if days else None, today) for one in held]
@@ -173,7 +177,7 @@ def shown(site: Site, move: Move, last_day: date | None, today: date) -> dict[st
         "query": move.query.text if move.query else None,
         **{
             name: getattr(move, name)
-            for name in ("finding", "reason", "gain", "gain_cautious", "evidence", "kind", "effort", "state", "note", "due", "made_on")
+            for name in AS_KEPT
         },
         "kind_words": KINDS[move.kind],
         "who": move.who.get_username() if move.who else None,
