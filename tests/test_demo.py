@@ -141,9 +141,10 @@ def told(folder: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, li
     ]
     texts = [(address, page.title, page.headings[0][3:], page.main_text, 200) for address, page in read]
     crawl = pl.DataFrame(texts, schema=["address", "title", "heading", "main_text", "status"], orient="row")
-    crawl.write_parquet(folder / "crawl.parquet")
-    for name in ("search-page-query", "search-page", "visits", "events", "crawl"):
+    crawl.write_parquet(data / "crawl.parquet")
+    for name in ("search-page-query", "search-page", "visits", "events"):
         manage("load", str(folder / f"{name}.parquet"), "--site", "demo")
+    manage("load", str(data / "crawl.parquet"), "--site", "demo")
     brand = ["--brand", *BRAND_PATTERNS]
     asked = ["clashes", "breaks", "change", "topic-folds", "landing-pages", "pages"]
     return {name: json.loads(manage("findings", name, "--site", "demo", *brand))["rows"] for name in asked}

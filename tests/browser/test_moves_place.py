@@ -92,7 +92,7 @@ def test_what_is_left_alone_or_set_aside_can_be_taken_back(loaded: Page, server:
     deciding = page.get_by_test_id("deciding")
     expect(deciding).to_be_visible()
     page.keyboard.press("x")
-    page.get_by_label("why").fill("It is being replaced.")
+    page.get_by_role("textbox", name="why").fill("It is being replaced.")
     page.get_by_role("button", name="Leave alone").last.click()
     expect(row).to_contain_text("left alone")
     expect(deciding).to_contain_text("It is being replaced.")

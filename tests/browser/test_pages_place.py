@@ -45,7 +45,10 @@ def test_a_page_opens_into_its_queries_and_its_rules(loaded: Page, server: str) 
     query = file.get_by_role("table").nth(1).get_by_role("link").first
     name = query.inner_text()
     query.click()
-    expect(page.get_by_label("Search in queries and pages")).to_have_value(name)
+    told = page.get_by_test_id("query-file")
+    expect(told.get_by_role("heading", level=1)).to_have_text(name)
+    expect(told).to_contain_text("shown for it")
+    accessible(page)
     page.go_back()
     expect(file.get_by_role("heading", name="Its queries")).to_be_visible()
 

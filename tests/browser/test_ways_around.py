@@ -91,3 +91,42 @@ def test_signing_out_and_a_wrong_password(signed_in: Page, server: str) -> None:
     page.get_by_label("Password").fill(PASSWORD)
     page.get_by_role("button", name="Sign in").click()
     expect(page).to_have_url(re.compile(r"/shop/queries\?lens=outperformers"))
+
+
+def test_columns_are_chosen_and_ordered_and_stay_so(loaded: Page, server: str) -> None:
+    page = loaded
+    heads = page.get_by_role("grid", name="Rows").get_by_role("columnheader")
+    usual = heads.all_inner_texts()
+    page.get_by_role("button", name="Columns").click()
+    menu = page.get_by_role("dialog", name="Columns")
+    menu.get_by_label("usual clicks").check()
+    menu.get_by_label("shown", exact=True).uncheck()
+    menu.get_by_role("button", name="usual clicks: earlier").click()
+    page.keyboard.press("Escape")
+    chosen = [name for name in usual if name != "shown"]
+    chosen.insert(-1, "usual clicks")
+    expect(heads).to_have_text(chosen)
+    page.reload()
+    expect(heads).to_have_text(chosen)
+    page.get_by_role("button", name="Columns").click()
+    page.get_by_role("button", name="as usual").click()
+    expect(heads).to_have_text(usual)
+
+
+def test_drawing_across_the_field_picks_its_positions(loaded: Page) -> None:
+    page = loaded
+    page.get_by_role("button", name="Striking distance").click()
+    field = page.get_by_test_id("field")
+    field.locator("canvas").wait_for()
+    box = field.bounding_box()
+    assert box is not None
+    width = box["width"] - 54  # what lies between the margins of the picture: positions 1 to 100, logarithmic
+    at = [box["x"] + 40 + width * share for share in (0.39, 0.5)]  # 10 ** (2 · 0.39) = 6.0, 10 ** 1 = 10
+    middle = box["y"] + box["height"] / 2
+    page.mouse.move(at[0], middle)
+    page.mouse.down()
+    page.mouse.move(at[1], middle, steps=4)
+    page.mouse.up()
+    expect(
+        page.get_by_role("button", name=re.compile(r"Take off the filter: position (5\.9|6|6\.1) to (9\.9|10|10\.1)"))
+    ).to_be_visible()

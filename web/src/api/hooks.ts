@@ -216,6 +216,22 @@ export function useSections(slug: string, asked: StandingAsked) {
   });
 }
 
+/** Pairs of pages that are shown for the same queries. */
+export function useTopicFolds(slug: string, asked: StandingAsked) {
+  return useQuery({
+    queryKey: ["folds", slug, asked],
+    queryFn: async ({ signal }) =>
+      given(
+        await api.GET("/api/sites/{slug}/topic-folds", {
+          params: { path: { slug }, query: { ...asked, limit: 500 } },
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    staleTime: 5 * 60_000,
+  });
+}
+
 /** Breaks of pages over all days, with the cliffs. */
 export function useBreaks(slug: string, asked: StandingAsked) {
   const { from: _, to: __, ...scope } = asked;

@@ -1,5 +1,5 @@
 // The field: position across (logarithmic), CTR up, a dot a query, the site's curve with its band of usual scatter.
-import { useMemo } from "react";
+import { type PointerEvent, useMemo, useState } from "react";
 import type { Schemas } from "../api/client";
 import { count, place, share } from "../shared/format";
 import { useChart, usePalette } from "./echarts";
@@ -9,15 +9,19 @@ type Props = {
   proof: Schemas["Evidence"];
   loss: boolean;
   pick: (row: string) => void;
+  brush: (above: number, below: number) => void; // positions that were drawn across
 };
 type Dot = Schemas["Dot"];
 
 const radius = (impressions: number) => Math.min(1.4 + 1.3 * Math.log10(Math.max(impressions, 10) / 10), 8);
 // CTR upon a root scale: half of all rows lie below 2 %, and a plain scale would press them into the floor.
 const up = (ctr: number) => Math.sqrt(ctr);
+const GRID = { left: 40, right: 14, top: 10, bottom: 34 };
+const LAST_POSITION = 100;
+const DRAWN = 8; // pixels: what is shorter was a click
 const TICKS = [0, 0.01, 0.05, 0.1, 0.2, 0.4];
 
-export default function FieldChart({ field, proof, loss, pick }: Props) {
+export default function FieldChart({ field, proof, loss, pick, brush }: Props) {
   const colours = usePalette();
   const found = loss ? colours.rust : colours.spruce;
   const option = useMemo(() => {
@@ -34,7 +38,7 @@ export default function FieldChart({ field, proof, loss, pick }: Props) {
     return {
       animation: false,
       aria: { enabled: true, label: { description: "The site's click curve with a dot for each query." } },
-      grid: { left: 40, right: 14, top: 10, bottom: 34 },
+      grid: GRID,
       tooltip: {
         backgroundColor: colours.sheet,
         borderColor: colours.rule,
@@ -132,15 +136,53 @@ export default function FieldChart({ field, proof, loss, pick }: Props) {
   });
   return (
     <figure>
-      <div ref={box} className="h-60 w-full" />
+      <Brush brush={brush}>
+        <div ref={box} className="h-60 w-full" />
+      </Brush>
       <figcaption className="text-faint text-xs">
         Line: what this site usually earns at a position; shade: where 8 of 10 of its rows stand; square: this row.
-        Coloured dots are findings of the list. {field?.basis}{" "}
+        Coloured dots are findings of the list. Draw across to look at those positions alone. {field?.basis}{" "}
         {field &&
           field.tested > field.dots.length &&
           `The ${count(field.dots.length)} most shown of ${count(field.tested)} rows.`}
       </figcaption>
     </figure>
+  );
+}
+
+/** Drawing across the field picks its positions; the filters say the same, and the word in the top line takes it off. */
+function Brush({ brush, children }: { brush: Props["brush"]; children: React.ReactNode }) {
+  const [drawn, setDrawn] = useState<[number, number] | null>(null);
+  const x = (event: PointerEvent<HTMLElement>) => event.clientX - event.currentTarget.getBoundingClientRect().left;
+  const [from, to] = drawn ? [Math.min(...drawn), Math.max(...drawn)] : [0, 0];
+  const isDrawn = to - from > DRAWN;
+
+  function end(event: PointerEvent<HTMLElement>) {
+    const width = event.currentTarget.clientWidth - GRID.left - GRID.right;
+    const position = (at: number) => {
+      const share = Math.min(Math.max((at - GRID.left) / width, 0), 1);
+      return Math.round(LAST_POSITION ** share * 10) / 10;
+    };
+    if (isDrawn) brush(position(from), position(to));
+    setDrawn(null);
+  }
+  return (
+    <div
+      className="relative touch-pan-y"
+      data-testid="field"
+      onPointerDown={(event) => event.button === 0 && setDrawn([x(event), x(event)])}
+      onPointerMove={(event) => drawn && setDrawn([drawn[0], x(event)])}
+      onPointerUp={end}
+      onPointerLeave={() => setDrawn(null)}
+    >
+      {children}
+      {isDrawn && (
+        <div
+          className="pointer-events-none absolute border-ink border-x bg-ink/10"
+          style={{ left: from, width: to - from, top: GRID.top, bottom: GRID.bottom }}
+        />
+      )}
+    </div>
   );
 }
 

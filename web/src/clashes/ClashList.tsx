@@ -3,26 +3,11 @@ import { useNavigate } from "@tanstack/react-router";
 import type { Schemas } from "../api/client";
 import { type ClashRow, clashList, type Mark, useMarks, usePrefetchClash } from "../api/hooks";
 import { MarkWord } from "../moves/Deciding";
+import type { Column } from "../shared/columns";
 import { count, path, place } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
-import { type Column, WalkedList } from "../shared/WalkedList";
+import { WalkedList } from "../shared/WalkedList";
 import type { ClashesAsked, ClashesSearch, ClashSort } from "../state/search";
-
-const GRID = "grid grid-cols-[minmax(10rem,1fr)_5.6rem_4rem_3.4rem_3.8rem_3rem] gap-x-3 pr-3 pl-4";
-const COLUMNS: Column<ClashSort>[] = [
-  {
-    sort: "query",
-    label: "query, who should lead",
-    explains: "the query, and the page proposed or chosen to own it",
-    left: true,
-    low: true,
-  },
-  { sort: "kind", label: "kind", explains: "double (a strength), relay, split or understudy", low: true },
-  { sort: "loss", label: "lost", explains: "clicks a month that the clash costs" },
-  { sort: "clicks", label: "clicks", explains: "clicks of all contenders in the period" },
-  { sort: "impressions", label: "shown", explains: "how often contenders were shown in the period" },
-  { sort: "best_position", label: "best", explains: "mean position of the best contender", low: true },
-];
 
 type Props = {
   slug: string;
@@ -40,12 +25,23 @@ export function ClashList({ slug, asked, list, stale, search, change }: Props) {
   function useRows(first: number, last: number) {
     return clashList.useRowsAt(slug, asked, first, last);
   }
+  const columns: Column<ClashRow, ClashSort>[] = [
+    {
+      sort: "query",
+      label: "query, who should lead",
+      explains: "the query, and the page proposed or chosen to own it",
+      width: "minmax(10rem, 1fr)",
+      left: true,
+      low: true,
+      cell: (row) => <Named row={row} mark={markOf({ query: row.query_id })} />,
+    },
+    ...FIGURES,
+  ];
   return (
     <WalkedList
       label="Clashes"
-      columns={COLUMNS}
-      grid={GRID}
-      least="min-w-[36rem]"
+      columns={columns}
+      least={36}
       rowHeight={46}
       total={list?.total ?? 0}
       first={list?.rows}
@@ -62,7 +58,6 @@ export function ClashList({ slug, asked, list, stale, search, change }: Props) {
       sortBy={(sort, up) => change({ sort, up: up || undefined })}
       stale={stale}
       listKey={JSON.stringify(asked)}
-      cells={(row) => <Cells row={row} mark={markOf({ query: row.query_id })} />}
       empty={
         <Notice
           title="No clash here"
@@ -91,37 +86,72 @@ export function ClashList({ slug, asked, list, stale, search, change }: Props) {
   );
 }
 
-function Cells({ row, mark }: { row: ClashRow; mark: Mark | undefined }) {
-  return (
-    <>
-      <div role="gridcell" className="min-w-0">
-        <div className="truncate font-medium">{row.query}</div>
-        <div className="flex items-baseline gap-1.5">
-          {mark && <MarkWord mark={mark} />}
-          <span className="truncate text-faint text-xs" title={row.lead}>
-            {row.decision ? row.decision.sentence : path(row.lead)}
-          </span>
-        </div>
-      </div>
-      <div role="gridcell" className="text-right">
-        {row.kind}
-      </div>
-      <div role="gridcell" className="text-right">
+const FIGURES: Column<ClashRow, ClashSort>[] = [
+  {
+    sort: "kind",
+    label: "kind",
+    explains: "double (a strength), relay, split or understudy",
+    width: "5.6rem",
+    low: true,
+    cell: (row) => row.kind,
+  },
+  {
+    sort: "loss",
+    label: "lost",
+    explains: "clicks a month that the clash costs",
+    width: "4rem",
+    cell: (row) => (
+      <>
         <div className="font-semibold font-serif text-[15px] leading-5">{count(row.loss_month)}</div>
         {row.kind !== "double" && (
           <div className="text-xs">
             <EvidenceMark grade={row.evidence} />
           </div>
         )}
-      </div>
-      <div role="gridcell" className="text-right">
-        {count(row.clicks)}
-      </div>
-      <div role="gridcell" className="text-right">
-        {count(row.impressions)}
-      </div>
-      <div role="gridcell" className="text-right">
-        {place(row.best_position)}
+      </>
+    ),
+  },
+  {
+    sort: "clicks",
+    label: "clicks",
+    explains: "clicks of all contenders in the period",
+    width: "3.4rem",
+    cell: (row) => count(row.clicks),
+  },
+  {
+    sort: "impressions",
+    label: "shown",
+    explains: "how often contenders were shown in the period",
+    width: "3.8rem",
+    cell: (row) => count(row.impressions),
+  },
+  {
+    sort: "best_position",
+    label: "best",
+    explains: "mean position of the best contender",
+    width: "3rem",
+    low: true,
+    cell: (row) => place(row.best_position),
+  },
+  {
+    sort: "hand_offs",
+    label: "hand-offs",
+    explains: "how often the best page changes, in 100 days",
+    width: "4.2rem",
+    extra: true,
+    cell: (row) => count(row.hand_offs),
+  },
+];
+
+function Named({ row, mark }: { row: ClashRow; mark: Mark | undefined }) {
+  return (
+    <>
+      <div className="truncate font-medium">{row.query}</div>
+      <div className="flex items-baseline gap-1.5">
+        {mark && <MarkWord mark={mark} />}
+        <span className="truncate text-faint text-xs" title={row.lead}>
+          {row.decision ? row.decision.sentence : path(row.lead)}
+        </span>
       </div>
     </>
   );

@@ -9,9 +9,10 @@ import { findingFile } from "../shared/export";
 import { Failed } from "../shared/parts";
 import { NoData, useListPlace } from "../shared/place";
 import { SplitPane } from "../shared/SplitPane";
-import { type ClashesSearch, clashesAsked } from "../state/search";
+import { type ClashesSearch, clashesAsked, standingAsked } from "../state/search";
 import { ClashFile } from "./ClashFile";
 import { ClashList } from "./ClashList";
+import { TopicFolds } from "./TopicFolds";
 
 const route = getRouteApi("/reader/$site/clashes");
 
@@ -28,7 +29,11 @@ export function ClashesPlace() {
       navigate({ search: (now) => ({ ...now, query: undefined, ...part }), replace: "query" in part }),
     [navigate],
   );
-  const exported = { base: findingFile(slug, "clashes"), asked, rows: `${list.data?.total ?? "all"} clashes` };
+  const exported = {
+    base: findingFile(slug, search.view ? "topic-folds" : "clashes"),
+    asked,
+    rows: search.view ? "all pairs" : `${list.data?.total ?? "all"} clashes`,
+  };
   useListPlace({ title: `Clashes · ${site?.name ?? ""}`, open: setOpened, ...exported });
 
   if (!site) return null;
@@ -38,7 +43,25 @@ export function ClashesPlace() {
     <>
       <TopLine site={site} search={search} list={list.data} change={change} opened={opened} setOpened={setOpened} />
       <h1 className="sr-only">Clashes</h1>
-      {list.error ? (
+      <div className="flex gap-x-5 px-4 pt-2">
+        {([undefined, "folds"] as const).map((view) => (
+          <button
+            key={view ?? ""}
+            type="button"
+            aria-pressed={search.view === view}
+            onClick={() => change({ view })}
+            className={`border-b-2 font-serif text-[15px] ${search.view === view ? "border-ink font-semibold" : "border-transparent text-faint hover:text-ink"}`}
+          >
+            {view ? "Pages shown for the same" : "Queries fought over"}
+          </button>
+        ))}
+        <span className="ml-auto">
+          <ExportMenu {...exported} />
+        </span>
+      </div>
+      {search.view === "folds" ? (
+        <TopicFolds slug={slug} asked={standingAsked(search)} />
+      ) : list.error ? (
         <Failed error={list.error} retry={() => list.refetch()} />
       ) : (
         <SplitPane
@@ -48,7 +71,6 @@ export function ClashesPlace() {
               <div className="border-rule border-b px-4 pt-2.5 pb-2">
                 <div className="flex items-baseline justify-between gap-x-4">
                   <p className="min-h-5">{list.data?.sentences.join(" ")}</p>
-                  <ExportMenu {...exported} />
                 </div>
                 {list.data?.no_longer.map((one) => (
                   <p key={one.query_id} className="text-spruce text-xs">

@@ -1,30 +1,99 @@
 // The moves, the most to gain for their effort first.
 import type { Schemas } from "../api/client";
 import { type MoveRow, moveList, usePrefetchMove } from "../api/hooks";
+import type { Column } from "../shared/columns";
 import { count, day, NONE, path, change as signed } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
-import { type Column, WalkedList } from "../shared/WalkedList";
+import { WalkedList } from "../shared/WalkedList";
 import type { MoveSort, MovesAsked, MovesSearch } from "../state/search";
 import { EFFORTS } from "./words";
 
-const GRID = "grid grid-cols-[minmax(10rem,1fr)_4.2rem_4rem_4.8rem_5.2rem_4.8rem] gap-x-3 pr-3 pl-4";
-const COLUMNS: Column<MoveSort>[] = [
+const COLUMNS: Column<MoveRow, MoveSort>[] = [
   {
     sort: "query",
     label: "what, on what",
     explains: "the move, and the query and page it is about",
+    width: "minmax(10rem, 1fr)",
     left: true,
     low: true,
+    cell: (row) => (
+      <>
+        <div className="truncate font-medium first-letter:uppercase">{row.kind_words}</div>
+        <div className="truncate text-faint text-xs">
+          {[row.query && `“${row.query}”`, row.page && path(row.page)].filter(Boolean).join(" on ")}
+        </div>
+      </>
+    ),
   },
   {
     sort: "gain_cautious",
     label: "to gain",
     explains: "clicks a month to gain at least, as told when the move was made",
+    width: "4.2rem",
+    cell: (row) => (
+      <>
+        <div className="font-semibold font-serif text-[15px] leading-5">{count(row.gain_cautious)}</div>
+        <div className="text-xs">
+          <EvidenceMark grade={row.evidence} />
+        </div>
+      </>
+    ),
   },
-  { sort: "rank", label: "per hour", explains: "clicks a month to gain at least for each hour of effort" },
-  { sort: "state", label: "state", explains: "to do, under way, made, measured or left alone", low: true },
-  { sort: "due", label: "who, due", explains: "who does it, and until when", low: true },
-  { sort: "came_of_it", label: "came of it", explains: "clicks a day beyond what untouched ones did; kept on record" },
+  {
+    sort: "rank",
+    label: "per hour",
+    explains: "clicks a month to gain at least for each hour of effort",
+    width: "4rem",
+    cell: (row) => (
+      <>
+        <div>{count(row.rank)}</div>
+        <div className="text-faint text-xs">{EFFORTS[row.effort]}</div>
+      </>
+    ),
+  },
+  {
+    sort: "state",
+    label: "state",
+    explains: "to do, under way, made, measured or left alone",
+    width: "4.8rem",
+    low: true,
+    cell: (row) => (
+      <>
+        <div>{row.state}</div>
+        {row.ready && <div className="text-spruce text-xs">to be read</div>}
+      </>
+    ),
+  },
+  {
+    sort: "due",
+    label: "who, due",
+    explains: "who does it, and until when",
+    width: "5.2rem",
+    low: true,
+    cell: (row) => (
+      <>
+        <div className="truncate">{row.who ?? NONE}</div>
+        {row.due && (
+          <div className={`whitespace-nowrap text-xs ${row.late ? "text-rust" : "text-faint"}`}>{day(row.due)}</div>
+        )}
+      </>
+    ),
+  },
+  {
+    sort: "came_of_it",
+    label: "came of it",
+    explains: "clicks a day beyond what untouched ones did; kept on record",
+    width: "4.8rem",
+    cell: (row) =>
+      row.came_of_it === null ? (
+        NONE
+      ) : (
+        <>
+          <div className={row.came_of_it < 0 ? "text-rust" : "text-spruce"}>{signed(row.came_of_it)} a day</div>
+          <div className="text-xs">{row.outcome_evidence && <EvidenceMark grade={row.outcome_evidence} />}</div>
+        </>
+      ),
+  },
 ];
 
 type Props = {
@@ -45,8 +114,7 @@ export function MoveList({ slug, asked, list, stale, search, change }: Props) {
     <WalkedList
       label="Moves"
       columns={COLUMNS}
-      grid={GRID}
-      least="min-w-[38rem]"
+      least={38}
       rowHeight={46}
       total={list?.total ?? 0}
       first={list?.rows}
@@ -59,7 +127,6 @@ export function MoveList({ slug, asked, list, stale, search, change }: Props) {
       sortBy={(sort, up) => change({ sort, up: up || undefined })}
       stale={stale}
       listKey={JSON.stringify(asked)}
-      cells={(row) => <Cells row={row} />}
       empty={
         <Notice
           title={search.state || search.text ? "No move fits" : "No moves yet"}
@@ -74,48 +141,5 @@ export function MoveList({ slug, asked, list, stale, search, change }: Props) {
       }
       waiting={<Notice title="Looking up the moves">One moment.</Notice>}
     />
-  );
-}
-
-function Cells({ row }: { row: MoveRow }) {
-  return (
-    <>
-      <div role="gridcell" className="min-w-0">
-        <div className="truncate font-medium first-letter:uppercase">{row.kind_words}</div>
-        <div className="truncate text-faint text-xs">
-          {[row.query && `“${row.query}”`, row.page && path(row.page)].filter(Boolean).join(" on ")}
-        </div>
-      </div>
-      <div role="gridcell" className="text-right">
-        <div className="font-semibold font-serif text-[15px] leading-5">{count(row.gain_cautious)}</div>
-        <div className="text-xs">
-          <EvidenceMark grade={row.evidence} />
-        </div>
-      </div>
-      <div role="gridcell" className="text-right">
-        <div>{count(row.rank)}</div>
-        <div className="text-faint text-xs">{EFFORTS[row.effort]}</div>
-      </div>
-      <div role="gridcell" className="text-right">
-        <div>{row.state}</div>
-        {row.ready && <div className="text-spruce text-xs">to be read</div>}
-      </div>
-      <div role="gridcell" className="min-w-0 text-right">
-        <div className="truncate">{row.who ?? NONE}</div>
-        {row.due && (
-          <div className={`whitespace-nowrap text-xs ${row.late ? "text-rust" : "text-faint"}`}>{day(row.due)}</div>
-        )}
-      </div>
-      <div role="gridcell" className="text-right">
-        {row.came_of_it !== null ? (
-          <>
-            <div className={row.came_of_it < 0 ? "text-rust" : "text-spruce"}>{signed(row.came_of_it)} a day</div>
-            <div className="text-xs">{row.outcome_evidence && <EvidenceMark grade={row.outcome_evidence} />}</div>
-          </>
-        ) : (
-          NONE
-        )}
-      </div>
-    </>
   );
 }

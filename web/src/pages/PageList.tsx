@@ -2,32 +2,55 @@
 import type { Schemas } from "../api/client";
 import { type Mark, type PageRow, pageList, useMarks, usePrefetchPage } from "../api/hooks";
 import { MarkWord } from "../moves/Deciding";
-import { count, path, place, change as signed } from "../shared/format";
+import type { Column } from "../shared/columns";
+import { count, path, place, share, change as signed } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
-import { type Column, WalkedList } from "../shared/WalkedList";
+import { WalkedList } from "../shared/WalkedList";
 import type { PageSort, PagesAsked, PagesSearch } from "../state/search";
 import { Ledger } from "./Ledger";
 
 const ROW_HEIGHT = 52;
-const GRID = "grid grid-cols-[minmax(11rem,1fr)_4.2rem_4.2rem_3.2rem_2.6rem_4.2rem] gap-x-3 pr-3 pl-4";
-
-const COLUMNS: Column<PageSort>[] = [
+const figure = (sort: PageSort, label: string, explains: string, cell: (row: PageRow) => string, extra?: true) => ({
+  ...{ sort, label, explains, cell, width: "4.2rem" },
+  ...(extra && { extra }),
+});
+const FIGURES: Column<PageRow, PageSort>[] = [
+  figure(
+    "worth",
+    "worth",
+    "what is at stake in the period is worth, by the visits' value or the market's price",
+    (row) => count(row.worth),
+  ),
   {
-    sort: "page",
-    label: "page",
-    explains: "the address, and its clicks beside what could be gained",
-    left: true,
+    sort: "clicks",
+    label: "clicks",
+    explains: "clicks in the period, and the change against the days compared with",
+    width: "4.2rem",
+    cell: (row) => (
+      <>
+        <div>{count(row.clicks)}</div>
+        {row.change !== null && (
+          <div className={`text-xs ${row.change < 0 ? "text-rust" : "text-faint"}`}>{signed(row.change)}</div>
+        )}
+      </>
+    ),
+  },
+  {
+    sort: "position",
+    label: "pos.",
+    explains: "mean position, weighted by impressions; 1 is first",
+    width: "2.8rem",
     low: true,
+    cell: (row) => place(row.position),
   },
-  { sort: "gain", label: "to gain", explains: "clicks a month to gain at least: the cautious figure" },
-  {
-    sort: "worth",
-    label: "worth",
-    explains: "what is at stake in the period is worth, by the visits' value or the market's price",
-  },
-  { sort: "clicks", label: "clicks", explains: "clicks in the period, and the change against the days compared with" },
-  { sort: "position", label: "pos.", explains: "mean position, weighted by impressions; 1 is first", low: true },
-  { sort: "sessions", label: "sessions", explains: "organic sessions of the period" },
+  figure("sessions", "sessions", "organic sessions of the period", (row) => count(row.sessions)),
+  figure("impressions", "shown", "how often it was shown in the period", (row) => count(row.impressions), true),
+  figure("ctr", "CTR", "clicks over impressions", (row) => share(row.ctr), true),
+  figure("conversions", "conversions", "conversions of organic visits", (row) => count(row.conversions), true),
+  figure("value", "value", "value of organic visits", (row) => count(row.value), true),
+  figure("snippet", "by result", "clicks of the period by a better result", (row) => count(row.snippet), true),
+  figure("rank", "by place", "clicks of the period by a better place", (row) => count(row.rank), true),
+  figure("unite", "by uniting", "clicks of the period by settling clashes", (row) => count(row.unite), true),
 ];
 
 type Props = {
@@ -46,12 +69,37 @@ export function PageList({ slug, asked, list, stale, search, change }: Props) {
     return pageList.useRowsAt(slug, asked, first, last);
   }
   const longest = list?.whole.longest ?? 0;
+  const columns: Column<PageRow, PageSort>[] = [
+    {
+      sort: "page",
+      label: "page",
+      explains: "the address, and its clicks beside what could be gained",
+      width: "minmax(11rem, 1fr)",
+      left: true,
+      low: true,
+      cell: (row) => <Named row={row} longest={longest} mark={markOf({ page: row.page_id })} />,
+    },
+    {
+      sort: "gain",
+      label: "to gain",
+      explains: "clicks a month to gain at least: the cautious figure",
+      width: "4.2rem",
+      cell: (row) => (
+        <>
+          <div className="font-semibold font-serif text-[15px] leading-5">{count(row.gain_month)}</div>
+          <div className="text-xs">
+            <EvidenceMark grade={row.evidence} />
+          </div>
+        </>
+      ),
+    },
+    ...FIGURES,
+  ];
   return (
     <WalkedList
       label="Pages"
-      columns={COLUMNS}
-      grid={GRID}
-      least="min-w-[36rem]"
+      columns={columns}
+      least={36}
       rowHeight={ROW_HEIGHT}
       total={list?.total ?? 0}
       first={list?.rows}
@@ -65,47 +113,23 @@ export function PageList({ slug, asked, list, stale, search, change }: Props) {
       sortBy={(sort, up) => change({ sort, up: up || undefined })}
       stale={stale}
       listKey={JSON.stringify(asked)}
-      cells={(row) => <Cells row={row} longest={longest} mark={markOf({ page: row.page_id })} />}
       empty={<NoPage change={change} />}
       waiting={<Notice title="Adding up">Every page's account is made from its rows, clashes and visits.</Notice>}
     />
   );
 }
 
-function Cells({ row, longest, mark }: { row: PageRow; longest: number; mark: Mark | undefined }) {
+function Named({ row, longest, mark }: { row: PageRow; longest: number; mark: Mark | undefined }) {
   return (
     <>
-      <div role="gridcell" className="min-w-0">
-        <div className="flex items-baseline gap-2">
-          <span className="truncate font-medium" title={row.page}>
-            {path(row.page)}
-          </span>
-          <span className="shrink-0 text-faint text-xs">{row.type}</span>
-          {mark && <MarkWord mark={mark} />}
-        </div>
-        <Ledger row={row} longest={longest} />
+      <div className="flex items-baseline gap-2">
+        <span className="truncate font-medium" title={row.page}>
+          {path(row.page)}
+        </span>
+        <span className="shrink-0 text-faint text-xs">{row.type}</span>
+        {mark && <MarkWord mark={mark} />}
       </div>
-      <div role="gridcell" className="text-right">
-        <div className="font-semibold font-serif text-[15px] leading-5">{count(row.gain_month)}</div>
-        <div className="text-xs">
-          <EvidenceMark grade={row.evidence} />
-        </div>
-      </div>
-      <div role="gridcell" className="text-right">
-        {count(row.worth)}
-      </div>
-      <div role="gridcell" className="text-right">
-        <div>{count(row.clicks)}</div>
-        {row.change !== null && (
-          <div className={`text-xs ${row.change < 0 ? "text-rust" : "text-faint"}`}>{signed(row.change)}</div>
-        )}
-      </div>
-      <div role="gridcell" className="text-right">
-        {place(row.position)}
-      </div>
-      <div role="gridcell" className="text-right">
-        {count(row.sessions)}
-      </div>
+      <Ledger row={row} longest={longest} />
     </>
   );
 }

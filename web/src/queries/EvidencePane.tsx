@@ -1,6 +1,6 @@
 // The proof of the selected row: the sentence, its numbers, the field with the curve, its days.
 import { Link } from "@tanstack/react-router";
-import { lazy, type ReactNode, Suspense } from "react";
+import { lazy, type ReactNode, Suspense, useDeferredValue } from "react";
 import type { Schemas } from "../api/client";
 import { useEvidence, useField } from "../api/hooks";
 import { Deciding } from "../moves/Deciding";
@@ -30,6 +30,8 @@ export function EvidencePane({ site, asked, search, list, change }: Props) {
   const row = search.row ?? (first && rowKey(first));
   const evidence = useEvidence(site.slug, asked, row);
   const field = useField(site.slug, asked);
+  // Words and figures stand at once; the pictures follow within a frame or two.
+  const drawn = useDeferredValue(evidence.data);
 
   if (!row) return list ? <Notice title="No row to prove">Choose a lens or filters that show one.</Notice> : null;
   if (evidence.error) return <Failed error={evidence.error} retry={() => evidence.refetch()} />;
@@ -77,9 +79,10 @@ export function EvidencePane({ site, asked, search, list, change }: Props) {
           <Picture name="the field">
             <FieldChart
               field={field.data}
-              proof={proof}
+              proof={drawn ?? proof}
               loss={asked.lens === "low-ctr"}
               pick={(picked) => change({ row: picked })}
+              brush={(above, below) => change({ above, below })}
             />
           </Picture>
         )}
@@ -89,7 +92,7 @@ export function EvidencePane({ site, asked, search, list, change }: Props) {
         />
         {list && (
           <Picture name={`days ${proof.query_text}`}>
-            <DaysChart proof={proof} first={list.period.first} last={list.period.last} />
+            <DaysChart proof={drawn ?? proof} first={list.period.first} last={list.period.last} />
           </Picture>
         )}
       </Suspense>

@@ -3,39 +3,90 @@ import { useNavigate } from "@tanstack/react-router";
 import type { Schemas } from "../api/client";
 import { type Mark, queryList, type Row, useMarks, usePrefetchEvidence } from "../api/hooks";
 import { MarkWord } from "../moves/Deciding";
+import type { Column } from "../shared/columns";
 import { count, path, place, share, change as signed } from "../shared/format";
 import { EvidenceMark, Notice } from "../shared/parts";
-import { type Column, WalkedList } from "../shared/WalkedList";
+import { WalkedList } from "../shared/WalkedList";
 import type { ListAsked, QueriesSearch, Sort } from "../state/search";
 import { NothingFound } from "./NothingFound";
 
 const ROW_HEIGHT = 42;
-const GRID = "grid grid-cols-[minmax(8rem,1fr)_4.6rem_3.4rem_3.6rem_3.3rem_3.3rem_2.3rem_3.5rem] gap-x-2 pr-3 pl-4";
-
-const COLUMNS: Column<Sort>[] = [
-  { sort: "query", label: "query, page", explains: "the query and the page shown for it", left: true, low: true },
+const FIGURES: Column<Row, Sort>[] = [
   {
-    sort: "at_stake",
-    label: "at stake",
-    explains: "clicks a month to gain: by a better result (rust) and by a better place (spruce)",
+    sort: "impressions",
+    label: "shown",
+    explains: "how often the page was shown for the query",
+    width: "3.6rem",
+    cell: (row) => count(row.impressions),
   },
-  { sort: "clicks", label: "clicks", explains: "clicks in the period, and the change against the days compared with" },
-  { sort: "impressions", label: "shown", explains: "how often the page was shown for the query" },
-  { sort: "ctr", label: "CTR", explains: "clicks over impressions", low: true },
+  {
+    sort: "ctr",
+    label: "CTR",
+    explains: "clicks over impressions",
+    width: "3.3rem",
+    low: true,
+    cell: (row) => <span className={row.ctr < row.expected_ctr ? "text-rust" : "text-spruce"}>{share(row.ctr)}</span>,
+  },
   {
     sort: "expected_ctr",
     label: "usual",
     explains: "the CTR that this site usually earns at the row's positions, day by day",
+    width: "3.3rem",
+    cell: (row) => <span className="text-faint">{share(row.expected_ctr)}</span>,
   },
-  { sort: "position", label: "pos.", explains: "mean position, weighted by impressions; 1 is first", low: true },
+  {
+    sort: "position",
+    label: "pos.",
+    explains: "mean position, weighted by impressions; 1 is first",
+    width: "2.3rem",
+    low: true,
+    cell: (row) => place(row.position),
+  },
   {
     sort: "q_value",
     label: "evidence",
     explains: "how sure it is: firm (1 % false alarms), likely (10 %), thin",
+    width: "3.5rem",
     low: true,
+    cell: (row) => (
+      <span className="text-xs">
+        <EvidenceMark grade={row.evidence} />
+      </span>
+    ),
+  },
+  {
+    sort: "shortfall",
+    label: "by a better result",
+    explains: "clicks of the period that its positions usually earn, less its own",
+    width: "4rem",
+    extra: true,
+    cell: (row) => count(row.shortfall),
+  },
+  {
+    sort: "headroom",
+    label: "by a better place",
+    explains: "clicks of the period that the better place would bring",
+    width: "4rem",
+    extra: true,
+    cell: (row) => count(row.headroom),
+  },
+  {
+    sort: "expected_clicks",
+    label: "usual clicks",
+    explains: "the clicks that this site usually earns at the row's positions, day by day",
+    width: "4rem",
+    extra: true,
+    cell: (row) => count(row.expected_clicks),
+  },
+  {
+    sort: "clicks_before",
+    label: "clicks then",
+    explains: "clicks in the days compared with",
+    width: "4rem",
+    extra: true,
+    cell: (row) => count(row.clicks_before),
   },
 ];
-
 type Props = {
   slug: string;
   asked: ListAsked;
@@ -48,6 +99,7 @@ type Props = {
 export const rowKey = (row: Row) => `${row.page}-${row.query}`;
 
 export function QueryList({ slug, asked, list, stale, search, change }: Props) {
+  const compared = list?.before != null;
   const most = Math.max(...(list?.rows ?? []).map((row) => row.at_stake_month), 1);
   const near = usePrefetchEvidence(slug, asked);
   const markOf = useMarks(slug);
@@ -55,12 +107,51 @@ export function QueryList({ slug, asked, list, stale, search, change }: Props) {
   function useRows(first: number, last: number) {
     return queryList.useRowsAt(slug, asked, first, last);
   }
+  const columns: Column<Row, Sort>[] = [
+    {
+      sort: "query",
+      label: "query, page",
+      explains: "the query and the page shown for it",
+      width: "minmax(8rem, 1fr)",
+      left: true,
+      low: true,
+      cell: (row) => <Named row={row} mark={markOf({ page: row.page, query: row.query })} />,
+    },
+    {
+      sort: "at_stake",
+      label: "at stake",
+      explains: "clicks a month to gain: by a better result (rust) and by a better place (spruce)",
+      width: "4.6rem",
+      cell: (row) => (
+        <>
+          <div className="font-semibold font-serif text-[15px] leading-5">{count(row.at_stake_month)}</div>
+          <AtStakeBar row={row} most={most} />
+        </>
+      ),
+    },
+    {
+      sort: "clicks",
+      label: "clicks",
+      explains: "clicks in the period, and the change against the days compared with",
+      width: "3.4rem",
+      cell: (row) => (
+        <>
+          <div>{count(row.clicks)}</div>
+          {compared && (
+            <div className={`text-xs ${row.clicks < (row.clicks_before ?? 0) ? "text-rust" : "text-faint"}`}>
+              {signed(row.clicks - (row.clicks_before ?? 0))}
+            </div>
+          )}
+        </>
+      ),
+    },
+    ...FIGURES,
+  ];
   return (
     <WalkedList
       label="Rows"
-      columns={COLUMNS}
-      grid={GRID}
-      least="min-w-[36rem]"
+      columns={columns}
+      least={36}
       rowHeight={ROW_HEIGHT}
       total={list?.total ?? 0}
       first={list?.rows}
@@ -81,14 +172,6 @@ export function QueryList({ slug, asked, list, stale, search, change }: Props) {
       sortBy={(sort, up) => change({ sort, up: up || undefined })}
       stale={stale}
       listKey={JSON.stringify(asked)}
-      cells={(row) => (
-        <Cells
-          row={row}
-          most={most}
-          compared={list?.before != null}
-          mark={markOf({ page: row.page, query: row.query })}
-        />
-      )}
       empty={list && <NothingFound list={list} search={search} change={change} />}
       waiting={
         <Notice title="Adding up">The period's facts are added up and set beside the site's click curve.</Notice>
@@ -97,45 +180,15 @@ export function QueryList({ slug, asked, list, stale, search, change }: Props) {
   );
 }
 
-function Cells({ row, most, compared, mark }: { row: Row; most: number; compared: boolean; mark: Mark | undefined }) {
-  const gap = row.ctr - row.expected_ctr;
+function Named({ row, mark }: { row: Row; mark: Mark | undefined }) {
   return (
     <>
-      <div role="gridcell" className="min-w-0">
-        <div className="truncate font-medium">{row.query_text}</div>
-        <div className="flex items-baseline gap-1.5">
-          {mark && <MarkWord mark={mark} />}
-          <span className="truncate text-faint text-xs" title={row.page_text}>
-            {path(row.page_text)}
-          </span>
-        </div>
-      </div>
-      <div role="gridcell" className="text-right">
-        <div className="font-semibold font-serif text-[15px] leading-5">{count(row.at_stake_month)}</div>
-        <AtStakeBar row={row} most={most} />
-      </div>
-      <div role="gridcell" className="text-right">
-        <div>{count(row.clicks)}</div>
-        {compared && (
-          <div className={`text-xs ${row.clicks < (row.clicks_before ?? 0) ? "text-rust" : "text-faint"}`}>
-            {signed(row.clicks - (row.clicks_before ?? 0))}
-          </div>
-        )}
-      </div>
-      <div role="gridcell" className="text-right">
-        {count(row.impressions)}
-      </div>
-      <div role="gridcell" className={`text-right ${gap < 0 ? "text-rust" : "text-spruce"}`}>
-        {share(row.ctr)}
-      </div>
-      <div role="gridcell" className="text-right text-faint">
-        {share(row.expected_ctr)}
-      </div>
-      <div role="gridcell" className="text-right">
-        {place(row.position)}
-      </div>
-      <div role="gridcell" className="text-right text-xs">
-        <EvidenceMark grade={row.evidence} />
+      <div className="truncate font-medium">{row.query_text}</div>
+      <div className="flex items-baseline gap-1.5">
+        {mark && <MarkWord mark={mark} />}
+        <span className="truncate text-faint text-xs" title={row.page_text}>
+          {path(row.page_text)}
+        </span>
       </div>
     </>
   );

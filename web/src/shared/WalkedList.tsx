@@ -2,15 +2,14 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { type ReactNode, useEffect, useRef, useState } from "react";
+import { type Column, useColumns } from "./columns";
+import { count } from "./format";
 import { useKeys } from "./keys";
-
-export type Column<Sort extends string> = { sort: Sort; label: string; explains: string; left?: true; low?: true };
 
 type Props<Row, Sort extends string> = {
   label: string;
-  columns: Column<Sort>[];
-  grid: string; // the classes that lay out a row
-  least: string; // the class of the least width of a row
+  columns: Column<Row, Sort>[];
+  least: number; // the least width of a row, in rem
   rowHeight: number;
   total: number;
   first: Row[] | undefined; // the first rows, among which a copied address looks for its own; undefined while they come
@@ -24,13 +23,15 @@ type Props<Row, Sort extends string> = {
   sortBy: (sort: Sort, up: boolean) => void;
   stale: boolean;
   listKey: string; // another one begins at its top
-  cells: (row: Row) => ReactNode;
   empty: ReactNode;
   waiting: ReactNode;
 };
 
 export function WalkedList<Row, Sort extends string>(props: Props<Row, Sort>) {
-  const { columns, grid, total, keyOf, pick, near, sorted, listKey, first } = props;
+  const { total, keyOf, pick, near, sorted, listKey, first } = props;
+  const { shown, menu } = useColumns(props.label, props.columns);
+  const layout = { gridTemplateColumns: shown.map((column) => column.width).join(" ") };
+  const grid = "grid gap-x-2.5 pr-3 pl-4";
   const scroller = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({
     count: total,
@@ -86,76 +87,91 @@ export function WalkedList<Row, Sort extends string>(props: Props<Row, Sort>) {
   });
 
   return (
-    <div ref={scroller} className="min-h-0 flex-1 overflow-auto" data-testid="rows">
-      <div
-        role="grid"
-        aria-label={props.label}
-        aria-busy={props.stale}
-        aria-rowcount={total + 1}
-        className={props.least}
-      >
-        <div role="row" aria-rowindex={1} className={`${grid} sticky top-0 z-10 border-ink border-b bg-paper py-1.5`}>
-          {columns.map((column) => (
-            <div
-              key={column.sort}
-              role="columnheader"
-              aria-sort={sorted.by !== column.sort ? "none" : sorted.descending ? "descending" : "ascending"}
-              className={column.left ? "text-left" : "text-right"}
-            >
-              <button
-                type="button"
-                title={`${column.explains}. Click to sort.`}
-                onClick={() =>
-                  props.sortBy(column.sort, sorted.by === column.sort ? sorted.descending : Boolean(column.low))
-                }
-                className={`inline-flex items-center gap-0.5 text-xs hover:text-ink ${sorted.by === column.sort ? "font-semibold text-ink" : "text-faint"}`}
-              >
-                {column.label}
-                {sorted.by === column.sort &&
-                  (sorted.descending ? (
-                    <ArrowDown size={11} aria-hidden="true" />
-                  ) : (
-                    <ArrowUp size={11} aria-hidden="true" />
-                  ))}
-              </button>
-            </div>
-          ))}
-        </div>
-        {first && total === 0 && props.empty}
-        {!first && props.waiting}
-        <div style={{ height: virtual.getTotalSize() }} className={`relative ${props.stale ? "opacity-60" : ""}`}>
-          {items.map((item) => {
-            const row = rowAt(item.index);
-            const chosen = row !== undefined && keyOf(row) === picked;
-            return (
-              // biome-ignore lint/a11y/useKeyWithClickEvents: arrows and j/k walk the rows, in useKeys above
+    <>
+      <div ref={scroller} className="min-h-0 flex-1 overflow-auto" data-testid="rows">
+        <div
+          role="grid"
+          aria-label={props.label}
+          aria-busy={props.stale}
+          aria-rowcount={total + 1}
+          style={{ minWidth: `${props.least}rem` }}
+        >
+          <div
+            role="row"
+            aria-rowindex={1}
+            style={layout}
+            className={`${grid} sticky top-0 z-10 border-ink border-b bg-paper py-1.5`}
+          >
+            {shown.map((column) => (
               <div
-                key={item.key}
-                role="row"
-                aria-rowindex={item.index + 2}
-                aria-selected={chosen}
-                tabIndex={chosen ? 0 : -1}
-                onPointerEnter={() => row && near(keyOf(row))}
-                onClick={() => {
-                  if (!row) return;
-                  setIndex(item.index);
-                  pick(keyOf(row));
-                }}
-                style={{ height: props.rowHeight, transform: `translateY(${item.start}px)` }}
-                className={`${grid} absolute inset-x-0 cursor-default content-center border-rule border-b ${chosen ? "bg-picked" : "hover:bg-shade"}`}
+                key={column.sort}
+                role="columnheader"
+                aria-sort={sorted.by !== column.sort ? "none" : sorted.descending ? "descending" : "ascending"}
+                className={column.left ? "text-left" : "text-right"}
               >
-                {row ? (
-                  props.cells(row)
-                ) : (
-                  <span role="gridcell" className="text-faint">
-                    …
-                  </span>
-                )}
+                <button
+                  type="button"
+                  title={`${column.explains}. Click to sort.`}
+                  onClick={() =>
+                    props.sortBy(column.sort, sorted.by === column.sort ? sorted.descending : Boolean(column.low))
+                  }
+                  className={`inline-flex items-center gap-0.5 text-xs hover:text-ink ${sorted.by === column.sort ? "font-semibold text-ink" : "text-faint"}`}
+                >
+                  {column.label}
+                  {sorted.by === column.sort &&
+                    (sorted.descending ? (
+                      <ArrowDown size={11} aria-hidden="true" />
+                    ) : (
+                      <ArrowUp size={11} aria-hidden="true" />
+                    ))}
+                </button>
               </div>
-            );
-          })}
+            ))}
+          </div>
+          {first && total === 0 && props.empty}
+          {!first && props.waiting}
+          <div style={{ height: virtual.getTotalSize() }} className={`relative ${props.stale ? "opacity-60" : ""}`}>
+            {items.map((item) => {
+              const row = rowAt(item.index);
+              const chosen = row !== undefined && keyOf(row) === picked;
+              return (
+                // biome-ignore lint/a11y/useKeyWithClickEvents: arrows and j/k walk the rows, in useKeys above
+                <div
+                  key={item.key}
+                  role="row"
+                  aria-rowindex={item.index + 2}
+                  aria-selected={chosen}
+                  tabIndex={chosen ? 0 : -1}
+                  onPointerEnter={() => row && near(keyOf(row))}
+                  onClick={() => {
+                    if (!row) return;
+                    setIndex(item.index);
+                    pick(keyOf(row));
+                  }}
+                  style={{ ...layout, height: props.rowHeight, transform: `translateY(${item.start}px)` }}
+                  className={`${grid} absolute inset-x-0 cursor-default content-center border-rule border-b ${chosen ? "bg-picked" : "hover:bg-shade"}`}
+                >
+                  {row ? (
+                    shown.map((column) => (
+                      <div key={column.sort} role="gridcell" className={`min-w-0 ${column.left ? "" : "text-right"}`}>
+                        {column.cell(row)}
+                      </div>
+                    ))
+                  ) : (
+                    <span role="gridcell" className="text-faint">
+                      …
+                    </span>
+                  )}
+                </div>
+              );
+            })}
+          </div>
         </div>
       </div>
-    </div>
+      <p className="flex justify-between gap-x-4 border-rule border-t px-4 py-1 text-faint text-xs">
+        <span>{total > 0 && `${count(index + 1)} of ${count(total)}`}</span>
+        {menu}
+      </p>
+    </>
   );
 }

@@ -74,7 +74,10 @@ const texts = (value: unknown) => {
 };
 const number = (value: unknown) => (typeof value === "number" && value >= 0 ? value : undefined);
 
-const PAGE_SORTS = ["page", "gain", "worth", "clicks", "change", "position", "sessions"] as const;
+const PAGE_SORTS = [
+  ...(["page", "gain", "worth", "clicks", "change", "position", "sessions", "impressions", "ctr"] as const),
+  ...(["conversions", "value", "snippet", "rank", "unite"] as const),
+] as const;
 export type PageSort = (typeof PAGE_SORTS)[number];
 /** What the addresses of all places have in common. */
 export type ScopeSearch = Omit<QueriesSearch, "lens" | "sort" | "row">;
@@ -104,12 +107,17 @@ export function readQuerySearch(given: Record<string, unknown>): QuerySearch {
 
 const CLASH_SORTS = ["query", "loss", "kind", "clicks", "impressions", "best_position", "hand_offs"] as const;
 export type ClashSort = (typeof CLASH_SORTS)[number];
-export type ClashesSearch = ScopeSearch & { sort?: ClashSort; query?: number };
+export type ClashesSearch = ScopeSearch & { view?: "folds"; sort?: ClashSort; query?: number };
 
 /** The address of Clashes. */
 export function readClashesSearch(given: Record<string, unknown>): ClashesSearch {
   const { lens: _, sort: __, row: ___, ...scope } = readSearch(given);
-  const read: ClashesSearch = { ...scope, sort: oneOf(given.sort, CLASH_SORTS), query: number(given.query) };
+  const read: ClashesSearch = {
+    ...scope,
+    view: oneOf(given.view, ["folds"] as const),
+    sort: oneOf(given.sort, CLASH_SORTS),
+    query: number(given.query),
+  };
   return Object.fromEntries(Object.entries(read).filter(([, value]) => value !== undefined));
 }
 
@@ -192,7 +200,7 @@ export function pagesAsked({ sort, page: _, ...search }: PagesSearch) {
   } as const;
 }
 /** The clashes that an address asks for: all of them, thin ones too, unless evidence is asked for. */
-export function clashesAsked({ sort, query: _, ...search }: ClashesSearch) {
+export function clashesAsked({ sort, query: _, view: __, ...search }: ClashesSearch) {
   return {
     ...scopeAsked(search),
     ...(search.evidence && { evidence: search.evidence }),

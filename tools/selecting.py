@@ -1,0 +1,45 @@
+"""How long it takes until a row that is chosen with `j` shows its evidence: milliseconds in Queries and Pages of the running demo."""
+
+import statistics
+
+from playwright.sync_api import Page, sync_playwright
+
+from tools.screenshots import QUIET, SERVER, sign_in
+
+STEPS = 20
+# From the key to the frame in which the heading of the evidence is another one.
+STEP = """part => new Promise(done => {
+  const heading = () => document.querySelector(`[data-testid=${part}] h2`)?.textContent
+  const before = heading(), began = performance.now()
+  const watch = () => heading() !== before
+    ? requestAnimationFrame(() => done(performance.now() - began))
+    : requestAnimationFrame(watch)
+  document.body.dispatchEvent(new KeyboardEvent('keydown', {key: 'j', bubbles: true}))
+  watch()
+})"""
+
+
+def measure(page: Page, place: str, part: str) -> list[float]:
+    page.goto(f"{SERVER}/marrowbank/{place}")
+    page.get_by_test_id(part).wait_for()
+    page.wait_for_timeout(3_000)  # what is likely looked at next is fetched ahead
+    times = []
+    for _ in range(STEPS):
+        times.append(page.evaluate(STEP, part))
+        page.wait_for_timeout(800)  # who reads a row takes as long at least
+    return times
+
+
+def main() -> None:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
+        page = browser.new_context(viewport={"width": 1280, "height": 800}, locale="en-GB").new_page()
+        sign_in(page)
+        for place, part in (("queries?evidence=%5B%22thin%22%5D", "evidence"), ("pages", "page-file")):
+            times = measure(page, place, part)
+            print(f"{place.partition('?')[0]}: median {statistics.median(times):.0f} ms, most {max(times):.0f} ms")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()

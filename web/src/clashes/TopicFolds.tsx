@@ -1,0 +1,152 @@
+// Pages that are shown for the same queries, beside how alike they speak: high and high is one subject twice, high and low two topics
+// folded into one. Each dot is a pair; the list below says the same, group by group.
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import type { Schemas } from "../api/client";
+import { useTopicFolds } from "../api/hooks";
+import { count, day, path } from "../shared/format";
+import { Part } from "../shared/Part";
+import { Picture } from "../shared/Picture";
+import { Failed, Notice } from "../shared/parts";
+import { useWidth } from "../shared/useWidth";
+import type { StandingAsked } from "../state/search";
+
+type Fold = Schemas["FoldShown"];
+const HEIGHT = 260;
+const LEFT = 42;
+const BOTTOM = 34;
+const LEAST = 0.25; // pairs that are shown less alike are not told
+
+export function TopicFolds({ slug, asked }: { slug: string; asked: StandingAsked }) {
+  const found = useTopicFolds(slug, asked);
+  const [picked, setPicked] = useState<string | null>(null);
+  if (found.error) return <Failed error={found.error} retry={() => found.refetch()} />;
+  if (!found.data)
+    return <Notice title="Comparing pages">What they are shown for is held against what they say.</Notice>;
+  const { rows, groups, sentences, lacking } = found.data;
+  const groupsOf = groups.map((group) => ({ ...group, rows: rows.filter((row) => row.group === group.group) }));
+  return (
+    <div className="min-h-0 flex-1 overflow-auto px-5 py-3" data-testid="folds">
+      <p className="font-serif text-[15px]">{sentences.join(" ")}</p>
+      {lacking.length > 0 && <p className="text-ochre text-xs">{lacking.join(" ")}</p>}
+      <Part title="Shown for, against says" method="topic-folds">
+        <Picture name="shown for against says">
+          <Pairs rows={rows} picked={picked} pick={setPicked} />
+        </Picture>
+      </Part>
+      <Part title="Groups">
+        {groupsOf.map((group) => (
+          <section key={group.group} className="mb-3">
+            <p>
+              Led by <span className="font-medium">{path(group.lead)}</span>
+              <span className="text-faint">
+                : {group.pages.map((page) => apart(page, group.pages.find((one) => one !== page) ?? "")).join(", ")}
+              </span>
+            </p>
+            <ul>
+              {group.rows.map((row) => (
+                <li
+                  key={keyOf(row)}
+                  className={`border-rule border-t py-1 ${picked === keyOf(row) ? "bg-picked" : ""}`}
+                  onPointerEnter={() => setPicked(keyOf(row))}
+                >
+                  <PageName slug={slug} id={row.page_id} name={apart(row.page, row.other)} /> and{" "}
+                  <PageName slug={slug} id={row.other_id} name={apart(row.other, row.page)} />
+                  <span className="text-faint">
+                    {" "}
+                    – {row.queries === 1 ? "one query" : `${count(row.queries)} queries`}, shown{" "}
+                    {count(row.impressions)} times, {count(row.clicks)} and {count(row.other_clicks)} clicks
+                    {row.since && `, since about ${day(row.since)}`}
+                  </span>
+                  <p className="text-xs">{row.sentence}</p>
+                </li>
+              ))}
+            </ul>
+          </section>
+        ))}
+      </Part>
+    </div>
+  );
+}
+
+const percent = (value: number) => `${count(value * 100)} %`;
+const keyOf = (row: Fold) => `${row.page_id}-${row.other_id}`;
+
+/** A page by its path; by its whole address where the other one has the same path on another host. */
+const apart = (address: string, other: string) =>
+  path(address) === path(other) ? address.replace(/^https?:\/\//, "") : path(address);
+
+function PageName({ slug, id, name }: { slug: string; id: number; name: string }) {
+  return (
+    <Link to="/$site/pages" params={{ site: slug }} search={{ page: id }} className="font-medium hover:underline">
+      {name}
+    </Link>
+  );
+}
+
+type PairsProps = { rows: Fold[]; picked: string | null; pick: (key: string | null) => void };
+
+function Pairs({ rows, picked, pick }: PairsProps) {
+  const [box, width] = useWidth<HTMLDivElement>();
+  const known = rows.filter((row) => row.say !== null);
+  const x = (value: number) => LEFT + ((value - LEAST) / (1 - LEAST)) * (width - LEFT - 20);
+  const y = (value: number) => HEIGHT - BOTTOM - value * (HEIGHT - BOTTOM - 12);
+  const most = Math.max(...known.map((row) => row.impressions), 1);
+  if (rows.length > 0 && known.length === 0)
+    return <p className="text-faint">The pages have not been crawled: what they say is not known.</p>;
+  return (
+    <div ref={box} className="max-w-3xl">
+      {width > 0 && (
+        <svg
+          width={width}
+          height={HEIGHT}
+          role="img"
+          aria-label={`${count(known.length)} pairs of pages: how alike they are shown, against how alike they speak`}
+        >
+          <line x1={x(LEAST)} x2={x(1)} y1={y(0)} y2={y(0)} stroke="var(--strong-rule)" />
+          <line x1={x(LEAST)} x2={x(LEAST)} y1={y(0)} y2={y(1)} stroke="var(--strong-rule)" />
+          {[0.25, 0.5, 0.75, 1].map((value) => (
+            <text key={value} x={x(value)} y={y(0) + 14} fontSize="10" fill="var(--faint)" textAnchor="middle">
+              {percent(value)}
+            </text>
+          ))}
+          {[0, 0.5, 1].map((value) => (
+            <text key={value} x={LEFT - 5} y={y(value) + 4} fontSize="10" fill="var(--faint)" textAnchor="end">
+              {percent(value)}
+            </text>
+          ))}
+          <text x={x(1)} y={y(0) + 28} fontSize="11" fill="var(--faint)" textAnchor="end">
+            shown for the same →
+          </text>
+          <text x={LEFT + 6} y={y(1) + 4} fontSize="11" fill="var(--faint)">
+            ↑ say the same
+          </text>
+          {known.map((row) => {
+            const side = 6 + 10 * Math.sqrt(row.impressions / most);
+            const folded = row.kind === "topic fold";
+            return (
+              <rect
+                key={keyOf(row)}
+                x={x(row.shown_for) - side / 2}
+                y={y(row.say ?? 0) - side / 2}
+                width={side}
+                height={side}
+                fill={folded ? "var(--rust)" : "var(--ink)"}
+                fillOpacity={picked === null || picked === keyOf(row) ? 0.85 : 0.3}
+                stroke={picked === keyOf(row) ? "var(--ink)" : "none"}
+                onPointerEnter={() => pick(keyOf(row))}
+                onPointerLeave={() => pick(null)}
+              >
+                <title>{`${path(row.page)} and ${path(row.other)}: ${row.sentence}`}</title>
+              </rect>
+            );
+          })}
+        </svg>
+      )}
+      <p className="text-faint text-xs">
+        Each square a pair of pages, larger the more often shown. Rust: two topics folded into one; ink: one subject
+        twice.
+      </p>
+    </div>
+  );
+}
