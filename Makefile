@@ -11,7 +11,7 @@ export STANDINS_PORT
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: help demo setup serve dev test test-core lint bench bench-crawl lock schema screenshots
+.PHONY: help demo setup serve dev test test-core lint bench bench-crawl lock schema screenshots selecting
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -91,6 +91,9 @@ lock: .venv/bin/uv ## pin the Python packages anew
 schema: setup ## the API's schema and the front end's types from it
 	@$(BIN)/python manage.py openapi web/src/api/schema.json
 	@cd web && npm run --silent schema
+
+selecting: .venv/.test ## how long until a selected row shows its evidence, in the running demo
+	@$(BIN)/python -m tools.selecting
 
 screenshots: .venv/.test web/dist/index.html ## current pictures of the main views, from the running demo
 	@$(BIN)/python -m tools.screenshots
