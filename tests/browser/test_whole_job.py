@@ -12,7 +12,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.conftest import ROOT, environment, free_port, serving
+from tests.browser.conftest import ROOT, accessible, environment, free_port, serving
 
 HOSTS = ("www.marrowbank.example", "marrowbank.example", "staging.marrowbank.example", "data.marrowbank.example")
 
@@ -205,3 +205,56 @@ def test_the_same_by_keyboard_alone(page: Page, demo: tuple[str, Path]) -> None:
         keys.press("ArrowDown")
     keys.press("Enter")
     expect(page).to_have_url(re.compile("/marrowbank/moves"))
+
+
+VIEWS = {
+    "standing": "week-reading",
+    "pages": "page-file",
+    "queries": "evidence",
+    "clashes": "clash",
+    "clashes?view=folds": "folds",
+    "moves": "move",
+}
+# What moves on its own after it was shown: the sum of the browser's layout shifts.
+SHIFTS = """() => {
+  window.shifted = 0;
+  new PerformanceObserver(list => {
+    for (const one of list.getEntries()) if (!one.hadRecentInput) {
+      window.shifted += one.value;
+      window.movers = one.sources.map(each => each.node && (each.node.outerHTML || each.node.textContent).slice(0, 120));
+    }
+  }).observe({type: 'layout-shift', buffered: true});
+}"""
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_every_view_is_accessible_and_stands_still(page: Page, demo: tuple[str, Path], theme: str) -> None:
+    address, _ = demo
+    page.emulate_media(color_scheme=theme)  # type: ignore[arg-type]
+    sign_in(page, address)
+    for view, part in VIEWS.items():
+        page.goto(f"{address}/marrowbank/{view}")
+        page.evaluate(SHIFTS)
+        page.get_by_test_id(part).wait_for()
+        page.wait_for_timeout(500)
+        assert page.evaluate("window.shifted") < 0.05, (view, page.evaluate("window.movers"))
+        accessible(page)
+
+
+@pytest.mark.parametrize("width", [320, 2560])
+def test_every_view_fits_small_and_large_windows(page: Page, demo: tuple[str, Path], width: int) -> None:
+    address, _ = demo
+    page.set_viewport_size({"width": width, "height": 800})
+    sign_in(page, address)
+    for view, part in VIEWS.items():
+        page.goto(f"{address}/marrowbank/{view}")
+        page.get_by_test_id(part).wait_for()
+        assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), view
+
+
+def sign_in(page: Page, address: str) -> None:
+    page.goto(address)
+    page.get_by_label("User name").fill("demo")
+    page.get_by_label("Password").fill("marrowbank")
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_test_id("week-reading").wait_for()

@@ -43,7 +43,7 @@ export function ClashesPlace() {
     <>
       <TopLine site={site} search={search} list={list.data} change={change} opened={opened} setOpened={setOpened} />
       <h1 className="sr-only">Clashes</h1>
-      <div className="flex gap-x-5 px-4 pt-2">
+      <div className="flex items-baseline gap-x-5 border-rule border-b px-4 pt-1.5 pb-1">
         {([undefined, "folds"] as const).map((view) => (
           <button
             key={view ?? ""}

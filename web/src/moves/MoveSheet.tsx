@@ -356,8 +356,8 @@ function Outcome({ site, move }: { site: Schemas["SiteShown"]; move: Move }) {
       </table>
       {before && after && (
         <p className="mt-1 text-faint text-xs">
-          Before: {day(before.first)} to {day(before.last)}; after: {day(after.first)} to {day(after.last)}. Without
-          brand.
+          Before: {day(before.first)} to {day(before.last)}; after: {day(after.first)} to {day(after.last)}. Others: the
+          mean of those that were not touched. Without brand.
         </p>
       )}
       {site.may_change && move.state === "made" && (

@@ -1,4 +1,5 @@
 // The sections as nested strips: width by how often they are shown, tone by the share that is at stake; a click goes in.
+import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useSections } from "../api/hooks";
 import { count, share, change as signed } from "../shared/format";
@@ -9,7 +10,8 @@ import type { StandingAsked } from "../state/search";
 
 type Section = Schemas["SectionShown"];
 const DARKEST = 45; // per cent of rust; ink on it keeps a contrast of 4.5 : 1 in both themes
-const NAMED = 0.055; // a strip of a smaller share of the whole has no room for its name
+// A strip of a smaller share of the whole has no room for its name, nor to be hit: the table below leads into it.
+const NAMED = 0.07;
 const LISTED = 8;
 
 type Props = { slug: string; asked: StandingAsked; inside: string; go: (section: string) => void };
@@ -17,7 +19,7 @@ type Props = { slug: string; asked: StandingAsked; inside: string; go: (section:
 export function SectionStrips({ slug, asked, inside, go }: Props) {
   const told = useSections(slug, asked);
   if (told.error) return <Failed error={told.error} retry={() => told.refetch()} />;
-  if (!told.data) return <p className="min-h-40 text-faint">Adding up the sections…</p>;
+  if (!told.data) return <p className="min-h-[26rem] text-faint">Adding up the sections…</p>;
   const rows = told.data.rows;
   const current = rows.find((row) => row.section === (inside || "/"));
   const below = (parent: string) =>
@@ -113,7 +115,7 @@ function Strip(props: StripProps) {
     background: `color-mix(in srgb, var(--rust) ${Math.round(Math.min((row.stake_share ?? 0) * 2, 1) * DARKEST)}%, var(--shade))`,
   };
   const look = `${STRIP} ${named ? "px-1" : ""}`;
-  if (!go)
+  if (!go || !named)
     return (
       <div className={look} style={style} title={said(row)}>
         {named && label}
@@ -179,34 +181,42 @@ function Trail({ inside, go }: { inside: string; go: (section: string) => void }
 }
 
 function Table({ rows, go, monthShare }: { rows: Section[]; go: (section: string) => void; monthShare: number }) {
+  const [all, setAll] = useState(false);
   return (
-    <table className="mt-2 w-full text-right">
-      <thead className="text-faint text-xs">
-        <tr>
-          {["section", "pages", "clicks", "change", "visits", "at stake a month"].map((word, number) => (
-            <th key={word} scope="col" className={`font-normal ${number === 0 ? "text-left" : ""}`}>
-              {word}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {rows.slice(0, LISTED).map((row) => (
-          <tr key={row.section} className="border-rule border-t">
-            <th scope="row" className="max-w-32 truncate text-left font-normal">
-              <Button plain onClick={() => go(row.section)}>
-                {row.section}
-              </Button>
-            </th>
-            <td>{count(row.pages)}</td>
-            <td>{count(row.clicks)}</td>
-            <Change now={row.clicks} before={row.clicks_before} />
-            <td>{count(row.sessions)}</td>
-            <td>{count(row.at_stake * monthShare)}</td>
+    <>
+      <table className="mt-2 w-full text-right">
+        <thead className="text-faint text-xs">
+          <tr>
+            {["section", "pages", "clicks", "change", "visits", "at stake a month"].map((word, number) => (
+              <th key={word} scope="col" className={`font-normal ${number === 0 ? "text-left" : ""}`}>
+                {word}
+              </th>
+            ))}
           </tr>
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {(all ? rows : rows.slice(0, LISTED)).map((row) => (
+            <tr key={row.section} className="border-rule border-t">
+              <th scope="row" className="max-w-32 truncate text-left font-normal">
+                <Button plain className="min-h-6" onClick={() => go(row.section)}>
+                  {row.section}
+                </Button>
+              </th>
+              <td>{count(row.pages)}</td>
+              <td>{count(row.clicks)}</td>
+              <Change now={row.clicks} before={row.clicks_before} />
+              <td>{count(row.sessions)}</td>
+              <td>{count(row.at_stake * monthShare)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {rows.length > LISTED && (
+        <Button plain className="mt-1" onClick={() => setAll(!all)}>
+          {all ? "Fewer" : `All ${rows.length}`}
+        </Button>
+      )}
+    </>
   );
 }
 

@@ -354,7 +354,7 @@ function Breaks({ rows, slug }: { rows: Schemas["BreakShown"][]; slug: string })
                   params={{ site: slug }}
                   search={{ page: one.page_id ?? undefined }}
                   title={one.name}
-                  className="block truncate hover:underline"
+                  className="block min-h-6 truncate leading-6 hover:underline"
                 >
                   {path(one.name)}
                 </Link>

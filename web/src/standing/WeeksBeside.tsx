@@ -47,7 +47,7 @@ export function WeeksBeside({ weeks, events, pickWeek }: Props) {
     .map((one, number) => ({ ...one, number: number + 1, x: eventAt(one.first_day), to: eventAt(one.last_day) }))
     .filter((one) => one.x >= LEFT - step && one.x <= width);
   return (
-    <div ref={box}>
+    <div ref={box} style={{ minHeight: height + 26 }}>
       <p className="flex min-h-5 flex-wrap gap-x-4" aria-live="polite" data-testid="week-reading">
         {week && (
           <>
