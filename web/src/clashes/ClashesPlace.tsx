@@ -77,11 +77,13 @@ export function ClashesPlace() {
                     “{one.query}” was decided ({one.decision.choice}) and does not clash here. {one.decision.sentence}
                   </p>
                 ))}
-                {list.data?.lacking.map((said) => (
-                  <p key={said} role="status" className="text-ochre text-xs">
-                    {said}
-                  </p>
-                ))}
+                <div className="min-h-4">
+                  {list.data?.lacking.map((said) => (
+                    <p key={said} role="status" className="text-ochre text-xs">
+                      {said}
+                    </p>
+                  ))}
+                </div>
               </div>
               <ClashList
                 slug={slug}

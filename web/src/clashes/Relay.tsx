@@ -28,7 +28,7 @@ export function Relay({ lanes, first, last }: { lanes: Lane[]; first: string; la
     .sort((one, other) => one.day.localeCompare(other.day));
   const height = lanes.length * LANE;
   return (
-    <figure className="mt-2" ref={box}>
+    <figure className="mt-2" ref={box} style={{ minHeight: height + 36 }}>
       <svg
         width={width + 2 * LEFT}
         height={height + 16}

@@ -95,7 +95,7 @@ function Pairs({ rows, picked, pick }: PairsProps) {
   if (rows.length > 0 && known.length === 0)
     return <p className="text-faint">The pages have not been crawled: what they say is not known.</p>;
   return (
-    <div ref={box} className="max-w-3xl">
+    <div ref={box} className="max-w-3xl" style={{ minHeight: HEIGHT + 20 }}>
       {width > 0 && (
         <svg
           width={width}

@@ -58,11 +58,13 @@ export function PagesPlace() {
                   <LedgerKey />
                   <Method name="the-account-of-a-page" />
                 </div>
-                {list.data?.lacking.map((said) => (
-                  <p key={said} role="status" className="text-ochre text-xs">
-                    {said}
-                  </p>
-                ))}
+                <div className="min-h-4">
+                  {list.data?.lacking.map((said) => (
+                    <p key={said} role="status" className="text-ochre text-xs">
+                      {said}
+                    </p>
+                  ))}
+                </div>
               </div>
               <PageList
                 slug={slug}
