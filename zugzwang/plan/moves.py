@@ -1,6 +1,6 @@
 """Moves: kept, changed by several people without overwriting one another, dropped and put back, each change on record."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
@@ -205,9 +205,3 @@ def _told(move: Move, name: str) -> str | None:
     if isinstance(value, User):
         return value.get_username()
     return value.isoformat() if isinstance(value, date) else value
-
-
-def subjects_planned(site: Site) -> Sequence[tuple[int | None, int | None]]:
-    """The rows, pages and queries (page, query) on which a move stands that is not left alone."""
-    held = Move.objects.filter(site=site, dropped_at=None).exclude(state="left alone")
-    return list(held.values_list("page_id", "query_id"))

@@ -38,7 +38,10 @@ export function TopicFolds({ slug, asked }: { slug: string; asked: StandingAsked
         {groupsOf.map((group) => (
           <section key={group.group} className="mb-3">
             <p>
-              Led by <span className="font-medium">{path(group.lead)}</span>
+              Led by{" "}
+              <span className="font-medium">
+                {apart(group.lead, group.pages.find((one) => one !== group.lead) ?? "")}
+              </span>
               <span className="text-faint">
                 : {group.pages.map((page) => apart(page, group.pages.find((one) => one !== page) ?? "")).join(", ")}
               </span>
