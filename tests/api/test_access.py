@@ -26,13 +26,16 @@ BODIES = {
     "/api/sites/{slug}/connections/{source}": {"address": "https://data.shop.example"},
     "/api/sites/{slug}/events": {"first_day": "2026-11-09", "title": "An update"},
     "/api/sites/{slug}/decisions": {"subjects": [{"query": 1}], "choice": "unite"},
-    "/api/sites/{slug}/moves": {"kind": "rewrite", "effort": "hour"},
+    "/api/sites/{slug}/clashes/settle": {"queries": [1], "choice": "unite"},
+    "/api/sites/{slug}/moves": {"subjects": [{"page": 1}]},
+    "/api/sites/{slug}/moves/proposal": {"subjects": [{"page": 1}]},
     "/api/sites/{slug}/moves/{move_id}": {"seen": 1},
     "/api/sites/{slug}/views": {"name": "Guides", "address": "pages"},
     "/api/sites/{slug}/rules": as_json(Rules()),
     "/api/sites/{slug}/rules/effect": as_json(Rules()),
 }
-ONLY_LOOKS = ["/api/sites/{slug}/rules/effect"]  # asked by POST because what it asks is long
+# Asked by POST because what they ask is long.
+ONLY_LOOKS = ["/api/sites/{slug}/rules/effect", "/api/sites/{slug}/moves/proposal"]
 
 
 def call(client: Client, method: str, path: str, slug: str):  # type: ignore[no-untyped-def]

@@ -20,16 +20,21 @@ def row(signed_in: Client, planted: PlantedSite) -> dict[str, object]:
 
 
 def made(client: Client, row: dict[str, object], **fields: object) -> dict[str, object]:
-    asked = f"{URL}?page={row['page']}&query={row['query']}&finding=low-ctr"
-    answer = client.post(asked, {"kind": "rewrite", "effort": "hour", **fields}, "application/json")
+    given = {"subjects": [subject(row)], "kind": "rewrite", "effort": "hour", **fields}
+    answer = client.post(f"{URL}?finding=low-ctr", given, "application/json")
     assert answer.status_code == 201, answer.content
-    return answer.json()  # type: ignore[no-any-return]
+    return answer.json()[0]  # type: ignore[no-any-return]
+
+
+def subject(row: dict[str, object]) -> dict[str, object]:
+    return {"page": row["page"], "query": row["query"]}
 
 
 def test_a_row_becomes_a_move_with_the_gain_that_the_list_tells(signed_in: Client, row: dict[str, object]) -> None:
-    proposal = signed_in.get(f"{URL}/proposal?page={row['page']}&query={row['query']}&finding=low-ctr").json()
+    given = {"subjects": [subject(row)]}
+    proposal = signed_in.post(f"{URL}/proposal?finding=low-ctr", given, "application/json").json()
     move = made(signed_in, row, note="Say the sizes.", who="analyst", gain=10**9)
-    assert (proposal["kind"], proposal["people"]) == ("rewrite", ["analyst"])
+    assert (proposal["kind"], signed_in.get("/api/sites/shop/people").json()) == ("rewrite", ["analyst"])
     assert move["gain"] == pytest.approx(proposal["gain"])  # told by the server, whatever is sent
     assert move["gain"] == pytest.approx(row["at_stake_month"], rel=0.5)
     marks = signed_in.get("/api/sites/shop/marks").json()

@@ -93,7 +93,7 @@ def test_words(said: str, expected: str) -> None:
 
 
 def test_the_words_of_evidence_say_how_often_they_are_wrong() -> None:
-    assert "about 0.5 % would be false alarms" in sentences.evidence("low-ctr", "firm", 0.005)
-    assert "fewer than 0.01 % would be false alarms" in sentences.evidence("outperformers", "firm", 1e-9)
+    assert "about 0.5\u202f% would be false alarms" in sentences.evidence("low-ctr", "firm", 0.005)
+    assert "fewer than 0.01\u202f% would be false alarms" in sentences.evidence("outperformers", "firm", 1e-9)
     for lens in LENSES:
         assert sentences.evidence(lens, "likely", 0.05).startswith("Likely: ")

@@ -33,14 +33,19 @@ NOTHING = dict.fromkeys(PARTS, 0.0)
             sentences.cliff(1, False, date(2026, 9, 21), None, 0.0),
             "1 page rose in the week of 21 Sep 2026, with no dated event near; by chance hardly one would have.",
         ),
-        (sentences.clashes({}, 0.0), "No two pages fight over a query that is shown often enough to tell."),
-        (sentences.clashes({"double": 1}, 0.0), "No query is fought over; 1 double on page one, which are a strength."),
-        (sentences.clashes({"relay": 1}, 12.4), "1 query is fought over, at a cost of about 12 clicks a month."),
+        (sentences.clashes({}, 0.0, 0), "No two pages fight over a query that is shown often enough to tell."),
+        (sentences.clashes({"double": 1}, 0.0, 0), "No query is fought over; 1 double on page one, which are a strength."),
+        (sentences.clashes({"relay": 1}, 12.4, 1), "1 query is fought over, at a cost of about 12 clicks a month."),
+        (
+            sentences.clashes({"relay": 2}, 12.4, 0),
+            "2 queries are fought over, at a cost of about 12 clicks a month, thin on every one of them.",
+        ),
         (sentences.standing("settled", date(2026, 10, 12), 28), "Settled since 12 Oct 2026."),
         (sentences.standing("too early", None, 28), "Too early to tell: 28 days of data after the decision are needed."),
         (
             sentences.fold("texts unknown", 0.6, None, None),
-            "Shown for 60% the same queries; they have not been crawled: one subject twice, or two topics folded into one.",
+            "Shown for 60\u202f% the same queries; they have not been crawled: "
+            "one subject twice, or two topics folded into one.",
         ),
         (sentences.folds([], 0), "No two pages are shown for the same queries to a degree that tells."),
         (

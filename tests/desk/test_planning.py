@@ -16,7 +16,7 @@ from zugzwang.desk.findings import find, tell
 from zugzwang.desk.scope import Scope
 from zugzwang.errors import Conflict, Invalid, NotAllowed, NotFound
 from zugzwang.plan import moves
-from zugzwang.plan.decisions import Decided, Subject, decide
+from zugzwang.plan.decisions import Decided, Subject, decide, take_back
 from zugzwang.plan.marks import marks
 from zugzwang.plan.moves import Planned, make
 from zugzwang.store.models import Membership, Move, Page, Query, Site
@@ -59,6 +59,53 @@ def test_a_move_is_filled_in_with_what_its_finding_tells(shop: Site) -> None:
     assert "cannot be told" in branded["reason"]
     with pytest.raises(NotFound):
         planning.propose(shop, Scope(), 99, None, "")
+
+
+TO_DO = {"kind": None, "effort": None, "note": "", "who": None, "due": None}
+
+
+def test_moves_on_several_rows_are_each_filled_in_and_kept_all_or_none(shop: Site, ann: Actor) -> None:
+    rows = [Subject(3, 3), Subject(3, 5), Subject(5, 4), Subject(3, 3)]  # one twice, one branded
+    scope = Scope(min_impressions=1)
+    one, other, branded = (planning.propose(shop, scope, *row, "striking-distance") for row in ((3, 3), (3, 5), (5, 4)))
+    told = planning.propose_all(shop, scope, rows, "striking-distance")
+    assert (told["subjects"], told["kind"]) == (3, "deepen")
+    assert told["gain"] == pytest.approx(one["gain"] + other["gain"])
+    assert "Of 1 it cannot be told" in told["reason"]
+    page_too = planning.propose_all(shop, scope, [*rows, Subject(3)], "")
+    assert page_too["gain"] == pytest.approx(planning.propose(shop, scope, 3, None, "")["gain"])  # its rows are counted in it
+    subjects = dict.fromkeys(rows)
+    with pytest.raises(NotFound):
+        planning.make_moves(ann, "shop", scope, {**subjects, Subject(3, 99): None}, "striking-distance", TO_DO)
+    assert Move.objects.count() == 0
+    made = planning.make_moves(ann, "shop", scope, subjects, "striking-distance", {**TO_DO, "effort": "week"})
+    assert [move.gain for move in made] == [one["gain"], other["gain"], branded["gain"]]
+    assert {move.effort for move in made} == {"week"}
+    with pytest.raises(Invalid, match="1 to 500"):
+        planning.propose_all(shop, scope, [], "")
+
+
+def test_a_clash_that_is_decided_becomes_a_move_which_goes_with_the_decision(shop: Site, ann: Actor) -> None:
+    clash = tell(shop, "clashes", Scope(), TODAY).rows[0]
+
+    def settle(choice: str) -> Move | None:
+        decided = Decided([Subject(query=clash["query_id"])], choice, clash["lead_id"], "One guide.")
+        (decision,) = planning.settle_clashes(ann, "shop", Scope(), decided, {"effort": None, "who": "ann", "due": None})
+        return decision.moves.first()
+
+    move = settle("point")
+    assert move is not None
+    assert (move.kind, move.effort, move.note, move.gain) == ("point", "hour", "One guide.", pytest.approx(clash["loss_month"]))
+    told = planning.tell_move(shop, move.id, TODAY)["decided"]
+    assert told.startswith(f"{clash['lead']} shall lead. Too early to tell")
+    take_back(ann, "shop", move.decision_id)
+    assert planning.tell_moves(shop, "", "", TODAY)["rows"] == []
+    begun = settle("unite")
+    assert begun is not None
+    moves.change(ann, "shop", begun.id, 1, {"state": "under way"})
+    take_back(ann, "shop", begun.decision_id)
+    assert [row["id"] for row in planning.tell_moves(shop, "", "", TODAY)["rows"]] == [begun.id]  # somebody is at it
+    assert settle("accept") is None
 
 
 def test_moves_stand_in_the_order_of_gain_for_effort_and_count_nothing_twice(shop: Site, ann: Actor) -> None:

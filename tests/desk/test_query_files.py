@@ -25,3 +25,14 @@ def test_a_branded_query_is_shown_too_and_an_unknown_one_is_refused(shop: Site) 
     assert tell_query(shop, Scope(), 4)["branded"]
     with pytest.raises(NotFound):
         tell_query(shop, Scope(), 99)
+
+
+def test_what_is_told_beside_a_query_counts_pages_too_that_are_shown_no_more(shop: Site) -> None:
+    """In the year before, the guide alone was shown; the sums are of the facts, not of the pages listed."""
+    told = tell_query(shop, Scope(), 1)
+    beside = {one["name"]: one for one in told["beside"]}
+    assert beside["clicks"]["now"] == sum(page["clicks"] for page in told["pages"])
+    assert beside["clicks"]["before"] == told["pages"][0]["clicks_before"]
+    assert beside["clicks"]["change"] == sum(page["change"] for page in told["pages"])
+    shown = sum(page["impressions"] * page["position"] for page in told["pages"])
+    assert beside["position"]["now"] == pytest.approx(shown / sum(page["impressions"] for page in told["pages"]))

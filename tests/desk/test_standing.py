@@ -24,7 +24,8 @@ def test_weeks_stand_beside_the_same_weeks_a_year_before(shop: Site) -> None:
     assert len(weeks) == 66
     assert last["clicks"] == by_week[last["week"]]
     assert last["clicks_before"] == by_week[last["week"] - timedelta(days=364)]
-    assert weeks[0]["clicks_before"] is None  # there is no year before the first
+    assert last["clicks_change"] == last["clicks"] - last["clicks_before"]
+    assert weeks[0]["clicks_before"] is weeks[0]["clicks_change"] is None  # there is no year before the first
     assert sum(week["in_period"] for week in weeks) == 13
 
 

@@ -167,6 +167,11 @@ def list_sections(request: HttpRequest, slug: str, asked: Query[s.DiagnosisAsked
     return tell(request, slug, "sections", asked)
 
 
+@router.get("/sites/{slug}/query-groups", response={200: s.QueryGroups, **PROBLEMS})
+def list_query_groups(request: HttpRequest, slug: str, asked: Query[s.DiagnosisAsked]) -> Any:
+    return tell(request, slug, "query-groups", asked)
+
+
 @router.get("/sites/{slug}/landing-pages", response={200: s.LandingPages, **PROBLEMS})
 def list_landing_pages(request: HttpRequest, slug: str, asked: Query[s.DiagnosisAsked]) -> Any:
     return tell(request, slug, "landing-pages", asked)

@@ -5,7 +5,7 @@ from typing import Literal
 
 from ninja import Field, Schema
 
-from zugzwang.api.schemas import PeriodShown, ScopeAsked
+from zugzwang.api.schemas import MeasureBeside, PeriodShown, ScopeAsked
 from zugzwang.core.clashes import Kind
 from zugzwang.core.evidence import Grade
 from zugzwang.core.fit import Fit
@@ -165,6 +165,7 @@ class ClashBetween(Schema):
 
 class ClashFile(Schema):
     clash: ClashShown
+    beside: list[MeasureBeside]
     alike: list[ClashBetween]
     lanes: list[Lane]
 
@@ -186,10 +187,25 @@ class FoldShown(Schema):
     sentence: str
 
 
+class PageNamed(Schema):
+    page: str
+    page_id: int
+
+
+class ClashOfGroup(ClashBetween):
+    decided: Resolution | None
+
+
 class PageGroup(Schema):
+    """Pages shown for the same; `clashes`: the queries that they fight over, `resolution`: what is proposed for most of them
+    (null: none)."""
+
     group: int
-    pages: list[str]
+    pages: list[PageNamed]
     lead: str
+    lead_id: int
+    clashes: list[ClashOfGroup]
+    resolution: Resolution | None
 
 
 class TopicFolds(ToldShown):
@@ -280,6 +296,8 @@ class SectionShown(Schema):
     at_stake: float
     gain: float
     stake_share: float | None
+    at_stake_month: float
+    change: int | None = None
     clicks_before: int | None = None
     impressions_before: int | None = None
     sessions_before: int | None = None
@@ -478,6 +496,7 @@ class PageFile(Schema):
     page: str
     page_id: int
     account: AccountOfPage
+    beside: list[MeasureBeside]
     reasons: list[str]
     rows: list[EntryShown]
     change: ChangeOfPage | None
@@ -503,6 +522,7 @@ class QueryPage(Schema):
     ctr: float | None
     position: float | None
     expected_clicks: float
+    change: int | None = None
     clicks_before: int | None = None
     position_before: float | None = None
     fit: Fit | None
@@ -519,20 +539,11 @@ class QueryFile(Schema):
     query_id: int
     branded: bool
     sentences: list[str]
+    beside: list[MeasureBeside]
     pages: list[QueryPage]
     clash: str | None
     results: list[ResultBlock]
     results_sentence: str | None
-
-
-class MeasureBeside(Schema):
-    """A measure of the site now and before; `change_share` of counts alone. Visits over the days that both periods have."""
-
-    name: Literal["clicks", "impressions", "ctr", "position", "sessions", "bounce_rate", "conversions", "value"]
-    now: float | None
-    before: float | None
-    change: float | None
-    change_share: float | None
 
 
 class WeekBeside(Schema):
@@ -547,6 +558,9 @@ class WeekBeside(Schema):
     clicks_before: int | None
     impressions_before: int | None
     sessions_before: int | None
+    clicks_change: int | None
+    impressions_change: int | None
+    sessions_change: int | None
 
 
 class Mover(ChangeParts):
@@ -621,3 +635,26 @@ class MethodShown(Schema):
     name: str
     title: str
     text: str
+
+
+class QueryGroupShown(Schema):
+    """A query group; "" for the queries that lie in none. `change`, `why`: null without days to compare with."""
+
+    group: str
+    queries: int
+    pages: int
+    clicks: int
+    impressions: int
+    ctr: float | None
+    position: float | None
+    at_stake: float
+    at_stake_month: float
+    gain: float
+    gain_month: float
+    evidence: Grade
+    change: float | None
+    why: ChangeOfSite | None
+
+
+class QueryGroups(ToldShown):
+    rows: list[QueryGroupShown]

@@ -8,18 +8,22 @@ from django.utils import timezone
 from ninja import Query, Router, Status
 
 from zugzwang.api import plan_schemas as s
-from zugzwang.api.diagnosis import file_of, given, in_order
+from zugzwang.api.diagnosis import file_of, in_order
+from zugzwang.api.diagnosis import given as arguments
+from zugzwang.api.diagnosis_schemas import DecisionShown, SubjectGiven
 from zugzwang.api.problems import PROBLEMS, actor
+from zugzwang.api.schemas import ScopeAsked
 from zugzwang.core.moves import KINDS
 from zugzwang.desk import planning
 from zugzwang.desk.scope import Scope
-from zugzwang.plan import marks, moves, views
+from zugzwang.plan import decisions, marks, moves, views
+from zugzwang.plan.decisions import Decided, Subject
 
 router = Router()
 
 
-def _propose(request: HttpRequest, slug: str, asked: s.SubjectAsked) -> dict[str, Any]:
-    return planning.propose(actor(request).site(slug), Scope(**given(asked)), asked.page, asked.query, asked.finding)
+def _subjects(given: list[SubjectGiven]) -> list[Subject]:
+    return [Subject(one.page, one.query) for one in given]
 
 
 @router.get("/sites/{slug}/moves", response={200: s.Moves, **PROBLEMS})
@@ -29,9 +33,11 @@ def list_moves(request: HttpRequest, slug: str, asked: Query[s.MovesAsked]) -> A
     return {**told, "rows": rows[asked.offset : asked.offset + asked.limit], "total": len(rows)}
 
 
-@router.get("/sites/{slug}/moves/proposal", response={200: s.Proposal, **PROBLEMS})
-def propose_move(request: HttpRequest, slug: str, asked: Query[s.SubjectAsked]) -> Any:
-    return {**_propose(request, slug, asked), "kinds": KINDS, "people": moves.people(actor(request).site(slug))}
+@router.post("/sites/{slug}/moves/proposal", response={200: s.Proposal, **PROBLEMS})
+def propose_moves(request: HttpRequest, slug: str, given: s.SubjectsGiven, asked: Query[s.FoundAsked]) -> Any:
+    site = actor(request).site(slug)
+    told = planning.propose_all(site, Scope(**arguments(asked)), _subjects(given.subjects), asked.finding)
+    return {**told, "kinds": KINDS}
 
 
 @router.get("/sites/{slug}/moves/file", response={200: str, **PROBLEMS})
@@ -42,15 +48,22 @@ def export_moves(request: HttpRequest, slug: str, asked: Query[s.MovesFile]) -> 
     return file_of(found, f"{slug}-moves-{timezone.localdate()}", asked.format)
 
 
-@router.post("/sites/{slug}/moves", response={201: s.MoveFile, **PROBLEMS})
-def make_move(request: HttpRequest, slug: str, given: s.MoveGiven, asked: Query[s.SubjectAsked]) -> Status[Any]:
-    """Keep a move. What it may bring is told anew, by the scope asked for."""
-    actor(request).site_to_change(slug)
-    told = _propose(request, slug, asked)
-    names = ("page", "query", "finding", "reason", "gain", "gain_cautious", "evidence")
-    planned = moves.Planned(**{name: told[name] for name in names}, fields=given.dict())
-    move = moves.make(actor(request), slug, planned)
-    return Status(201, _file(request, slug, move.id))
+@router.post("/sites/{slug}/moves", response={201: list[s.MoveShown], **PROBLEMS})
+def make_moves(request: HttpRequest, slug: str, given: s.MovesGiven, asked: Query[s.FoundAsked]) -> Status[Any]:
+    """Keep a move on each subject. What it may bring is told anew, by the scope asked for."""
+    subjects = dict.fromkeys(_subjects(given.subjects))
+    scope = Scope(**arguments(asked))
+    made = planning.make_moves(actor(request), slug, scope, subjects, asked.finding, given.dict(exclude={"subjects"}))
+    return Status(201, planning.tell_made(actor(request).site(slug), made, timezone.localdate()))
+
+
+@router.post("/sites/{slug}/clashes/settle", response={201: list[DecisionShown], **PROBLEMS})
+def settle_clashes(request: HttpRequest, slug: str, given: s.SettledGiven, asked: Query[ScopeAsked]) -> Status[Any]:
+    """Decide on the clashes over queries, and keep what is to be done about each as a move."""
+    decided = Decided([Subject(query=one) for one in given.queries], given.choice, given.lead, given.note)
+    to_do = {"effort": given.effort, "who": given.who, "due": given.due}
+    made = planning.settle_clashes(actor(request), slug, Scope(**arguments(asked)), decided, to_do)
+    return Status(201, [decisions.shown(one) for one in made])
 
 
 @router.get("/sites/{slug}/moves/{int:move_id}", response={200: s.MoveFile, **PROBLEMS})
@@ -87,6 +100,12 @@ def put_move_back(request: HttpRequest, slug: str, move_id: int) -> Any:
 
 def _file(request: HttpRequest, slug: str, move_id: int) -> dict[str, Any]:
     return planning.tell_move(actor(request).site(slug), move_id, timezone.localdate())
+
+
+@router.get("/sites/{slug}/people", response={200: list[str], **PROBLEMS})
+def list_people(request: HttpRequest, slug: str) -> Any:
+    """Those to whom a move can be given."""
+    return moves.people(actor(request).site(slug))
 
 
 @router.get("/sites/{slug}/marks", response={200: list[s.MarkShown], **PROBLEMS})

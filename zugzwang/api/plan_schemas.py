@@ -5,46 +5,62 @@ from typing import Literal
 
 from ninja import Field, Schema
 
+from zugzwang.api.diagnosis_schemas import SubjectGiven
 from zugzwang.api.schemas import ScopeAsked
 from zugzwang.core.evidence import Grade
 from zugzwang.core.lenses import Lens
 from zugzwang.core.moves import Effort, Kind, State
 
-Number = int | None
 
+class FoundAsked(ScopeAsked):
+    """The lens that moves were found with; gains are told as the scope tells them."""
 
-class SubjectAsked(ScopeAsked):
-    """What a move is about, and the lens that it was found with; gains are told as the scope tells them."""
-
-    page: Number = Field(default=None, ge=1, le=2**31)
-    query: Number = Field(default=None, ge=1, le=2**31)
     finding: Lens | Literal["", "pages", "clashes"] = ""
 
 
-class Proposal(Schema):
-    """A move, filled in. `gain`, `gain_cautious`: clicks a month; null where they cannot be told, and `reason` says why."""
+class SubjectsGiven(Schema):
+    subjects: list[SubjectGiven] = Field(max_length=500)
 
-    page: int | None
-    query: int | None
+
+class Proposal(Schema):
+    """Moves on some subjects, filled in. `gain`, `gain_cautious`: clicks a month together; null where they cannot be told, and
+    `reason` says why. `kind`, `effort`: null where the subjects want different ones."""
+
+    subjects: int
     page_text: str | None
     query_text: str | None
-    finding: str
-    kind: Kind
-    effort: Effort
+    kind: Kind | None
+    effort: Effort | None
     gain: float | None
     gain_cautious: float | None
     evidence: Grade
     reason: str
     kinds: dict[str, str]
-    people: list[str]
 
 
-class MoveGiven(Schema):
-    kind: Kind
-    effort: Effort
-    note: str = Field(default="", max_length=5_000)
+class ToDo(Schema):
+    """How a move shall be done; an effort of null is the usual one."""
+
+    effort: Effort | None = None
     who: str | None = Field(default=None, max_length=150)
     due: date | None = None
+
+
+class MovesGiven(ToDo):
+    """A kind of null is the one proposed for each subject."""
+
+    subjects: list[SubjectGiven] = Field(max_length=500)
+    kind: Kind | None = None
+    note: str = Field(default="", max_length=5_000)
+
+
+class SettledGiven(ToDo):
+    """Clashes over queries, what is decided about them, and how it shall be done."""
+
+    queries: list[int] = Field(max_length=500)
+    choice: str = Field(max_length=10)
+    lead: int | None = Field(default=None, ge=1, le=2**31)
+    note: str = Field(default="", max_length=5_000)
 
 
 class MoveChanged(Schema):
@@ -163,7 +179,10 @@ class HistoryShown(Schema):
 
 
 class MoveFile(MoveShown):
+    """`decided`: of a move that carries out what was decided on a clash, who leads and whether it is settled."""
+
     dropped: bool
+    decided: str | None
     outcome: OutcomeShown | None
     waiting: str | None
     history: list[HistoryShown]
@@ -175,6 +194,7 @@ class MarkShown(Schema):
 
     page: int | None
     query: int | None
+    query_text: str | None
     word: str
     why: str
     by: str | None

@@ -71,6 +71,16 @@ class PeriodShown(Schema):
     missing: str
 
 
+class MeasureBeside(Schema):
+    """A measure of the site now and before; `change_share` of counts alone. Visits over the days that both periods have."""
+
+    name: Literal["clicks", "impressions", "ctr", "position", "sessions", "bounce_rate", "conversions", "value"]
+    now: float | None
+    before: float | None
+    change: float | None
+    change_share: float | None
+
+
 class Row(Schema):
     page: int
     query: int
@@ -86,8 +96,11 @@ class Row(Schema):
     headroom: float
     at_stake: float
     at_stake_month: float
+    snippet_month: float
+    rank_month: float
     q_value: float
     evidence: Grade
+    change: int | None = None
     clicks_before: int | None = None
     impressions_before: int | None = None
     position_before: float | None = None
@@ -177,9 +190,11 @@ class Evidence(Schema):
     ctr_high: float
     position: float
     expected_clicks: float
+    expected_ctr: float
     usual_low: int
     usual_high: int
     target: float
+    beside: list[MeasureBeside]
     finding: Finding | None
     days: list[DayExpected]
     days_before: list[Day]

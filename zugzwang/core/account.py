@@ -68,10 +68,10 @@ def entries(stakes: pl.DataFrame, contested: pl.DataFrame) -> pl.DataFrame:
     )
 
 
-def accounts(rows: pl.DataFrame) -> pl.DataFrame:
-    """The accounts of pages, most to gain first; `rows`: see entries.
+def accounts(rows: pl.DataFrame, by: str = "page") -> pl.DataFrame:
+    """The accounts of pages, or of what else the column `by` names, most to gain first; `rows`: see entries.
 
-    → page, rows, snippet, rank, unite, their cautious twins, at_stake (their sum), gain (the lower of that and the cautious
+    → `by`, rows, snippet, rank, unite, their cautious twins, at_stake (their sum), gain (the lower of that and the cautious
     sum), evidence.
     """
     graded = {"snippet": "evidence", "rank": "rank_evidence", "unite": "clash_evidence"}
@@ -82,7 +82,7 @@ def accounts(rows: pl.DataFrame) -> pl.DataFrame:
         )
         for grade in GRADES
     }
-    pages = rows.with_columns(**carried).group_by("page").agg(pl.len().alias("rows"), pl.col(*_AMOUNTS, *GRADES).sum())
+    pages = rows.with_columns(**carried).group_by(by).agg(pl.len().alias("rows"), pl.col(*_AMOUNTS, *GRADES).sum())
     at_stake, cautious = pl.sum_horizontal(*LEVERS), pl.sum_horizontal(f"{lever}_cautious" for lever in LEVERS)
     told = pages.with_columns(at_stake=at_stake, gain=pl.min_horizontal(at_stake, cautious), cautious=cautious)
     firm = (pl.col("firm") > 0) & (pl.col("firm") >= pl.col("cautious") / 2)
@@ -91,7 +91,7 @@ def accounts(rows: pl.DataFrame) -> pl.DataFrame:
     return (
         told.with_columns(evidence=grade.cast(pl.Enum(GRADES)))
         .drop(*GRADES, "cautious")
-        .sort("gain", "at_stake", "page", descending=[True, True, False])
+        .sort("gain", "at_stake", by, descending=[True, True, False])
     )
 
 

@@ -9,7 +9,7 @@ from zugzwang.core.evidence import Grade
 from zugzwang.core.outcomes import Outcome
 from zugzwang.core.periods import Period
 
-THIN_SPACE = "\u2009"
+THIN_SPACE = "\u202f"  # that no line breaks at
 
 
 def count(value: float) -> str:
@@ -71,7 +71,7 @@ def row(clicks: int, impressions: int, position: float, usual: tuple[int, int]) 
 
 def evidence(lens: str, grade: Grade, q_value: float) -> str:
     """How sure the finding is, in the words of the lens."""
-    rate = "fewer than 0.01 %" if q_value < 0.0001 else f"about {100 * q_value:.2g} %"
+    rate = f"fewer than 0.01{THIN_SPACE}%" if q_value < 0.0001 else f"about {100 * q_value:.2g}{THIN_SPACE}%"
     if grade == "thin":
         return "Too little to tell from chance and your site's usual scatter: no finding, only a row."
     sure = "Firm" if grade == "firm" else "Likely"
@@ -198,8 +198,8 @@ def cliff(pages: int, fell: bool, week: date, event: str | None, by_chance: floa
     return f"{moved} {near}; by chance {chance} would have."
 
 
-def clashes(by_kind: Mapping[str, int], loss_a_month: float) -> str:
-    """How many there are, and what they cost."""
+def clashes(by_kind: Mapping[str, int], loss_a_month: float, sure: int) -> str:
+    """How many there are, what they cost, and on how many of them (`sure`) that is more than thin."""
     costly = sum(number for kind, number in by_kind.items() if kind != "double")
     doubles = by_kind.get("double", 0)
     if not costly and not doubles:
@@ -208,15 +208,22 @@ def clashes(by_kind: Mapping[str, int], loss_a_month: float) -> str:
     if not costly:
         return f"No query is fought over{kept}."
     fought = f"{count(costly)} quer{'ies are' if costly != 1 else 'y is'} fought over"
-    return f"{fought}, at a cost of about {count(loss_a_month)} clicks a month{kept}."
+    thin = "" if sure or loss_a_month < 0.5 else ", thin on every one of them"
+    return f"{fought}, at a cost of about {count(loss_a_month)} clicks a month{thin}{kept}."
+
+
+def _share(value: float) -> str:
+    """ "48 %", whole."""
+    return f"{100 * value:.0f}{THIN_SPACE}%"
 
 
 def clash(kind: str, contenders: int, hand_offs: float, overlap: float, spread: float) -> str:
     """Why a clash is of its kind, in its numbers."""
+    shared = _share(overlap)
     reasons = {
         "double": "shown together, both on page one, one of them steadily in the top three",
-        "relay": f"they take turns: the best page changes {hand_offs:.0f} times in 100 days, {overlap:.0%} of days show two",
-        "split": f"shown together on {overlap:.0%} of days, none in the top three, in similar shares",
+        "relay": f"they take turns: the best page changes {hand_offs:.0f} times in 100 days, {shared} of days show two",
+        "split": f"shown together on {shared} of days, none in the top three, in similar shares",
         "understudy": "the page shown most is not the one whose subject it is",
     }
     return f"{contenders} pages: {reasons[kind]}; the day's best position spreads over {spread:.1f} places."
@@ -233,14 +240,14 @@ def standing(status: str, since: date | None, stretch_days: int) -> str:
 
 
 def fold(kind: str, shown_for: float, say: float | None, since: date | None) -> str:
-    known = f"say {say:.0%} the same" if say is not None else "have not been crawled"
+    known = f"say {_share(say)} the same" if say is not None else "have not been crawled"
     from_when = f" since about {day(since)}" if since is not None else ""
     what = {
         "same subject": "one subject twice",
         "topic fold": "two topics folded into one",
         "texts unknown": "one subject twice, or two topics folded into one",
     }[kind]
-    return f"Shown for {shown_for:.0%} the same queries{from_when}; they {known}: {what}."
+    return f"Shown for {_share(shown_for)} the same queries{from_when}; they {known}: {what}."
 
 
 def folds(kinds: Sequence[str], found_groups: int) -> str:
@@ -307,6 +314,14 @@ def sections(found: int, pages: int) -> str:
     return f"{count(pages)} pages in {count(found)} director{'ies' if found != 1 else 'y'}."
 
 
+def query_groups(groups: int, queries: int, of: int) -> str:
+    """How many of the queries of a period lie in how many groups."""
+    if not groups:
+        return "The site has no query groups yet: name some in Cleaning, each by the words that its queries hold."
+    plural = "s" if groups != 1 else ""
+    return f"{count(queries)} of {count(of)} queries lie in {count(groups)} group{plural}; in several, they count in each."
+
+
 def landing(clicks: float, sessions: float | None, more: int, less: int, by_role: Mapping[str, int]) -> list[str]:
     """What visits say beside search."""
     if sessions is None:
@@ -361,6 +376,12 @@ def fit(kind: str, lacking: Sequence[str], known_by: str) -> str:
 NO_GAIN = "What it could bring cannot be told: it is branded, below the floor, or already where it should be."
 
 
+def proposals(moves: int, unknown: int) -> str:
+    """What moves made of several rows at once rest on."""
+    said = f"{count(moves)} moves, each filled in with what its own row tells; together nothing is counted twice."
+    return f"{said} Of {count(unknown)} it cannot be told what they could bring." if unknown else said
+
+
 def moves(still_open: int, gain_a_month: float, late: int, ready: int) -> str:
     """What is planned, and what waits to be looked at."""
     if not still_open and not ready:
@@ -396,7 +417,7 @@ def outcome(told: Outcome, level: str) -> list[str]:
     ]
     size = f" of {'their' if level == 'queries' else 'its'} size" if told.of_its_size else ""
     if told.evidence == "thin" and told.p_value <= 0.1:
-        chance = "less than 0.1 %" if told.chance < 0.001 else f"{100 * told.chance:.2g} %"
+        chance = f"less than 0.1{THIN_SPACE}%" if told.chance < 0.001 else f"{100 * told.chance:.2g}{THIN_SPACE}%"
         said.append(
             f"Only {count(told.untouched)} untouched {level} had clicks: too few to tell what moves by itself. Counts alone "
             f"would differ so in {chance} of cases."

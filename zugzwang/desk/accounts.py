@@ -20,7 +20,7 @@ from zugzwang.core.periods import Period
 from zugzwang.core.sections import path_of
 from zugzwang.desk import breaking, clashing, cleaning, frames
 from zugzwang.desk.frames import WHOLE, Setting
-from zugzwang.desk.measures import page_measures, visits_lacking
+from zugzwang.desk.measures import measures_beside, page_measures, visits_compared, visits_lacking
 from zugzwang.desk.scope import Scope, Settled, settle
 from zugzwang.desk.told import Told
 from zugzwang.errors import NotFound
@@ -58,7 +58,8 @@ def page_entries(
     return entries(rows, contested)
 
 
-def _entries(settled: Settled) -> pl.DataFrame:
+def entries_of(settled: Settled) -> pl.DataFrame:
+    """What the rows of the scope's queries and positions add to accounts."""
     held = page_entries(*settled.key, settled.period, settled.setting, settled.min_impressions, settled.scope.target)
     scope = settled.scope
     if settled.queries is not None:
@@ -98,7 +99,7 @@ def account_rows(settled: Settled) -> pl.DataFrame:
     measures = page_measures(settled)
     if settled.before is None:
         measures = measures.with_columns(clicks_before=pl.lit(None, dtype=pl.Int64))
-    held = accounts(_entries(settled))
+    held = accounts(entries_of(settled))
     facets = frames.page_facets(*settled.key).select("page", "type", "path")
     amounts = [name for name in held.columns if name not in ("page", "evidence")]
     rows = (
@@ -133,7 +134,7 @@ def _prices(settled: Settled) -> pl.DataFrame:
 
 def reasons_of(settled: Settled, pages: pl.Series) -> dict[int, list[str]]:
     """Why each page stands where it does: the rows that carry most of its account, in words."""
-    held = _entries(settled).filter(pl.col("page").is_in(pages.implode()))
+    held = entries_of(settled).filter(pl.col("page").is_in(pages.implode()))
     graded = {"snippet": "evidence", "rank": "rank_evidence", "unite": "clash_evidence"}
     columns = [*ROW, "position"]
     levers = pl.concat(
@@ -176,6 +177,7 @@ def tell_page(site: Site, scope: Scope, page: int, today: date) -> dict[str, Any
         "page_id": page,
         "page": row["page_text"],
         "account": {name: value for name, value in row.items() if name not in ("page", "page_text")},
+        "beside": [vars(one) for one in measures_beside(whole, pl.col("page") == page)],
         "reasons": reasons_of(whole, account["page"]).get(page, []),
         "rows": _rows_of(whole, page),
         "change": _change_of(whole, page),
@@ -191,14 +193,14 @@ def tell_page(site: Site, scope: Scope, page: int, today: date) -> dict[str, Any
         "results": (results := results_of(whole, pl.col("page") == page)),
         "results_sentence": said_of_results(results),
         "decisions": [shown(one) for one in in_force(site) if one.page_id == page],
-        "lacking": visits_lacking(settled),
+        "lacking": visits_compared(settled),
     }
 
 
 def _rows_of(settled: Settled, page: int) -> list[dict[str, Any]]:
     """The rows that make up the account, with the fit of the page to each query, and the branded ones."""
     of_page = pl.col("page") == page
-    held = _entries(settled).filter(of_page)
+    held = entries_of(settled).filter(of_page)
     shown = frames.appraisal(*settled.key, settled.period, settled.setting).rows.filter(of_page)
     amounts = [name for name in held.columns if name not in (*ROW, "clicks", "impressions", "position")]
     rows = shown.select(*ROW, "clicks", "impressions", "ctr", "position", "expected_clicks", "branded").join(

@@ -48,6 +48,15 @@ def tell_change(site: Site, scope: Scope, by: By = "page") -> Told:
     )
 
 
+def change_if_known(site: Site, scope: Scope, by: By) -> tuple[Told | None, list[str]]:
+    """The change with what it lacks; without days to compare with None, and what is lacking."""
+    try:
+        told = tell_change(site, scope, by)
+    except (Invalid, NotFound) as error:
+        return None, [f"{error.message} {error.remedy}"]
+    return told, told.lacking
+
+
 def _why_no_totals(settled: Settled, by: By) -> str:
     if settled.some_queries_only:
         return "Some queries are left out, so that what queries without a name did is not told."

@@ -1,6 +1,8 @@
 """Clashes of a site: contenders, kinds, what they cost, who should lead and what to do; what was decided, and whether it held.
 Pages that compete as pages (topic folds), and the groups that they make."""
 
+from collections import Counter
+from collections.abc import Collection
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from functools import lru_cache
@@ -19,6 +21,7 @@ from zugzwang.core.visits import CHANNELS
 from zugzwang.core.wording import content_stems
 from zugzwang.desk import cleaning, frames
 from zugzwang.desk.frames import Part, Setting
+from zugzwang.desk.measures import facts_beside
 from zugzwang.desk.scope import Scope, Settled, settle
 from zugzwang.desk.told import Told
 from zugzwang.errors import NotFound
@@ -159,7 +162,8 @@ def tell_clashes(site: Site, scope: Scope, today: date) -> Told:
     behind = {"queries": frames.appraisal(*settled.key, settled.period, settled.setting).rows["query"].n_unique()}
     by_kind = dict(queries.group_by("kind").len().sort("kind").iter_rows())
     loss = float(queries["loss"].sum()) * settled.month_share
-    return Told(settled, rows, [sentences.clashes(by_kind, loss)], behind, _lacking(settled), {**more, "kinds": by_kind})
+    sure = queries.filter(pl.col("kind") != "double", pl.col("evidence") != "thin").height
+    return Told(settled, rows, [sentences.clashes(by_kind, loss, sure)], behind, _lacking(settled), {**more, "kinds": by_kind})
 
 
 def _decided(site: Site) -> dict[int, Decision]:
@@ -287,7 +291,7 @@ def _between_the_same(settled: Settled, held: Held, query: int) -> list[dict[str
 
 def tell_clash(site: Site, scope: Scope, query: int) -> dict[str, Any]:
     """One query that is fought over: a lane a contender, day by day, and what each page says, earns and is linked by."""
-    settled = settle(site, scope)
+    settled = settle(site, scope, compare="year")
     held = held_clashes(*settled.key, settled.period, settled.setting, settled.min_impressions)
     contenders = held.clashes.contenders.filter(pl.col("query") == query)
     if contenders.is_empty():
@@ -305,6 +309,7 @@ def tell_clash(site: Site, scope: Scope, query: int) -> dict[str, Any]:
     clash = _clash_rows(settled, held, held.clashes.queries.filter(pl.col("query") == query), _decided(site))[0]
     return {
         "clash": clash,
+        "beside": [vars(one) for one in facts_beside(settled, pl.col("query") == query)],
         "alike": _between_the_same(settled, held, query),
         "lanes": [
             {
@@ -360,8 +365,10 @@ def tell_topic_folds(site: Site, scope: Scope) -> Told:
     shown = [
         {
             "group": number,
-            "pages": [texts[page] for page in group],
-            "lead": texts[max(group, key=lambda page: (clicks.get(page, 0), -page))],
+            "pages": [{"page": texts[page], "page_id": page} for page in group],
+            "lead": texts[lead := max(group, key=lambda page: (clicks.get(page, 0), -page))],
+            "lead_id": lead,
+            **_clashes_among(settled, group),
         }
         for number, group in enumerate(found, start=1)
     ]
@@ -375,6 +382,31 @@ def tell_topic_folds(site: Site, scope: Scope) -> Told:
         lacking if frames.crawled(*settled.key).is_empty() else [],
         {"groups": shown},
     )
+
+
+def _clashes_among(settled: Settled, pages: Collection[int]) -> dict[str, Any]:
+    """The clashes (no doubles) in which two pages of a group or more meet, the costliest first, so that one decision settles
+    the group; and what is proposed for most of them."""
+    held = held_clashes(*settled.key, settled.period, settled.setting, settled.min_impressions)
+    meeting = (
+        held.clashes.contenders.filter(pl.col("page").is_in(list(pages))).group_by("query").len().filter(pl.col("len") > 1)
+    )
+    rows = held.clashes.queries.filter(pl.col("kind") != "double").join(meeting, on="query", how="semi")
+    rows = settled.named(rows.sort("loss", "query", descending=[True, False]), ("query",))
+    decided = _decided(settled.site)
+    proposed = Counter(held.leads[query][2] for query in rows["query"])
+    return {
+        "resolution": proposed.most_common(1)[0][0] if proposed else None,
+        "clashes": [
+            {
+                "query": row["query_text"],
+                "query_id": row["query"],
+                "loss_month": row["loss"] * settled.month_share,
+                "decided": decided[row["query"]].choice if row["query"] in decided else None,
+            }
+            for row in rows.iter_rows(named=True)
+        ],
+    }
 
 
 @lru_cache(maxsize=8)

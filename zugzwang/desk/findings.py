@@ -11,14 +11,17 @@ from zugzwang.core import sentences
 from zugzwang.core.lenses import LENSES, Lens
 from zugzwang.desk import breaking, changes, clashing, queries
 from zugzwang.desk.accounts import tell_pages
+from zugzwang.desk.grouping import tell_query_groups
 from zugzwang.desk.landing import tell_landing_pages
 from zugzwang.desk.scope import Scope
 from zugzwang.desk.sectioning import tell_sections
 from zugzwang.desk.told import Told
 from zugzwang.store.models import Site
 
-Diagnosis = Literal["clashes", "topic-folds", "change", "breaks", "sections", "landing-pages", "pages"]
-DIAGNOSES: tuple[Diagnosis, ...] = ("clashes", "topic-folds", "change", "breaks", "sections", "landing-pages", "pages")
+Diagnosis = Literal["clashes", "topic-folds", "change", "breaks", "sections", "query-groups", "landing-pages", "pages"]
+DIAGNOSES: tuple[Diagnosis, ...] = (
+    "clashes", "topic-folds", "change", "breaks", "sections", "query-groups", "landing-pages", "pages"
+)  # fmt: skip
 Finding = Lens | Diagnosis
 FINDINGS: tuple[Finding, ...] = (*LENSES, *DIAGNOSES)
 
@@ -33,6 +36,9 @@ USED: dict[Diagnosis, tuple[str, ...]] = {
     "change": (*_PART, "query_group", "branded", "curve"),
     "breaks": (*_PART, "query_group", "branded"),
     "sections": (
+        *_PART, "query_group", "min_impressions", "branded", "target", "position_from", "position_to", "curve"
+    ),
+    "query-groups": (
         *_PART, "query_group", "min_impressions", "branded", "target", "position_from", "position_to", "curve"
     ),
     "landing-pages": (*_PART, "query_group", "branded", "evidence"),
@@ -69,6 +75,8 @@ def _told(site: Site, diagnosis: Diagnosis, scope: Scope, today: date, details: 
         return breaking.tell_breaks(site, scope, details.level, details.measures)
     if diagnosis == "sections":
         return tell_sections(site, scope)
+    if diagnosis == "query-groups":
+        return tell_query_groups(site, scope)
     return tell_landing_pages(site, scope) if diagnosis == "landing-pages" else tell_pages(site, scope, today)
 
 

@@ -1,17 +1,21 @@
 """Moves beside the facts: what one would bring, filled in from a finding; what came of one that was made."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, replace
 from datetime import date
 from functools import lru_cache
 from typing import Any
 
 import polars as pl
+from django.db import transaction
 
+from zugzwang.access import Actor
 from zugzwang.core import sentences
 from zugzwang.core.account import LEVERS
 from zugzwang.core.evidence import GRADES
 from zugzwang.core.grains import PAGE, PAGE_QUERY, QUERY, Grain
 from zugzwang.core.headroom import target_position
+from zugzwang.core.leads import RESOLUTIONS
 from zugzwang.core.moves import (
     KINDS,
     OPEN,
@@ -32,7 +36,8 @@ from zugzwang.desk.scope import Scope, Settled, incomplete, settle
 from zugzwang.desk.sites import site_days
 from zugzwang.errors import Conflict, Invalid, NotFound
 from zugzwang.plan import moves
-from zugzwang.store.models import Move, Page, Query, Site
+from zugzwang.plan.decisions import SUBJECTS_MAX, Decided, Subject, decide
+from zugzwang.store.models import Decision, Move, Page, Query, Site
 
 AS_KEPT = (
     "finding", "reason", "gain", "gain_cautious", "evidence", "kind", "effort", "state", "note", "due", "made_on"
@@ -64,6 +69,65 @@ def propose(site: Site, scope: Scope, page: int | None, query: int | None, findi
         "effort": asked.effort,
         **told,
     }
+
+
+def propose_all(site: Site, scope: Scope, subjects: Sequence[Subject], finding: str) -> dict[str, Any]:
+    """Moves on several subjects, filled in: one as `propose` tells it; of several what they have in common (None: they differ)
+    and what they bring together, nothing counted twice."""
+    if not subjects or len(subjects) > SUBJECTS_MAX:
+        raise Invalid("Moves are made of 1 to 500 things.", "Choose rows, pages or clashes.", "subjects")
+    told = [propose(site, scope, one.page, one.query, finding) for one in dict.fromkeys(subjects)]
+    if len(told) == 1:
+        return {**told[0], "subjects": 1}
+    gains = {
+        name: gain_together((one["page"], one["query"], one[name] or 0.0) for one in told) for name in ("gain", "gain_cautious")
+    }
+    kinds, efforts = ({one[name] for one in told} for name in ("kind", "effort"))
+    return {
+        "subjects": len(told),
+        "page_text": None,
+        "query_text": None,
+        "kind": kinds.pop() if len(kinds) == 1 else None,
+        "effort": efforts.pop() if len(efforts) == 1 else None,
+        **gains,
+        "evidence": max((one["evidence"] for one in told), key=GRADES.index),
+        "reason": sentences.proposals(len(told), sum(one["gain"] is None for one in told)),
+    }
+
+
+def make_moves(
+    actor: Actor,
+    slug: str,
+    scope: Scope,
+    subjects: Mapping[Subject, Decision | None],
+    finding: str,
+    fields: Mapping[str, Any],
+) -> list[Move]:
+    """Keep a move on each subject (beside the decision that it carries out), all or none; its gain is told anew by the scope. A
+    kind or effort of None is the one proposed."""
+    site = actor.site_to_change(slug)
+    made = []
+    with transaction.atomic():
+        for subject, decision in subjects.items():
+            told = propose(site, scope, subject.page, subject.query, finding)
+            kind = fields["kind"] or told["kind"]
+            usual = asked_by_clash(kind).effort if subject.is_clash and kind in RESOLUTIONS else told["effort"]
+            chosen = {**fields, "kind": kind, "effort": fields["effort"] or usual}
+            names = ("page", "query", "finding", "reason", "gain", "gain_cautious", "evidence")
+            planned = moves.Planned(**{name: told[name] for name in names}, fields=chosen, decision=decision)
+            made.append(moves.make(actor, slug, planned))
+    return made
+
+
+def settle_clashes(actor: Actor, slug: str, scope: Scope, decided: Decided, fields: Mapping[str, Any]) -> list[Decision]:
+    """Decide on clashes and keep what is to be done about each as a move, all or none. Nothing is to be done where a clash is
+    accepted or set aside."""
+    with transaction.atomic():
+        made = decide(actor, slug, decided)
+        if decided.choice in RESOLUTIONS and decided.choice != "accept":
+            subjects: dict[Subject, Decision | None] = {Subject(one.page_id, one.query_id): one for one in made}
+            make_moves(actor, slug, scope, subjects, "clashes", {**fields, "kind": decided.choice, "note": decided.note})
+    return made
 
 
 def _text(settled: Settled, one: int | None, name: str) -> str | None:
@@ -129,8 +193,7 @@ def tell_moves(site: Site, state: str, text: str, today: date) -> dict[str, Any]
     """All moves, those to do first, of each state the most to gain for their effort first; `state`: one, "open" for those to
     do or under way, "" for all."""
     held = moves.of_site(site)
-    days = site_days(site)
-    rows = [shown(site, one, days.last if days else None, today) for one in held]
+    rows = tell_made(site, held, today)
     by_state = {name: sum(row["state"] == name for row in rows) for name in dict.fromkeys(row["state"] for row in rows)}
     open_rows = [row for row in rows if row["state"] in OPEN]
     together = gain_together((row["page_id"], row["query_id"], row["gain_cautious"] or 0.0) for row in open_rows)
@@ -163,6 +226,11 @@ def _is_asked(row: dict[str, Any], state: str, text: str) -> bool:
     if state and (row["state"] not in OPEN if state == "open" else row["state"] != state):
         return False
     return not text or any(text in (row[name] or "").lower() for name in ("page", "query", "note", "who"))
+
+
+def tell_made(site: Site, made: Sequence[Move], today: date) -> list[dict[str, Any]]:
+    days = site_days(site)
+    return [shown(site, one, days.last if days else None, today) for one in made]
 
 
 def shown(site: Site, move: Move, last_day: date | None, today: date) -> dict[str, Any]:
@@ -203,10 +271,20 @@ def tell_move(site: Site, move_id: int, today: date) -> dict[str, Any]:
         **shown(site, move, days.last if days else None, today),
         "dropped": move.dropped_at is not None,
         "outcome": told,
+        "decided": _decided(site, move),
         "waiting": _waiting(move, days.last if days else None),
         "history": moves.history(move),
         "people": moves.people(site),
     }
+
+
+def _decided(site: Site, move: Move) -> str | None:
+    """Of a move that carries out what was decided on a clash: who leads, and whether it is settled."""
+    if move.decision is None or site_days(site) is None:
+        return None
+    status, since = clashing.standing(settle(site, Scope()), move.decision)
+    led = f"{move.decision.lead.text} shall lead. " if move.decision.lead else ""
+    return led + sentences.standing(status, since, clashing.STRETCH_DAYS)
 
 
 def _waiting(move: Move, last_day: date | None) -> str | None:
@@ -244,10 +322,10 @@ def level_of(move: Move) -> str:
     return "rows" if move.query_id is not None else "pages"
 
 
-Subject = tuple[int | None, int | None]
+Unit = tuple[int | None, int | None]
 
 
-def _touched(site: Site, move: Move, span: Period) -> frozenset[Subject]:
+def _touched(site: Site, move: Move, span: Period) -> frozenset[Unit]:
     """What other moves changed in those days."""
     made = [one for one in moves.of_site(site) if one.made_on is not None and span.first <= one.made_on <= span.last]
     return frozenset((one.page_id, one.query_id) for one in made if one.id != move.id)
@@ -260,8 +338,8 @@ def _outcome(
     patterns: tuple[str, ...],
     before: Period,
     after: Period,
-    subject: Subject,
-    touched: frozenset[Subject],
+    subject: Unit,
+    touched: frozenset[Unit],
 ) -> Outcome | None:
     page, query = subject
     grains: tuple[Grain, ...] = (PAGE_QUERY,)
@@ -285,14 +363,14 @@ def _facts(site_id: int, version: int, grain: Grain, period: Period, patterns: t
     return facts.filter(~pl.col("query").is_in(frames.branded(site_id, version, patterns).implode()))
 
 
-def _with_unit(facts: pl.DataFrame, subject: Subject) -> pl.DataFrame:
+def _with_unit(facts: pl.DataFrame, subject: Unit) -> pl.DataFrame:
     page, query = (pl.col(name).cast(pl.Int64) for name in ("page", "query"))
     if subject[0] is None:
         return facts.with_columns(unit=query)
     return facts.with_columns(unit=page * 2**32 + query if subject[1] is not None else page)
 
 
-def _touched_units(sides: list[pl.DataFrame], subject: Subject, touched: frozenset[Subject]) -> list[int]:
+def _touched_units(sides: list[pl.DataFrame], subject: Unit, touched: frozenset[Unit]) -> list[int]:
     """The units that a move changed: a page's rows with the page, a query's with the query; of a row, all rows of its page, for
     what is done to a page for one query is done for all of them."""
     own_page, own_query = subject

@@ -19,6 +19,7 @@ from zugzwang.core.periods import Period
 from zugzwang.desk import frames
 from zugzwang.desk.clashing import held_clashes
 from zugzwang.desk.frames import Setting
+from zugzwang.desk.measures import facts_beside
 from zugzwang.desk.scope import FILTERS, Scope, Settled, settle
 from zugzwang.errors import Invalid, NotFound
 from zugzwang.plan.marks import settled_rows
@@ -87,6 +88,7 @@ def ask(site: Site, question: Question, today: date) -> Answer:
         rows = rows.join(
             frames.sums(*settled.key, settled.before, settled.setting.part), on=ROW, how="left", maintain_order="left"
         ).with_columns(pl.col("clicks_before", "impressions_before").fill_null(0))
+        rows = rows.with_columns(change=pl.col("clicks") - pl.col("clicks_before"))
     in_lens = dict(rows.group_by("evidence").len().iter_rows())
     return Answer(
         question=question,
@@ -140,14 +142,12 @@ def _sorted(settled: Settled, rows: pl.DataFrame, question: Question) -> pl.Data
     """Rows in the order asked for; ties by what is at stake, then by id, so that windows never overlap."""
     if question.sort == "at_stake" and question.descending:
         return rows  # the order in which the lens gives them
-    by: pl.Expr = pl.col(question.sort) if question.sort != "change" else pl.lit(0)
+    by = pl.col(question.sort)
     if question.sort in ("page", "query"):
         rows = settled.named(rows, (question.sort,))
         by = pl.col(f"{question.sort}_text").str.to_lowercase()
-    elif question.sort in ("change", "clicks_before"):
-        if "clicks_before" not in rows.columns:
-            raise Invalid("There is nothing to compare with.", "Choose a comparison first.", "sort")
-        by = pl.col("clicks_before") if question.sort == "clicks_before" else pl.col("clicks") - pl.col("clicks_before")
+    elif question.sort not in rows.columns:
+        raise Invalid("There is nothing to compare with.", "Choose a comparison first.", "sort")
     ordered = rows.sort(by, "at_stake", "page", "query", descending=[question.descending, True, False, False], nulls_last=True)
     return ordered.drop("page_text", "query_text", strict=False)
 
@@ -155,12 +155,17 @@ def _sorted(settled: Settled, rows: pl.DataFrame, question: Question) -> pl.Data
 def window(answer: Answer, offset: int, limit: int) -> list[dict[str, Any]]:
     """Rows `offset` to `offset + limit`, named, with what is at stake a month."""
     rows = answer.settled.named(answer.rows.slice(offset, limit))
-    return rows.with_columns(at_stake_month=pl.col("at_stake") * answer.settled.month_share).to_dicts()
+    month = answer.settled.month_share
+    return rows.with_columns(
+        at_stake_month=pl.col("at_stake") * month,
+        snippet_month=pl.max_horizontal(pl.col("shortfall"), 0.0) * month,
+        rank_month=pl.col("headroom") * month,
+    ).to_dicts()
 
 
 def finding_rows(answer: Answer) -> pl.DataFrame:
     """page and query as texts, then FINDING_COLUMNS (and the comparison's, where there is one)."""
-    more = ["clicks_before", "impressions_before", "ctr_before", "position_before"] if answer.settled.before else []
+    more = ["change", "clicks_before", "impressions_before", "ctr_before", "position_before"] if answer.settled.before else []
     more += [name for name in FIT_COLUMNS if name in answer.rows.columns]
     named = answer.settled.named(answer.rows)
     return named.select(pl.col("page_text").alias("page"), pl.col("query_text").alias("query"), *FINDING_COLUMNS, *more)
@@ -241,9 +246,11 @@ def evidence(answer: Answer, page: int, query: int) -> dict[str, Any]:
         "ctr_high": float(high[0]),
         "position": position,
         "expected_clicks": float(expected.sum()),
+        "expected_ctr": float(expected.sum()) / shown,
         "usual_low": usual[0],
         "usual_high": usual[1],
         "target": target,
+        "beside": [vars(one) for one in facts_beside(settled, of_row)],
         "finding": {**found, "at_stake_month": found["at_stake"] * answer.settled.month_share} if found else None,
         "days": days.sort("day").to_dicts(),
         "days_before": _days_before(answer, page, query),

@@ -10,6 +10,7 @@ from zugzwang.core.facts import ROW
 from zugzwang.desk import frames
 from zugzwang.desk.accounts import results_of, said_of_results
 from zugzwang.desk.clashing import days_of_pages, held_clashes
+from zugzwang.desk.measures import facts_beside
 from zugzwang.desk.scope import Scope, Settled, settle
 from zugzwang.errors import NotFound
 from zugzwang.store.models import Site
@@ -29,6 +30,7 @@ def tell_query(site: Site, scope: Scope, query: int) -> dict[str, Any]:
         before = frames.sums(*settled.key, settled.before, settled.setting.part)
         rows = rows.join(before.select(*ROW, "clicks_before", "position_before"), on=ROW, how="left")
         rows = rows.with_columns(pl.col("clicks_before").fill_null(0))
+        rows = rows.with_columns(change=pl.col("clicks") - pl.col("clicks_before"))
     rows = frames.lacking_words(*settled.key, rows.join(frames.fits_of(*settled.key, rows.select(ROW)), on=ROW, how="left"))
     named = settled.named(rows.sort("impressions", "page", descending=[True, False]))
     days = days_of_pages(settled, query, named["page"].head(LANES))
@@ -45,6 +47,7 @@ def tell_query(site: Site, scope: Scope, query: int) -> dict[str, Any]:
         "query_id": query,
         "branded": bool(rows["branded"][0]),
         "sentences": sentences.query(len(told), clicks, impressions, known[0] * settled.month_share if known.len() else None),
+        "beside": [vars(one) for one in facts_beside(settled, pl.col("query") == query)],
         "pages": told,
         "clash": _clash_of(settled, query),
         "results": (results := results_of(settled, pl.col("query") == query)),

@@ -28,7 +28,7 @@ def tell_sections(site: Site, scope: Scope) -> Told:
     )
     sums = [*names, "ranks", "visited"]
     nodes = tree(rows.select("page", "path"), weighted, sums)
-    told = _rates(nodes)
+    told = _rates(nodes).with_columns(at_stake_month=pl.col("at_stake") * settled.month_share)
     named = settled.named(told.filter(pl.col("page").is_not_null()).select("page"), ("page",)) if told.height else None
     texts = dict(named.iter_rows()) if named is not None else {}
     listed = [{**row, "page": texts.get(row["page"]), "page_id": row["page"]} for row in told.iter_rows(named=True)]
@@ -55,6 +55,8 @@ def _rates(nodes: pl.DataFrame) -> pl.DataFrame:
         )
     could = pl.col("clicks") + pl.col("at_stake")
     told = told.with_columns(stake_share=pl.when(could > 0).then(pl.col("at_stake") / could))
+    if "clicks_before" in told.columns:
+        told = told.with_columns(change=pl.col("clicks") - pl.col("clicks_before"))
     return told.drop("ranks", "ranks_itself", "visited", "visited_itself")
 
 

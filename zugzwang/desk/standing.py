@@ -2,37 +2,33 @@
 changed, and which pages made the change."""
 
 from collections import Counter
-from collections.abc import Sequence
 from dataclasses import replace
-from datetime import date, timedelta
+from datetime import timedelta
 from typing import Any
 
 import polars as pl
 
 from zugzwang.core import sentences
-from zugzwang.core.comparison import VISITS, Beside, beside, search_sums
-from zugzwang.core.grains import known_sum
 from zugzwang.core.landing import roles
 from zugzwang.core.periods import YEAR_SHIFT_DAYS, Period
-from zugzwang.core.visits import CHANNELS
 from zugzwang.desk import breaking, frames
-from zugzwang.desk.changes import tell_change
+from zugzwang.desk.changes import change_if_known
 from zugzwang.desk.frames import WHOLE
-from zugzwang.desk.measures import page_measures, visit_days, visits_lacking
+from zugzwang.desk.measures import measures_beside, organic_visits, page_measures, visit_days, visits_compared
 from zugzwang.desk.scope import Scope, Settled, settle
 from zugzwang.desk.told import Told
-from zugzwang.errors import Invalid, NotFound
 from zugzwang.store.models import Event, Site
 
 WEEKS_SHOWN = 104
+WEEKLY = ("clicks", "impressions", "sessions")
 MOVERS = 12
 
 
 def tell_standing(site: Site, scope: Scope) -> dict[str, Any]:
     """Weeks, measures, the change in its parts, the pages that rose and fell; of one section or type where asked for."""
     settled = settle(site, scope, compare="year", branded="with")
-    change, lacking = _change(site, scope)
-    measures = _measures(settled)
+    change, lacking = change_if_known(site, scope, "page")
+    measures = measures_beside(settled)
     return {
         "settled": settled,
         "sentences": sentences.where_the_site_stands(measures, sentences.period(settled.period)),
@@ -41,47 +37,8 @@ def tell_standing(site: Site, scope: Scope) -> dict[str, Any]:
         "change": {**change.more["whole"], "sentences": change.sentences} if change else None,
         **_movers(settled, change),
         "events": list(Event.objects.filter(site=site).values("id", "first_day", "last_day", "title", "kind")),
-        "lacking": [*lacking, *_visits_lacking(settled)],
+        "lacking": [*lacking, *visits_compared(settled)],
     }
-
-
-def _change(site: Site, scope: Scope) -> tuple[Told | None, list[str]]:
-    """The change by page; without days to compare with, what is lacking."""
-    try:
-        told = tell_change(site, scope, "page")
-    except (Invalid, NotFound) as error:
-        return None, [f"{error.message} {error.remedy}"]
-    return told, told.lacking
-
-
-def _measures(settled: Settled) -> list[Beside]:
-    """The sums of the period beside those compared with; visits over the days that both of them have."""
-    pages = page_measures(settled)
-    now, before = search_sums(pages), search_sums(pages, "_before")
-    known = visit_days(*settled.key) if settled.setting.part == WHOLE else frozenset()
-    shift = settled.period.first - settled.before.first if settled.before else timedelta(0)
-    days = [day for day in known if settled.period.first <= day <= settled.period.last and day - shift in known]
-    now |= _organic_sums(settled, days)
-    if settled.before:
-        before |= _organic_sums(replace(settled, period=settled.before), [day - shift for day in days])
-    return beside(now, before)
-
-
-def _visits_lacking(settled: Settled) -> list[str]:
-    said = visits_lacking(settled)
-    return [*said, "They are compared over the days that both periods have."] if said and settled.before else said
-
-
-def _organic(settled: Settled) -> pl.DataFrame:
-    """Organic visits of the period to the pages looked at."""
-    visits = frames.visits(*settled.key, settled.period)
-    return settled.chosen(visits.filter(pl.col("channel") == CHANNELS.index("organic")))
-
-
-def _organic_sums(settled: Settled, days: Sequence[date]) -> dict[str, float | None]:
-    """Sums of organic visits on some days; None where there are none."""
-    visits = _organic(settled).filter(pl.col("day").is_in(list(days)))
-    return visits.select(known_sum(name).cast(pl.Float64) for name in VISITS).to_dicts()[0]
 
 
 def _weeks(settled: Settled) -> list[dict[str, Any]]:
@@ -101,9 +58,11 @@ def _weeks(settled: Settled) -> list[dict[str, Any]]:
     ).with_columns(pl.when(pl.col("days") > 0).then(pl.col("clicks", "impressions").fill_null(0)))
     before = told.select(
         pl.col("week") + timedelta(days=YEAR_SHIFT_DAYS),
-        pl.col("clicks", "impressions", "sessions").name.suffix("_before"),
+        pl.col(WEEKLY).name.suffix("_before"),
     )
-    return told.join(before, on="week", how="left").sort("week").tail(WEEKS_SHOWN).to_dicts()
+    beside = told.join(before, on="week", how="left").sort("week").tail(WEEKS_SHOWN)
+    changes = [(pl.col(name) - pl.col(f"{name}_before")).alias(f"{name}_change") for name in WEEKLY]
+    return beside.with_columns(changes).to_dicts()
 
 
 def _visits(settled: Settled) -> pl.DataFrame:
@@ -112,7 +71,9 @@ def _visits(settled: Settled) -> pl.DataFrame:
     whole = [week for week, days in known.items() if days == 7]
     if settled.setting.part != WHOLE or not whole:
         return pl.DataFrame(schema={"week": pl.Date, "sessions": pl.Int64})
-    by_week = _organic(settled).group_by(week=pl.col("day").dt.truncate("1w")).agg(pl.col("sessions").cast(pl.Int64).sum())
+    by_week = (
+        organic_visits(settled).group_by(week=pl.col("day").dt.truncate("1w")).agg(pl.col("sessions").cast(pl.Int64).sum())
+    )
     return by_week.filter(pl.col("week").is_in(whole))
 
 

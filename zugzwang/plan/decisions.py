@@ -84,13 +84,16 @@ def _check(site: Site, decided: Decided) -> None:
 
 
 def take_back(actor: Actor, slug: str, decision_id: int) -> Decision:
+    """Take a decision back, and with it the moves that it made, unless somebody has changed them since."""
     site = actor.site_to_change(slug)
     decision = Decision.objects.filter(site=site, id=decision_id).first()
     if decision is None:
         raise NotFound("There is no such decision.", "Look at the list of decisions.")
     if decision.taken_back_at is None:
-        decision.taken_back_at = timezone.now()
-        decision.save(update_fields=["taken_back_at"])
+        with transaction.atomic():
+            decision.taken_back_at = timezone.now()
+            decision.save(update_fields=["taken_back_at"])
+            decision.moves.filter(version=1, dropped_at=None).update(dropped_at=decision.taken_back_at)
     return decision
 
 

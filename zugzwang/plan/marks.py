@@ -8,7 +8,7 @@ import polars as pl
 from zugzwang.core.moves import KINDS
 from zugzwang.plan import moves
 from zugzwang.plan.decisions import in_force
-from zugzwang.store.models import Site
+from zugzwang.store.models import Query, Site
 
 WORDS = {"leave": "left alone", "aside": "set aside"}
 
@@ -26,18 +26,30 @@ class Mark:
     move: int | None
     decision: int | None
     made_at: datetime
+    query_text: str | None
 
 
 def marks(site: Site, today: date) -> list[Mark]:
     """One mark a subject, the latest first. What was set aside until a day that has come is open again: no mark."""
     found = [
         Mark(one.page_id, one.query_id, WORDS.get(one.choice, one.choice), one.note, _name(one.user), one.until, None, one.id,
-             one.made_at)
+             one.made_at, _text(one.query))
         for one in in_force(site)
         if one.until is None or one.until > today
     ]  # fmt: skip
     found += [
-        Mark(one.page_id, one.query_id, one.state, KINDS[one.kind], _name(one.who), one.due, one.id, None, one.made_at)
+        Mark(
+            one.page_id,
+            one.query_id,
+            one.state,
+            KINDS[one.kind],
+            _name(one.who),
+            one.due,
+            one.id,
+            None,
+            one.made_at,
+            _text(one.query),
+        )
         for one in moves.of_site(site)
     ]
     latest: dict[tuple[int | None, int | None], Mark] = {}
@@ -48,6 +60,10 @@ def marks(site: Site, today: date) -> list[Mark]:
 
 def _name(user: object) -> str | None:
     return str(user) if user else None
+
+
+def _text(query: Query | None) -> str | None:
+    return query.text if query else None
 
 
 def settled_rows(site: Site, today: date) -> tuple[pl.DataFrame, pl.Series]:

@@ -14,7 +14,7 @@ from zugzwang.access import Actor
 from zugzwang.core.moves import EFFORT_HOURS, KINDS, STATES
 from zugzwang.errors import Conflict, Invalid, NotFound
 from zugzwang.plan.decisions import NOTE_MAX
-from zugzwang.store.models import Membership, Move, MoveChange, Page, Query, Site
+from zugzwang.store.models import Decision, Membership, Move, MoveChange, Page, Query, Site
 
 WORDS = {"kind": "kind", "effort": "effort", "state": "state", "note": "note", "who": "who", "due": "due", "made_on": "made on"}
 
@@ -31,6 +31,7 @@ class Planned:
     gain_cautious: float | None
     evidence: str
     fields: Mapping[str, Any]  # kind, effort, note, who, due
+    decision: Decision | None = None  # that it carries out
 
 
 def make(actor: Actor, slug: str, planned: Planned) -> Move:
@@ -46,6 +47,7 @@ def make(actor: Actor, slug: str, planned: Planned) -> Move:
         gain=planned.gain,
         gain_cautious=planned.gain_cautious,
         evidence=planned.evidence,
+        decision=planned.decision,
         user=actor.user,
     )
     for name, value in _checked(site, move, planned.fields).items():
@@ -112,7 +114,7 @@ def put_back(actor: Actor, slug: str, move_id: int) -> Move:
 
 
 def find(site: Site, move_id: int, dropped: bool = False) -> Move:
-    held = Move.objects.filter(site=site, id=move_id).select_related("page", "query", "who", "user")
+    held = Move.objects.filter(site=site, id=move_id).select_related("page", "query", "who", "user", "decision__lead")
     move = (held if dropped else held.filter(dropped_at=None)).first()
     if move is None:
         raise NotFound("There is no such move.", "It may have been dropped: look at the list of moves.")

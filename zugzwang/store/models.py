@@ -253,6 +253,8 @@ class Move(models.Model):
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="moves")
     page = models.ForeignKey(Page, null=True, on_delete=models.CASCADE, related_name="+")
     query = models.ForeignKey(Query, null=True, on_delete=models.CASCADE, related_name="+")
+    # The decision on a clash that this move carries out; taken back, it takes with it the move that nobody has touched yet.
+    decision = models.ForeignKey(Decision, null=True, on_delete=models.SET_NULL, related_name="moves")
     finding = models.CharField(max_length=20, default="", blank=True)
     reason = models.TextField(default="", blank=True)
     gain = models.FloatField(null=True)  # clicks a month

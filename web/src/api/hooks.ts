@@ -1,6 +1,7 @@
 // What the places ask of the API, cached by what was asked.
 import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
-import type { ClashesAsked, ListAsked, MovesAsked, PagesAsked, StandingAsked } from "../state/search";
+import type { Subject } from "../shared/marked";
+import type { ClashesAsked, ListAsked, MovesAsked, PagesAsked, ScopeAsked, StandingAsked } from "../state/search";
 import { api, given, type Schemas } from "./client";
 
 const WINDOW = 100;
@@ -216,6 +217,25 @@ export function useSections(slug: string, asked: StandingAsked) {
   });
 }
 
+export type QueryGroup = Schemas["QueryGroupShown"];
+
+/** Query groups, with what their queries earn and could gain. */
+export function useQueryGroups(slug: string, asked: ScopeAsked, enabled: boolean) {
+  return useQuery({
+    queryKey: ["groups", slug, asked],
+    queryFn: async ({ signal }) =>
+      given(
+        await api.GET("/api/sites/{slug}/query-groups", {
+          params: { path: { slug }, query: { ...asked, limit: 500 } },
+          signal,
+        }),
+      ),
+    enabled,
+    placeholderData: keepPreviousData,
+    staleTime: 5 * 60_000,
+  });
+}
+
 /** Pairs of pages that are shown for the same queries. */
 export function useTopicFolds(slug: string, asked: StandingAsked) {
   return useQuery({
@@ -292,30 +312,51 @@ export function usePrefetchMove(slug: string) {
   return (id: string) => queryClient.prefetchQuery({ ...moveQuery(slug, Number(id)), staleTime: 30_000 });
 }
 
-type Subject = { page?: number; query?: number };
 export type Mark = Schemas["MarkShown"];
 
-/** What is decided about rows, pages and queries, by their ids. */
-export function useMarks(slug: string): (subject: Subject) => Mark | undefined {
+const markKey = ({ page, query }: Subject) => `${page ?? ""}-${query ?? ""}`;
+
+/** What is decided about a row, page or query; and about the rows of a page. */
+export function useMarks(slug: string) {
   const marks = useQuery({
     queryKey: ["marks", slug],
     queryFn: async () => {
       const held = given(await api.GET("/api/sites/{slug}/marks", { params: { path: { slug } } }));
-      return new Map(held.map((mark) => [`${mark.page ?? ""}-${mark.query ?? ""}`, mark]));
+      const ofRows = new Map<number, Mark[]>();
+      for (const mark of held)
+        if (mark.page !== null && mark.query !== null) ofRows.set(mark.page, [...(ofRows.get(mark.page) ?? []), mark]);
+      return { byKey: new Map(held.map((mark) => [markKey(mark), mark])), ofRows };
     },
     staleTime: 30_000,
   });
-  return ({ page, query }) => marks.data?.get(`${page ?? ""}-${query ?? ""}`);
+  return {
+    of: (subject: Subject): Mark | undefined => marks.data?.byKey.get(markKey(subject)),
+    onRowsOf: (page: number): Mark[] => marks.data?.ofRows.get(page) ?? [],
+  };
 }
 
-export type SubjectAsked = Subject & { finding: Schemas["SubjectAsked"]["finding"] };
+/** Those to whom a move can be given. */
+export function usePeople(slug: string): string[] {
+  const people = useQuery({
+    queryKey: ["people", slug],
+    queryFn: async () => given(await api.GET("/api/sites/{slug}/people", { params: { path: { slug } } })),
+    staleTime: 60_000,
+  });
+  return people.data ?? [];
+}
 
-/** A move, filled in. */
-export function useProposal(slug: string, asked: SubjectAsked & Record<string, unknown>) {
+/** Moves on some subjects, filled in. */
+export function useProposal(slug: string, asked: Record<string, unknown>, subjects: Subject[]) {
   return useQuery({
-    queryKey: ["proposal", slug, asked],
+    queryKey: ["proposal", slug, asked, subjects],
     queryFn: async ({ signal }) =>
-      given(await api.GET("/api/sites/{slug}/moves/proposal", { params: { path: { slug }, query: asked }, signal })),
+      given(
+        await api.POST("/api/sites/{slug}/moves/proposal", {
+          params: { path: { slug }, query: asked },
+          body: { subjects },
+          signal,
+        }),
+      ),
     staleTime: 60_000,
   });
 }

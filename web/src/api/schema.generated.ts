@@ -198,6 +198,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/clashes/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settle Clashes
+         * @description Decide on the clashes over queries, and keep what is to be done about each as a move.
+         */
+        post: operations["zugzwang_api_plan_settle_clashes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/clashes/{query_id}": {
         parameters: {
             query?: never;
@@ -556,10 +576,10 @@ export interface paths {
         get: operations["zugzwang_api_plan_list_moves"];
         put?: never;
         /**
-         * Make Move
-         * @description Keep a move. What it may bring is told anew, by the scope asked for.
+         * Make Moves
+         * @description Keep a move on each subject. What it may bring is told anew, by the scope asked for.
          */
-        post: operations["zugzwang_api_plan_make_move"];
+        post: operations["zugzwang_api_plan_make_moves"];
         delete?: never;
         options?: never;
         head?: never;
@@ -593,10 +613,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Propose Move */
-        get: operations["zugzwang_api_plan_propose_move"];
+        get?: never;
         put?: never;
-        post?: never;
+        /** Propose Moves */
+        post: operations["zugzwang_api_plan_propose_moves"];
         delete?: never;
         options?: never;
         head?: never;
@@ -693,6 +713,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List People
+         * @description Those to whom a move can be given.
+         */
+        get: operations["zugzwang_api_plan_list_people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/queries": {
         parameters: {
             query?: never;
@@ -753,6 +793,23 @@ export interface paths {
         };
         /** Show Query */
         get: operations["zugzwang_api_diagnosis_show_query"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/query-groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Query Groups */
+        get: operations["zugzwang_api_diagnosis_list_query_groups"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1638,9 +1695,22 @@ export interface components {
         ClashFile: {
             /** Alike */
             alike: components["schemas"]["ClashBetween"][];
+            /** Beside */
+            beside: components["schemas"]["MeasureBeside"][];
             clash: components["schemas"]["ClashShown"];
             /** Lanes */
             lanes: components["schemas"]["Lane"][];
+        };
+        /** ClashOfGroup */
+        ClashOfGroup: {
+            /** Decided */
+            decided: ("unite" | "point" | "refocus" | "feed" | "retire" | "accept") | null;
+            /** Loss Month */
+            loss_month: number;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
         };
         /** ClashShown */
         ClashShown: {
@@ -2189,6 +2259,8 @@ export interface components {
         };
         /** Evidence */
         Evidence: {
+            /** Beside */
+            beside: components["schemas"]["MeasureBeside"][];
             /** Clicks */
             clicks: number;
             /** Ctr */
@@ -2203,6 +2275,8 @@ export interface components {
             days_before: components["schemas"]["Day"][];
             /** Expected Clicks */
             expected_clicks: number;
+            /** Expected Ctr */
+            expected_ctr: number;
             finding: components["schemas"]["Finding"] | null;
             /** Impressions */
             impressions: number;
@@ -2424,6 +2498,82 @@ export interface components {
             shown_for: number;
             /** Since */
             since: string | null;
+        };
+        /**
+         * FoundAsked
+         * @description The lens that moves were found with; gains are told as the scope tells them.
+         */
+        FoundAsked: {
+            /** Branded */
+            branded?: ("without" | "with" | "only") | null;
+            /** Compare */
+            compare?: ("year" | "previous" | "none") | null;
+            /**
+             * Country
+             * @default []
+             */
+            country: string[];
+            /**
+             * Decided
+             * @default any
+             * @enum {string}
+             */
+            decided: "any" | "open" | "settled";
+            /**
+             * Device
+             * @default []
+             */
+            device: string[];
+            /**
+             * Evidence
+             * @default [
+             *       "firm",
+             *       "likely",
+             *       "thin"
+             *     ]
+             */
+            evidence: ("firm" | "likely" | "thin")[];
+            /**
+             * Finding
+             * @default
+             */
+            finding: ("low-ctr" | "striking-distance" | "outperformers" | "off-fit") | ("" | "pages" | "clashes");
+            /** From */
+            from?: string | null;
+            /** Min Impressions */
+            min_impressions?: number | null;
+            /**
+             * Page Type
+             * @default []
+             */
+            page_type: string[];
+            /** Position From */
+            position_from?: number | null;
+            /** Position To */
+            position_to?: number | null;
+            /**
+             * Query Group
+             * @default []
+             */
+            query_group: string[];
+            /**
+             * Section
+             * @default
+             */
+            section: string;
+            /**
+             * Target
+             * @default next-band
+             * @enum {string}
+             */
+            target: "next-band" | "third" | "first" | "three-up";
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** To */
+            to?: string | null;
         };
         /** GrainHeld */
         GrainHeld: {
@@ -2869,6 +3019,8 @@ export interface components {
             page: number | null;
             /** Query */
             query: number | null;
+            /** Query Text */
+            query_text: string | null;
             /** Until */
             until: string | null;
             /** Why */
@@ -2929,12 +3081,17 @@ export interface components {
             /** Who */
             who?: string | null;
         };
-        /** MoveFile */
+        /**
+         * MoveFile
+         * @description `decided`: of a move that carries out what was decided on a clash, who leads and whether it is settled.
+         */
         MoveFile: {
             /** By */
             by: string | null;
             /** Came Of It */
             came_of_it: number | null;
+            /** Decided */
+            decided: string | null;
             /** Dropped */
             dropped: boolean;
             /** Due */
@@ -3009,28 +3166,6 @@ export interface components {
             waiting: string | null;
             /** Who */
             who: string | null;
-        };
-        /** MoveGiven */
-        MoveGiven: {
-            /** Due */
-            due?: string | null;
-            /**
-             * Effort
-             * @enum {string}
-             */
-            effort: "hour" | "day" | "week";
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "other";
-            /**
-             * Note
-             * @default
-             */
-            note: string;
-            /** Who */
-            who?: string | null;
         };
         /**
          * MoveShown
@@ -3202,6 +3337,27 @@ export interface components {
             text: string;
         };
         /**
+         * MovesGiven
+         * @description A kind of null is the one proposed for each subject.
+         */
+        MovesGiven: {
+            /** Due */
+            due?: string | null;
+            /** Effort */
+            effort?: ("hour" | "day" | "week") | null;
+            /** Kind */
+            kind?: ("rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "other") | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Subjects */
+            subjects: components["schemas"]["SubjectGiven"][];
+            /** Who */
+            who?: string | null;
+        };
+        /**
          * NoLongerClashing
          * @description A query over which something was decided, and that does not clash in the period.
          */
@@ -3266,6 +3422,8 @@ export interface components {
          */
         PageFile: {
             account: components["schemas"]["AccountOfPage"];
+            /** Beside */
+            beside: components["schemas"]["MeasureBeside"][];
             /** Breaks */
             breaks: components["schemas"]["BreakShown"][];
             change: components["schemas"]["ChangeOfPage"] | null;
@@ -3295,14 +3453,31 @@ export interface components {
             /** Weeks */
             weeks: components["schemas"]["WeekShown"][];
         };
-        /** PageGroup */
+        /**
+         * PageGroup
+         * @description Pages shown for the same; `clashes`: the queries that they fight over, `resolution`: what is proposed for most of them
+         *     (null: none).
+         */
         PageGroup: {
+            /** Clashes */
+            clashes: components["schemas"]["ClashOfGroup"][];
             /** Group */
             group: number;
             /** Lead */
             lead: string;
+            /** Lead Id */
+            lead_id: number;
             /** Pages */
-            pages: string[];
+            pages: components["schemas"]["PageNamed"][];
+            /** Resolution */
+            resolution: ("unite" | "point" | "refocus" | "feed" | "retire" | "accept") | null;
+        };
+        /** PageNamed */
+        PageNamed: {
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
         };
         /** PageTypeGiven */
         PageTypeGiven: {
@@ -3405,46 +3580,35 @@ export interface components {
         };
         /**
          * Proposal
-         * @description A move, filled in. `gain`, `gain_cautious`: clicks a month; null where they cannot be told, and `reason` says why.
+         * @description Moves on some subjects, filled in. `gain`, `gain_cautious`: clicks a month together; null where they cannot be told, and
+         *     `reason` says why. `kind`, `effort`: null where the subjects want different ones.
          */
         Proposal: {
-            /**
-             * Effort
-             * @enum {string}
-             */
-            effort: "hour" | "day" | "week";
+            /** Effort */
+            effort: ("hour" | "day" | "week") | null;
             /**
              * Evidence
              * @enum {string}
              */
             evidence: "firm" | "likely" | "thin";
-            /** Finding */
-            finding: string;
             /** Gain */
             gain: number | null;
             /** Gain Cautious */
             gain_cautious: number | null;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "other";
+            /** Kind */
+            kind: ("rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "other") | null;
             /** Kinds */
             kinds: {
                 [key: string]: string;
             };
-            /** Page */
-            page: number | null;
             /** Page Text */
             page_text: string | null;
-            /** People */
-            people: string[];
-            /** Query */
-            query: number | null;
             /** Query Text */
             query_text: string | null;
             /** Reason */
             reason: string;
+            /** Subjects */
+            subjects: number;
         };
         /** QueryChange */
         QueryChange: {
@@ -3486,6 +3650,8 @@ export interface components {
          */
         QueryFile: {
             before: components["schemas"]["PeriodShown"] | null;
+            /** Beside */
+            beside: components["schemas"]["MeasureBeside"][];
             /** Branded */
             branded: boolean;
             /** Clash */
@@ -3512,10 +3678,69 @@ export interface components {
             patterns: string[];
         };
         /**
+         * QueryGroupShown
+         * @description A query group; "" for the queries that lie in none. `change`, `why`: null without days to compare with.
+         */
+        QueryGroupShown: {
+            /** At Stake */
+            at_stake: number;
+            /** At Stake Month */
+            at_stake_month: number;
+            /** Change */
+            change: number | null;
+            /** Clicks */
+            clicks: number;
+            /** Ctr */
+            ctr: number | null;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Gain */
+            gain: number;
+            /** Gain Month */
+            gain_month: number;
+            /** Group */
+            group: string;
+            /** Impressions */
+            impressions: number;
+            /** Pages */
+            pages: number;
+            /** Position */
+            position: number | null;
+            /** Queries */
+            queries: number;
+            why: components["schemas"]["ChangeOfSite"] | null;
+        };
+        /** QueryGroups */
+        QueryGroups: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["QueryGroupShown"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /**
          * QueryPage
          * @description A page that was shown for a query; `days` of the first eight pages alone.
          */
         QueryPage: {
+            /** Change */
+            change?: number | null;
             /** Clicks */
             clicks: number;
             /** Clicks Before */
@@ -3615,6 +3840,8 @@ export interface components {
             at_stake: number;
             /** At Stake Month */
             at_stake_month: number;
+            /** Change */
+            change?: number | null;
             /** Clicks */
             clicks: number;
             /** Clicks Before */
@@ -3656,8 +3883,12 @@ export interface components {
             query: number;
             /** Query Text */
             query_text: string;
+            /** Rank Month */
+            rank_month: number;
             /** Shortfall */
             shortfall: number;
+            /** Snippet Month */
+            snippet_month: number;
         };
         /** Rows */
         Rows: {
@@ -3841,12 +4072,16 @@ export interface components {
             at_stake: number;
             /** At Stake Itself */
             at_stake_itself: number;
+            /** At Stake Month */
+            at_stake_month: number;
             /** Bounce Rate */
             bounce_rate: number | null;
             /** Bounce Rate Itself */
             bounce_rate_itself: number | null;
             /** Bounces */
             bounces: number | null;
+            /** Change */
+            change?: number | null;
             /** Clicks */
             clicks: number;
             /** Clicks Before */
@@ -3929,6 +4164,29 @@ export interface components {
         Session: {
             /** Username */
             username: string | null;
+        };
+        /**
+         * SettledGiven
+         * @description Clashes over queries, what is decided about them, and how it shall be done.
+         */
+        SettledGiven: {
+            /** Choice */
+            choice: string;
+            /** Due */
+            due?: string | null;
+            /** Effort */
+            effort?: ("hour" | "day" | "week") | null;
+            /** Lead */
+            lead?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Queries */
+            queries: number[];
+            /** Who */
+            who?: string | null;
         };
         /** SiteAdded */
         SiteAdded: {
@@ -4069,86 +4327,6 @@ export interface components {
             weeks: components["schemas"]["WeekBeside"][];
         };
         /**
-         * SubjectAsked
-         * @description What a move is about, and the lens that it was found with; gains are told as the scope tells them.
-         */
-        SubjectAsked: {
-            /** Branded */
-            branded?: ("without" | "with" | "only") | null;
-            /** Compare */
-            compare?: ("year" | "previous" | "none") | null;
-            /**
-             * Country
-             * @default []
-             */
-            country: string[];
-            /**
-             * Decided
-             * @default any
-             * @enum {string}
-             */
-            decided: "any" | "open" | "settled";
-            /**
-             * Device
-             * @default []
-             */
-            device: string[];
-            /**
-             * Evidence
-             * @default [
-             *       "firm",
-             *       "likely",
-             *       "thin"
-             *     ]
-             */
-            evidence: ("firm" | "likely" | "thin")[];
-            /**
-             * Finding
-             * @default
-             */
-            finding: ("low-ctr" | "striking-distance" | "outperformers" | "off-fit") | ("" | "pages" | "clashes");
-            /** From */
-            from?: string | null;
-            /** Min Impressions */
-            min_impressions?: number | null;
-            /** Page */
-            page?: number | null;
-            /**
-             * Page Type
-             * @default []
-             */
-            page_type: string[];
-            /** Position From */
-            position_from?: number | null;
-            /** Position To */
-            position_to?: number | null;
-            /** Query */
-            query?: number | null;
-            /**
-             * Query Group
-             * @default []
-             */
-            query_group: string[];
-            /**
-             * Section
-             * @default
-             */
-            section: string;
-            /**
-             * Target
-             * @default next-band
-             * @enum {string}
-             */
-            target: "next-band" | "third" | "first" | "three-up";
-            /**
-             * Text
-             * @default
-             */
-            text: string;
-            /** To */
-            to?: string | null;
-        };
-        /**
          * SubjectGiven
          * @description A row (page and query), a page, or the clash over a query (no page).
          */
@@ -4157,6 +4335,11 @@ export interface components {
             page?: number | null;
             /** Query */
             query?: number | null;
+        };
+        /** SubjectsGiven */
+        SubjectsGiven: {
+            /** Subjects */
+            subjects: components["schemas"]["SubjectGiven"][];
         };
         /** TableChosen */
         TableChosen: {
@@ -4337,18 +4520,24 @@ export interface components {
             clicks: number | null;
             /** Clicks Before */
             clicks_before: number | null;
+            /** Clicks Change */
+            clicks_change: number | null;
             /** Days */
             days: number;
             /** Impressions */
             impressions: number | null;
             /** Impressions Before */
             impressions_before: number | null;
+            /** Impressions Change */
+            impressions_change: number | null;
             /** In Period */
             in_period: boolean;
             /** Sessions */
             sessions: number | null;
             /** Sessions Before */
             sessions_before: number | null;
+            /** Sessions Change */
+            sessions_change: number | null;
             /**
              * Week
              * Format: date
@@ -5943,6 +6132,121 @@ export interface operations {
             };
         };
     };
+    zugzwang_api_plan_settle_clashes: {
+        parameters: {
+            query?: {
+                from?: string | null;
+                to?: string | null;
+                compare?: ("year" | "previous" | "none") | null;
+                min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
+                target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
+                text?: string;
+                evidence?: ("firm" | "likely" | "thin")[];
+                position_from?: number | null;
+                position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettledGiven"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionShown"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     zugzwang_api_diagnosis_show_clash: {
         parameters: {
             query?: {
@@ -7132,7 +7436,7 @@ export interface operations {
             header?: never;
             path: {
                 slug: string;
-                finding: ("low-ctr" | "striking-distance" | "outperformers" | "off-fit") | ("clashes" | "topic-folds" | "change" | "breaks" | "sections" | "landing-pages" | "pages");
+                finding: ("low-ctr" | "striking-distance" | "outperformers" | "off-fit") | ("clashes" | "topic-folds" | "change" | "breaks" | "sections" | "query-groups" | "landing-pages" | "pages");
             };
             cookie?: never;
         };
@@ -8393,7 +8697,7 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_plan_make_move: {
+    zugzwang_api_plan_make_moves: {
         parameters: {
             query?: {
                 from?: string | null;
@@ -8412,8 +8716,6 @@ export interface operations {
                 position_from?: number | null;
                 position_to?: number | null;
                 decided?: "any" | "open" | "settled";
-                page?: number | null;
-                query?: number | null;
                 finding?: ("low-ctr" | "striking-distance" | "outperformers" | "off-fit") | ("" | "pages" | "clashes");
             };
             header?: never;
@@ -8424,7 +8726,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MoveGiven"];
+                "application/json": components["schemas"]["MovesGiven"];
             };
         };
         responses: {
@@ -8434,7 +8736,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MoveFile"];
+                    "application/json": components["schemas"]["MoveShown"][];
                 };
             };
             /** @description Bad Request */
@@ -8609,7 +8911,7 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_plan_propose_move: {
+    zugzwang_api_plan_propose_moves: {
         parameters: {
             query?: {
                 from?: string | null;
@@ -8628,8 +8930,6 @@ export interface operations {
                 position_from?: number | null;
                 position_to?: number | null;
                 decided?: "any" | "open" | "settled";
-                page?: number | null;
-                query?: number | null;
                 finding?: ("low-ctr" | "striking-distance" | "outperformers" | "off-fit") | ("" | "pages" | "clashes");
             };
             header?: never;
@@ -8638,7 +8938,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SubjectsGiven"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -9427,6 +9731,100 @@ export interface operations {
             };
         };
     };
+    zugzwang_api_plan_list_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     zugzwang_api_routes_list_queries: {
         parameters: {
             query?: {
@@ -9809,6 +10207,121 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["QueryFile"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_diagnosis_list_query_groups: {
+        parameters: {
+            query?: {
+                from?: string | null;
+                to?: string | null;
+                compare?: ("year" | "previous" | "none") | null;
+                min_impressions?: number | null;
+                branded?: ("without" | "with" | "only") | null;
+                target?: "next-band" | "third" | "first" | "three-up";
+                device?: string[];
+                country?: string[];
+                section?: string;
+                page_type?: string[];
+                query_group?: string[];
+                text?: string;
+                evidence?: ("firm" | "likely" | "thin")[];
+                position_from?: number | null;
+                position_to?: number | null;
+                decided?: "any" | "open" | "settled";
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QueryGroups"];
                 };
             };
             /** @description Bad Request */

@@ -3,6 +3,7 @@ import { Link } from "@tanstack/react-router";
 import type { Schemas } from "../api/client";
 import { useClashFile } from "../api/hooks";
 import { Deciding } from "../moves/Deciding";
+import { Beside } from "../shared/Beside";
 import { count, NONE, path, place, share } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
@@ -43,7 +44,9 @@ export function ClashFile({ site, asked, query, period }: Props) {
       </h2>
       <Deciding
         site={site}
-        subject={{ query: clash.query_id, finding: "clashes" }}
+        subject={{ query: clash.query_id }}
+        finding="clashes"
+        instead={toSettle}
         name={`the clash over “${clash.query}”`}
         scope={scopeOf(asked)}
       />
@@ -54,6 +57,9 @@ export function ClashFile({ site, asked, query, period }: Props) {
           {clash.lead_reasons.join("; ")}.
         </p>
       </div>
+      <div className="mt-3 border-rule border-t pt-2">
+        <Beside measures={file.data.beside} compared />
+      </div>
       <Part title="Its days" method="clashes">
         <Picture name={`relay ${clash.query}`}>
           <Relay lanes={lanes} first={period.first} last={period.last} />
@@ -62,11 +68,18 @@ export function ClashFile({ site, asked, query, period }: Props) {
       <Part title="Contenders">
         <Contenders slug={site.slug} clash={clash} lanes={lanes} />
       </Part>
-      <Part title="What to do">
-        <Settle slug={site.slug} clash={clash} alike={file.data.alike} mayChange={site.may_change} />
+      <Part id="settle" title="What to do">
+        <Settle site={site} clash={clash} alike={file.data.alike} scope={scopeOf(asked)} />
       </Part>
     </article>
   );
+}
+
+/** A clash becomes a move by being settled. */
+function toSettle() {
+  const part = document.getElementById("settle");
+  part?.scrollIntoView({ block: "nearest" });
+  part?.querySelector<HTMLElement>("select, button")?.focus();
 }
 
 function Contenders({ slug, clash, lanes }: { slug: string; clash: Schemas["ClashShown"]; lanes: Schemas["Lane"][] }) {

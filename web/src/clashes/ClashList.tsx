@@ -2,7 +2,7 @@
 import { useNavigate } from "@tanstack/react-router";
 import type { Schemas } from "../api/client";
 import { type ClashRow, clashList, type Mark, useMarks, usePrefetchClash } from "../api/hooks";
-import { MarkWord } from "../moves/Deciding";
+import { MarkWord } from "../moves/MarkWord";
 import type { Column } from "../shared/columns";
 import { count, path, place } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
@@ -20,7 +20,7 @@ type Props = {
 
 export function ClashList({ slug, asked, list, stale, search, change }: Props) {
   const near = usePrefetchClash(slug, asked);
-  const markOf = useMarks(slug);
+  const marks = useMarks(slug);
   const navigate = useNavigate();
   function useRows(first: number, last: number) {
     return clashList.useRowsAt(slug, asked, first, last);
@@ -33,7 +33,7 @@ export function ClashList({ slug, asked, list, stale, search, change }: Props) {
       width: "minmax(10rem, 1fr)",
       left: true,
       low: true,
-      cell: (row) => <Named row={row} mark={markOf({ query: row.query_id })} />,
+      cell: (row) => <Named row={row} mark={marks.of({ query: row.query_id })} />,
     },
     ...FIGURES,
   ];

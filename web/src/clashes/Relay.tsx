@@ -4,7 +4,9 @@ import type { Schemas } from "../api/client";
 import { day, path, place } from "../shared/format";
 import { useWidth } from "../shared/useWidth";
 
-const LANE = 18;
+const LANE = 24;
+const LEADER = 18;
+const FOLLOWER = 8;
 const LEFT = 4;
 const SHADES = [
   [3.5, 1],
@@ -12,6 +14,7 @@ const SHADES = [
   [20.5, 0.34],
 ] as const;
 
+const middle = (lane: number) => lane * LANE + LANE / 2;
 const shade = (position: number) => SHADES.find(([to]) => position <= to)?.[1] ?? 0.16;
 
 type Lane = { page: string; page_id: number; days: Schemas["LaneDay"][] };
@@ -38,14 +41,14 @@ export function Relay({ lanes, first, last }: { lanes: Lane[]; first: string; la
       >
         {lanes.map((lane, number) => (
           <g key={lane.page_id}>
-            <line x1={LEFT} x2={width + LEFT} y1={number * LANE + 7} y2={number * LANE + 7} stroke="var(--rule)" />
+            <line x1={LEFT} x2={width + LEFT} y1={middle(number)} y2={middle(number)} stroke="var(--rule)" />
             {lane.days.map((one) => (
               <rect
                 key={one.day}
                 x={at(one.day)}
-                y={number * LANE + (one.best ? 1 : 4)}
+                y={middle(number) - (one.best ? LEADER : FOLLOWER) / 2}
                 width={Math.max(step - 0.6, 0.8)}
-                height={one.best ? 12 : 6}
+                height={one.best ? LEADER : FOLLOWER}
                 fill="var(--ink)"
                 fillOpacity={shade(one.position)}
               >
@@ -63,8 +66,8 @@ export function Relay({ lanes, first, last }: { lanes: Lane[]; first: string; la
               key={one.day}
               x1={x}
               x2={x}
-              y1={before.lane * LANE + 7}
-              y2={one.lane * LANE + 7}
+              y1={middle(before.lane)}
+              y2={middle(one.lane)}
               stroke="var(--rust)"
               strokeWidth="0.9"
             />

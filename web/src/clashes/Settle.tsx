@@ -1,11 +1,18 @@
-// Choose the lead, choose what to do, write why; or take back what was decided.
+// Choose the lead, choose what to do, write why, say who does it; or take back what was decided. What is to be done is kept as a
+// move, and later periods tell whether the clash is settled.
+import { Link } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
+import { toast } from "sonner";
 import { api, type Schemas } from "../api/client";
+import { useMarks } from "../api/hooks";
+import { HowAndWho } from "../moves/MakeMove";
+import { MarkWord } from "../moves/MarkWord";
 import { day, path } from "../shared/format";
-import { Button, MainButton } from "../shared/parts";
+import { Button, Choice, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 
-const RESOLUTIONS: Record<Schemas["ClashShown"]["resolution"], string> = {
+type Resolution = Schemas["ClashShown"]["resolution"];
+const RESOLUTIONS: Record<Resolution, string> = {
   unite: "unite: merge the others into the lead",
   point: "point: canonical links to the lead",
   refocus: "refocus: reword the others",
@@ -15,109 +22,143 @@ const RESOLUTIONS: Record<Schemas["ClashShown"]["resolution"], string> = {
 };
 
 type Props = {
-  slug: string;
+  site: Schemas["SiteShown"];
   clash: Schemas["ClashShown"];
   alike: Schemas["ClashBetween"][]; // other clashes between the same pages
-  mayChange: boolean;
+  scope: Record<string, unknown>;
 };
 
-export function Settle({ slug, clash, alike, mayChange }: Props) {
+export function Settle({ site, clash, alike, scope }: Props) {
+  if (clash.decision) return <Settled slug={site.slug} clash={clash} mayChange={site.may_change} />;
+  if (!site.may_change) return <p className="text-faint">Not decided yet. You may look, not decide.</p>;
+  return (
+    <SettleForm
+      key={clash.query_id}
+      site={site}
+      queries={[clash.query_id]}
+      pages={clash.contenders.map((one) => ({ id: one.page_id, name: path(one.page) }))}
+      lead={clash.lead_id}
+      resolution={clash.resolution}
+      alike={alike}
+      scope={scope}
+    />
+  );
+}
+
+function Settled({ slug, clash, mayChange }: { slug: string; clash: Schemas["ClashShown"]; mayChange: boolean }) {
+  const act = useAct();
+  const mark = useMarks(slug).of({ query: clash.query_id });
+  const held = clash.decision;
+  if (!held) return null;
+  return (
+    <div>
+      <p>
+        Decided on {day(held.decided_on)}
+        {held.by && ` by ${held.by}`}: <strong>{held.choice}</strong>
+        {held.lead_id && `, led by ${path(clash.contenders.find((one) => one.page_id === held.lead_id)?.page ?? "")}`}.{" "}
+        {held.sentence}
+      </p>
+      {held.note && <p className="text-faint">{held.note}</p>}
+      {mark?.move != null && (
+        <p className="mt-1">
+          <MarkWord mark={mark} />{" "}
+          <Link to="/$site/moves" params={{ site: slug }} search={{ move: mark.move }} className="underline">
+            to the move
+          </Link>
+        </p>
+      )}
+      {mayChange && (
+        <Button
+          className="mt-1"
+          onClick={() =>
+            act(
+              () =>
+                api.DELETE("/api/sites/{slug}/decisions/{decision_id}", {
+                  params: { path: { slug, decision_id: held.id } },
+                }),
+              "Taken back: the clash is open again. A move that nobody has begun is off the list.",
+            )
+          }
+        >
+          Take it back
+        </Button>
+      )}
+    </div>
+  );
+}
+
+type FormProps = {
+  site: Schemas["SiteShown"];
+  queries: number[];
+  pages: { id: number; name: string }[];
+  lead: number;
+  resolution: Resolution;
+  alike?: Schemas["ClashBetween"][];
+  scope: Record<string, unknown>;
+  done?: () => void;
+};
+
+export function SettleForm({ site, queries, pages, lead, resolution, alike = [], scope, done }: FormProps) {
   const act = useAct();
   const [busy, setBusy] = useState(false);
-
-  async function send(request: () => Promise<{ data?: unknown }>, done: string) {
-    setBusy(true);
-    await act(request, done);
-    setBusy(false);
-  }
-
-  const held = clash.decision;
-  if (held)
-    return (
-      <div>
-        <p>
-          Decided on {day(held.decided_on)}
-          {held.by && ` by ${held.by}`}: <strong>{held.choice}</strong>
-          {held.lead_id && `, led by ${path(clash.contenders.find((one) => one.page_id === held.lead_id)?.page ?? "")}`}
-          . {held.sentence}
-        </p>
-        {held.note && <p className="text-faint">{held.note}</p>}
-        {mayChange && (
-          <Button
-            className="mt-1"
-            disabled={busy}
-            onClick={() =>
-              send(
-                () =>
-                  api.DELETE("/api/sites/{slug}/decisions/{decision_id}", {
-                    params: { path: { slug, decision_id: held.id } },
-                  }),
-                "Taken back: the clash is open again.",
-              )
-            }
-          >
-            Take it back
-          </Button>
-        )}
-      </div>
+  const [choice, setChoice] = useState<Resolution>(resolution);
+  const path = { slug: site.slug };
+  const takeBack = (made: Schemas["DecisionShown"][]) =>
+    act(() =>
+      Promise.all(
+        made.map((one) =>
+          api.DELETE("/api/sites/{slug}/decisions/{decision_id}", {
+            params: { path: { ...path, decision_id: one.id } },
+          }),
+        ),
+      ).then(() => ({})),
     );
-  if (!mayChange) return <p className="text-faint">Not decided yet. You may look, not decide.</p>;
 
-  function settle(event: FormEvent<HTMLFormElement>) {
+  async function settle(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
-    const form = new FormData(event.currentTarget);
+    const form = Object.fromEntries(new FormData(event.currentTarget)) as Record<string, string>;
     const body = {
-      subjects: [clash, ...(form.get("alike") ? alike : [])].map((one) => ({ query: one.query_id })),
-      choice: String(form.get("choice")),
-      lead: Number(form.get("lead")),
-      note: String(form.get("note") ?? ""),
+      queries: [...queries, ...(form.alike ? alike.map((one) => one.query_id) : [])],
+      choice,
+      lead: Number(form.lead),
+      note: form.note ?? "",
+      effort: (form.effort || null) as Schemas["SettledGiven"]["effort"],
+      who: form.who || null,
+      due: form.due || null,
     };
-    send(
-      () => api.POST("/api/sites/{slug}/decisions", { params: { path: { slug } }, body }),
-      "Kept. Later periods will tell whether it is still contested.",
+    setBusy(true);
+    const kept = await act(
+      () => api.POST("/api/sites/{slug}/clashes/settle", { params: { path, query: scope }, body }),
+      (made) =>
+        toast(
+          `${made.length > 1 ? `${made.length} clashes are decided` : "Decided"}${choice === "accept" ? "." : ", and on the list of moves."}`,
+          { action: { label: "Undo", onClick: () => takeBack(made) } },
+        ),
     );
+    setBusy(false);
+    if (kept) done?.();
   }
+
   return (
-    <form onSubmit={settle} key={clash.query_id} className="space-y-2">
-      <label className="block">
-        <span className="block text-faint">who should lead</span>
-        <select
-          name="lead"
-          defaultValue={clash.lead_id}
-          className="w-full border border-strong-rule bg-sheet px-2 py-1"
-        >
-          {clash.contenders.map((one) => (
-            <option key={one.page_id} value={one.page_id}>
-              {path(one.page)}
-              {one.page_id === clash.lead_id ? " (proposed)" : ""}
-            </option>
-          ))}
-        </select>
-      </label>
-      <label className="block">
-        <span className="block text-faint">what to do</span>
-        <select
-          name="choice"
-          defaultValue={clash.resolution}
-          className="w-full border border-strong-rule bg-sheet px-2 py-1"
-        >
-          {Object.entries(RESOLUTIONS).map(([name, words]) => (
-            <option key={name} value={name}>
-              {words}
-              {name === clash.resolution ? " (proposed)" : ""}
-            </option>
-          ))}
-        </select>
-      </label>
-      <label className="block">
-        <span className="block text-faint">why</span>
-        <textarea
-          name="note"
-          rows={2}
-          maxLength={5000}
-          className="w-full border border-strong-rule bg-sheet px-2 py-1"
-        />
-      </label>
+    <form onSubmit={settle} className="space-y-2">
+      <Choice label="who should lead" name="lead" defaultValue={lead}>
+        {pages.map((one) => (
+          <option key={one.id} value={one.id}>
+            {one.name}
+            {one.id === lead ? " (proposed)" : ""}
+          </option>
+        ))}
+      </Choice>
+      <Choice label="what to do" value={choice} onChange={(event) => setChoice(event.target.value as Resolution)}>
+        {Object.entries(RESOLUTIONS).map(([name, words]) => (
+          <option key={name} value={name}>
+            {words}
+            {name === resolution ? " (proposed)" : ""}
+          </option>
+        ))}
+      </Choice>
+      {choice !== "accept" && <HowAndWho slug={site.slug} effort={null} />}
+      <Words label="why" name="note" rows={2} />
       {alike.length > 0 && (
         <label className="flex items-start gap-1.5">
           <input type="checkbox" name="alike" />

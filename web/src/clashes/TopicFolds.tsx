@@ -7,17 +7,20 @@ import { useTopicFolds } from "../api/hooks";
 import { count, day, path } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
-import { Failed, Notice } from "../shared/parts";
+import { Button, Dialog, Failed, Notice } from "../shared/parts";
 import { useWidth } from "../shared/useWidth";
 import type { StandingAsked } from "../state/search";
+import { SettleForm } from "./Settle";
 
 type Fold = Schemas["FoldShown"];
+type Group = Schemas["PageGroup"];
 const HEIGHT = 260;
 const LEFT = 42;
 const BOTTOM = 34;
 const LEAST = 0.25; // pairs that are shown less alike are not told
 
-export function TopicFolds({ slug, asked }: { slug: string; asked: StandingAsked }) {
+export function TopicFolds({ site, asked }: { site: Schemas["SiteShown"]; asked: StandingAsked }) {
+  const { slug } = site;
   const found = useTopicFolds(slug, asked);
   const [picked, setPicked] = useState<string | null>(null);
   if (found.error) return <Failed error={found.error} retry={() => found.refetch()} />;
@@ -38,14 +41,16 @@ export function TopicFolds({ slug, asked }: { slug: string; asked: StandingAsked
         {groupsOf.map((group) => (
           <section key={group.group} className="mb-3">
             <p>
-              Led by{" "}
-              <span className="font-medium">
-                {apart(group.lead, group.pages.find((one) => one !== group.lead) ?? "")}
-              </span>
+              Led by <span className="font-medium">{amongOthers(group.lead, group)}</span>
               <span className="text-faint">
-                : {group.pages.map((page) => apart(page, group.pages.find((one) => one !== page) ?? "")).join(", ")}
+                , with{" "}
+                {group.pages
+                  .filter((one) => one.page_id !== group.lead_id)
+                  .map((one) => amongOthers(one.page, group))
+                  .join(", ")}
               </span>
             </p>
+            <SettleGroup site={site} group={group} scope={asked} />
             <ul>
               {group.rows.map((row) => (
                 <li
@@ -78,6 +83,42 @@ const keyOf = (row: Fold) => `${row.page_id}-${row.other_id}`;
 /** A page by its path; by its whole address where the other one has the same path on another host. */
 const apart = (address: string, other: string) =>
   path(address) === path(other) ? address.replace(/^https?:\/\//, "") : path(address);
+
+const amongOthers = (address: string, group: Group) =>
+  apart(address, group.pages.find((one) => one.page !== address)?.page ?? "");
+
+/** The clashes of a group, settled by one decision. */
+function SettleGroup({ site, group, scope }: { site: Schemas["SiteShown"]; group: Group; scope: StandingAsked }) {
+  const [open, setOpen] = useState(false);
+  const still = group.clashes.filter((one) => one.decided === null);
+  if (group.clashes.length === 0) return <p className="text-faint text-xs">No query of theirs is fought over.</p>;
+  const many = `${count(group.clashes.length)} ${group.clashes.length === 1 ? "query" : "queries"}`;
+  return (
+    <p className="flex flex-wrap items-baseline gap-x-3">
+      <span>
+        They fight over {many}: <span className="text-faint">{group.clashes.map((one) => one.query).join(", ")}.</span>
+      </span>
+      {still.length < group.clashes.length && <span>{count(group.clashes.length - still.length)} decided.</span>}
+      {site.may_change && still.length > 0 && (
+        <Button plain onClick={() => setOpen(true)}>
+          Settle the group
+        </Button>
+      )}
+      <Dialog title="Settle the group" open={open} onOpen={setOpen}>
+        <p className="mb-2 text-faint">{still.map((one) => one.query).join(", ")}</p>
+        <SettleForm
+          site={site}
+          queries={still.map((one) => one.query_id)}
+          pages={group.pages.map((one) => ({ id: one.page_id, name: amongOthers(one.page, group) }))}
+          lead={group.lead_id}
+          resolution={group.resolution ?? "unite"}
+          scope={scope}
+          done={() => setOpen(false)}
+        />
+      </Dialog>
+    </p>
+  );
+}
 
 function PageName({ slug, id, name }: { slug: string; id: number; name: string }) {
   return (

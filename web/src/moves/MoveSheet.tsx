@@ -7,7 +7,7 @@ import { api, given, ProblemError, type Schemas } from "../api/client";
 import { useMove } from "../api/hooks";
 import { count, day, NONE, path, place, share } from "../shared/format";
 import { Part } from "../shared/Part";
-import { Button, Choice, EvidenceMark, Failed, Field, MainButton, Notice, Words } from "../shared/parts";
+import { Button, Choice, DateField, EvidenceMark, Failed, MainButton, Notice, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { ALL_STATES, EFFORTS, type Move } from "./words";
 
@@ -41,6 +41,7 @@ export function MoveSheet({ site, id, gone, hold }: Props) {
       </p>
       <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
         {move.reason && <p>{move.reason}</p>}
+        {move.decided && <p>{move.decided}</p>}
         {move.gain !== null && (
           <p>
             Expected on {day(move.made_at.slice(0, 10))}: about {count(move.gain)} clicks a month, at least{" "}
@@ -194,9 +195,8 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
             </option>
           ))}
         </Choice>
-        <Field
+        <DateField
           label="made on"
-          type="date"
           value={now.made_on ?? ""}
           onChange={(event) =>
             set({ made_on: event.target.value || null, ...(event.target.value && { state: "made" }) })
@@ -221,12 +221,7 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
             <option key={person}>{person}</option>
           ))}
         </Choice>
-        <Field
-          label="due"
-          type="date"
-          value={now.due ?? ""}
-          onChange={(event) => set({ due: event.target.value || null })}
-        />
+        <DateField label="due" value={now.due ?? ""} onChange={(event) => set({ due: event.target.value || null })} />
       </div>
       <Words label="note" rows={4} value={now.note} onChange={(event) => set({ note: event.target.value })} />
       {theirs && (

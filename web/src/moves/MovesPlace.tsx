@@ -4,11 +4,9 @@ import { useCallback, useMemo } from "react";
 import { moveList } from "../api/hooks";
 import { useSite } from "../frame/Frame";
 import { SiteName, TextSearch } from "../queries/TopLine";
-import { ExportMenu } from "../shared/ExportMenu";
+import { ListPlace, ListSays } from "../shared/ListPlace";
 import { Method } from "../shared/Method";
-import { Failed } from "../shared/parts";
 import { useListPlace } from "../shared/place";
-import { SplitPane } from "../shared/SplitPane";
 import { type MovesSearch, movesAsked, STATES } from "../state/search";
 import { Aside } from "./Aside";
 import { MoveList } from "./MoveList";
@@ -32,64 +30,54 @@ export function MovesPlace() {
 
   if (!site) return null;
   const move = search.move ?? list.data?.rows[0]?.id;
+  const top = (
+    <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
+      <SiteName site={site} to="/$site/moves" />
+      {[undefined, ...STATES].map((state) => (
+        <button
+          key={state ?? ""}
+          type="button"
+          aria-pressed={search.state === state}
+          onClick={() => change({ state })}
+          className={`border-b-2 ${search.state === state ? "border-ink font-semibold" : "border-transparent text-faint hover:text-ink"}`}
+        >
+          {state ?? "all"}
+        </button>
+      ))}
+      <TextSearch text={search.text ?? ""} change={change} />
+    </header>
+  );
   return (
-    <>
-      <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
-        <SiteName site={site} to="/$site/moves" />
-        {[undefined, ...STATES].map((state) => (
-          <button
-            key={state ?? ""}
-            type="button"
-            aria-pressed={search.state === state}
-            onClick={() => change({ state })}
-            className={`border-b-2 ${search.state === state ? "border-ink font-semibold" : "border-transparent text-faint hover:text-ink"}`}
-          >
-            {state ?? "all"}
-          </button>
-        ))}
-        <TextSearch text={search.text ?? ""} change={change} />
-      </header>
-      <h1 className="sr-only">Moves</h1>
-      {list.error ? (
-        <Failed error={list.error} retry={() => list.refetch()} />
-      ) : (
-        <SplitPane
-          name="moves"
-          left={
-            <section aria-label="List" className="flex h-full flex-col">
-              <div className="border-rule border-b px-4 pt-2.5 pb-2">
-                <div className="flex items-baseline justify-between gap-x-4">
-                  <p className="min-h-5">{list.data?.sentences.join(" ")}</p>
-                  <span className="flex shrink-0 gap-x-4">
-                    <ExportMenu {...exported} />
-                    <Method name="moves" />
-                  </span>
-                </div>
-              </div>
-              <MoveList
-                slug={slug}
-                asked={asked}
-                list={list.data}
-                stale={list.isPlaceholderData}
-                search={search}
-                change={change}
-              />
-              <Aside slug={slug} mayChange={site.may_change} />
-            </section>
-          }
-          right={
-            move !== undefined && (
-              <MoveSheet
-                key={move}
-                site={site}
-                id={move}
-                gone={() => change({})}
-                hold={() => search.move ?? change({ move })}
-              />
-            )
-          }
-        />
-      )}
-    </>
+    <ListPlace
+      name="moves"
+      heading="Moves"
+      top={top}
+      failed={list}
+      head={<ListSays sentences={list.data?.sentences} exported={exported} aside={<Method name="moves" />} />}
+      list={
+        <>
+          <MoveList
+            slug={slug}
+            asked={asked}
+            list={list.data}
+            stale={list.isPlaceholderData}
+            search={search}
+            change={change}
+          />
+          <Aside slug={slug} mayChange={site.may_change} />
+        </>
+      }
+      evidence={
+        move !== undefined && (
+          <MoveSheet
+            key={move}
+            site={site}
+            id={move}
+            gone={() => change({})}
+            hold={() => search.move ?? change({ move })}
+          />
+        )
+      }
+    />
   );
 }

@@ -4,7 +4,8 @@ import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { usePageFile } from "../api/hooks";
 import { Deciding } from "../moves/Deciding";
-import { count, day, NONE, path, place, share, change as signed } from "../shared/format";
+import { Beside } from "../shared/Beside";
+import { count, day, NONE, path, place, share } from "../shared/format";
 import { PageLink } from "../shared/PageLink";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
@@ -17,6 +18,7 @@ import { WeeksLine } from "./WeeksLine";
 
 type File = Schemas["PageFile"];
 const ROWS_SHOWN = 10;
+const SEARCH = ["clicks", "impressions", "ctr", "position"];
 const QUERY_COLUMNS = [
   ["at stake", "w-13"],
   ["clicks", "w-11"],
@@ -50,7 +52,8 @@ export function PageFile(props: {
       <PageLink address={told.page} />
       <Deciding
         site={props.site}
-        subject={{ page: told.page_id, finding: "pages" }}
+        subject={{ page: told.page_id }}
+        finding="pages"
         name={path(told.page)}
         scope={scopeOf(props.asked)}
       />
@@ -60,6 +63,9 @@ export function PageFile(props: {
         ) : (
           <p>Nothing to gain here that is more than chance and the site's usual scatter.</p>
         )}
+      </div>
+      <div className="mt-3 border-rule border-t pt-2">
+        <Beside measures={told.beside.filter((one) => SEARCH.includes(one.name))} compared={told.change !== null} />
       </div>
       <AccountTable account={told.account} longest={props.longest} />
       <Part id="queries" title="Its queries" method="evidence">
@@ -84,7 +90,7 @@ export function PageFile(props: {
         </Part>
       )}
       <Part id="visits" title="Visits" method="landing-pages">
-        <Visits account={told.account} lacking={told.lacking} />
+        <Visits told={told} />
       </Part>
       <Part id="says" title="What it says">
         <CrawlFacts crawl={told.crawl} />
@@ -302,16 +308,18 @@ function Clashes({ file }: { file: File }) {
   );
 }
 
-function Visits({ account, lacking }: { account: File["account"]; lacking: string[] }) {
+function Visits({ told }: { told: File }) {
+  const { account, lacking } = told;
   if (account.sessions === null)
     return <p className="text-faint text-xs">{lacking.join(" ") || "No organic visits are known."}</p>;
   return (
-    <p>
-      {count(account.sessions)} organic sessions
-      {account.sessions_change !== null && ` (${signed(account.sessions_change)})`}, bounce rate{" "}
-      {share(account.bounce_rate)}, {count(account.conversions)} conversions worth {count(account.value)}.{" "}
-      <span className="text-faint text-xs">{lacking.join(" ")}</span>
-    </p>
+    <>
+      <Beside
+        measures={told.beside.filter((one) => !SEARCH.includes(one.name))}
+        compared={account.sessions_change !== null}
+      />
+      <p className="mt-1 text-faint text-xs">Organic visits alone. {lacking.join(" ")}</p>
+    </>
   );
 }
 

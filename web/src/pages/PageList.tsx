@@ -1,7 +1,7 @@
 // Every page of the site, the most to gain first, one ledger line each.
 import type { Schemas } from "../api/client";
 import { type Mark, type PageRow, pageList, useMarks, usePrefetchPage } from "../api/hooks";
-import { MarkWord } from "../moves/Deciding";
+import { MarkWord } from "../moves/MarkWord";
 import type { Column } from "../shared/columns";
 import { count, path, place, share, change as signed } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
@@ -64,7 +64,7 @@ type Props = {
 
 export function PageList({ slug, asked, list, stale, search, change }: Props) {
   const near = usePrefetchPage(slug, asked);
-  const markOf = useMarks(slug);
+  const marks = useMarks(slug);
   function useRows(first: number, last: number) {
     return pageList.useRowsAt(slug, asked, first, last);
   }
@@ -77,7 +77,14 @@ export function PageList({ slug, asked, list, stale, search, change }: Props) {
       width: "minmax(11rem, 1fr)",
       left: true,
       low: true,
-      cell: (row) => <Named row={row} longest={longest} mark={markOf({ page: row.page_id })} />,
+      cell: (row) => (
+        <Named
+          row={row}
+          longest={longest}
+          mark={marks.of({ page: row.page_id })}
+          onRows={marks.onRowsOf(row.page_id)}
+        />
+      ),
     },
     {
       sort: "gain",
@@ -119,7 +126,9 @@ export function PageList({ slug, asked, list, stale, search, change }: Props) {
   );
 }
 
-function Named({ row, longest, mark }: { row: PageRow; longest: number; mark: Mark | undefined }) {
+type NamedProps = { row: PageRow; longest: number; mark: Mark | undefined; onRows: Mark[] };
+
+function Named({ row, longest, mark, onRows }: NamedProps) {
   return (
     <>
       <div className="flex items-baseline gap-2">
@@ -128,6 +137,14 @@ function Named({ row, longest, mark }: { row: PageRow; longest: number; mark: Ma
         </span>
         <span className="shrink-0 text-faint text-xs">{row.type}</span>
         {mark && <MarkWord mark={mark} />}
+        {onRows.length > 0 && (
+          <span
+            className="shrink-0 border border-rule px-1 text-faint text-xs"
+            title={onRows.map((one) => `“${one.query_text}”: ${one.word}`).join("\n")}
+          >
+            {onRows.length === 1 ? onRows[0]?.word : `${onRows.length} decided`}
+          </span>
+        )}
       </div>
       <Ledger row={row} longest={longest} />
     </>

@@ -4,6 +4,7 @@ import { lazy, type ReactNode, Suspense, useDeferredValue } from "react";
 import type { Schemas } from "../api/client";
 import { useEvidence, useField } from "../api/hooks";
 import { Deciding } from "../moves/Deciding";
+import { Beside } from "../shared/Beside";
 import { count, NONE, path, place, share } from "../shared/format";
 import { Method } from "../shared/Method";
 import { PageLink } from "../shared/PageLink";
@@ -12,7 +13,7 @@ import { EvidenceMark, Failed, Notice } from "../shared/parts";
 import { type ListAsked, type QueriesSearch, scopeOf } from "../state/search";
 import { CurveForm } from "./CurveForm";
 import { DaysTable } from "./DaysTable";
-import { rowKey } from "./QueryList";
+import { rowKey, rowSubject } from "./QueryList";
 
 const FieldChart = lazy(() => import("../charts/FieldChart"));
 const DaysChart = lazy(() => import("../charts/DaysChart"));
@@ -58,7 +59,8 @@ export function EvidencePane({ site, asked, search, list, change }: Props) {
       <PageLink address={proof.page_text} />
       <Deciding
         site={site}
-        subject={subjectOf(row, asked.lens)}
+        subject={rowSubject(row)}
+        finding={asked.lens}
         name={`“${proof.query_text}” on ${path(proof.page_text)}`}
         scope={scopeOf(asked)}
       />
@@ -66,6 +68,9 @@ export function EvidencePane({ site, asked, search, list, change }: Props) {
         {proof.sentences.map((sentence) => (
           <p key={sentence}>{sentence}</p>
         ))}
+      </div>
+      <div className="mt-3 border-rule border-t pt-2">
+        <Beside measures={proof.beside} compared={list?.before != null} />
       </div>
       <Numbers proof={proof} />
       <Suspense fallback={<div className="h-[520px]" />}>
@@ -101,11 +106,6 @@ export function EvidencePane({ site, asked, search, list, change }: Props) {
   );
 }
 
-function subjectOf(row: string, finding: ListAsked["lens"]) {
-  const [page, query] = row.split("-").map(Number);
-  return { page, query, finding };
-}
-
 function Heading({ title, note, children }: { title: string; note: string; children?: ReactNode }) {
   return (
     <div className="mt-3 flex flex-wrap items-baseline gap-x-2 border-rule border-t pt-2">
@@ -118,40 +118,39 @@ function Heading({ title, note, children }: { title: string; note: string; child
 
 function Numbers({ proof }: { proof: Schemas["Evidence"] }) {
   const finding = proof.finding;
-  const numbers: [string, string, string][] = [
-    ["CTR", share(proof.ctr), `chance alone: ${share(proof.ctr_low)} to ${share(proof.ctr_high)} (Wilson, 95 %)`],
-    ["usual CTR", share(proof.expected_clicks / proof.impressions), "from the site's curve, day by day"],
-    ["position", place(proof.position), "weighted by impressions"],
+  const numbers: [string, ReactNode, ReactNode][] = [
     [
       "by a better result",
       finding ? count(Math.max(finding.shortfall, 0)) : NONE,
       "clicks in the period: usual less own",
     ],
     ["by a better place", finding ? count(finding.headroom) : NONE, `clicks in the period, at ${place(proof.target)}`],
+    [
+      "evidence",
+      finding ? <EvidenceMark key="grade" grade={finding.evidence} /> : "not in this lens",
+      <>
+        {finding ? `q = ${finding.q_value.toPrecision(2)}. ` : "see the filters. "}
+        <Method name="evidence" label="How sure?" />
+      </>,
+    ],
   ];
   return (
-    <dl className="mt-3 grid grid-cols-3 gap-x-4 gap-y-2 border-rule border-t pt-2">
-      {numbers.map(([name, value, note]) => (
-        <div key={name}>
-          <dt className="text-faint text-xs">{name}</dt>
-          <dd>
-            <span className="font-semibold font-serif text-[15px]">{value}</span>
-            <span className="block text-[11px] text-faint leading-tight">{note}</span>
-          </dd>
-        </div>
-      ))}
-      <div>
-        <dt className="text-faint text-xs">evidence</dt>
-        <dd>
-          <span className="font-semibold font-serif text-[15px]">
-            {finding ? <EvidenceMark grade={finding.evidence} /> : "not in this lens"}
-          </span>
-          <span className="block text-[11px] text-faint leading-tight">
-            {finding ? `q = ${finding.q_value.toPrecision(2)}. ` : "see the filters. "}
-            <Method name="evidence" label="How sure?" />
-          </span>
-        </dd>
-      </div>
-    </dl>
+    <>
+      <p className="mt-1 text-faint text-xs">
+        Usual CTR there {share(proof.expected_ctr)}, from the site's curve day by day; by chance alone its own would lie
+        between {share(proof.ctr_low)} and {share(proof.ctr_high)} (Wilson, 95 %).
+      </p>
+      <dl className="mt-2 grid grid-cols-3 gap-x-4 border-rule border-t pt-2">
+        {numbers.map(([name, value, note]) => (
+          <div key={name}>
+            <dt className="text-faint text-xs">{name}</dt>
+            <dd>
+              <span className="font-semibold font-serif text-[15px]">{value}</span>
+              <span className="block text-[11px] text-faint leading-tight">{note}</span>
+            </dd>
+          </div>
+        ))}
+      </dl>
+    </>
   );
 }

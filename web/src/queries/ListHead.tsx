@@ -1,17 +1,13 @@
-// Above the list: the lenses, what the list says in one sentence, what it leaves out.
-import type { ComponentProps } from "react";
+// Above the list: what it says in one sentence, and what it leaves out.
 import type { Schemas } from "../api/client";
-import { ExportMenu } from "../shared/ExportMenu";
 import { count } from "../shared/format";
 import { Button } from "../shared/parts";
-import { LENSES, type Lens, type QueriesSearch, SURE } from "../state/search";
+import { type Lens, type QueriesSearch, SURE } from "../state/search";
 
 type Props = {
   list: Schemas["Rows"] | undefined;
   search: QueriesSearch;
   change: (part: Partial<QueriesSearch>) => void;
-  choose: (lens: Lens) => void;
-  exported: ComponentProps<typeof ExportMenu>;
 };
 
 const CLAIM: Record<Lens, [string, string]> = {
@@ -33,28 +29,12 @@ const STANDS: Record<Lens, string> = {
   "off-fit": "at positions 4 to 20 on a page that says the query loosely or not at all",
 };
 
-export function ListHead({ list, search, change, choose, exported }: Props) {
+export function ListHead({ list, search, change }: Props) {
   const lens = search.lens ?? "low-ctr";
   const thinShown = (search.evidence ?? SURE).includes("thin");
   return (
     <div className="border-rule border-b px-4 pt-2.5 pb-2">
-      <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1">
-        {(Object.keys(LENSES) as Lens[]).map((key) => (
-          <button
-            key={key}
-            type="button"
-            aria-pressed={key === lens}
-            onClick={() => choose(key)}
-            className={`border-b-2 font-serif text-[15px] ${key === lens ? "border-ink font-semibold" : "border-transparent text-faint hover:text-ink"}`}
-          >
-            {LENSES[key]}
-          </button>
-        ))}
-        <span className="ml-auto">
-          <ExportMenu {...exported} />
-        </span>
-      </div>
-      <p className="mt-1.5 min-h-9 text-faint" aria-live="polite">
+      <p className="min-h-9 text-faint" aria-live="polite">
         {list && <Summary list={list} lens={lens} thinShown={thinShown} change={change} />}
       </p>
     </div>

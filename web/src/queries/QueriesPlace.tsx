@@ -1,19 +1,22 @@
-// Queries: which rows earn less (or more) than their position should. List and evidence side by side.
+// Queries: which rows earn less (or more) than their position should. List and evidence side by side; and the query groups.
 import { getRouteApi } from "@tanstack/react-router";
 import { useCallback, useMemo, useState } from "react";
 import { queryList } from "../api/hooks";
 import { useSite } from "../frame/Frame";
+import { ExportMenu } from "../shared/ExportMenu";
 import { findingFile } from "../shared/export";
-import { Failed } from "../shared/parts";
+import { ListPlace } from "../shared/ListPlace";
 import { NoData, useListPlace } from "../shared/place";
-import { SplitPane } from "../shared/SplitPane";
-import { LENSES, type Lens, listAsked, type QueriesSearch } from "../state/search";
+import { Views } from "../shared/Views";
+import { LENSES, type Lens, listAsked, type QueriesSearch, scopeAsked, scopeOf } from "../state/search";
 import { EvidencePane } from "./EvidencePane";
 import { ListHead } from "./ListHead";
-import { QueryList } from "./QueryList";
+import { QueryGroups } from "./QueryGroups";
+import { QueryList, rowSubject } from "./QueryList";
 import { TopLine } from "./TopLine";
 
 const route = getRouteApi("/reader/$site/queries");
+const VIEWS = { ...LENSES, groups: "Groups" };
 
 export function QueriesPlace() {
   const { slug, site } = useSite();
@@ -22,6 +25,7 @@ export function QueriesPlace() {
   const asked = useMemo(() => listAsked(search), [search]);
   const list = queryList.useHead(slug, asked, Boolean(site?.last_day));
   const [opened, setOpened] = useState<string | null>(null);
+  const view = search.view ?? asked.lens;
 
   // A change of what is listed is a step to come back to; walking its rows is not.
   const change = useCallback(
@@ -29,43 +33,43 @@ export function QueriesPlace() {
       navigate({ search: (now) => ({ ...now, row: undefined, ...part }), replace: "row" in part }),
     [navigate],
   );
+  function choose(chosen: Lens | "groups") {
+    const lens = chosen === "groups" ? {} : { lens: chosen };
+    change({ view: chosen === "groups" ? chosen : undefined, ...lens, sort: undefined, up: undefined });
+  }
 
-  const exported = { base: findingFile(slug, asked.lens), asked, rows: `${list.data?.total ?? "all"} rows` };
-  useListPlace({ title: `${LENSES[asked.lens]} · ${site?.name ?? ""}`, open: setOpened, ...exported });
+  const exported = {
+    base: findingFile(slug, search.view ? "query-groups" : asked.lens),
+    asked,
+    rows: search.view ? "all groups" : `${list.data?.total ?? "all"} rows`,
+  };
+  useListPlace({ title: `${VIEWS[view]} · ${site?.name ?? ""}`, open: setOpened, ...exported });
 
   if (!site) return null;
   if (!site.last_day) return <NoData slug={slug} />;
   return (
-    <>
-      <TopLine site={site} search={search} list={list.data} change={change} opened={opened} setOpened={setOpened} />
-      <h1 className="sr-only">Queries: {LENSES[asked.lens]}</h1>
-      {list.error ? (
-        <Failed error={list.error} retry={() => list.refetch()} />
-      ) : (
-        <SplitPane
-          name="queries"
-          left={
-            <section aria-label="List" className="flex h-full flex-col">
-              <ListHead
-                list={list.data}
-                search={search}
-                change={change}
-                exported={exported}
-                choose={(lens: Lens) => change({ lens, sort: undefined, up: undefined })}
-              />
-              <QueryList
-                slug={slug}
-                asked={asked}
-                list={list.data}
-                stale={list.isPlaceholderData}
-                search={search}
-                change={change}
-              />
-            </section>
-          }
-          right={<EvidencePane site={site} asked={asked} search={search} list={list.data} change={change} />}
+    <ListPlace
+      name="queries"
+      heading={`Queries: ${VIEWS[view]}`}
+      top={
+        <TopLine site={site} search={search} list={list.data} change={change} opened={opened} setOpened={setOpened} />
+      }
+      above={<Views views={VIEWS} chosen={view} choose={choose} aside={<ExportMenu {...exported} />} />}
+      instead={search.view && <QueryGroups slug={slug} asked={scopeAsked(search)} search={search} change={change} />}
+      failed={list}
+      deciding={{ site, subjectOf: rowSubject, finding: asked.lens, scope: scopeOf(asked), words: ["row", "rows"] }}
+      head={<ListHead list={list.data} search={search} change={change} />}
+      list={
+        <QueryList
+          slug={slug}
+          asked={asked}
+          list={list.data}
+          stale={list.isPlaceholderData}
+          search={search}
+          change={change}
         />
-      )}
-    </>
+      }
+      evidence={<EvidencePane site={site} asked={asked} search={search} list={list.data} change={change} />}
+    />
   );
 }

@@ -2,7 +2,7 @@
 import { useNavigate } from "@tanstack/react-router";
 import type { Schemas } from "../api/client";
 import { type Mark, queryList, type Row, useMarks, usePrefetchEvidence } from "../api/hooks";
-import { MarkWord } from "../moves/Deciding";
+import { MarkWord } from "../moves/MarkWord";
 import type { Column } from "../shared/columns";
 import { count, path, place, share, change as signed } from "../shared/format";
 import { EvidenceMark, Notice } from "../shared/parts";
@@ -97,12 +97,15 @@ type Props = {
 };
 
 export const rowKey = (row: Row) => `${row.page}-${row.query}`;
+export function rowSubject(key: string) {
+  const [page, query] = key.split("-").map(Number);
+  return { page, query };
+}
 
 export function QueryList({ slug, asked, list, stale, search, change }: Props) {
-  const compared = list?.before != null;
   const most = Math.max(...(list?.rows ?? []).map((row) => row.at_stake_month), 1);
   const near = usePrefetchEvidence(slug, asked);
-  const markOf = useMarks(slug);
+  const marks = useMarks(slug);
   const navigate = useNavigate();
   function useRows(first: number, last: number) {
     return queryList.useRowsAt(slug, asked, first, last);
@@ -115,7 +118,7 @@ export function QueryList({ slug, asked, list, stale, search, change }: Props) {
       width: "minmax(8rem, 1fr)",
       left: true,
       low: true,
-      cell: (row) => <Named row={row} mark={markOf({ page: row.page, query: row.query })} />,
+      cell: (row) => <Named row={row} mark={marks.of({ page: row.page, query: row.query })} />,
     },
     {
       sort: "at_stake",
@@ -137,10 +140,8 @@ export function QueryList({ slug, asked, list, stale, search, change }: Props) {
       cell: (row) => (
         <>
           <div>{count(row.clicks)}</div>
-          {compared && (
-            <div className={`text-xs ${row.clicks < (row.clicks_before ?? 0) ? "text-rust" : "text-faint"}`}>
-              {signed(row.clicks - (row.clicks_before ?? 0))}
-            </div>
+          {row.change != null && (
+            <div className={`text-xs ${row.change < 0 ? "text-rust" : "text-faint"}`}>{signed(row.change)}</div>
           )}
         </>
       ),
@@ -196,12 +197,10 @@ function Named({ row, mark }: { row: Row; mark: Mark | undefined }) {
 
 /** At stake in two parts, to the scale of the list: a better result first, a better place after it. */
 function AtStakeBar({ row, most }: { row: Row; most: number }) {
-  const monthly = row.at_stake > 0 ? row.at_stake_month / row.at_stake : 0;
-  const snippet = Math.max(row.shortfall, 0) * monthly;
   return (
     <div className="flex h-1 justify-end" aria-hidden="true">
-      <div className="bg-rust" style={{ width: `${Math.min(snippet / most, 1) * 100}%` }} />
-      <div className="bg-spruce" style={{ width: `${Math.min((row.headroom * monthly) / most, 1) * 100}%` }} />
+      <div className="bg-rust" style={{ width: `${Math.min(row.snippet_month / most, 1) * 100}%` }} />
+      <div className="bg-spruce" style={{ width: `${Math.min(row.rank_month / most, 1) * 100}%` }} />
     </div>
   );
 }

@@ -6,6 +6,7 @@ import { Relay } from "../clashes/Relay";
 import { useSite } from "../frame/Frame";
 import { Deciding } from "../moves/Deciding";
 import { ResultsPage } from "../pages/ResultsPage";
+import { Beside } from "../shared/Beside";
 import { count, NONE, path, place, share, change as signed } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
@@ -48,7 +49,8 @@ export function QueryPlace() {
           {told.clash && (
             <Deciding
               site={site}
-              subject={{ query: told.query_id, finding: "clashes" }}
+              subject={{ query: told.query_id }}
+              finding="clashes"
               name={`the clash over “${told.query}”`}
               scope={asked}
             />
@@ -70,6 +72,9 @@ export function QueryPlace() {
                 : {told.clash}
               </p>
             )}
+          </div>
+          <div className="mt-3 max-w-xl">
+            <Beside measures={told.beside} compared={told.before !== null} />
           </div>
           <Part title="Every page shown for it">
             <div className="overflow-x-auto">
@@ -100,7 +105,7 @@ export function QueryPlace() {
                         </Link>
                       </th>
                       <td>{count(page.clicks)}</td>
-                      <td>{page.clicks_before == null ? NONE : signed(page.clicks - page.clicks_before)}</td>
+                      <td>{signed(page.change ?? null)}</td>
                       <td>{count(page.impressions)}</td>
                       <td>{share(page.ctr)}</td>
                       <td className="text-faint">{count(page.expected_clicks)}</td>

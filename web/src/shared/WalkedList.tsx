@@ -1,10 +1,11 @@
 // A list as long as it is: virtual, fetched in windows; arrows and j/k walk it, headers sort it.
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { ArrowDown, ArrowUp } from "lucide-react";
-import { type ReactNode, useEffect, useRef, useState } from "react";
+import { type MouseEvent, type ReactNode, useEffect, useRef, useState } from "react";
 import { type Column, useColumns } from "./columns";
 import { count } from "./format";
 import { useKeys } from "./keys";
+import { useMarked } from "./marked";
 
 type Props<Row, Sort extends string> = {
   label: string;
@@ -27,11 +28,17 @@ type Props<Row, Sort extends string> = {
   waiting: ReactNode;
 };
 
+const MARK_WIDTH = "1.5rem";
+const MARKS_MOST = 500; // as many as can be decided on at once
+
 export function WalkedList<Row, Sort extends string>(props: Props<Row, Sort>) {
   const { total, keyOf, pick, near, sorted, listKey, first } = props;
   const { shown, menu } = useColumns(props.label, props.columns);
-  const layout = { gridTemplateColumns: shown.map((column) => column.width).join(" ") };
-  const grid = "grid gap-x-2.5 pr-3 pl-4";
+  const marked = useMarked();
+  const layout = {
+    gridTemplateColumns: [...(marked ? [MARK_WIDTH] : []), ...shown.map((column) => column.width)].join(" "),
+  };
+  const grid = `grid gap-x-2.5 pr-3 ${marked ? "pl-1.5" : "pl-4"}`;
   const scroller = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({
     count: total,
@@ -47,6 +54,7 @@ export function WalkedList<Row, Sort extends string>(props: Props<Row, Sort>) {
   useEffect(() => {
     setIndex(0);
     scroller.current?.scrollTo({ top: 0 });
+    if (marked?.keys.size) marked.set(new Set());
   }, [listKey]);
 
   // A copied address names a row: find its place among the first rows.
@@ -74,7 +82,29 @@ export function WalkedList<Row, Sort extends string>(props: Props<Row, Sort>) {
     virtual.scrollToIndex(next, { align: "auto" });
     if (row) pick(keyOf(row));
   }
+  /** Mark a row or take its mark off; with the shift key all rows from the one that is stood on. */
+  function mark(at: number, range: boolean) {
+    if (!marked) return;
+    const from = range ? index : at;
+    const span = Array.from({ length: Math.abs(at - from) + 1 }, (_, step) => rowAt(Math.min(at, from) + step));
+    const keys = span.flatMap((row) => (row ? [keyOf(row)] : []));
+    const next = new Set(marked.keys);
+    const off = !range && keys.every((key) => next.has(key));
+    for (const key of keys) off ? next.delete(key) : next.size < MARKS_MOST && next.add(key);
+    marked.set(next);
+  }
+  function choose(event: MouseEvent, at: number, row: Row) {
+    if (marked && (event.shiftKey || event.ctrlKey || event.metaKey)) return mark(at, event.shiftKey);
+    setIndex(at);
+    pick(keyOf(row));
+  }
   useKeys({
+    ...(marked && {
+      " ": () => {
+        mark(index, false);
+        walk(1);
+      },
+    }),
     j: () => walk(1),
     k: () => walk(-1),
     ArrowDown: () => walk(1),
@@ -102,6 +132,7 @@ export function WalkedList<Row, Sort extends string>(props: Props<Row, Sort>) {
             style={layout}
             className={`${grid} sticky top-0 z-10 border-ink border-b bg-paper py-1.5`}
           >
+            {marked && <div role="columnheader" aria-label="marked" />}
             {shown.map((column) => (
               <div
                 key={column.sort}
@@ -143,14 +174,15 @@ export function WalkedList<Row, Sort extends string>(props: Props<Row, Sort>) {
                   aria-selected={chosen}
                   tabIndex={chosen ? 0 : -1}
                   onPointerEnter={() => row && near(keyOf(row))}
-                  onClick={() => {
-                    if (!row) return;
-                    setIndex(item.index);
-                    pick(keyOf(row));
-                  }}
+                  onClick={(event) => row && choose(event, item.index, row)}
                   style={{ ...layout, height: props.rowHeight, transform: `translateY(${item.start}px)` }}
                   className={`${grid} absolute inset-x-0 cursor-default content-center border-rule border-b ${chosen ? "bg-picked" : "hover:bg-shade"}`}
                 >
+                  {row && marked && (
+                    <div role="gridcell" className="flex items-center">
+                      <MarkBox on={marked.keys.has(keyOf(row))} mark={(range) => mark(item.index, range)} />
+                    </div>
+                  )}
                   {row ? (
                     shown.map((column) => (
                       <div key={column.sort} role="gridcell" className={`min-w-0 ${column.left ? "" : "text-right"}`}>
@@ -173,5 +205,28 @@ export function WalkedList<Row, Sort extends string>(props: Props<Row, Sort>) {
         {menu}
       </p>
     </>
+  );
+}
+
+function MarkBox({ on, mark }: { on: boolean; mark: (range: boolean) => void }) {
+  return (
+    <button
+      type="button"
+      role="checkbox"
+      aria-checked={on}
+      aria-label="Mark the row"
+      title="Mark the row (space); shift: all rows to here"
+      tabIndex={-1}
+      onClick={(event) => {
+        event.stopPropagation();
+        mark(event.shiftKey);
+      }}
+      className="group grid h-6 w-6 place-items-center"
+    >
+      <span
+        className={`h-2.5 w-2.5 border ${on ? "border-ink bg-ink" : "border-rule group-hover:border-ink"}`}
+        aria-hidden="true"
+      />
+    </button>
   );
 }

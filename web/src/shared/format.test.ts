@@ -8,15 +8,15 @@ describe("numbers as people read them", () => {
   });
   it("small shares keep a digit that tells", () => {
     expect([0.123, 0.034, 0.0027, 0.00012, 0].map(share)).toEqual([
-      "12.3\u2009%",
-      "3.4\u2009%",
-      "0.27\u2009%",
-      "0.012\u2009%",
-      "0\u2009%",
+      "12.3\u202f%",
+      "3.4\u202f%",
+      "0.27\u202f%",
+      "0.012\u202f%",
+      "0\u202f%",
     ]);
   });
   it("thousands, changes, days, paths", () => {
-    expect(count(1234567.4)).toBe("1\u2009234\u2009567");
+    expect(count(1234567.4)).toBe("1\u202f234\u2009567");
     expect([change(-12), change(0), change(7)]).toEqual(["−12", "0", "+7"]);
     expect(day("2026-11-15")).toBe("15 Nov 2026");
     expect(path("https://www.shop.example/a/?b=1")).toBe("/a/?b=1");

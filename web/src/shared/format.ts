@@ -1,7 +1,7 @@
 // Numbers and dates as the server's sentences write them: a thin space between thousands, a point before decimals.
 // What does not exist is an en dash, never 0.
 export const NONE = "–";
-const THIN = "\u2009";
+const THIN = "\u202f"; // that no line breaks at
 
 const written = (options: Intl.NumberFormatOptions) => {
   const format = new Intl.NumberFormat("en-GB", options);

@@ -11,9 +11,11 @@ export const KEYS: [string, string][] = [
   ["j or ↓", "next row"],
   ["k or ↑", "previous row"],
   ["Enter", "open the page's file"],
-  ["m", "make a move of the row"],
-  ["x", "leave the row alone, with a reason"],
-  ["s", "set the row aside until a day"],
+  ["m", "make a move of the row, or of the marked ones"],
+  ["x", "leave it alone, with a reason"],
+  ["s", "set it aside until a day"],
+  ["space", "mark the row, to decide on several at once"],
+  ["Esc", "take the marks off"],
   ["/", "search in queries and pages"],
   ["f", "filters"],
   ["p", "period"],
@@ -35,8 +37,8 @@ export function useKeys(actions: Actions): void {
       const target = event.target as HTMLElement;
       if (target.closest("input, textarea, select, [contenteditable], [role=dialog], [role=menu], [role=listbox]"))
         return;
-      // Enter belongs to whatever button or link it is pressed on.
-      if (event.key === "Enter" && target.closest("button, a, summary, [role=slider]")) return;
+      // Enter and the space bar belong to whatever button or link they are pressed on.
+      if ("Enter ".includes(event.key) && target.closest("button, a, summary, [role=slider]")) return;
       const action = latest.current[event.key];
       if (!action) return;
       event.preventDefault();

@@ -88,7 +88,7 @@ export function SectionStrips({ slug, asked, inside, go }: Props) {
       ) : (
         <p className="text-faint">No directory here holds two pages or more.</p>
       )}
-      {children.length > 0 && <Table rows={children} go={go} monthShare={told.data.month_share} />}
+      {children.length > 0 && <Table rows={children} go={go} />}
       <p className="mt-1 text-faint text-xs">
         Width: how often shown. Darker: a larger share of what could be earned is at stake. Ruled: the section's own
         page. What is left blank are pages that lie in it directly.
@@ -180,7 +180,7 @@ function Trail({ inside, go }: { inside: string; go: (section: string) => void }
   );
 }
 
-function Table({ rows, go, monthShare }: { rows: Section[]; go: (section: string) => void; monthShare: number }) {
+function Table({ rows, go }: { rows: Section[]; go: (section: string) => void }) {
   const [all, setAll] = useState(false);
   return (
     <>
@@ -204,9 +204,9 @@ function Table({ rows, go, monthShare }: { rows: Section[]; go: (section: string
               </th>
               <td>{count(row.pages)}</td>
               <td>{count(row.clicks)}</td>
-              <Change now={row.clicks} before={row.clicks_before} />
+              <td className={(row.change ?? 0) < 0 ? "text-rust" : "text-spruce"}>{signed(row.change ?? null)}</td>
               <td>{count(row.sessions)}</td>
-              <td>{count(row.at_stake * monthShare)}</td>
+              <td>{count(row.at_stake_month)}</td>
             </tr>
           ))}
         </tbody>
@@ -218,9 +218,4 @@ function Table({ rows, go, monthShare }: { rows: Section[]; go: (section: string
       )}
     </>
   );
-}
-
-function Change({ now, before }: { now: number; before: number | null | undefined }) {
-  const by = before == null ? null : now - before;
-  return <td className={by !== null && by < 0 ? "text-rust" : "text-spruce"}>{signed(by)}</td>;
 }

@@ -7,9 +7,10 @@ import { useBreaks, useStanding } from "../api/hooks";
 import { useSite } from "../frame/Frame";
 import { ChangeSteps } from "../pages/ChangeSteps";
 import { TopLine } from "../queries/TopLine";
+import { Beside } from "../shared/Beside";
 import { ExportMenu } from "../shared/ExportMenu";
 import { findingFile } from "../shared/export";
-import { count, day, path, place, share, change as signed } from "../shared/format";
+import { count, day, path, change as signed } from "../shared/format";
 import { Method } from "../shared/Method";
 import { Picture } from "../shared/Picture";
 import { Button, Failed, Notice } from "../shared/parts";
@@ -107,7 +108,7 @@ function Weeks(props: {
         </p>
         {told.lacking.length > 0 && <p className="text-ochre text-xs">{told.lacking.join(" ")}</p>}
       </div>
-      <Measures told={told} />
+      <Beside measures={told.measures} compared={told.before !== null} />
       <Part
         title="Week by week"
         aside={
@@ -138,89 +139,6 @@ function Weeks(props: {
         </Part>
       )}
     </section>
-  );
-}
-
-type Beside = Schemas["MeasureBeside"];
-const WORDS: Record<Beside["name"], string> = {
-  clicks: "clicks",
-  impressions: "shown",
-  ctr: "CTR",
-  position: "position",
-  sessions: "visits",
-  bounce_rate: "bounce rate",
-  conversions: "conversions",
-  value: "value",
-};
-const isShare = (name: Beside["name"]) => name === "ctr" || name === "bounce_rate";
-const LESS_IS_BETTER = ["position", "bounce_rate"];
-
-function written(name: Beside["name"], value: number | null): string {
-  if (isShare(name)) return share(value);
-  return name === "position" ? place(value) : count(value);
-}
-
-/** A change of a count in per cent, of a rate in points, of a position in places. */
-function changed(one: Beside): string {
-  if (one.change_share !== null) return `${signed(one.change_share * 100)} %`;
-  if (one.change === null) return "";
-  const sign = one.change > 0 ? "+" : one.change < 0 ? "−" : "";
-  return `${sign}${isShare(one.name) ? `${place(Math.abs(one.change) * 100)} pts` : place(Math.abs(one.change))}`;
-}
-
-function Measures({ told }: { told: Told }) {
-  return (
-    <div className="overflow-x-auto">
-      <table className="w-full whitespace-nowrap text-right">
-        <thead className="text-faint text-xs">
-          <tr>
-            <th scope="col" aria-label="days" />
-            {told.measures.map((one) => (
-              <th key={one.name} scope="col" className="pl-3 font-normal">
-                {WORDS[one.name]}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          <tr>
-            <th scope="row" className="text-left font-normal text-faint text-xs">
-              now
-            </th>
-            {told.measures.map((one) => (
-              <td key={one.name} className="font-semibold font-serif text-[15px]">
-                {written(one.name, one.now)}
-              </td>
-            ))}
-          </tr>
-          {told.before && (
-            <tr className="border-rule border-t">
-              <th scope="row" className="text-left font-normal text-faint text-xs">
-                then
-              </th>
-              {told.measures.map((one) => (
-                <td key={one.name}>{written(one.name, one.before)}</td>
-              ))}
-            </tr>
-          )}
-          {told.before && (
-            <tr className="border-rule border-t">
-              <th scope="row" className="text-left font-normal text-faint text-xs">
-                change
-              </th>
-              {told.measures.map((one) => {
-                const worse = LESS_IS_BETTER.includes(one.name) ? (one.change ?? 0) > 0 : (one.change ?? 0) < 0;
-                return (
-                  <td key={one.name} className={worse ? "text-rust" : "text-spruce"}>
-                    {changed(one)}
-                  </td>
-                );
-              })}
-            </tr>
-          )}
-        </tbody>
-      </table>
-    </div>
   );
 }
 

@@ -55,8 +55,8 @@ export function WeeksBeside({ weeks, events, pickWeek }: Props) {
             {shown.map(([name, words]) => (
               <span key={name}>
                 {week[name] === null ? `no ${words} known` : `${count(week[name])} ${words}`}
-                {week[name] !== null && week[`${name}_before`] !== null && (
-                  <span className="text-faint"> ({signed((week[name] ?? 0) - (week[`${name}_before`] ?? 0))})</span>
+                {week[`${name}_change`] !== null && (
+                  <span className="text-faint"> ({signed(week[`${name}_change`])})</span>
                 )}
               </span>
             ))}

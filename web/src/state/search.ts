@@ -8,6 +8,7 @@ export type Comparison = NonNullable<Schemas["ListAsked"]["compare"]>;
 export type Target = Schemas["ListAsked"]["target"];
 
 export type QueriesSearch = {
+  view?: "groups";
   lens?: Lens;
   from?: string;
   to?: string;
@@ -80,12 +81,17 @@ const PAGE_SORTS = [
 ] as const;
 export type PageSort = (typeof PAGE_SORTS)[number];
 /** What the addresses of all places have in common. */
-export type ScopeSearch = Omit<QueriesSearch, "lens" | "sort" | "row">;
+export type ScopeSearch = Omit<QueriesSearch, "view" | "lens" | "sort" | "row">;
 export type PagesSearch = ScopeSearch & { sort?: PageSort; page?: number };
+
+function readScope(given: Record<string, unknown>): ScopeSearch {
+  const { view: _, lens: __, sort: ___, row: ____, ...scope } = readSearch(given);
+  return scope;
+}
 
 /** The address of Pages. */
 export function readPagesSearch(given: Record<string, unknown>): PagesSearch {
-  const { lens: _, sort: __, row: ___, ...scope } = readSearch(given);
+  const scope = readScope(given);
   const read: PagesSearch = { ...scope, sort: oneOf(given.sort, PAGE_SORTS), page: number(given.page) };
   return Object.fromEntries(Object.entries(read).filter(([, value]) => value !== undefined));
 }
@@ -111,7 +117,7 @@ export type ClashesSearch = ScopeSearch & { view?: "folds"; sort?: ClashSort; qu
 
 /** The address of Clashes. */
 export function readClashesSearch(given: Record<string, unknown>): ClashesSearch {
-  const { lens: _, sort: __, row: ___, ...scope } = readSearch(given);
+  const scope = readScope(given);
   const read: ClashesSearch = {
     ...scope,
     view: oneOf(given.view, ["folds"] as const),
@@ -128,6 +134,7 @@ export function readSearch(given: Record<string, unknown>): QueriesSearch {
     : [];
   const shown = number(given.shown);
   const read: QueriesSearch = {
+    view: oneOf(given.view, ["groups"] as const),
     lens: oneOf(given.lens, Object.keys(LENSES) as Lens[]),
     from: isDay(given.from),
     to: isDay(given.to),
@@ -152,7 +159,7 @@ export function readSearch(given: Record<string, unknown>): QueriesSearch {
 }
 
 /** What every question has in common, as the API takes it. */
-function scopeAsked(search: ScopeSearch) {
+export function scopeAsked(search: ScopeSearch) {
   return {
     ...(search.from && { from: search.from }),
     ...(search.to && { to: search.to }),
@@ -180,7 +187,7 @@ export function standingAsked(search: ScopeSearch) {
 }
 
 /** The list that an address asks for, as the API takes it. */
-export function listAsked({ lens, sort, row: _, ...search }: QueriesSearch) {
+export function listAsked({ view: _, lens, sort, row: __, ...search }: QueriesSearch) {
   return {
     ...scopeAsked(search),
     lens: lens ?? "low-ctr",
@@ -212,6 +219,7 @@ export function clashesAsked({ sort, query: _, view: __, ...search }: ClashesSea
 export function scopeOf({ sort: _, descending: __, ...scope }: { sort?: string; descending?: boolean }) {
   return "lens" in scope ? (({ lens: ___, ...rest }) => rest)(scope) : scope;
 }
+export type ScopeAsked = ReturnType<typeof scopeAsked>;
 export type ClashesAsked = ReturnType<typeof clashesAsked>;
 export type PagesAsked = ReturnType<typeof pagesAsked>;
 

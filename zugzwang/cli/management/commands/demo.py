@@ -25,7 +25,7 @@ from zugzwang.core.cleaning import PageType, QueryGroup
 from zugzwang.core.grains import Source
 from zugzwang.desk import cleaning
 from zugzwang.desk.connections import connect
-from zugzwang.desk.planning import measured, propose
+from zugzwang.desk.planning import make_moves, measured
 from zugzwang.desk.scope import Scope
 from zugzwang.desk.sites import add_site, change_site, site_days
 from zugzwang.intake import jobs
@@ -102,12 +102,8 @@ class Command(ProductCommand):
             # What was made is told by the data that there were then.
             until = one.made_on - timedelta(days=1) if one.made_on else None
             scope = Scope(first=until - timedelta(days=90), last=until) if until else Scope()
-            told = propose(site, scope, page, query, one.finding)
-            names = ("finding", "reason", "gain", "gain_cautious", "evidence")
             fields = {"kind": one.kind, "effort": one.effort, "note": one.note, "who": USERNAME, "due": one.due}
-            move = moves.make(
-                actor, SITE_SLUG, moves.Planned(page, query, **{name: told[name] for name in names}, fields=fields)
-            )
+            (move,) = make_moves(actor, SITE_SLUG, scope, {Subject(page, query): None}, one.finding, fields)
             if one.state != "to do":
                 made = {"made_on": one.made_on} if one.made_on else {}
                 moves.change(actor, SITE_SLUG, move.id, move.version, {"state": one.state, **made})

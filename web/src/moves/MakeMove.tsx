@@ -1,0 +1,119 @@
+// A move of a row, page or clash, or one of each of several: filled in, to be kept as it is or changed.
+import { type FormEvent, useState } from "react";
+import { toast } from "sonner";
+import { api, type Schemas } from "../api/client";
+import { usePeople, useProposal } from "../api/hooks";
+import { count } from "../shared/format";
+import type { Subject } from "../shared/marked";
+import { Choice, DateField, Dialog, EvidenceMark, Failed, MainButton, Words } from "../shared/parts";
+import { useAct } from "../shared/useAct";
+import { EFFORTS } from "./words";
+
+export type Found = Schemas["FoundAsked"]["finding"];
+export type DecidingOn = { subjects: Subject[]; name: string; close: () => void; done?: () => void };
+type Props = DecidingOn & { site: Schemas["SiteShown"]; finding: Found; scope: Record<string, unknown> };
+
+export function MakeMove({ site, subjects, finding, name, scope, close, done }: Props) {
+  const asked = { ...scope, finding };
+  const proposal = useProposal(site.slug, asked, subjects);
+  const act = useAct();
+  const [busy, setBusy] = useState(false);
+  const path = { slug: site.slug };
+
+  const drop = (made: Schemas["MoveShown"][]) =>
+    act(() =>
+      Promise.all(
+        made.map((one) =>
+          api.DELETE("/api/sites/{slug}/moves/{move_id}", { params: { path: { ...path, move_id: one.id } } }),
+        ),
+      ).then(() => ({})),
+    );
+
+  async function submit(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const form = Object.fromEntries(new FormData(event.currentTarget)) as Record<string, string>;
+    const body = {
+      subjects,
+      kind: (form.kind || null) as Schemas["MovesGiven"]["kind"],
+      effort: (form.effort || null) as Schemas["MovesGiven"]["effort"],
+      note: form.note ?? "",
+      who: form.who || null,
+      due: form.due || null,
+    };
+    setBusy(true);
+    const kept = await act(
+      () => api.POST("/api/sites/{slug}/moves", { params: { path, query: asked }, body }),
+      (made) =>
+        toast(made.length === 1 ? "Kept as a move." : `${made.length} moves are kept.`, {
+          action: { label: "Undo", onClick: () => drop(made) },
+        }),
+    );
+    setBusy(false);
+    if (kept) {
+      close();
+      done?.();
+    }
+  }
+
+  const told = proposal.data;
+  return (
+    <Dialog
+      title={subjects.length === 1 ? "Make a move" : `Make ${subjects.length} moves`}
+      open
+      onOpen={(open) => !open && close()}
+    >
+      <p className="mb-2 break-words font-medium">{name}</p>
+      {proposal.error && <Failed error={proposal.error} retry={() => proposal.refetch()} />}
+      {!told && !proposal.error && <p className="text-faint">What it would bring is being told…</p>}
+      {told && (
+        <form onSubmit={submit} className="space-y-3">
+          <p className="font-serif text-[15px] leading-snug">{told.reason}</p>
+          {told.gain !== null && (
+            <p>
+              Expected{told.subjects > 1 && " together"}: about {count(told.gain)} clicks a month, at least{" "}
+              {count(told.gain_cautious)} <EvidenceMark grade={told.evidence} />
+            </p>
+          )}
+          <Choice label="what to do" name="kind" defaultValue={told.kind ?? ""}>
+            {told.kind === null && <option value="">as proposed for each</option>}
+            {Object.entries(told.kinds).map(([kind, words]) => (
+              <option key={kind} value={kind}>
+                {words}
+                {kind === told.kind ? " (proposed)" : ""}
+              </option>
+            ))}
+          </Choice>
+          <HowAndWho slug={site.slug} effort={told.effort} />
+          <Words label="note: what exactly, and why" name="note" />
+          <MainButton type="submit" disabled={busy} autoFocus>
+            {told.subjects > 1 ? "Keep the moves" : "Keep the move"}
+          </MainButton>
+        </form>
+      )}
+    </Dialog>
+  );
+}
+
+/** Effort, who does it, until when. */
+export function HowAndWho({ slug, effort }: { slug: string; effort: Schemas["Proposal"]["effort"] }) {
+  const people = usePeople(slug);
+  return (
+    <div className="grid grid-cols-3 gap-3">
+      <Choice label="effort" name="effort" defaultValue={effort ?? ""}>
+        {effort === null && <option value="">as usual</option>}
+        {Object.entries(EFFORTS).map(([hours, words]) => (
+          <option key={hours} value={hours}>
+            {words}
+          </option>
+        ))}
+      </Choice>
+      <Choice label="who" name="who" defaultValue="">
+        <option value="">nobody yet</option>
+        {people.map((person) => (
+          <option key={person}>{person}</option>
+        ))}
+      </Choice>
+      <DateField label="due" name="due" />
+    </div>
+  );
+}

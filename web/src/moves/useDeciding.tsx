@@ -1,0 +1,41 @@
+// The three ways to end a look – m, x, s – and their dialogs.
+import { type ComponentProps, type ReactNode, useState } from "react";
+import { useKeys } from "../shared/keys";
+import { Button } from "../shared/parts";
+import { MakeMove } from "./MakeMove";
+import { SetAside } from "./SetAside";
+
+type Way = "move" | "leave" | "aside";
+// `instead`: what m does where a move is made in a form of its own; `silent`: the keys belong to something else.
+type On = Omit<ComponentProps<typeof MakeMove>, "close"> & { silent?: boolean; instead?: () => void };
+
+/** Buttons of the three ways for some subjects, with their keys; and the dialog of the way that is taken. */
+export function useDeciding({ silent, instead, ...on }: On): { buttons: ReactNode; dialog: ReactNode } {
+  const [way, setWay] = useState<Way | null>(null);
+  const move = instead ?? (() => setWay("move"));
+  const keys = { m: move, x: () => setWay("leave"), s: () => setWay("aside") };
+  useKeys(on.site.may_change && !silent ? keys : {});
+  const close = () => setWay(null);
+  const several = on.subjects.length > 1;
+  return {
+    buttons: on.site.may_change && (
+      <>
+        <Button plain onClick={move} title="Make a move (m)">
+          {several ? "Make moves" : "Make a move"}
+        </Button>
+        <Button plain onClick={keys.x} title="Leave alone (x)">
+          Leave alone
+        </Button>
+        <Button plain onClick={keys.s} title="Set aside until a day (s)">
+          Set aside
+        </Button>
+      </>
+    ),
+    dialog:
+      way === "move" ? (
+        <MakeMove {...on} close={close} />
+      ) : (
+        way && <SetAside {...on} slug={on.site.slug} way={way} close={close} />
+      ),
+  };
+}

@@ -1,0 +1,92 @@
+// A place that lists something: the line on top, the list with what it says, the evidence beside it, what is done to marked rows.
+import { type ComponentProps, type ReactNode, useCallback, useMemo, useState } from "react";
+import type { Schemas } from "../api/client";
+import { DecideMarked } from "../moves/DecideMarked";
+import { ExportMenu } from "./ExportMenu";
+import { MarkedRows, type Subject } from "./marked";
+import { Failed } from "./parts";
+import { SplitPane } from "./SplitPane";
+
+type Props = {
+  name: string; // what the pane's divider is remembered under
+  heading: string;
+  top: ReactNode;
+  above?: ReactNode; // between the top line and the panes
+  failed?: { error: unknown; refetch: () => unknown } | undefined;
+  head: ReactNode;
+  list: ReactNode;
+  evidence: ReactNode;
+  instead?: ReactNode; // of list and evidence
+  deciding?: { site: Schemas["SiteShown"]; subjectOf: (key: string) => Subject } & Pick<
+    ComponentProps<typeof DecideMarked>,
+    "finding" | "scope" | "words"
+  >;
+};
+
+export function ListPlace(props: Props) {
+  const [keys, setKeys] = useState<ReadonlySet<string>>(new Set());
+  const { deciding, failed } = props;
+  const set = useCallback((next: ReadonlySet<string>) => setKeys(next), []);
+  const marked = useMemo(
+    () => (deciding?.site.may_change ? { keys, subjects: [...keys].map(deciding.subjectOf), set } : null),
+    [deciding, keys, set],
+  );
+  return (
+    <>
+      {props.top}
+      <h1 className="sr-only">{props.heading}</h1>
+      {props.above}
+      {props.instead ??
+        (failed?.error ? (
+          <Failed error={failed.error} retry={() => failed.refetch()} />
+        ) : (
+          <MarkedRows value={marked}>
+            <SplitPane
+              name={props.name}
+              left={
+                <section aria-label="List" className="flex h-full flex-col">
+                  {props.head}
+                  {props.list}
+                  {deciding && marked && keys.size > 0 && <DecideMarked marked={marked} {...deciding} />}
+                </section>
+              }
+              right={props.evidence}
+            />
+          </MarkedRows>
+        ))}
+    </>
+  );
+}
+
+type HeadProps = {
+  sentences: string[] | undefined;
+  lacking?: string[] | undefined;
+  exported?: ComponentProps<typeof ExportMenu>;
+  aside?: ReactNode;
+  children?: ReactNode;
+};
+
+/** What a list says of itself, with room kept for what it lacks, so that the list below stands still. */
+export function ListSays({ sentences, lacking, exported, aside, children }: HeadProps) {
+  return (
+    <div className="border-rule border-b px-4 pt-2.5 pb-2">
+      <div className="flex items-baseline justify-between gap-x-4">
+        <p className="min-h-5">{sentences?.join(" ")}</p>
+        <span className="flex shrink-0 gap-x-4">
+          {exported && <ExportMenu {...exported} />}
+          {aside}
+        </span>
+      </div>
+      {children}
+      {lacking && (
+        <div className="min-h-4">
+          {lacking.map((said) => (
+            <p key={said} role="status" className="text-ochre text-xs">
+              {said}
+            </p>
+          ))}
+        </div>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,9 @@
+// The rows of a list that are marked, to be decided on together.
+import { createContext, useContext } from "react";
+import type { Schemas } from "../api/client";
+
+export type Subject = Schemas["SubjectGiven"];
+type Marked = { keys: ReadonlySet<string>; subjects: Subject[]; set: (keys: ReadonlySet<string>) => void };
+
+export const MarkedRows = createContext<Marked | null>(null);
+export const useMarked = () => useContext(MarkedRows);
