@@ -21,7 +21,12 @@ FORMATS = ("facts.parquet", "facts.ndjson", "facts.csv.gz", "facts.semicolons.cs
 LENSES = {
     "queries": 5.0,
     "clashes": 10.0,
-    **dict.fromkeys(["topic-folds", "change", "breaks", "sections", "landing-pages", "pages"]),
+    **dict.fromkeys(
+        [
+            *("topic-folds", "change", "breaks", "sections", "query-groups", "landing-pages", "pages"),
+            *("standing", "one query", "one move"),
+        ]
+    ),
 }
 COLD_SECONDS, WARM_SECONDS = (3.0, 0.2) if ROWS <= 5_000_000 else (15.0, 1.0)
 

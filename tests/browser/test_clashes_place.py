@@ -21,15 +21,23 @@ def test_decide_a_clash_and_take_it_back(loaded: Page, server: str) -> None:
     page.goto("about:blank")
     page.goto(address)
     expect(clash.get_by_role("heading", level=2)).to_have_text(f"kayak number {CONTESTED}")
+    page.keyboard.press("m")
+    expect(clash.get_by_label("who should lead")).to_be_focused()
+    clash.get_by_label("what to do").select_option("unite")
+    clash.get_by_role("combobox", name="who", exact=True).select_option("analyst")
     clash.get_by_label("why").fill("One guide is enough.")
     clash.get_by_role("button", name="Decide").click()
     expect(clash).to_contain_text("One guide is enough.")
     expect(row).to_contain_text("Too early to tell")
+    expect(row).to_contain_text("to do")  # what is decided is a move as well
     accessible(page)
     page.keyboard.press("t")
     accessible(page)
     clash.get_by_role("button", name="Take it back").click()
     expect(clash.get_by_role("button", name="Decide")).to_be_visible()
+    page.goto(f"{server}/shop/moves")
+    expect(page.get_by_role("grid", name="Moves")).to_have_attribute("aria-busy", "false")
+    expect(page.get_by_role("region", name="List")).not_to_contain_text(f"kayak number {CONTESTED}")
 
 
 def test_no_clash_says_so(loaded: Page, server: str) -> None:

@@ -26,7 +26,7 @@ def second(browser: Browser, server: str) -> Iterator[Page]:
 def test_a_row_becomes_a_move_by_keyboard_and_stays_marked(loaded: Page, server: str) -> None:
     page = loaded
     rows = page.get_by_role("grid", name="Rows").get_by_role("row")
-    query = rows.nth(1).get_by_role("gridcell").first.locator("div").first.inner_text()
+    query = rows.nth(1).get_by_role("gridcell").nth(1).locator("div").first.inner_text()
     page.keyboard.press("m")
     dialog = page.get_by_role("dialog")
     expect(dialog).to_contain_text(re.compile(r"about [\d\s]+ clicks a month, at least"))
@@ -109,3 +109,57 @@ def test_what_is_left_alone_or_set_aside_can_be_taken_back(loaded: Page, server:
     expect(first).to_contain_text("set aside")
     page.get_by_role("button", name="Undo").click()
     expect(first).not_to_contain_text("set aside")
+
+
+def test_several_rows_are_marked_and_decided_on_at_once(loaded: Page, server: str) -> None:
+    page = loaded
+    page.get_by_role("button", name="Striking distance").click()
+    rows = page.get_by_role("grid", name="Rows").get_by_role("row")
+    page.get_by_test_id("evidence").wait_for()
+    for _ in range(2):
+        page.keyboard.press("Space")
+    rows.nth(5).click(modifiers=["Shift"])
+    marked = page.get_by_test_id("marked")
+    expect(marked).to_contain_text("5 marked rows")
+    rows.nth(1).get_by_role("checkbox").click()
+    expect(marked).to_contain_text("4 marked rows")
+    accessible(page)
+    page.keyboard.press("m")
+    dialog = page.get_by_role("dialog")
+    expect(dialog).to_contain_text("Expected together: about")
+    dialog.get_by_label("effort").select_option("day")
+    dialog.get_by_role("button", name="Keep the moves").click()
+    expect(page.get_by_text("4 moves are kept.")).to_be_visible()
+    expect(marked).to_have_count(0)
+    for number in range(2, 6):
+        expect(rows.nth(number)).to_contain_text("to do")
+    page.get_by_role("button", name="Undo").click()
+    expect(rows.nth(2)).not_to_contain_text("to do")
+    expect(page.get_by_role("button", name="Undo")).to_have_count(0)  # it would take the space bar
+    page.keyboard.press("Space")
+    page.keyboard.press("Space")
+    page.keyboard.press("x")
+    dialog.get_by_label("why").fill("Jobs at the shop.")
+    dialog.get_by_role("button", name="Leave alone").click()
+    expect(page.get_by_text("2 rows are left alone.")).to_be_visible()
+    page.get_by_role("button", name="Undo").last.click()
+    expect(page.get_by_role("grid", name="Rows")).not_to_contain_text("left alone")
+
+
+def test_who_types_is_told_what_others_change_meanwhile(loaded: Page, server: str, second: Page) -> None:
+    page = loaded
+    page.keyboard.press("m")
+    page.get_by_role("button", name="Keep the move").click()
+    page.get_by_text("Kept as a move.").wait_for()
+    page.get_by_role("link", name="to the move").click()
+    page.wait_for_url("**/moves?move=*")
+    second.goto(page.url)
+    other = second.get_by_test_id("move")
+    page.get_by_test_id("move").get_by_role("textbox", name="note").fill("My words.")
+    other.get_by_role("combobox", name="effort").select_option("week")
+    other.get_by_role("button", name="Save").click()
+    told = page.get_by_text("Meanwhile analyst changed effort.")
+    expect(told).to_be_visible(timeout=15_000)  # asked for anew every ten seconds
+    expect(page.get_by_test_id("move").get_by_role("combobox", name="effort")).to_have_value("week")
+    page.get_by_test_id("move").get_by_role("button", name="Save").click()
+    expect(page.get_by_test_id("move")).to_contain_text("note from nothing to “My words.”")

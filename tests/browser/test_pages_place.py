@@ -42,7 +42,7 @@ def test_a_page_opens_into_its_queries_and_its_rules(loaded: Page, server: str) 
     file.get_by_role("button", name="How is this told?").first.click()
     expect(page.get_by_role("dialog")).to_contain_text("false discovery")
     page.keyboard.press("Escape")
-    query = file.get_by_role("table").nth(1).get_by_role("link").first
+    query = file.get_by_role("table").nth(2).get_by_role("link").first
     name = query.inner_text()
     query.click()
     told = page.get_by_test_id("query-file")

@@ -44,7 +44,7 @@ def test_the_address_is_the_state(loaded: Page) -> None:
     row = page.get_by_role("row").nth(2)
     row.click()
     heading = page.get_by_test_id("evidence").get_by_role("heading", level=2)
-    chosen = row.get_by_role("gridcell").first.locator("div").first.inner_text()
+    chosen = row.get_by_role("gridcell").nth(1).locator("div").first.inner_text()
     expect(heading).to_have_text(chosen)
     expect(row).to_have_attribute("aria-selected", "true")
     address = page.url

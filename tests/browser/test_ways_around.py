@@ -2,6 +2,7 @@
 
 import re
 from pathlib import Path
+from xml.etree import ElementTree
 
 from playwright.sync_api import Page, expect
 
@@ -47,7 +48,7 @@ def test_headers_sort_and_filters_are_words_that_can_be_taken_off(loaded: Page) 
     page.get_by_role("columnheader", name="pos.").get_by_role("button").click()
     expect(page.get_by_role("columnheader", name="pos.")).to_have_attribute("aria-sort", "ascending")
     expect(page.get_by_role("grid", name="Rows")).to_have_attribute("aria-busy", "false")
-    places = [float(text) for text in page.locator("[role=row] [role=gridcell]:nth-child(7)").all_inner_texts()]
+    places = [float(text) for text in page.locator("[role=row] [role=gridcell]:nth-child(8)").all_inner_texts()]
     assert places == sorted(places)
     assert len(places) > 5
     page.keyboard.press("f")
@@ -130,3 +131,46 @@ def test_drawing_across_the_field_picks_its_positions(loaded: Page) -> None:
     expect(
         page.get_by_role("button", name=re.compile(r"Take off the filter: position (5\.9|6|6\.1) to (9\.9|10|10\.1)"))
     ).to_be_visible()
+
+
+def test_a_view_is_kept_in_the_rail_and_taken_away(loaded: Page, server: str) -> None:
+    page = loaded
+    page.goto(f"{server}/shop/queries?lens=outperformers")
+    page.get_by_test_id("evidence").wait_for()
+    page.get_by_role("button", name="Save this view").click()
+    name = page.get_by_role("dialog").get_by_label("name")
+    expect(name).to_have_value("Outperformers")
+    name.fill("Stars")
+    page.keyboard.press("Enter")
+    kept = page.get_by_role("region", name="Saved views").get_by_role("link", name="Stars")
+    expect(kept).to_be_visible()
+    page.keyboard.press("2")
+    page.get_by_test_id("week-reading").wait_for()
+    kept.click()
+    expect(page).to_have_url(re.compile(r"/shop/queries\?lens=outperformers"))
+    page.get_by_role("button", name="Take away the view Stars").click()
+    expect(kept).to_have_count(0)
+    page.get_by_role("button", name="Put it back").click()
+    expect(kept).to_be_visible()
+
+
+def test_the_field_leaves_as_a_drawing_that_any_program_opens(loaded: Page) -> None:
+    page = loaded
+    page.get_by_test_id("field").locator("canvas").wait_for()
+    page.get_by_role("button", name="Save the picture: the field").press("Enter")
+    with page.expect_download() as download:
+        page.get_by_role("menuitem", name="as SVG").click()
+    drawing = ElementTree.fromstring(download.value.path().read_text())
+    kinds = [one.tag.rpartition("}")[2] for one in drawing.iter()]
+    assert "image" not in kinds  # no dots as a raster
+    assert "foreignObject" not in kinds  # which only browsers show
+    assert kinds.count("path") + kinds.count("circle") > 100  # a dot a query
+    assert "var(" not in download.value.path().read_text()
+
+
+def test_query_groups_lead_into_their_rows(loaded: Page, server: str) -> None:
+    page = loaded
+    page.get_by_role("button", name="Groups").click()
+    expect(page.get_by_role("heading", name="No query groups yet")).to_be_visible()
+    page.get_by_role("link", name="To Cleaning").click()
+    expect(page).to_have_url(re.compile("/shop/intake/cleaning"))

@@ -99,10 +99,11 @@ def keep_outcome(actor: Actor, slug: str, move_id: int, outcome: Mapping[str, An
 
 
 def drop(actor: Actor, slug: str, move_id: int) -> Move:
-    """Take a move off the list; it can be put back."""
-    move = find(actor.site_to_change(slug), move_id)
-    move.dropped_at = timezone.now()
-    move.save(update_fields=["dropped_at"])
+    """Take a move off the list; it can be put back. One that was dropped stays so."""
+    move = find(actor.site_to_change(slug), move_id, dropped=True)
+    if move.dropped_at is None:
+        move.dropped_at = timezone.now()
+        move.save(update_fields=["dropped_at"])
     return move
 
 

@@ -298,8 +298,9 @@ function moveQuery(slug: string, id: number) {
     queryKey: ["move", slug, id],
     queryFn: async ({ signal }: { signal: AbortSignal }) =>
       given(await api.GET("/api/sites/{slug}/moves/{move_id}", { params: { path: { slug, move_id: id } }, signal })),
-    // Others may change it meanwhile: it is asked for anew whenever it is looked at.
+    // Others may change it meanwhile: it is asked for anew whenever it is looked at, and while it is.
     staleTime: 0,
+    refetchInterval: 10_000,
   };
 }
 
@@ -328,6 +329,7 @@ export function useMarks(slug: string) {
       return { byKey: new Map(held.map((mark) => [markKey(mark), mark])), ofRows };
     },
     staleTime: 30_000,
+    refetchInterval: 30_000, // what others decide meanwhile
   });
   return {
     of: (subject: Subject): Mark | undefined => marks.data?.byKey.get(markKey(subject)),

@@ -102,5 +102,5 @@ export default function DaysChart({ proof, first, last }: Props) {
     };
   }, [proof, first, last, colours]);
   const box = useChart(option);
-  return <div ref={box} style={{ height: TOP + 3 * (PANEL + GAP) }} className="w-full" />;
+  return <div ref={box} data-chart style={{ height: TOP + 3 * (PANEL + GAP) }} className="w-full" />;
 }

@@ -121,7 +121,7 @@ export default function FieldChart({ field, proof, loss, pick, brush }: Props) {
           symbol: "none",
           data: [
             [proof.position, up(proof.ctr)],
-            [proof.position, up(proof.expected_clicks / proof.impressions)],
+            [proof.position, up(proof.expected_ctr)],
           ],
           lineStyle: { color: found, width: 1.5, type: "dashed" },
           z: 6,
@@ -137,7 +137,7 @@ export default function FieldChart({ field, proof, loss, pick, brush }: Props) {
   return (
     <figure>
       <Brush brush={brush}>
-        <div ref={box} className="h-60 w-full" />
+        <div ref={box} data-chart className="h-60 w-full" />
       </Brush>
       <figcaption className="text-faint text-xs">
         Line: what this site usually earns at a position; shade: where 8 of 10 of its rows stand; square: this row.

@@ -46,6 +46,9 @@ export function usePalette(): Palette {
 
 type Option = Record<string, unknown>;
 
+/** What each chart shows, by its box: option and overlay. */
+export const optionsShown = new WeakMap<HTMLElement, Option[]>();
+
 /** A chart that fills its box and follows its size. `overlay` is laid over `option` by the ids of its series, so that a
  *  change of the selected row does not draw thousands of dots anew. */
 export function useChart(option: Option | null, overlay: Option | null = null, onPick?: (data: unknown) => void) {
@@ -73,6 +76,7 @@ export function useChart(option: Option | null, overlay: Option | null = null, o
   useEffect(() => {
     // Without its option a chart has no axes to lay anything on; an option set anew has lost its overlay.
     if (option && overlay) chart.current?.setOption(overlay);
+    if (box.current && option) optionsShown.set(box.current, overlay ? [option, overlay] : [option]);
   }, [overlay, option]);
   return box;
 }

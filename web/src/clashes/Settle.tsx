@@ -1,12 +1,9 @@
 // Choose the lead, choose what to do, write why, say who does it; or take back what was decided. What is to be done is kept as a
 // move, and later periods tell whether the clash is settled.
-import { Link } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { toast } from "sonner";
 import { api, type Schemas } from "../api/client";
-import { useMarks } from "../api/hooks";
 import { HowAndWho } from "../moves/MakeMove";
-import { MarkWord } from "../moves/MarkWord";
 import { day, path } from "../shared/format";
 import { Button, Choice, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
@@ -47,7 +44,6 @@ export function Settle({ site, clash, alike, scope }: Props) {
 
 function Settled({ slug, clash, mayChange }: { slug: string; clash: Schemas["ClashShown"]; mayChange: boolean }) {
   const act = useAct();
-  const mark = useMarks(slug).of({ query: clash.query_id });
   const held = clash.decision;
   if (!held) return null;
   return (
@@ -59,14 +55,6 @@ function Settled({ slug, clash, mayChange }: { slug: string; clash: Schemas["Cla
         {held.sentence}
       </p>
       {held.note && <p className="text-faint">{held.note}</p>}
-      {mark?.move != null && (
-        <p className="mt-1">
-          <MarkWord mark={mark} />{" "}
-          <Link to="/$site/moves" params={{ site: slug }} search={{ move: mark.move }} className="underline">
-            to the move
-          </Link>
-        </p>
-      )}
       {mayChange && (
         <Button
           className="mt-1"

@@ -1,26 +1,21 @@
 // Commands by name (Ctrl or ⌘ K): places, lenses, saved views, any page or query, what the keys do.
 import { useQuery } from "@tanstack/react-query";
-import { useNavigate, useRouter } from "@tanstack/react-router";
+import { useNavigate } from "@tanstack/react-router";
 import { Command } from "cmdk";
 import { useState } from "react";
-import { toast } from "sonner";
-import { api, type Schemas } from "../api/client";
-import { sitesQuery, viewsQuery } from "../api/hooks";
+import { sitesQuery } from "../api/hooks";
 import { Dialog } from "../shared/parts";
 import { switchTheme } from "../shared/theme";
-import { useAct } from "../shared/useAct";
 import { LENSES, type Lens } from "../state/search";
 import { PLACES } from "./places";
+import { useViews } from "./useViews";
 
 type Props = { slug: string; mayChange: boolean; close: () => void; add: () => void; showKeys: () => void };
-type View = Schemas["ViewShown"];
 
 export default function Commands({ slug, mayChange, close, add, showKeys }: Props) {
   const [typed, setTyped] = useState("");
   const navigate = useNavigate();
-  const router = useRouter();
-  const act = useAct();
-  const views = useQuery(viewsQuery(slug));
+  const { views, open, save, remove } = useViews(slug);
   const sites = useQuery(sitesQuery);
   const params = { site: slug };
   const words = typed.trim();
@@ -29,18 +24,6 @@ export default function Commands({ slug, mayChange, close, add, showKeys }: Prop
     close();
     does();
   };
-  const here = () => location.pathname.replace(`/${slug}/`, "") + location.search;
-  const save = (view: { name: string; address: string }, done: string) =>
-    act(() => api.POST("/api/sites/{slug}/views", { params: { path: { slug } }, body: view }), done);
-  const remove = (view: View) =>
-    act(
-      () => api.DELETE("/api/sites/{slug}/views/{view_id}", { params: { path: { slug, view_id: view.id } } }),
-      () =>
-        toast(`“${view.name}” is taken away.`, {
-          action: { label: "Put it back", onClick: () => save(view, "It stands again.") },
-        }),
-    );
-
   return (
     <Dialog title="Commands" open onOpen={(open) => !open && close()}>
       <Command label="Commands" loop>
@@ -74,23 +57,16 @@ export default function Commands({ slug, mayChange, close, add, showKeys }: Prop
                 Queries with “{words}”
               </Item>
               {mayChange && (
-                <Item
-                  value={`save view ${words}`}
-                  run={run(() => save({ name: words, address: here() }, `This view is kept as “${words}”.`))}
-                >
+                <Item value={`save view ${words}`} run={run(() => save(words))}>
                   Save this view as “{words}”
                 </Item>
               )}
             </Group>
           )}
-          {views.data && views.data.length > 0 && (
+          {views.length > 0 && (
             <Group heading="Saved views">
-              {views.data.map((view) => (
-                <Item
-                  key={view.id}
-                  value={`view ${view.name}`}
-                  run={run(() => router.history.push(`/${slug}/${view.address}`))}
-                >
+              {views.map((view) => (
+                <Item key={view.id} value={`view ${view.name}`} run={run(() => open(view))}>
                   {view.name} <span className="text-faint text-xs">{view.by}</span>
                 </Item>
               ))}
@@ -134,7 +110,7 @@ export default function Commands({ slug, mayChange, close, add, showKeys }: Prop
                 </Item>
               ))}
             {mayChange &&
-              views.data?.map((view) => (
+              views.map((view) => (
                 <Item key={view.id} value={`take away view ${view.name}`} run={run(() => remove(view))}>
                   Take away the view “{view.name}”
                 </Item>

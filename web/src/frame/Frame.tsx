@@ -11,6 +11,7 @@ import { currentTheme, switchTheme } from "../shared/theme";
 import { Board } from "./Board";
 import { AddSite } from "./NoSite";
 import { PLACES } from "./places";
+import { SavedViews } from "./SavedViews";
 
 const fetchCommands = () => import("./Commands");
 const Commands = lazy(fetchCommands);
@@ -97,6 +98,7 @@ export function Frame() {
             </li>
           ))}
         </ul>
+        {!narrow && site && <SavedViews slug={slug} mayChange={site.may_change} />}
         <RailFoot
           narrow={narrow}
           fold={fold}
@@ -176,7 +178,7 @@ function RailFoot(props: FootProps) {
     },
   ];
   return (
-    <div className="mt-auto w-full text-faint">
+    <div className="mt-auto w-full pt-3 text-faint">
       {!props.narrow && <p className="truncate px-4 pb-1 text-xs">Signed in as {session.data?.username}</p>}
       {entries.map(({ name, icon: Icon, act }) => (
         <button

@@ -28,7 +28,7 @@ export function DecideMarked({ site, marked, finding, scope, words }: Props) {
     >
       <strong className="font-semibold">{name}</strong>
       {buttons}
-      <Button plain className="ml-auto text-faint" onClick={clear} title="Take the marks off (Esc)">
+      <Button plain className="ml-auto min-h-6 text-faint" onClick={clear} title="Take the marks off (Esc)">
         Take the marks off
       </Button>
       {dialog}

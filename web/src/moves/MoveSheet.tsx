@@ -120,6 +120,7 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
   }, [dirty, move.version]);
 
   const now = { ...fieldsOf(move), ...draft };
+  const meanwhile = dirty ? move.history.filter((one) => one.version > seen) : [];
   const set = (part: Partial<Fields>) => {
     hold();
     setDraft((held) => {
@@ -224,6 +225,12 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
         <DateField label="due" value={now.due ?? ""} onChange={(event) => set({ due: event.target.value || null })} />
       </div>
       <Words label="note" rows={4} value={now.note} onChange={(event) => set({ note: event.target.value })} />
+      {meanwhile.length > 0 && !theirs && (
+        <p role="status" className="text-ochre">
+          Meanwhile {[...new Set(meanwhile.map((one) => one.by ?? "somebody"))].join(" and ")} changed{" "}
+          {[...new Set(meanwhile.map((one) => one.words))].join(" and ")}. What you typed is kept.
+        </p>
+      )}
       {theirs && (
         <Meeting
           mine={now}

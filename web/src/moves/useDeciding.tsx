@@ -20,13 +20,13 @@ export function useDeciding({ silent, instead, ...on }: On): { buttons: ReactNod
   return {
     buttons: on.site.may_change && (
       <>
-        <Button plain onClick={move} title="Make a move (m)">
+        <Button plain className="min-h-6" onClick={move} title="Make a move (m)">
           {several ? "Make moves" : "Make a move"}
         </Button>
-        <Button plain onClick={keys.x} title="Leave alone (x)">
+        <Button plain className="min-h-6" onClick={keys.x} title="Leave alone (x)">
           Leave alone
         </Button>
-        <Button plain onClick={keys.s} title="Set aside until a day (s)">
+        <Button plain className="min-h-6" onClick={keys.s} title="Set aside until a day (s)">
           Set aside
         </Button>
       </>

@@ -137,7 +137,7 @@ function GroupFile({ group, search, change, slug }: FileProps) {
           <ul className="space-y-1">
             {(Object.keys(LENSES) as Lens[]).map((lens) => (
               <li key={lens}>
-                <Button plain onClick={() => change({ view: undefined, lens, group: of })}>
+                <Button plain className="min-h-6" onClick={() => change({ view: undefined, lens, group: of })}>
                   {LENSES[lens]}
                 </Button>
               </li>
@@ -147,7 +147,7 @@ function GroupFile({ group, search, change, slug }: FileProps) {
                 to="/$site/pages"
                 params={{ site: slug }}
                 search={{ from: search.from, to: search.to, compare: search.compare, group: of }}
-                className="underline decoration-rule underline-offset-3"
+                className="inline-block min-h-6 underline decoration-rule underline-offset-3"
               >
                 Pages that are shown for them
               </Link>

@@ -3,6 +3,7 @@ import { Image } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { type ReactNode, useRef } from "react";
 import { toast } from "sonner";
+import { pictureFile } from "./pictureFile";
 
 type Props = { name: string; children: ReactNode };
 
@@ -39,15 +40,8 @@ export function Picture({ name, children }: Props) {
 
 async function savePicture(box: HTMLElement, name: string, kind: "svg" | "png") {
   try {
-    const { toPng, toSvg } = await import("html-to-image");
-    const backgroundColor = getComputedStyle(document.body).backgroundColor;
-    const address = await (kind === "svg" ? toSvg : toPng)(box, {
-      backgroundColor,
-      pixelRatio: 2,
-      skipFonts: kind === "svg",
-    });
     const link = document.createElement("a");
-    link.href = address;
+    link.href = await pictureFile(box, kind);
     link.download = `${name.replace(/[^a-z0-9]+/gi, "-").toLowerCase()}.${kind}`;
     link.click();
   } catch {

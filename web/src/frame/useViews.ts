@@ -1,0 +1,36 @@
+// Saved views: addresses of the application under a name, for everybody who sees the site.
+import { useQuery } from "@tanstack/react-query";
+import { useRouter } from "@tanstack/react-router";
+import { toast } from "sonner";
+import { api, type Schemas } from "../api/client";
+import { viewsQuery } from "../api/hooks";
+import { useAct } from "../shared/useAct";
+
+export type View = Schemas["ViewShown"];
+
+export function useViews(slug: string) {
+  const router = useRouter();
+  const act = useAct();
+  const views = useQuery(viewsQuery(slug));
+  const path = { slug };
+  const keep = (view: { name: string; address: string }, done: string) =>
+    act(() => api.POST("/api/sites/{slug}/views", { params: { path }, body: view }), done);
+  return {
+    views: views.data ?? [],
+    open: (view: View) => router.history.push(`/${slug}/${view.address}`),
+    /** Keep what is looked at under a name. */
+    save: (name: string) =>
+      keep(
+        { name, address: location.pathname.replace(`/${slug}/`, "") + location.search },
+        `This view is kept as “${name}”.`,
+      ),
+    remove: (view: View) =>
+      act(
+        () => api.DELETE("/api/sites/{slug}/views/{view_id}", { params: { path: { slug, view_id: view.id } } }),
+        () =>
+          toast(`“${view.name}” is taken away.`, {
+            action: { label: "Put it back", onClick: () => keep(view, "It stands again.") },
+          }),
+      ),
+  };
+}
