@@ -1,17 +1,15 @@
-"""How many frames a second a long list keeps while it is scrolled, in a site that runs:
-`python -m tools.scrolling SITE [SERVER]`.
-
-All rows of striking distance are listed, thin ones too, and scrolled for six seconds by 600 pixels a frame (fast: 36,000 pixels
-a second, so that nearly every window of rows has to be fetched) and by 60 (as a wheel does)."""
+"""How many frames a second a long list keeps while it is scrolled: `python -m tools.scrolling ADDRESS`, the address of a list
+of rows in a site that runs. It is scrolled for six seconds by 60 pixels a frame, as a wheel does, and by 600, so fast that nobody
+reads and nearly every window of rows has to be fetched."""
 
 import statistics
 import sys
+from urllib.parse import urlsplit
 
 from playwright.sync_api import sync_playwright
 
-from tools.screenshots import QUIET, SERVER, sign_in
+from tools.screenshots import QUIET, sign_in
 
-LIST = "queries?lens=striking-distance&shown=1&evidence=%5B%22firm%22%2C%22likely%22%2C%22thin%22%5D"
 SCROLL = """by => new Promise(done => {
   const list = document.querySelector('[data-testid=rows]'), times = []
   let last = performance.now(), until = last + 6000
@@ -23,13 +21,14 @@ SCROLL = """by => new Promise(done => {
 })"""
 
 
-def main(site: str, server: str = SERVER) -> None:
+def main(address: str) -> None:
+    parts = urlsplit(address)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
         page = browser.new_context(viewport={"width": 1280, "height": 800}, locale="en-GB").new_page()
-        sign_in(page, server)
-        page.goto(f"{server}/{site}/{LIST}")
-        page.get_by_test_id("evidence").wait_for()
+        sign_in(page, f"{parts.scheme}://{parts.netloc}")
+        page.goto(address)
+        page.get_by_test_id("evidence").wait_for(timeout=120_000)
         rows = page.get_by_role("grid", name="Rows").get_attribute("aria-rowcount")
         sys.stdout.write(f"{rows} rows\n")
         for by in (60, 600):
@@ -45,4 +44,4 @@ def main(site: str, server: str = SERVER) -> None:
 
 
 if __name__ == "__main__":
-    main(*sys.argv[1:])
+    main(sys.argv[1])

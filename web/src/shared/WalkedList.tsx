@@ -1,7 +1,7 @@
 // A list as long as it is: virtual, fetched in windows; arrows and j/k walk it, headers sort it.
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { ArrowDown, ArrowUp } from "lucide-react";
-import { type MouseEvent, type ReactNode, useEffect, useRef, useState } from "react";
+import { type MouseEvent, memo, type ReactNode, useEffect, useRef, useState } from "react";
 import { type Column, useColumns } from "./columns";
 import { count } from "./format";
 import { useKeys } from "./keys";
@@ -35,16 +35,13 @@ export function WalkedList<Row, Sort extends string>(props: Props<Row, Sort>) {
   const { total, keyOf, pick, near, sorted, listKey, first } = props;
   const { shown, menu } = useColumns(props.label, props.columns);
   const marked = useMarked();
-  const layout = {
-    gridTemplateColumns: [...(marked ? [MARK_WIDTH] : []), ...shown.map((column) => column.width)].join(" "),
-  };
-  const grid = `grid gap-x-2.5 pr-3 ${marked ? "pl-1.5" : "pl-4"}`;
+  const tracks = [...(marked ? [MARK_WIDTH] : []), ...shown.map((column) => column.width)].join(" ");
   const scroller = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({
     count: total,
     getScrollElement: () => scroller.current,
     estimateSize: () => props.rowHeight,
-    overscan: 12,
+    overscan: 8,
   });
   const items = virtual.getVirtualItems();
   const rowAt = props.useRowsAt(items[0]?.index ?? 0, items.at(-1)?.index ?? 0);
@@ -98,6 +95,7 @@ export function WalkedList<Row, Sort extends string>(props: Props<Row, Sort>) {
     setIndex(at);
     pick(keyOf(row));
   }
+  const acts = useActs<Row>({ choose, mark, near: (row) => near(keyOf(row)) });
   useKeys({
     ...(marked && {
       " ": () => {
@@ -129,8 +127,8 @@ export function WalkedList<Row, Sort extends string>(props: Props<Row, Sort>) {
           <div
             role="row"
             aria-rowindex={1}
-            style={layout}
-            className={`${grid} sticky top-0 z-10 border-ink border-b bg-paper py-1.5`}
+            style={{ gridTemplateColumns: tracks }}
+            className={`${inset(marked !== null)} sticky top-0 z-10 border-ink border-b bg-paper py-1.5`}
           >
             {marked && <div role="columnheader" aria-label="marked" />}
             {shown.map((column) => (
@@ -166,35 +164,18 @@ export function WalkedList<Row, Sort extends string>(props: Props<Row, Sort>) {
               const row = rowAt(item.index);
               const chosen = row !== undefined && keyOf(row) === picked;
               return (
-                // biome-ignore lint/a11y/useKeyWithClickEvents: arrows and j/k walk the rows, in useKeys above
-                <div
+                <WalkedRow
                   key={item.key}
-                  role="row"
-                  aria-rowindex={item.index + 2}
-                  aria-selected={chosen}
-                  tabIndex={chosen ? 0 : -1}
-                  onPointerEnter={() => row && near(keyOf(row))}
-                  onClick={(event) => row && choose(event, item.index, row)}
-                  style={{ ...layout, height: props.rowHeight, transform: `translateY(${item.start}px)` }}
-                  className={`${grid} absolute inset-x-0 cursor-default content-center border-rule border-b ${chosen ? "bg-picked" : "hover:bg-shade"}`}
-                >
-                  {row && marked && (
-                    <div role="gridcell" className="flex items-center">
-                      <MarkBox on={marked.keys.has(keyOf(row))} mark={(range) => mark(item.index, range)} />
-                    </div>
-                  )}
-                  {row ? (
-                    shown.map((column) => (
-                      <div key={column.sort} role="gridcell" className={`min-w-0 ${column.left ? "" : "text-right"}`}>
-                        {column.cell(row)}
-                      </div>
-                    ))
-                  ) : (
-                    <span role="gridcell" className="text-faint">
-                      …
-                    </span>
-                  )}
-                </div>
+                  row={row}
+                  index={item.index}
+                  start={item.start}
+                  height={props.rowHeight}
+                  tracks={tracks}
+                  columns={shown}
+                  chosen={chosen}
+                  marked={marked ? row !== undefined && marked.keys.has(keyOf(row)) : null}
+                  acts={acts}
+                />
               );
             })}
           </div>
@@ -207,6 +188,72 @@ export function WalkedList<Row, Sort extends string>(props: Props<Row, Sort>) {
     </>
   );
 }
+
+const inset = (markable: boolean) => `grid gap-x-2.5 pr-3 ${markable ? "pl-1.5" : "pl-4"}`;
+
+type Acts<Row> = {
+  choose: (event: MouseEvent, index: number, row: Row) => void;
+  mark: (index: number, range: boolean) => void;
+  near: (row: Row) => void;
+};
+
+/** What rows do, as an object that stays the same, so that rows which stay in sight are not drawn anew while others come. */
+function useActs<Row>(now: Acts<Row>): Acts<Row> {
+  const latest = useRef(now);
+  latest.current = now;
+  const [same] = useState<Acts<Row>>(() => ({
+    choose: (event, index, row) => latest.current.choose(event, index, row),
+    mark: (index, range) => latest.current.mark(index, range),
+    near: (row) => latest.current.near(row),
+  }));
+  return same;
+}
+
+type RowProps<Row, Sort extends string> = {
+  row: Row | undefined;
+  index: number;
+  start: number;
+  height: number;
+  tracks: string;
+  columns: Column<Row, Sort>[];
+  chosen: boolean;
+  marked: boolean | null; // null: rows are not marked here
+  acts: Acts<Row>;
+};
+
+const WalkedRow = memo(function WalkedRow<Row, Sort extends string>(props: RowProps<Row, Sort>) {
+  const { row, index, chosen, marked, acts } = props;
+  return (
+    // biome-ignore lint/a11y/useKeyWithClickEvents: arrows and j/k walk the rows, in useKeys of the list
+    <div
+      role="row"
+      aria-rowindex={index + 2}
+      aria-selected={chosen}
+      tabIndex={chosen ? 0 : -1}
+      onPointerEnter={() => row && acts.near(row)}
+      onClick={(event) => row && acts.choose(event, index, row)}
+      style={{ gridTemplateColumns: props.tracks, height: props.height, transform: `translateY(${props.start}px)` }}
+      className={`${inset(marked !== null)} absolute inset-x-0 cursor-default content-center border-rule border-b ${chosen ? "bg-picked" : "hover:bg-shade"}`}
+    >
+      {row && marked !== null && (
+        <div role="gridcell" className="flex items-center">
+          <MarkBox on={marked} mark={(range) => acts.mark(index, range)} />
+        </div>
+      )}
+      {row ? (
+        props.columns.map((column) => (
+          <div key={column.sort} role="gridcell" className={`min-w-0 ${column.left ? "" : "text-right"}`}>
+            {column.cell(row)}
+          </div>
+        ))
+      ) : (
+        <span role="gridcell" className="text-faint">
+          …
+        </span>
+      )}
+    </div>
+  );
+}) as <Row, Sort extends string>(props: RowProps<Row, Sort>) => ReactNode;
 
 function MarkBox({ on, mark }: { on: boolean; mark: (range: boolean) => void }) {
   return (

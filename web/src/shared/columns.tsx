@@ -1,7 +1,7 @@
 // The columns of a list: which are shown and in which order is the reader's own, kept in this browser.
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { Popover } from "radix-ui";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useMemo, useState } from "react";
 
 export type Column<Row, Sort extends string> = {
   sort: Sort;
@@ -19,9 +19,11 @@ export function useColumns<Row, Sort extends string>(list: string, columns: Colu
   const key = `zugzwang-columns-${list.toLowerCase()}`;
   const usual = columns.filter((column) => !column.extra).map((column) => column.sort);
   const [chosen, setChosen] = useState<string[]>(() => JSON.parse(localStorage.getItem(key) ?? "null") ?? usual);
-  const known = chosen.flatMap((sort) => columns.find((column) => column.sort === sort) ?? []);
-  const named = columns[0];
-  const shown = named ? [named, ...known.filter((column) => column.sort !== named.sort)] : known;
+  const shown = useMemo(() => {
+    const known = chosen.flatMap((sort) => columns.find((column) => column.sort === sort) ?? []);
+    const named = columns[0];
+    return named ? [named, ...known.filter((column) => column.sort !== named.sort)] : known;
+  }, [columns, chosen]);
 
   function choose(next: string[] | null) {
     if (next) localStorage.setItem(key, JSON.stringify(next));
