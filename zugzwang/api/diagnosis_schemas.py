@@ -78,6 +78,7 @@ class DecisionShown(Schema):
     query: str | None = None
     lead_id: int | None = None
     until: date | None = None
+    move: int | None = None
 
 
 class ClashDecision(DecisionShown):
@@ -470,10 +471,28 @@ class CrawlFacts(Schema):
     status: int | None
     title: str | None
     heading: str | None
+    headings: list[str] | None
     description: str | None
     words: int | None
     robots: str | None
     canonical: str | None
+
+
+class AnchorShown(Schema):
+    anchor: str
+    pages: int
+
+
+class LinksOfPage(Schema):
+    """How many pages of the site link to a page, and to how many it links; `pages_in_body`: from their main text; `sites`:
+    other sites that link to it, null where links are not loaded."""
+
+    pages_in: int
+    pages_in_body: int
+    anchors: list[AnchorShown]
+    from_body: list[str]
+    pages_out: int
+    sites: int | None
 
 
 class ResultBlock(Schema):
@@ -506,6 +525,7 @@ class PageFile(Schema):
     topic_folds: list[FoldShown]
     weeks: list[WeekShown]
     crawl: CrawlFacts | None
+    links: LinksOfPage | None
     results: list[ResultBlock]
     results_sentence: str | None
     decisions: list[DecisionShown]

@@ -20,6 +20,7 @@ from zugzwang.core.periods import Period
 from zugzwang.core.sections import path_of
 from zugzwang.desk import breaking, clashing, cleaning, frames
 from zugzwang.desk.frames import WHOLE, Setting
+from zugzwang.desk.linking import tell_links
 from zugzwang.desk.measures import measures_beside, page_measures, visits_compared, visits_lacking
 from zugzwang.desk.scope import Scope, Settled, settle
 from zugzwang.desk.told import Told
@@ -190,6 +191,7 @@ def tell_page(site: Site, scope: Scope, page: int, today: date) -> dict[str, Any
         ],
         "weeks": _weeks(whole, page),
         "crawl": _crawl_of(settled, page),
+        "links": tell_links(*settled.key, page),
         "results": (results := results_of(whole, pl.col("page") == page)),
         "results_sentence": said_of_results(results),
         "decisions": [shown(one) for one in in_force(site) if one.page_id == page],

@@ -21,6 +21,7 @@ from zugzwang.core.visits import CHANNELS
 from zugzwang.core.wording import content_stems
 from zugzwang.desk import cleaning, frames
 from zugzwang.desk.frames import Part, Setting
+from zugzwang.desk.linking import linking_sites
 from zugzwang.desk.measures import facts_beside
 from zugzwang.desk.scope import Scope, Settled, settle
 from zugzwang.desk.told import Told
@@ -95,7 +96,7 @@ def _proposed(
 
 def _contenders(site_id: int, version: int, period: Period, found: Clashes) -> dict[int, list[Contender]]:
     """What speaks for each contender of each clash, the most shown first."""
-    conversions, links = _conversions(site_id, version, period), _links(site_id, version)
+    conversions, links = _conversions(site_id, version, period), linking_sites(site_id, version)
     told: dict[int, list[Contender]] = {}
     columns = found.contenders.select("query", "page", "clicks", "position", "fit", "listing")
     for query, page, clicks, position, fit, listing in columns.iter_rows():
@@ -122,15 +123,6 @@ def _conversions(site_id: int, version: int, period: Period) -> dict[int, float]
     visits = frames.visits(site_id, version, period)
     told = visits.filter(pl.col("channel") == CHANNELS.index("organic"), pl.col("conversions").is_not_null())
     return dict(told.group_by("page").agg(pl.col("conversions").sum()).iter_rows()) if told.height else None
-
-
-def _links(site_id: int, version: int) -> dict[int, int] | None:
-    """How many other sites link to each page; None where the site has no links loaded."""
-    links = cleaning.cleaned(read_facts(Site(id=site_id), LINKS), cleaning.page_map(site_id, version))
-    if links.is_empty():
-        return None
-    host = pl.col("from_address").str.extract(r"^https?://(?:www\.)?([^/:?#]+)")
-    return dict(links.group_by("page").agg(host.n_unique().alias("sites")).iter_rows())
 
 
 @lru_cache(maxsize=4)
@@ -298,7 +290,7 @@ def tell_clash(site: Site, scope: Scope, query: int) -> dict[str, Any]:
         raise NotFound("No pages fight over this query in the period.", "Choose other days, or another query.")
     days = days_of_pages(settled, query, contenders["page"])
     said = {row["page"]: row for row in frames.crawled_pages(*settled.key).iter_rows(named=True)}
-    conversions, links = _conversions(*settled.key, settled.period), _links(*settled.key)
+    conversions, links = _conversions(*settled.key, settled.period), linking_sites(*settled.key)
     in_all = dict(
         frames.appraisal(*settled.key, settled.period, settled.setting)
         .rows.group_by("page")

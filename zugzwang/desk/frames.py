@@ -251,12 +251,12 @@ def crawled(site_id: int, version: int) -> pl.DataFrame:
 
 @lru_cache(maxsize=8)
 def crawled_pages(site_id: int, version: int) -> pl.DataFrame:
-    """What the crawl says of each page that counts: page, status, title, heading (the first h1), description, words, main_text,
-    robots, canonical. Of addresses that fold into a page, its own counts."""
+    """What the crawl says of each page that counts: page, status, title, heading (the first h1), headings (as "h2 Its words"),
+    description, words, main_text, robots, canonical. Of addresses that fold into a page, its own counts."""
     known = crawled(site_id, version).with_columns(
         heading=pl.col("headings").list.eval(pl.element().filter(pl.element().str.starts_with("h1 "))).list.first().str.slice(3)
     )
-    columns = ["status", "title", "heading", "description", "words", "main_text", "robots", "canonical"]
+    columns = ["status", "title", "heading", "headings", "description", "words", "main_text", "robots", "canonical"]
     return page_facets(site_id, version).join(known, on="address", how="inner").select("page", *columns)
 
 

@@ -1205,6 +1205,13 @@ export interface components {
             /** Worth Basis */
             worth_basis: string | null;
         };
+        /** AnchorShown */
+        AnchorShown: {
+            /** Anchor */
+            anchor: string;
+            /** Pages */
+            pages: number;
+        };
         /** AskedAgain */
         AskedAgain: {
             /**
@@ -1669,6 +1676,8 @@ export interface components {
             id: number;
             /** Lead Id */
             lead_id?: number | null;
+            /** Move */
+            move?: number | null;
             /** Note */
             note: string;
             /** Page */
@@ -1927,6 +1936,8 @@ export interface components {
             description: string | null;
             /** Heading */
             heading: string | null;
+            /** Headings */
+            headings: string[] | null;
             /** Robots */
             robots: string | null;
             /** Status */
@@ -2025,6 +2036,8 @@ export interface components {
             id: number;
             /** Lead Id */
             lead_id?: number | null;
+            /** Move */
+            move?: number | null;
             /** Note */
             note: string;
             /** Page */
@@ -2806,6 +2819,25 @@ export interface components {
             /** Position */
             position: number;
         };
+        /**
+         * LinksOfPage
+         * @description How many pages of the site link to a page, and to how many it links; `pages_in_body`: from their main text; `sites`:
+         *     other sites that link to it, null where links are not loaded.
+         */
+        LinksOfPage: {
+            /** Anchors */
+            anchors: components["schemas"]["AnchorShown"][];
+            /** From Body */
+            from_body: string[];
+            /** Pages In */
+            pages_in: number;
+            /** Pages In Body */
+            pages_in_body: number;
+            /** Pages Out */
+            pages_out: number;
+            /** Sites */
+            sites: number | null;
+        };
         /** ListAsked */
         ListAsked: {
             /** Branded */
@@ -3434,6 +3466,7 @@ export interface components {
             decisions: components["schemas"]["DecisionShown"][];
             /** Lacking */
             lacking: string[];
+            links: components["schemas"]["LinksOfPage"] | null;
             /** Out */
             out: components["schemas"]["SpellOut"][];
             /** Page */

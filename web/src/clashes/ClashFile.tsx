@@ -4,7 +4,7 @@ import type { Schemas } from "../api/client";
 import { useClashFile } from "../api/hooks";
 import { Deciding } from "../moves/Deciding";
 import { Beside } from "../shared/Beside";
-import { count, NONE, path, place, share } from "../shared/format";
+import { apart, count, NONE, path, place, share } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Failed } from "../shared/parts";
@@ -105,7 +105,10 @@ function Contenders({ slug, clash, lanes }: { slug: string; clash: Schemas["Clas
             {held.map((one) => (
               <th key={one.page_id} scope="col" className="break-words pl-2 text-left font-semibold text-xs">
                 <Link to="/$site/pages" params={{ site: slug }} search={{ page: one.page_id }}>
-                  {path(one.page)}
+                  {apart(
+                    one.page,
+                    held.map((each) => each.page),
+                  )}
                 </Link>
                 {one.page_id === clash.lead_id && <span className="text-spruce"> lead</span>}
                 {one.lane?.listing && <span className="text-ochre"> listing</span>}

@@ -65,7 +65,7 @@ export function ClashesPlace() {
         words: ["clash", "clashes"],
       }}
       head={
-        <ListSays sentences={list.data?.sentences} lacking={list.data?.lacking ?? []}>
+        <ListSays sentences={list.data?.sentences} lacking={list.data?.lacking ?? []} long>
           {list.data?.no_longer.map((one) => (
             <p key={one.query_id} className="text-spruce text-xs">
               “{one.query}” was decided ({one.decision.choice}) and does not clash here. {one.decision.sentence}

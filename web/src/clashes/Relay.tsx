@@ -1,7 +1,7 @@
 // The relay: a lane a page, a square a day, darker the higher it stood, the day's leader framed; hand-offs are steps from lane
 // to lane, gaps are holes. The sentence above it and the table below say the same.
 import type { Schemas } from "../api/client";
-import { day, path, place } from "../shared/format";
+import { apart, day, path, place } from "../shared/format";
 import { useWidth } from "../shared/useWidth";
 
 const LANE = 24;
@@ -30,6 +30,7 @@ export function Relay({ lanes, first, last }: { lanes: Lane[]; first: string; la
     .flatMap((lane, number) => lane.days.filter((one) => one.best).map((one) => ({ day: one.day, lane: number })))
     .sort((one, other) => one.day.localeCompare(other.day));
   const height = lanes.length * LANE;
+  const all = lanes.map((lane) => lane.page);
   return (
     <figure className="mt-2" ref={box} style={{ minHeight: height + 36 }}>
       <svg
@@ -81,8 +82,8 @@ export function Relay({ lanes, first, last }: { lanes: Lane[]; first: string; la
         </text>
       </svg>
       <figcaption className="text-faint text-xs">
-        Lanes from above: {lanes.map((lane) => path(lane.page)).join(", ")}. Tall squares lead the day; darker stands
-        higher; a rust line is a hand-off.
+        Lanes from above: {lanes.map((lane) => apart(lane.page, all)).join(", ")}. Tall squares lead the day; darker
+        stands higher; a rust line is a hand-off.
       </figcaption>
     </figure>
   );

@@ -4,7 +4,7 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useTopicFolds } from "../api/hooks";
-import { count, day, path } from "../shared/format";
+import { apart, count, day, path } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Button, Dialog, Failed, Notice } from "../shared/parts";
@@ -58,8 +58,8 @@ export function TopicFolds({ site, asked }: { site: Schemas["SiteShown"]; asked:
                   className={`border-rule border-t py-1 ${picked === keyOf(row) ? "bg-picked" : ""}`}
                   onPointerEnter={() => setPicked(keyOf(row))}
                 >
-                  <PageName slug={slug} id={row.page_id} name={apart(row.page, row.other)} /> and{" "}
-                  <PageName slug={slug} id={row.other_id} name={apart(row.other, row.page)} />
+                  <PageName slug={slug} id={row.page_id} name={apart(row.page, [row.other])} /> and{" "}
+                  <PageName slug={slug} id={row.other_id} name={apart(row.other, [row.page])} />
                   <span className="text-faint">
                     {" "}
                     – {row.queries === 1 ? "one query" : `${count(row.queries)} queries`}, shown{" "}
@@ -80,12 +80,11 @@ export function TopicFolds({ site, asked }: { site: Schemas["SiteShown"]; asked:
 const percent = (value: number) => `${count(value * 100)} %`;
 const keyOf = (row: Fold) => `${row.page_id}-${row.other_id}`;
 
-/** A page by its path; by its whole address where the other one has the same path on another host. */
-const apart = (address: string, other: string) =>
-  path(address) === path(other) ? address.replace(/^https?:\/\//, "") : path(address);
-
 const amongOthers = (address: string, group: Group) =>
-  apart(address, group.pages.find((one) => one.page !== address)?.page ?? "");
+  apart(
+    address,
+    group.pages.map((one) => one.page),
+  );
 
 /** The clashes of a group, settled by one decision. */
 function SettleGroup({ site, group, scope }: { site: Schemas["SiteShown"]; group: Group; scope: StandingAsked }) {
@@ -139,8 +138,10 @@ function Pairs({ rows, picked, pick }: PairsProps) {
   if (rows.length > 0 && known.length === 0)
     return <p className="text-faint">The pages have not been crawled: what they say is not known.</p>;
   return (
-    <div ref={box} className="max-w-3xl" style={{ minHeight: HEIGHT + 20 }}>
-      {width > 0 && (
+    <div ref={box} className="max-w-3xl">
+      {width === 0 ? (
+        <div style={{ height: HEIGHT }} />
+      ) : (
         <svg
           width={width}
           height={HEIGHT}

@@ -16,7 +16,9 @@ export function SavedViews({ slug, mayChange }: { slug: string; mayChange: boole
   }
   return (
     <section aria-label="Saved views" className="mt-5 min-h-0 overflow-y-auto text-sm">
-      <h2 className="px-4 font-sans font-normal text-faint text-xs">Saved views</h2>
+      <p className="px-4 text-faint text-xs" aria-hidden="true">
+        Saved views
+      </p>
       <ul>
         {views.map((view) => (
           <li key={view.id} className="group flex items-center pr-1 pl-4 hover:bg-shade">

@@ -18,7 +18,9 @@ export function IntakeHead({ says, children }: { says: string; children?: ReactN
     <header className="flex flex-wrap items-end gap-x-6 gap-y-2">
       <div className="min-w-0 flex-1 basis-80">
         <h1 className="text-2xl">Intake</h1>
-        <p className="mt-0.5 text-faint">{says}</p>
+        <p className="mt-0.5 flex min-h-8 flex-wrap items-baseline gap-x-3 text-faint">
+          {says} <span className="text-ink">{children}</span>
+        </p>
       </div>
       <nav aria-label="Parts of Intake" className="flex gap-5 border-rule border-b">
         {PARTS.map((part) => (
@@ -35,7 +37,6 @@ export function IntakeHead({ says, children }: { says: string; children?: ReactN
           </Link>
         ))}
       </nav>
-      {children}
     </header>
   );
 }

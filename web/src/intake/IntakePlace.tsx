@@ -110,9 +110,13 @@ export function IntakePlace() {
         {sources.error ? (
           <Failed error={sources.error} retry={() => sources.refetch()} />
         ) : (
-          sources.data && <Sources slug={slug} sources={sources.data} mayChange={site.may_change} showJob={showJob} />
+          sources.data && (
+            <>
+              <Sources slug={slug} sources={sources.data} mayChange={site.may_change} showJob={showJob} />
+              <Work jobs={jobs.data ?? []} open={showJob} />
+            </>
+          )
         )}
-        <Work jobs={jobs.data ?? []} open={showJob} />
       </div>
     </div>
   );

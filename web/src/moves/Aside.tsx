@@ -5,7 +5,7 @@ import { day, path } from "../shared/format";
 import { Button } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 
-const WORDS: Record<string, string> = { leave: "left alone", aside: "set aside" };
+const WORDS: Record<string, string> = { leave: "left alone", aside: "set aside", accept: "left as it is" };
 const about = (one: Schemas["DecisionShown"]) =>
   [one.query && `“${one.query}”`, one.page && path(one.page)].filter(Boolean).join(" on ");
 
@@ -15,15 +15,16 @@ export function Aside({ slug, mayChange }: { slug: string; mayChange: boolean })
     queryKey: ["decisions", slug],
     queryFn: async () => given(await api.GET("/api/sites/{slug}/decisions", { params: { path: { slug } } })),
   });
-  if (!decisions.data?.length) return null;
+  const alone = decisions.data?.filter((one) => one.move === null) ?? [];
   return (
     <details className="max-h-64 shrink-0 overflow-auto border-rule border-t px-4 py-2">
       <summary>
-        Decided without a move: {decisions.data.length} {decisions.data.length === 1 ? "row" : "rows"} left alone, set
-        aside or settled
+        {alone.length === 0
+          ? "Nothing is left alone or set aside without a move"
+          : `Decided without a move: ${alone.length} ${alone.length === 1 ? "row" : "rows"} left alone or set aside`}
       </summary>
       <ul className="mt-1">
-        {decisions.data.map((one) => (
+        {alone.map((one) => (
           <li key={one.id} className="flex items-baseline gap-x-3 border-rule border-t py-0.5">
             <span className="w-24 shrink-0">{WORDS[one.choice] ?? one.choice}</span>
             <span className="min-w-0 flex-1">

@@ -18,9 +18,10 @@ type Props = {
   name: string;
   scope: Record<string, unknown>;
   instead?: () => void; // what m does where moves are made in a form of their own
+  named?: true; // what is decided on is not told above
 };
 
-export function Deciding({ site, subject, ...rest }: Props) {
+export function Deciding({ site, subject, named, ...rest }: Props) {
   const marks = useMarks(site.slug);
   const mark = marks.of(subject);
   const onRows = subject.page != null && subject.query == null ? marks.onRowsOf(subject.page) : [];
@@ -38,6 +39,7 @@ export function Deciding({ site, subject, ...rest }: Props) {
       {onRows.map((one) => (
         <Decided key={one.query} slug={site.slug} mark={one} may={site.may_change} named />
       ))}
+      {named && <span className="font-medium">{rest.name}</span>}
       {buttons}
       {dialog}
     </div>

@@ -53,7 +53,7 @@ export function MovesPlace() {
       heading="Moves"
       top={top}
       failed={list}
-      head={<ListSays sentences={list.data?.sentences} exported={exported} aside={<Method name="moves" />} />}
+      head={<ListSays sentences={list.data?.sentences} exported={exported} aside={<Method name="moves" />} long />}
       list={
         <>
           <MoveList

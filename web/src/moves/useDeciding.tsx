@@ -7,15 +7,22 @@ import { SetAside } from "./SetAside";
 
 type Way = "move" | "leave" | "aside";
 // `instead`: what m does where a move is made in a form of its own; `silent`: the keys belong to something else.
-type On = Omit<ComponentProps<typeof MakeMove>, "close"> & { silent?: boolean; instead?: () => void };
+type On = Omit<ComponentProps<typeof MakeMove>, "close"> & {
+  silent?: boolean;
+  instead?: () => void;
+  closed?: () => void;
+};
 
 /** Buttons of the three ways for some subjects, with their keys; and the dialog of the way that is taken. */
-export function useDeciding({ silent, instead, ...on }: On): { buttons: ReactNode; dialog: ReactNode } {
+export function useDeciding({ silent, instead, closed, ...on }: On): { buttons: ReactNode; dialog: ReactNode } {
   const [way, setWay] = useState<Way | null>(null);
   const move = instead ?? (() => setWay("move"));
   const keys = { m: move, x: () => setWay("leave"), s: () => setWay("aside") };
   useKeys(on.site.may_change && !silent ? keys : {});
-  const close = () => setWay(null);
+  const close = () => {
+    setWay(null);
+    closed?.();
+  };
   const several = on.subjects.length > 1;
   return {
     buttons: on.site.may_change && (

@@ -12,6 +12,7 @@ import { Picture } from "../shared/Picture";
 import { Button, EvidenceMark, Failed, Notice } from "../shared/parts";
 import { type PagesAsked, scopeOf } from "../state/search";
 import { ChangeSteps } from "./ChangeSteps";
+import { CrawlFacts, Links } from "./CrawlFacts";
 import { Ledger } from "./Ledger";
 import { ResultsPage } from "./ResultsPage";
 import { WeeksLine } from "./WeeksLine";
@@ -95,6 +96,11 @@ export function PageFile(props: {
       <Part id="says" title="What it says">
         <CrawlFacts crawl={told.crawl} />
       </Part>
+      {told.links && (
+        <Part id="links" title="Links">
+          <Links links={told.links} />
+        </Part>
+      )}
       {told.results.length > 0 && (
         <Part id="results" title="Its results page">
           <ResultsPage results={told.results} said={told.results_sentence} />
@@ -113,6 +119,7 @@ function Contents({ told }: { told: File }) {
     ["clashes", "Clashes", told.clashes.length + told.topic_folds.length > 0],
     ["visits", "Visits", true],
     ["says", "Says", true],
+    ["links", "Links", told.links !== null],
     ["results", "Results page", told.results.length > 0],
   ];
   const calm = matchMedia("(prefers-reduced-motion: reduce)").matches;
@@ -235,7 +242,12 @@ function Queries({ slug, rows }: { slug: string; rows: File["rows"] }) {
                 </Link>
               </th>
               <td>{row.branded ? "brand" : row.snippet === null ? NONE : count(row.at_stake)}</td>
-              <td>{count(row.clicks)}</td>
+              <td>
+                {count(row.clicks)}
+                <div className="text-faint text-xs" title="the clicks that its positions usually earn">
+                  {count(row.expected_clicks)}
+                </div>
+              </td>
               <td>{count(row.impressions)}</td>
               <td>{share(row.ctr)}</td>
               <td>{place(row.position)}</td>
@@ -249,11 +261,14 @@ function Queries({ slug, rows }: { slug: string; rows: File["rows"] }) {
           ))}
         </tbody>
       </table>
-      {rows.length > ROWS_SHOWN && (
-        <Button plain className="mt-1" onClick={() => setAll(!all)}>
-          {all ? "Fewer" : `All ${rows.length}`}
-        </Button>
-      )}
+      <p className="mt-1 flex justify-between gap-x-3 text-faint text-xs">
+        <span>Below the clicks: what its positions usually earn.</span>
+        {rows.length > ROWS_SHOWN && (
+          <Button plain onClick={() => setAll(!all)}>
+            {all ? "Fewer" : `All ${rows.length}`}
+          </Button>
+        )}
+      </p>
     </>
   );
 }
@@ -320,27 +335,5 @@ function Visits({ told }: { told: File }) {
       />
       <p className="mt-1 text-faint text-xs">Organic visits alone. {lacking.join(" ")}</p>
     </>
-  );
-}
-
-function CrawlFacts({ crawl }: { crawl: File["crawl"] }) {
-  if (!crawl) return <p className="text-faint text-xs">It has not been crawled.</p>;
-  const facts: [string, string][] = [
-    ["title", crawl.title ?? "none"],
-    ["main heading", crawl.heading ?? "none"],
-    ["description", crawl.description ?? "none"],
-    ["words", count(crawl.words)],
-    ["status", String(crawl.status ?? NONE)],
-  ];
-  if (crawl.robots) facts.push(["robots", crawl.robots]);
-  return (
-    <dl className="grid grid-cols-[7rem_1fr] gap-y-0.5">
-      {facts.map(([name, value]) => (
-        <div key={name} className="contents">
-          <dt className="text-faint">{name}</dt>
-          <dd className="break-words">{value}</dd>
-        </div>
-      ))}
-    </dl>
   );
 }

@@ -1,13 +1,15 @@
 // One query: every page shown for it, day by day, how often it is searched, its results page.
 import { getRouteApi, Link } from "@tanstack/react-router";
 import { useCallback, useMemo, useState } from "react";
-import { useQueryFile } from "../api/hooks";
+import { useMarks, useQueryFile } from "../api/hooks";
 import { Relay } from "../clashes/Relay";
 import { useSite } from "../frame/Frame";
 import { Deciding } from "../moves/Deciding";
+import { MarkWord } from "../moves/MarkWord";
 import { ResultsPage } from "../pages/ResultsPage";
 import { Beside } from "../shared/Beside";
-import { count, NONE, path, place, share, change as signed } from "../shared/format";
+import { apart, count, NONE, place, share, change as signed } from "../shared/format";
+import { useKeys } from "../shared/keys";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Failed, Notice } from "../shared/parts";
@@ -26,12 +28,21 @@ export function QueryPlace() {
   const file = useQueryFile(slug, asked, search.query);
   const [opened, setOpened] = useState<string | null>(null);
   const change = useCallback(
-    (part: Partial<QuerySearch>) => navigate({ search: (now) => ({ ...now, ...part }) }),
+    (part: Partial<QuerySearch>) => navigate({ search: (now) => ({ ...now, ...part }), replace: "page" in part }),
     [navigate],
   );
+  const told = file.data;
+  const every = told?.pages.map((page) => page.page) ?? [];
+  const at = Math.max(told?.pages.findIndex((page) => page.page_id === search.page) ?? 0, 0);
+  const chosen = told?.pages[at];
+  const walk = (step: number) => {
+    const next = file.data?.pages[at + step];
+    if (next) change({ page: next.page_id });
+  };
+  useKeys({ j: () => walk(1), k: () => walk(-1) });
+
   if (!site) return null;
   if (!site.last_day) return <NoData slug={slug} />;
-  const told = file.data;
   const lanes = (told?.pages ?? []).filter((page) => page.days.length > 0);
   return (
     <>
@@ -46,15 +57,6 @@ export function QueryPlace() {
           aria-label="Query"
         >
           <h1 className="break-words text-2xl">{told.query}</h1>
-          {told.clash && (
-            <Deciding
-              site={site}
-              subject={{ query: told.query_id }}
-              finding="clashes"
-              name={`the clash over “${told.query}”`}
-              scope={asked}
-            />
-          )}
           <div className="mt-2 font-serif text-[15px]">
             <p>
               {told.sentences.join(" ")} {told.branded && "It is a branded query."}
@@ -93,7 +95,12 @@ export function QueryPlace() {
                 </thead>
                 <tbody>
                   {told.pages.map((page) => (
-                    <tr key={page.page_id} className="border-rule border-t">
+                    <tr
+                      key={page.page_id}
+                      aria-selected={page === chosen}
+                      onClick={() => change({ page: page.page_id })}
+                      className={`border-rule border-t ${page === chosen ? "bg-picked" : "hover:bg-shade"}`}
+                    >
                       <th scope="row" className="max-w-72 truncate text-left font-normal" title={page.page}>
                         <Link
                           to="/$site/pages"
@@ -101,8 +108,9 @@ export function QueryPlace() {
                           search={{ page: page.page_id }}
                           className="hover:underline"
                         >
-                          {path(page.page)}
-                        </Link>
+                          {apart(page.page, every)}
+                        </Link>{" "}
+                        <RowMark slug={slug} page={page.page_id} query={told.query_id} />
                       </th>
                       <td>{count(page.clicks)}</td>
                       <td>{signed(page.change ?? null)}</td>
@@ -119,6 +127,16 @@ export function QueryPlace() {
                 </tbody>
               </table>
             </div>
+            {chosen && (
+              <Deciding
+                site={site}
+                subject={{ page: chosen.page_id, query: told.query_id }}
+                finding=""
+                name={`“${told.query}” on ${apart(chosen.page, every)}`}
+                scope={asked}
+                named
+              />
+            )}
           </Part>
           <Part title="Day by day" method="clashes">
             <Picture name={`days of ${told.query}`}>
@@ -134,4 +152,9 @@ export function QueryPlace() {
       )}
     </>
   );
+}
+
+function RowMark({ slug, page, query }: { slug: string; page: number; query: number }) {
+  const mark = useMarks(slug).of({ page, query });
+  return mark ? <MarkWord mark={mark} /> : null;
 }

@@ -35,47 +35,49 @@ export function TopLine(props: TopLineProps) {
   return (
     <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
       <SiteName site={site} to={sums ? "/$site/standing" : "/$site/queries"} />
-      <Opening
-        name="Period (p)"
-        width={400}
-        label={
-          <span>
-            {list?.period.sentence ?? "…"}
-            {compare !== "none" && <span className="text-faint">, against {against}</span>}
-          </span>
-        }
-        {...opening("period")}
-      >
-        <PeriodForm {...props} close={() => setOpened(null)} />
-      </Opening>
-      <Opening name="Filters (f)" label="Filters" {...opening("filters")}>
-        <FilterForm {...props} close={() => setOpened(null)} />
-      </Opening>
-      {sums ? (
-        <span className="text-faint">brand counted in</span>
-      ) : (
+      <div className={list ? "contents" : "late contents"}>
         <Opening
-          name="Brand patterns (b)"
-          width={380}
+          name="Period (p)"
+          width={400}
           label={
-            site.brand_patterns.length > 0
-              ? `brand left out (${site.brand_patterns.length} pattern${site.brand_patterns.length > 1 ? "s" : ""})`
-              : "brand not left out"
+            <span>
+              {list?.period.sentence ?? "…"}
+              {compare !== "none" && <span className="text-faint">, against {against}</span>}
+            </span>
           }
-          {...opening("brand")}
+          {...opening("period")}
         >
-          <BrandForm site={site} close={() => setOpened(null)} />
+          <PeriodForm {...props} close={() => setOpened(null)} />
         </Opening>
-      )}
-      <FilterWords search={search} change={change} floor={site.min_impressions} />
-      {!sums && <TextSearch text={search.text ?? ""} change={change} />}
-      {(list?.period.missing || list?.before?.missing || list?.curve_basis === "prior") && (
-        <p role="status" className="w-full text-ochre">
-          {[list.period.missing, list.before?.missing, list.curve_basis === "prior" && list.curve_sentence]
-            .filter(Boolean)
-            .join(" ")}
-        </p>
-      )}
+        <Opening name="Filters (f)" label="Filters" {...opening("filters")}>
+          <FilterForm {...props} close={() => setOpened(null)} />
+        </Opening>
+        {sums ? (
+          <span className="text-faint">brand counted in</span>
+        ) : (
+          <Opening
+            name="Brand patterns (b)"
+            width={380}
+            label={
+              site.brand_patterns.length > 0
+                ? `brand left out (${site.brand_patterns.length} pattern${site.brand_patterns.length > 1 ? "s" : ""})`
+                : "brand not left out"
+            }
+            {...opening("brand")}
+          >
+            <BrandForm site={site} close={() => setOpened(null)} />
+          </Opening>
+        )}
+        <FilterWords search={search} change={change} floor={site.min_impressions} />
+        {!sums && <TextSearch text={search.text ?? ""} change={change} />}
+        {(list?.period.missing || list?.before?.missing || list?.curve_basis === "prior") && (
+          <p role="status" className="w-full text-ochre">
+            {[list.period.missing, list.before?.missing, list.curve_basis === "prior" && list.curve_sentence]
+              .filter(Boolean)
+              .join(" ")}
+          </p>
+        )}
+      </div>
     </header>
   );
 }

@@ -63,15 +63,16 @@ type HeadProps = {
   lacking?: string[] | undefined;
   exported?: ComponentProps<typeof ExportMenu>;
   aside?: ReactNode;
+  long?: true; // as a rule it says more than one line
   children?: ReactNode;
 };
 
 /** What a list says of itself, with room kept for what it lacks, so that the list below stands still. */
-export function ListSays({ sentences, lacking, exported, aside, children }: HeadProps) {
+export function ListSays({ sentences, lacking, exported, aside, long, children }: HeadProps) {
   return (
     <div className="border-rule border-b px-4 pt-2.5 pb-2">
-      <div className="flex items-baseline justify-between gap-x-4">
-        <p className="min-h-5">{sentences?.join(" ")}</p>
+      <div className="flex items-start justify-between gap-x-4">
+        <p className={long ? "min-h-10" : "min-h-5"}>{sentences?.join(" ")}</p>
         <span className="flex shrink-0 gap-x-4">
           {exported && <ExportMenu {...exported} />}
           {aside}

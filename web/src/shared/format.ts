@@ -39,3 +39,9 @@ export function path(address: string): string {
     return address;
   }
 }
+
+/** A page by its path; by its whole address where another one has the same path on another host. */
+export function apart(address: string, others: string[]): string {
+  const twin = others.some((one) => one !== address && path(one) === path(address));
+  return twin ? address.replace(/^https?:\/\//, "") : path(address);
+}

@@ -26,7 +26,7 @@ export function SectionStrips({ slug, asked, inside, go }: Props) {
     rows.filter((row) => row.parent === parent).sort((one, other) => other.impressions - one.impressions);
   const children = below(inside || "/");
   return (
-    <div aria-busy={told.isPlaceholderData} className={told.isPlaceholderData ? "opacity-60" : ""}>
+    <div aria-busy={told.isPlaceholderData} className={`min-h-[26rem] ${told.isPlaceholderData ? "opacity-60" : ""}`}>
       <div className="flex items-baseline justify-between">
         <Trail inside={inside} go={go} />
         <Method name="sections" />

@@ -103,12 +103,13 @@ export function readStandingSearch(given: Record<string, unknown>): ScopeSearch 
   return Object.fromEntries(Object.entries(read).filter(([, value]) => value !== undefined));
 }
 
-export type QuerySearch = ScopeSearch & { query?: number };
+export type QuerySearch = ScopeSearch & { query?: number; page?: number };
 
 /** The address of one query's own view. */
 export function readQuerySearch(given: Record<string, unknown>): QuerySearch {
   const query = number(given.query);
-  return { ...readStandingSearch(given), ...(query !== undefined && { query }) };
+  const page = number(given.page);
+  return { ...readStandingSearch(given), ...(query !== undefined && { query }), ...(page !== undefined && { page }) };
 }
 
 const CLASH_SORTS = ["query", "loss", "kind", "clicks", "impressions", "best_position", "hand_offs"] as const;

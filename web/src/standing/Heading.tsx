@@ -1,0 +1,14 @@
+// A part of Standing: its title on a rule, what belongs to it on the right.
+import type { ReactNode } from "react";
+
+export function Part({ title, children, aside }: { title: string; children: ReactNode; aside?: ReactNode }) {
+  return (
+    <section>
+      <div className="mb-1 flex items-baseline justify-between gap-x-3 border-rule border-b pb-0.5">
+        <h2 className="text-[15px]">{title}</h2>
+        {aside}
+      </div>
+      {children}
+    </section>
+  );
+}

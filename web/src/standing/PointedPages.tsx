@@ -1,0 +1,57 @@
+// Pages that are named on Standing: whichever is pointed at, by the mouse or by focus, is what m, x and s decide on.
+import { Link } from "@tanstack/react-router";
+import { createContext, type ReactNode, useContext, useState } from "react";
+import type { Schemas } from "../api/client";
+import { useMarks } from "../api/hooks";
+import { MarkWord } from "../moves/MarkWord";
+import { useDeciding } from "../moves/useDeciding";
+import { path } from "../shared/format";
+import type { ScopeSearch, StandingAsked } from "../state/search";
+
+type Pointed = { page: number; name: string };
+const Pointing = createContext<(pointed: Pointed) => void>(() => undefined);
+
+type Props = { site: Schemas["SiteShown"]; scope: StandingAsked; children: ReactNode };
+
+export function PointedPages({ site, scope, children }: Props) {
+  const [pointed, setPointed] = useState<Pointed | null>(null);
+  const { dialog } = useDeciding({
+    site,
+    scope,
+    subjects: pointed ? [{ page: pointed.page }] : [],
+    finding: "pages",
+    name: pointed?.name ?? "",
+    silent: !pointed,
+  });
+  return (
+    <Pointing value={setPointed}>
+      {children}
+      {dialog}
+    </Pointing>
+  );
+}
+
+type NameProps = { slug: string; page: number; address: string; search: ScopeSearch; aside?: ReactNode };
+
+/** A page by its path, leading to its file, with what is decided about it. */
+export function PointedPage({ slug, page, address, search, aside }: NameProps) {
+  const point = useContext(Pointing);
+  const mark = useMarks(slug).of({ page });
+  const here = () => point({ page, name: path(address) });
+  return (
+    <span className="flex min-w-0 flex-1 items-baseline gap-2" onPointerEnter={here}>
+      <Link
+        to="/$site/pages"
+        params={{ site: slug }}
+        search={{ ...search, page }}
+        title={`${address}: Enter opens its file; m makes a move, x leaves it alone, s sets it aside`}
+        onFocus={here}
+        className="block min-h-6 min-w-0 truncate leading-6 hover:underline"
+      >
+        {path(address)}
+      </Link>
+      {mark && <MarkWord mark={mark} />}
+      {aside}
+    </span>
+  );
+}
