@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Locator, Page, sync_playwright
 
 SERVER = "http://127.0.0.1:8000"
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -31,6 +31,26 @@ def sign_in(page: Page, server: str = SERVER) -> None:
     page.get_by_text("Signed in as").wait_for()
 
 
+def view(page: Page, name: str, address: str, part: Locator) -> None:
+    page.goto(f"{SERVER}/marrowbank/{address}")
+    part.wait_for()
+    page.wait_for_timeout(900)
+    page.screenshot(path=FOLDER / f"{name}.png")
+
+
+def marked(page: Page) -> None:
+    """Three rows marked, and what they would bring together."""
+    page.goto(f"{SERVER}/marrowbank/queries")
+    page.get_by_test_id("evidence").wait_for()
+    page.keyboard.press("j")
+    for _ in range(3):
+        page.keyboard.press("Space")
+    page.keyboard.press("m")
+    page.get_by_role("dialog").get_by_text("Expected together").wait_for()
+    page.wait_for_timeout(600)
+    page.screenshot(path=FOLDER / "marked.png")
+
+
 def queries(page: Page, name: str, address: str, scroll: int = 0) -> None:
     page.goto(f"{SERVER}/marrowbank/queries{address}")
     page.get_by_test_id("evidence").locator("canvas").nth(1).wait_for()
@@ -57,26 +77,19 @@ def main() -> None:
             if theme == "dark":
                 queries(page, "queries-dark", "?lens=striking-distance")
                 continue
-            page.goto(f"{SERVER}/marrowbank/standing")
-            page.get_by_test_id("strips").wait_for()
-            page.wait_for_timeout(900)
-            page.screenshot(path=FOLDER / "standing.png")
+            view(page, "standing", "standing", page.get_by_test_id("strips"))
+            view(page, "groups", "queries?view=groups", page.get_by_test_id("group"))
+            marked(page)
             queries(page, "queries", "")
             queries(page, "days", "?lens=striking-distance&text=sea", scroll=420)
             pages(page, "pages", 0)
             pages(page, "page-file", 760)
-            page.goto(f"{SERVER}/marrowbank/clashes")
-            page.get_by_test_id("clash").get_by_role("img").wait_for()
-            page.wait_for_timeout(900)
-            page.screenshot(path=FOLDER / "clashes.png")
+            view(page, "clashes", "clashes", page.get_by_test_id("clash").get_by_role("img"))
             page.get_by_test_id("clash").get_by_role("link").first.click()
             page.get_by_test_id("query-file").get_by_role("img").wait_for()
             page.wait_for_timeout(600)
             page.screenshot(path=FOLDER / "query.png")
-            page.goto(f"{SERVER}/marrowbank/clashes?view=folds")
-            page.get_by_test_id("folds").get_by_role("img").wait_for()
-            page.wait_for_timeout(600)
-            page.screenshot(path=FOLDER / "folds.png")
+            view(page, "folds", "clashes?view=folds", page.get_by_test_id("folds").get_by_role("img"))
             page.goto(f"{SERVER}/marrowbank/moves?state=made")
             page.get_by_role("row", name="river trip planner").click()
             page.get_by_text("Likely the move").wait_for()
@@ -97,10 +110,7 @@ def main() -> None:
             page.wait_for_timeout(600)
             page.screenshot(path=FOLDER / "refused.png")
             for name, part in {"intake": "intake", "cleaning": "intake/cleaning", "loads": "intake/loads"}.items():
-                page.goto(f"{SERVER}/marrowbank/{part}")
-                page.get_by_role("heading", level=2).first.wait_for()
-                page.wait_for_timeout(900)
-                page.screenshot(path=FOLDER / f"{name}.png")
+                view(page, name, part, page.get_by_role("heading", level=2).first)
         browser.close()
 
 

@@ -2,10 +2,11 @@
 
 import numpy as np
 import polars as pl
+import pytest
 
 from tests.planted import planted_site, true_curve
 from zugzwang.core.click_curve import expected_clicks
-from zugzwang.core.evidence import false_discovery, upper_tail
+from zugzwang.core.evidence import false_discovery, lower_tail, upper_tail
 from zugzwang.core.lenses import appraise, look
 
 NO_BRAND = pl.Series([], dtype=pl.UInt32)
@@ -71,13 +72,20 @@ def test_rows_of_a_lens() -> None:
     assert (out["position"].round() > 1).all()
 
 
-def test_looking_at_fewer_rows_makes_none_surer_but_the_floor_may() -> None:
+def test_false_alarms_are_counted_over_all_rows_above_the_floor_and_not_over_those_listed() -> None:
+    """Benjamini & Hochberg 1995: q of the i-th smallest of m p-values is the least of p_j · m / j, j ≥ i; m are the rows above
+    the floor, whichever of them the lens lists."""
     appraisal = appraise(planted_site().facts, NO_BRAND)
-    tested = appraisal.rows.filter(pl.col("impressions") >= FLOOR).height
-    rows = look(appraisal, "low-ctr", FLOOR)
-    # Benjamini-Hochberg over all tested rows: the smallest q is its p times the rows tested, over its rank.
-    assert rows.height < tested
-    assert look(appraisal, "low-ctr", 5_000)["q_value"].min() <= rows["q_value"].min()
+    for floor in (FLOOR, 5_000):
+        tested = appraisal.rows.filter(pl.col("impressions") >= floor)
+        tails = lower_tail(tested["clicks"].to_numpy(), tested["expected_clicks"].to_numpy(), appraisal.curve.shape)
+        order = np.argsort(tails)
+        steps = tails[order] * tested.height / np.arange(1, tested.height + 1)
+        expected = np.minimum(np.minimum.accumulate(steps[::-1])[::-1], 1.0)
+        told = dict(zip(tested["query"].to_numpy()[order], expected, strict=True))
+        rows = look(appraisal, "low-ctr", floor)
+        assert 0 < rows.height < tested.height
+        assert [told[query] for query in rows["query"]] == pytest.approx(rows["q_value"].to_list(), rel=1e-6)
 
 
 def test_facts_that_were_never_shown_say_nothing() -> None:

@@ -100,12 +100,18 @@ def test_a_clash_that_is_decided_becomes_a_move_which_goes_with_the_decision(sho
     assert told.startswith(f"{clash['lead']} shall lead. Too early to tell")
     take_back(ann, "shop", move.decision_id)
     assert planning.tell_moves(shop, "", "", TODAY)["rows"] == []
+    assert planning.tell_decided(shop, clash["lead_id"]) == []
     begun = settle("unite")
     assert begun is not None
     moves.change(ann, "shop", begun.id, 1, {"state": "under way"})
     take_back(ann, "shop", begun.decision_id)
     assert [row["id"] for row in planning.tell_moves(shop, "", "", TODAY)["rows"]] == [begun.id]  # somebody is at it
     assert settle("accept") is None
+    told_of_lead = planning.tell_decided(shop, clash["lead_id"])
+    assert {(one["word"], one["what"], one["query"]) for one in told_of_lead} == {
+        ("under way", "merge the pages into one", clash["query"]),  # whoever is at it keeps it
+        ("accept", "", clash["query"]),
+    }
 
 
 def test_moves_stand_in_the_order_of_gain_for_effort_and_count_nothing_twice(shop: Site, ann: Actor) -> None:

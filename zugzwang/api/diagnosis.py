@@ -16,7 +16,7 @@ from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.api.schemas import PeriodShown, ScopeAsked
 from zugzwang.core import sentences
 from zugzwang.core.periods import Period
-from zugzwang.desk import accounts, clashing, findings, methods, query_files, scope, standing
+from zugzwang.desk import accounts, clashing, findings, methods, planning, query_files, scope, standing
 from zugzwang.desk.findings import Details, Diagnosis, Finding
 from zugzwang.desk.scope import Scope, Settled
 from zugzwang.desk.told import Told
@@ -185,7 +185,8 @@ def list_pages(request: HttpRequest, slug: str, asked: Query[s.DiagnosisAsked]) 
 @router.get("/sites/{slug}/pages/{int:page_id}", response={200: s.PageFile, **PROBLEMS})
 def show_page(request: HttpRequest, slug: str, page_id: int, asked: Query[ScopeAsked]) -> Any:
     found = accounts.tell_page(actor(request).site(slug), Scope(**given(asked)), page_id, timezone.localdate())
-    return {**found, "breaks": [_named(row, "page") for row in found["breaks"]]}
+    decided = planning.tell_decided(actor(request).site(slug), page_id)
+    return {**found, "breaks": [_named(row, "page") for row in found["breaks"]], "decided": decided}
 
 
 @router.get("/sites/{slug}/queries/{int:query_id}", response={200: s.QueryFile, **PROBLEMS})

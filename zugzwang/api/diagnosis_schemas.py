@@ -509,6 +509,21 @@ class ResultBlock(Schema):
     own: bool
 
 
+class DecidedShown(Schema):
+    """A move or a decision about a page, a row of it, or a clash that it shall lead; `came_of_it`: clicks a day, kept on
+    record."""
+
+    on: date
+    word: str
+    what: str
+    query: str | None
+    note: str
+    by: str | None
+    move: int | None
+    came_of_it: float | None
+    outcome_evidence: Grade | None
+
+
 class PageFile(Schema):
     """One page with all that is known of it, and the rows behind each figure of its account."""
 
@@ -528,7 +543,7 @@ class PageFile(Schema):
     links: LinksOfPage | None
     results: list[ResultBlock]
     results_sentence: str | None
-    decisions: list[DecisionShown]
+    decided: list[DecidedShown]
     lacking: list[str]
 
 

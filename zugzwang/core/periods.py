@@ -9,6 +9,7 @@ Comparison = Literal["year", "previous", "none"]
 
 DEFAULT_WEEKS = 13
 YEAR_SHIFT_DAYS = 364  # 52 whole weeks, so that weekdays meet their like
+DAYS_A_MONTH = 365.25 / 12
 
 
 @dataclass(frozen=True, order=True)

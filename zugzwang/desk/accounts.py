@@ -25,7 +25,6 @@ from zugzwang.desk.measures import measures_beside, page_measures, visits_compar
 from zugzwang.desk.scope import Scope, Settled, settle
 from zugzwang.desk.told import Told
 from zugzwang.errors import NotFound
-from zugzwang.plan.decisions import in_force, shown
 from zugzwang.plan.marks import settled_rows
 from zugzwang.store.blocks import read_facts
 from zugzwang.store.models import Site
@@ -194,7 +193,6 @@ def tell_page(site: Site, scope: Scope, page: int, today: date) -> dict[str, Any
         "links": tell_links(*settled.key, page),
         "results": (results := results_of(whole, pl.col("page") == page)),
         "results_sentence": said_of_results(results),
-        "decisions": [shown(one) for one in in_force(site) if one.page_id == page],
         "lacking": visits_compared(settled),
     }
 

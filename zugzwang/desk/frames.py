@@ -19,6 +19,7 @@ from zugzwang.core.patterns import matches
 from zugzwang.core.periods import Period
 from zugzwang.core.sections import path_of
 from zugzwang.core.soundness import sudden_days
+from zugzwang.core.volumes import searches_in
 from zugzwang.core.wording import content_stems, stem
 from zugzwang.core.wording import words as words_of
 from zugzwang.desk import cleaning
@@ -174,37 +175,14 @@ def all_stakes(
 
 @lru_cache(maxsize=16)
 def searches(site_id: int, version: int, period: Period, part: Part = WHOLE) -> pl.DataFrame | None:
-    """How often each query was searched in a period, where volumes are known: query, searches, price_per_click; None where
-    the site has none. Months that are told by name count for themselves, else a year's mean month does."""
+    """How often each query was searched in a period, where volumes are known (core.volumes); None where the site has none."""
     del version
     volumes = read_facts(_site(site_id), VOLUMES)
     if part.countries:
         volumes = volumes.filter(pl.col("country").is_in(list(part.countries)))
     if volumes.is_empty():
         return None
-    months = period.days / (365.25 / 12)
-    wanted = sorted({(period.first.replace(day=1)), *_months_of(period)})
-    named = pl.col("month").is_not_null()
-    inside = pl.col("month").dt.month().is_in([month.month for month in wanted])
-    by_country = volumes.group_by("query", "country").agg(
-        pl.coalesce(
-            pl.col("searches").filter(named & inside).mean(),
-            pl.col("searches").filter(~named).mean(),
-            pl.col("searches").mean(),
-        ).alias("a_month"),
-        pl.col("price_per_click").mean(),
-    )
-    price = (pl.col("price_per_click") * pl.col("a_month")).sum() / pl.col("a_month").filter(
-        pl.col("price_per_click").is_not_null()
-    ).sum()
-    return by_country.group_by("query").agg(
-        (pl.col("a_month").sum() * months).alias("searches"),
-        pl.when(pl.col("price_per_click").count() > 0).then(price).alias("price_per_click"),
-    )
-
-
-def _months_of(period: Period) -> list[date]:
-    return pl.date_range(period.first, period.last, "1d", eager=True).dt.month_start().unique().sort().to_list()
+    return searches_in(volumes, period)
 
 
 @lru_cache(maxsize=16)

@@ -8,6 +8,7 @@ from typing import Any
 
 import polars as pl
 from django.db import transaction
+from django.utils import timezone
 
 from zugzwang.access import Actor
 from zugzwang.core import sentences
@@ -36,7 +37,9 @@ from zugzwang.desk.scope import Scope, Settled, incomplete, settle
 from zugzwang.desk.sites import site_days
 from zugzwang.errors import Conflict, Invalid, NotFound
 from zugzwang.plan import moves
-from zugzwang.plan.decisions import SUBJECTS_MAX, Decided, Subject, decide
+from zugzwang.plan.decisions import SUBJECTS_MAX, Decided, Subject, decide, in_force
+from zugzwang.plan.decisions import shown as decision_shown
+from zugzwang.plan.marks import WORDS as DECISION_WORDS
 from zugzwang.store.models import Decision, Move, Page, Query, Site
 
 AS_KEPT = (
@@ -226,6 +229,34 @@ def _is_asked(row: dict[str, Any], state: str, text: str) -> bool:
     if state and (row["state"] not in OPEN if state == "open" else row["state"] != state):
         return False
     return not text or any(text in (row[name] or "").lower() for name in ("page", "query", "note", "who"))
+
+
+def tell_decided(site: Site, page: int) -> list[dict[str, Any]]:
+    """What was decided about a page, its rows and the clashes that it shall lead, the latest first: moves, and decisions that
+    no move carries out."""
+    told = [
+        {
+            "on": timezone.localdate(one.made_at),
+            "word": one.state,
+            "what": KINDS[one.kind],
+            "query": one.query.text if one.query else None,
+            "note": one.note,
+            "by": one.who.get_username() if one.who else None,
+            "move": one.id,
+            "came_of_it": one.outcome["came_of_it"] if one.outcome else None,
+            "outcome_evidence": one.outcome["evidence"] if one.outcome else None,
+        }
+        for one in moves.of_site(site)
+        if one.page_id == page or (one.decision is not None and one.decision.lead_id == page)
+    ]
+    for one in in_force(site):
+        held = decision_shown(one)
+        if held["move"] is None and page in (one.page_id, one.lead_id):
+            names = ("query", "note", "by", "move")
+            word = DECISION_WORDS.get(one.choice, one.choice)
+            blank = {"what": "", "came_of_it": None, "outcome_evidence": None}
+            told.append({**{name: held[name] for name in names}, **blank, "on": one.decided_on, "word": word})
+    return sorted(told, key=lambda one: one["on"], reverse=True)
 
 
 def tell_made(site: Site, made: Sequence[Move], today: date) -> list[dict[str, Any]]:

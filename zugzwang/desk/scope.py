@@ -15,7 +15,7 @@ from zugzwang.core.countries import COUNTRY_UNKNOWN, country_code, country_lette
 from zugzwang.core.evidence import GRADES, Grade
 from zugzwang.core.grains import DEVICES, NOT_TOLD
 from zugzwang.core.headroom import Target
-from zugzwang.core.periods import Comparison, Period
+from zugzwang.core.periods import DAYS_A_MONTH, Comparison, Period
 from zugzwang.desk import cleaning, frames
 from zugzwang.desk.frames import Part, Setting
 from zugzwang.desk.sites import patterns_for, period_for
@@ -27,7 +27,6 @@ FILTERS = (
     "min_impressions", "branded", "target", "device", "country", "section", "page_type", "query_group", "text", "position_from",
     "position_to", "evidence", "decided",
 )  # fmt: skip
-DAYS_A_MONTH = 365.25 / 12
 
 
 @dataclass(frozen=True)

@@ -123,7 +123,7 @@ def find(site: Site, move_id: int, dropped: bool = False) -> Move:
 
 
 def of_site(site: Site) -> list[Move]:
-    return list(Move.objects.filter(site=site, dropped_at=None).select_related("page", "query", "who", "user"))
+    return list(Move.objects.filter(site=site, dropped_at=None).select_related("page", "query", "who", "user", "decision"))
 
 
 def people(site: Site) -> list[str]:

@@ -2003,6 +2003,34 @@ export interface components {
             /** Rows */
             rows: number;
         };
+        /**
+         * DecidedShown
+         * @description A move or a decision about a page, a row of it, or a clash that it shall lead; `came_of_it`: clicks a day, kept on
+         *     record.
+         */
+        DecidedShown: {
+            /** By */
+            by: string | null;
+            /** Came Of It */
+            came_of_it: number | null;
+            /** Move */
+            move: number | null;
+            /** Note */
+            note: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Outcome Evidence */
+            outcome_evidence: ("firm" | "likely" | "thin") | null;
+            /** Query */
+            query: string | null;
+            /** What */
+            what: string;
+            /** Word */
+            word: string;
+        };
         /** DecisionGiven */
         DecisionGiven: {
             /** Choice */
@@ -3462,8 +3490,8 @@ export interface components {
             /** Clashes */
             clashes: components["schemas"]["ClashShown"][];
             crawl: components["schemas"]["CrawlFacts"] | null;
-            /** Decisions */
-            decisions: components["schemas"]["DecisionShown"][];
+            /** Decided */
+            decided: components["schemas"]["DecidedShown"][];
             /** Lacking */
             lacking: string[];
             links: components["schemas"]["LinksOfPage"] | null;

@@ -21,6 +21,8 @@ type Props = {
   named?: true; // what is decided on is not told above
 };
 
+const ROWS_TOLD = 2; // of a page; its file tells them all
+
 export function Deciding({ site, subject, named, ...rest }: Props) {
   const marks = useMarks(site.slug);
   const mark = marks.of(subject);
@@ -36,9 +38,12 @@ export function Deciding({ site, subject, named, ...rest }: Props) {
       {mark && !(ofClash && mark.decision && !mark.until) && (
         <Decided slug={site.slug} mark={mark} may={site.may_change} />
       )}
-      {onRows.map((one) => (
+      {onRows.slice(0, ROWS_TOLD).map((one) => (
         <Decided key={one.query} slug={site.slug} mark={one} may={site.may_change} named />
       ))}
+      {onRows.length > ROWS_TOLD && (
+        <p className="w-full text-faint">and {onRows.length - ROWS_TOLD} more of its queries: see Decided so far.</p>
+      )}
       {named && <span className="font-medium">{rest.name}</span>}
       {buttons}
       {dialog}

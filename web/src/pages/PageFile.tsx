@@ -13,6 +13,7 @@ import { Button, EvidenceMark, Failed, Notice } from "../shared/parts";
 import { type PagesAsked, scopeOf } from "../state/search";
 import { ChangeSteps } from "./ChangeSteps";
 import { CrawlFacts, Links } from "./CrawlFacts";
+import { DecidedSoFar } from "./DecidedSoFar";
 import { Ledger } from "./Ledger";
 import { ResultsPage } from "./ResultsPage";
 import { WeeksLine } from "./WeeksLine";
@@ -101,6 +102,11 @@ export function PageFile(props: {
           <Links links={told.links} />
         </Part>
       )}
+      {told.decided.length > 0 && (
+        <Part id="decided" title="Decided so far">
+          <DecidedSoFar slug={props.site.slug} decided={told.decided} />
+        </Part>
+      )}
       {told.results.length > 0 && (
         <Part id="results" title="Its results page">
           <ResultsPage results={told.results} said={told.results_sentence} />
@@ -120,6 +126,7 @@ function Contents({ told }: { told: File }) {
     ["visits", "Visits", true],
     ["says", "Says", true],
     ["links", "Links", told.links !== null],
+    ["decided", "Decided", told.decided.length > 0],
     ["results", "Results page", told.results.length > 0],
   ];
   const calm = matchMedia("(prefers-reduced-motion: reduce)").matches;

@@ -10,7 +10,7 @@ export function Method({ name, label = "How is this told?" }: { name: string; la
   const [open, setOpen] = useState(false);
   return (
     <>
-      <Button plain className="text-faint text-xs" onClick={() => setOpen(true)}>
+      <Button plain className="min-h-6 text-faint text-xs" onClick={() => setOpen(true)}>
         {label}
       </Button>
       {open && <MethodDialog name={name} onOpen={setOpen} />}

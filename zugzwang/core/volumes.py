@@ -1,0 +1,39 @@
+"""Monthly search volumes: how often a query was searched in a period, and what a click on it costs on the market.
+
+Months that are told by name count for themselves; where none of the period's months is, the mean month of a year that the
+source tells does, else the mean of what other months it tells. Countries add up; their prices are weighted by how often they
+search.
+
+Worked: August 100 and September 200 searches; over 1 Aug to 30 Sep, 61 days or 2.004 months, 150 · 2.004 = 300.6.
+"""
+
+from datetime import date
+
+import polars as pl
+
+from zugzwang.core.periods import DAYS_A_MONTH, Period
+
+
+def searches_in(volumes: pl.DataFrame, period: Period) -> pl.DataFrame:
+    """`volumes`: query, country, month (a first of a month; null: the mean month of a year), searches, price_per_click. →
+    query, searches (in the period), price_per_click (null: not told)."""
+    named = pl.col("month").is_not_null()
+    inside = pl.col("month").dt.month().is_in([month.month for month in _months_of(period)])
+    by_country = volumes.group_by("query", "country").agg(
+        pl.coalesce(
+            pl.col("searches").filter(named & inside).mean(),
+            pl.col("searches").filter(~named).mean(),
+            pl.col("searches").mean(),
+        ).alias("a_month"),
+        pl.col("price_per_click").mean(),
+    )
+    priced = pl.col("price_per_click").is_not_null()
+    price = (pl.col("price_per_click") * pl.col("a_month")).sum() / pl.col("a_month").filter(priced).sum()
+    return by_country.group_by("query").agg(
+        (pl.col("a_month").sum() * (period.days / DAYS_A_MONTH)).alias("searches"),
+        pl.when(pl.col("price_per_click").count() > 0).then(price).alias("price_per_click"),
+    )
+
+
+def _months_of(period: Period) -> list[date]:
+    return pl.date_range(period.first, period.last, "1d", eager=True).dt.month_start().unique().sort().to_list()
