@@ -127,13 +127,13 @@ function Contents({ told }: { told: File }) {
     ["says", "Says", true],
     ["links", "Links", told.links !== null],
     ["decided", "Decided", told.decided.length > 0],
-    ["results", "Results page", told.results.length > 0],
+    ["results", "Results", told.results.length > 0],
   ];
   const calm = matchMedia("(prefers-reduced-motion: reduce)").matches;
   return (
     <nav
       aria-label="Parts of the file"
-      className="sticky top-0 z-10 -mx-5 mb-2 flex flex-wrap gap-x-4 border-rule border-b bg-paper px-5 pb-1 text-xs"
+      className="sticky top-0 z-10 -mx-5 mb-2 flex flex-wrap gap-x-3 border-rule border-b bg-paper px-5 text-xs"
     >
       {parts
         .filter(([, , there]) => there)
@@ -141,6 +141,7 @@ function Contents({ told }: { told: File }) {
           <Button
             key={id}
             plain
+            className="min-h-6"
             onClick={() => document.getElementById(id)?.scrollIntoView({ behavior: calm ? "auto" : "smooth" })}
           >
             {name}

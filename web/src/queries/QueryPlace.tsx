@@ -106,7 +106,7 @@ export function QueryPlace() {
                           to="/$site/pages"
                           params={{ site: slug }}
                           search={{ page: page.page_id }}
-                          className="hover:underline"
+                          className="inline-block min-h-6 leading-6 hover:underline"
                         >
                           {apart(page.page, every)}
                         </Link>{" "}

@@ -28,6 +28,7 @@ type Props<Row, Sort extends string> = {
   waiting: ReactNode;
 };
 
+const HEADER_HEIGHT = 36;
 const MARK_WIDTH = "1.5rem";
 const MARKS_MOST = 500; // as many as can be decided on at once
 
@@ -42,6 +43,7 @@ export function WalkedList<Row, Sort extends string>(props: Props<Row, Sort>) {
     getScrollElement: () => scroller.current,
     estimateSize: () => props.rowHeight,
     overscan: 8,
+    scrollPaddingEnd: HEADER_HEIGHT, // the header stands above the rows in the same box
   });
   const items = virtual.getVirtualItems();
   const rowAt = props.useRowsAt(items[0]?.index ?? 0, items.at(-1)?.index ?? 0);
