@@ -27,7 +27,7 @@ BODIES = {
     "/api/sites/{slug}/events": {"first_day": "2026-11-09", "title": "An update"},
     "/api/sites/{slug}/decisions": {"subjects": [{"query": 1}], "choice": "unite"},
     "/api/sites/{slug}/clashes/settle": {"queries": [1], "choice": "unite"},
-    "/api/sites/{slug}/moves": {"subjects": [{"page": 1}]},
+    "/api/sites/{slug}/moves": {"subjects": [{"page": 1}], "moves": [{"id": 1, "seen": 1}]},  # to make some, to change some
     "/api/sites/{slug}/moves/proposal": {"subjects": [{"page": 1}]},
     "/api/sites/{slug}/moves/{move_id}": {"seen": 1},
     "/api/sites/{slug}/views": {"name": "Guides", "address": "pages"},

@@ -23,6 +23,16 @@ def second(browser: Browser, server: str) -> Iterator[Page]:
     context.close()
 
 
+def open_a_move(page: Page, second: Page) -> None:
+    """A move of the first row, open at both machines."""
+    page.keyboard.press("m")
+    page.get_by_role("button", name="Keep the move").click()
+    page.get_by_text("Kept as a move.").wait_for()
+    page.get_by_role("link", name="to the move").click()
+    page.wait_for_url("**/moves?move=*")
+    second.goto(page.url)
+
+
 def test_a_row_becomes_a_move_by_keyboard_and_stays_marked(loaded: Page, server: str) -> None:
     page = loaded
     rows = page.get_by_role("grid", name="Rows").get_by_role("row")
@@ -59,12 +69,7 @@ def test_a_row_becomes_a_move_by_keyboard_and_stays_marked(loaded: Page, server:
 
 def test_two_who_edit_one_move_lose_no_words(loaded: Page, server: str, second: Page) -> None:
     page = loaded
-    page.keyboard.press("m")
-    page.get_by_role("button", name="Keep the move").click()
-    page.get_by_text("Kept as a move.").wait_for()
-    page.get_by_role("link", name="to the move").click()
-    page.wait_for_url("**/moves?move=*")
-    second.goto(page.url)
+    open_a_move(page, second)
     one, other = page.get_by_test_id("move"), second.get_by_test_id("move")
     other.get_by_role("textbox", name="note").wait_for()
     one.get_by_role("textbox", name="note").fill("First words.")
@@ -113,7 +118,7 @@ def test_what_is_left_alone_or_set_aside_can_be_taken_back(loaded: Page, server:
 
 def test_several_rows_are_marked_and_decided_on_at_once(loaded: Page, server: str) -> None:
     page = loaded
-    page.get_by_role("button", name="Striking distance").click()
+    page.goto(f"{server}/shop/queries?lens=striking-distance")
     rows = page.get_by_role("grid", name="Rows").get_by_role("row")
     page.get_by_test_id("evidence").wait_for()
     for _ in range(2):
@@ -148,12 +153,7 @@ def test_several_rows_are_marked_and_decided_on_at_once(loaded: Page, server: st
 
 def test_who_types_is_told_what_others_change_meanwhile(loaded: Page, server: str, second: Page) -> None:
     page = loaded
-    page.keyboard.press("m")
-    page.get_by_role("button", name="Keep the move").click()
-    page.get_by_text("Kept as a move.").wait_for()
-    page.get_by_role("link", name="to the move").click()
-    page.wait_for_url("**/moves?move=*")
-    second.goto(page.url)
+    open_a_move(page, second)
     other = second.get_by_test_id("move")
     page.get_by_test_id("move").get_by_role("textbox", name="note").fill("My words.")
     other.get_by_role("combobox", name="effort").select_option("week")
@@ -163,3 +163,29 @@ def test_who_types_is_told_what_others_change_meanwhile(loaded: Page, server: st
     expect(page.get_by_test_id("move").get_by_role("combobox", name="effort")).to_have_value("week")
     page.get_by_test_id("move").get_by_role("button", name="Save").click()
     expect(page.get_by_test_id("move")).to_contain_text("note from nothing to “My words.”")
+
+
+def test_several_moves_are_marked_made_on_one_day(loaded: Page, server: str) -> None:
+    page = loaded
+    page.goto(f"{server}/shop/queries?lens=striking-distance")
+    page.get_by_test_id("evidence").wait_for()
+    for _ in range(2):
+        page.keyboard.press("Space")
+    page.keyboard.press("m")
+    page.get_by_role("button", name="Keep the moves").click()
+    page.get_by_text("2 moves are kept.").wait_for()
+    page.goto(f"{server}/shop/moves?text=kayak&state=to+do")
+    rows = page.get_by_role("grid", name="Moves").get_by_role("row")
+    expect(rows.nth(2)).to_be_visible()
+    many = rows.count() - 1
+    page.keyboard.press("Space")
+    rows.nth(many).click(modifiers=["Shift"])
+    expect(page.get_by_test_id("marked")).to_contain_text(f"{many} marked moves")
+    page.get_by_role("button", name="Change them").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("made on").fill("2026-11-02")
+    expect(dialog).to_contain_text("2 Nov 2026")  # written out, for browsers write days in an order of their own
+    dialog.get_by_role("button", name="Save").click()
+    expect(page.get_by_text("No move fits")).to_be_visible()
+    page.get_by_role("button", name="Undo").click()
+    expect(rows).to_have_count(many + 1)

@@ -147,6 +147,19 @@ def test_two_who_change_one_move_lose_nothing(shop: Site, ann: Actor) -> None:
     ]
 
 
+def test_several_moves_are_changed_together_or_not_at_all(shop: Site, ann: Actor) -> None:
+    first, second = make(ann, "shop", planned()), make(ann, "shop", planned(query=5))
+    made = moves.change_all(ann, "shop", {first.id: 1, second.id: 1}, {"made_on": LAST, "who": "ann"})
+    assert [(one.state, one.made_on, one.who_id) for one in made] == [("made", LAST, ann.user.id)] * 2
+    ben = analyst(shop, "ben")
+    moves.change(ben, "shop", second.id, 2, {"who": "ben"})
+    with pytest.raises(Conflict):
+        moves.change_all(ann, "shop", {first.id: 2, second.id: 2}, {"who": None})
+    assert moves.find(shop, first.id).who_id == ann.user.id  # the first one neither
+    with pytest.raises(Invalid, match="1 to 500"):
+        moves.change_all(ann, "shop", {}, {"who": None})
+
+
 def test_states_need_their_day_or_their_reason(shop: Site, ann: Actor) -> None:
     move = make(ann, "shop", planned())
     with pytest.raises(Invalid, match="for a reason"):

@@ -77,6 +77,7 @@ class DecisionShown(Schema):
     page: str | None = None
     query: str | None = None
     lead_id: int | None = None
+    lead: str | None = None
     until: date | None = None
     move: int | None = None
 

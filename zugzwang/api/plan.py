@@ -78,6 +78,14 @@ def change_move(request: HttpRequest, slug: str, move_id: int, given: s.MoveChan
     return _file(request, slug, move_id)
 
 
+@router.patch("/sites/{slug}/moves", response={200: list[s.MoveShown], **PROBLEMS})
+def change_moves(request: HttpRequest, slug: str, given: s.MovesChanged) -> Any:
+    """Change the same fields of several moves, all or none of them."""
+    fields = {name: value for name, value in given.dict(exclude_unset=True).items() if name != "moves"}
+    changed = moves.change_all(actor(request), slug, {one.id: one.seen for one in given.moves}, fields)
+    return planning.tell_made(actor(request).site(slug), changed, timezone.localdate())
+
+
 @router.post("/sites/{slug}/moves/{int:move_id}/outcome", response={200: s.MoveFile, **PROBLEMS})
 def keep_outcome(request: HttpRequest, slug: str, move_id: int) -> Any:
     """Keep on record what came of a move."""

@@ -63,10 +63,9 @@ class SettledGiven(ToDo):
     note: str = Field(default="", max_length=5_000)
 
 
-class MoveChanged(Schema):
-    """`seen`: the version that was looked at. Only the fields that are sent are changed."""
+class FieldsChanged(Schema):
+    """Only the fields that are sent are changed."""
 
-    seen: int = Field(ge=1)
     kind: Kind | None = None
     effort: Effort | None = None
     state: State | None = None
@@ -74,6 +73,21 @@ class MoveChanged(Schema):
     who: str | None = Field(default=None, max_length=150)
     due: date | None = None
     made_on: date | None = None
+
+
+class MoveChanged(FieldsChanged):
+    """`seen`: the version that was looked at."""
+
+    seen: int = Field(ge=1)
+
+
+class MoveSeen(Schema):
+    id: int
+    seen: int = Field(ge=1)
+
+
+class MovesChanged(FieldsChanged):
+    moves: list[MoveSeen] = Field(max_length=500)
 
 
 class MoveShown(Schema):

@@ -101,7 +101,7 @@ def in_force(site: Site) -> list[Decision]:
     """The decision that counts on each subject, the latest first."""
     held: dict[tuple[int | None, int | None], Decision] = {}
     kept = Decision.objects.filter(site=site, taken_back_at=None)
-    for one in kept.select_related("user", "page", "query").prefetch_related("moves"):
+    for one in kept.select_related("user", "page", "query", "lead").prefetch_related("moves"):
         held.setdefault((one.page_id, one.query_id), one)
     return list(held.values())
 
@@ -111,5 +111,6 @@ def shown(one: Decision) -> dict[str, object]:
     carries it out."""
     names = ("id", "choice", "note", "decided_on", "query_id", "page_id", "lead_id", "until")
     about: dict[str, object] = {"page": one.page.text if one.page else None, "query": one.query.text if one.query else None}
+    about["lead"] = one.lead.text if one.lead else None
     about["move"] = next((move.id for move in one.moves.all() if move.dropped_at is None), None)
     return {**{name: getattr(one, name) for name in names}, **about, "by": one.user.get_username() if one.user else None}

@@ -13,7 +13,7 @@ from django.utils import timezone
 from zugzwang.access import Actor
 from zugzwang.core.moves import EFFORT_HOURS, KINDS, STATES
 from zugzwang.errors import Conflict, Invalid, NotFound
-from zugzwang.plan.decisions import NOTE_MAX
+from zugzwang.plan.decisions import NOTE_MAX, SUBJECTS_MAX
 from zugzwang.store.models import Decision, Membership, Move, MoveChange, Page, Query, Site
 
 WORDS = {"kind": "kind", "effort": "effort", "state": "state", "note": "note", "who": "who", "due": "due", "made_on": "made on"}
@@ -71,6 +71,14 @@ def change(actor: Actor, slug: str, move_id: int, seen: int, fields: Mapping[str
             words = " and ".join(WORDS[name] for name in lost)
             raise Conflict(f"Somebody else changed {words} meanwhile.", "Look at both and choose what shall stand.", lost)
         return _apply(actor, move, values)
+
+
+def change_all(actor: Actor, slug: str, seen: Mapping[int, int], fields: Mapping[str, Any]) -> list[Move]:
+    """Change the same fields of several moves (id → the version that was looked at), all or none of them."""
+    if not seen or len(seen) > SUBJECTS_MAX:
+        raise Invalid(f"1 to {SUBJECTS_MAX} moves are changed at once.", "Mark some moves.", "moves")
+    with transaction.atomic():
+        return [change(actor, slug, move_id, version, fields) for move_id, version in seen.items()]
 
 
 def _apply(actor: Actor, move: Move, values: Mapping[str, Any]) -> Move:

@@ -583,7 +583,11 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Change Moves
+         * @description Change the same fields of several moves, all or none of them.
+         */
+        patch: operations["zugzwang_api_plan_change_moves"];
         trace?: never;
     };
     "/api/sites/{slug}/moves/file": {
@@ -1674,6 +1678,8 @@ export interface components {
             decided_on: string;
             /** Id */
             id: number;
+            /** Lead */
+            lead?: string | null;
             /** Lead Id */
             lead_id?: number | null;
             /** Move */
@@ -2062,6 +2068,8 @@ export interface components {
             decided_on: string;
             /** Id */
             id: number;
+            /** Lead */
+            lead?: string | null;
             /** Lead Id */
             lead_id?: number | null;
             /** Move */
@@ -3121,7 +3129,7 @@ export interface components {
         };
         /**
          * MoveChanged
-         * @description `seen`: the version that was looked at. Only the fields that are sent are changed.
+         * @description `seen`: the version that was looked at.
          */
         MoveChanged: {
             /** Due */
@@ -3226,6 +3234,13 @@ export interface components {
             waiting: string | null;
             /** Who */
             who: string | null;
+        };
+        /** MoveSeen */
+        MoveSeen: {
+            /** Id */
+            id: number;
+            /** Seen */
+            seen: number;
         };
         /**
          * MoveShown
@@ -3376,6 +3391,25 @@ export interface components {
              * @default
              */
             text: string;
+        };
+        /** MovesChanged */
+        MovesChanged: {
+            /** Due */
+            due?: string | null;
+            /** Effort */
+            effort?: ("hour" | "day" | "week") | null;
+            /** Kind */
+            kind?: ("rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "other") | null;
+            /** Made On */
+            made_on?: string | null;
+            /** Moves */
+            moves: components["schemas"]["MoveSeen"][];
+            /** Note */
+            note?: string | null;
+            /** State */
+            state?: ("to do" | "under way" | "made" | "measured" | "left alone") | null;
+            /** Who */
+            who?: string | null;
         };
         /** MovesFile */
         MovesFile: {
@@ -8793,6 +8827,104 @@ export interface operations {
         responses: {
             /** @description Created */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveShown"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_plan_change_moves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MovesChanged"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

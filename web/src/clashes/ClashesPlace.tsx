@@ -3,6 +3,7 @@ import { getRouteApi } from "@tanstack/react-router";
 import { useCallback, useMemo, useState } from "react";
 import { clashList } from "../api/hooks";
 import { useSite } from "../frame/Frame";
+import { DecideMarked } from "../moves/DecideMarked";
 import { TopLine } from "../queries/TopLine";
 import { ExportMenu } from "../shared/ExportMenu";
 import { findingFile } from "../shared/export";
@@ -57,13 +58,20 @@ export function ClashesPlace() {
       }
       instead={search.view === "folds" ? <TopicFolds site={site} asked={standingAsked(search)} /> : undefined}
       failed={list}
-      deciding={{
-        site,
-        subjectOf: clashSubject,
-        finding: "clashes",
-        scope: scopeOf(asked),
-        words: ["clash", "clashes"],
-      }}
+      onMarked={
+        site.may_change
+          ? (marked) => (
+              <DecideMarked
+                site={site}
+                marked={marked}
+                subjectOf={clashSubject}
+                finding={"clashes"}
+                scope={scopeOf(asked)}
+                words={["clash", "clashes"]}
+              />
+            )
+          : undefined
+      }
       head={
         <ListSays sentences={list.data?.sentences} lacking={list.data?.lacking ?? []} long>
           {list.data?.no_longer.map((one) => (

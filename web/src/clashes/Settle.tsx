@@ -4,6 +4,7 @@ import { type FormEvent, useState } from "react";
 import { toast } from "sonner";
 import { api, type Schemas } from "../api/client";
 import { HowAndWho } from "../moves/MakeMove";
+import { useTakeBack } from "../moves/useTakeBack";
 import { day, path } from "../shared/format";
 import { Button, Choice, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
@@ -43,7 +44,7 @@ export function Settle({ site, clash, alike, scope }: Props) {
 }
 
 function Settled({ slug, clash, mayChange }: { slug: string; clash: Schemas["ClashShown"]; mayChange: boolean }) {
-  const act = useAct();
+  const takeBack = useTakeBack(slug);
   const held = clash.decision;
   if (!held) return null;
   return (
@@ -51,21 +52,16 @@ function Settled({ slug, clash, mayChange }: { slug: string; clash: Schemas["Cla
       <p>
         Decided on {day(held.decided_on)}
         {held.by && ` by ${held.by}`}: <strong>{held.choice}</strong>
-        {held.lead_id && `, led by ${path(clash.contenders.find((one) => one.page_id === held.lead_id)?.page ?? "")}`}.{" "}
-        {held.sentence}
+        {held.lead && `, led by ${path(held.lead)}`}. {held.sentence}
       </p>
       {held.note && <p className="text-faint">{held.note}</p>}
       {mayChange && (
         <Button
           className="mt-1"
           onClick={() =>
-            act(
-              () =>
-                api.DELETE("/api/sites/{slug}/decisions/{decision_id}", {
-                  params: { path: { slug, decision_id: held.id } },
-                }),
-              "Taken back: the clash is open again. A move that nobody has begun is off the list.",
-            )
+            takeBack
+              .decisions([held])
+              .then((done) => done && toast("The clash is open again. A move that nobody has begun is off the list."))
           }
         >
           Take it back
@@ -88,20 +84,10 @@ type FormProps = {
 
 export function SettleForm({ site, queries, pages, lead, resolution, alike = [], scope, done }: FormProps) {
   const act = useAct();
+  const takeBack = useTakeBack(site.slug);
   const [busy, setBusy] = useState(false);
   const [choice, setChoice] = useState<Resolution>(resolution);
   const path = { slug: site.slug };
-  const takeBack = (made: Schemas["DecisionShown"][]) =>
-    act(() =>
-      Promise.all(
-        made.map((one) =>
-          api.DELETE("/api/sites/{slug}/decisions/{decision_id}", {
-            params: { path: { ...path, decision_id: one.id } },
-          }),
-        ),
-      ).then(() => ({})),
-    );
-
   async function settle(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
     const form = Object.fromEntries(new FormData(event.currentTarget)) as Record<string, string>;
@@ -120,7 +106,7 @@ export function SettleForm({ site, queries, pages, lead, resolution, alike = [],
       (made) =>
         toast(
           `${made.length > 1 ? `${made.length} clashes are decided` : "Decided"}${choice === "accept" ? "." : ", and on the list of moves."}`,
-          { action: { label: "Undo", onClick: () => takeBack(made) } },
+          { action: { label: "Undo", onClick: () => takeBack.decisions(made) } },
         ),
     );
     setBusy(false);

@@ -1,16 +1,17 @@
 // What was left alone or set aside without a move, below the moves; each can be taken back.
 import { useQuery } from "@tanstack/react-query";
+import { toast } from "sonner";
 import { api, given, type Schemas } from "../api/client";
 import { day, path } from "../shared/format";
 import { Button } from "../shared/parts";
-import { useAct } from "../shared/useAct";
+import { useTakeBack } from "./useTakeBack";
 
 const WORDS: Record<string, string> = { leave: "left alone", aside: "set aside", accept: "left as it is" };
 const about = (one: Schemas["DecisionShown"]) =>
   [one.query && `“${one.query}”`, one.page && path(one.page)].filter(Boolean).join(" on ");
 
 export function Aside({ slug, mayChange }: { slug: string; mayChange: boolean }) {
-  const act = useAct();
+  const takeBack = useTakeBack(slug);
   const decisions = useQuery({
     queryKey: ["decisions", slug],
     queryFn: async () => given(await api.GET("/api/sites/{slug}/decisions", { params: { path: { slug } } })),
@@ -40,15 +41,7 @@ export function Aside({ slug, mayChange }: { slug: string; mayChange: boolean })
               <Button
                 plain
                 aria-label={`Take back: ${WORDS[one.choice] ?? one.choice}, ${about(one)}`}
-                onClick={() =>
-                  act(
-                    () =>
-                      api.DELETE("/api/sites/{slug}/decisions/{decision_id}", {
-                        params: { path: { slug, decision_id: one.id } },
-                      }),
-                    "Taken back: it is open again.",
-                  )
-                }
+                onClick={() => takeBack.decisions([one]).then((done) => done && toast("It is open again."))}
               >
                 take back
               </Button>

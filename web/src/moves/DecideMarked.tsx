@@ -1,24 +1,35 @@
 // What is done to the marked rows of a list: below it, as long as any is marked.
-import type { ComponentProps } from "react";
+import type { ComponentProps, ReactNode } from "react";
 import type { Schemas } from "../api/client";
 import { count } from "../shared/format";
 import { useKeys } from "../shared/keys";
-import type { useMarked } from "../shared/marked";
+import type { Marked, Subject } from "../shared/marked";
 import { Button } from "../shared/parts";
 import type { MakeMove } from "./MakeMove";
 import { useDeciding } from "./useDeciding";
 
 type Props = {
   site: Schemas["SiteShown"];
-  marked: NonNullable<ReturnType<typeof useMarked>>;
+  marked: Marked;
+  subjectOf: (key: string) => Subject;
   words: [string, string]; // one of them, several
 } & Pick<ComponentProps<typeof MakeMove>, "finding" | "scope">;
 
-export function DecideMarked({ site, marked, finding, scope, words }: Props) {
+export function DecideMarked({ site, marked, subjectOf, finding, scope, words }: Props) {
   const many = marked.keys.size;
   const name = `${count(many)} marked ${words[many === 1 ? 0 : 1]}`;
   const clear = () => marked.set(new Set());
-  const { buttons, dialog } = useDeciding({ site, subjects: marked.subjects, finding, scope, name, done: clear });
+  const subjects = [...marked.keys].map(subjectOf);
+  const { buttons, dialog } = useDeciding({ site, subjects, finding, scope, name, done: clear });
+  return (
+    <MarkedBar name={name} clear={clear}>
+      {buttons}
+      {dialog}
+    </MarkedBar>
+  );
+}
+
+export function MarkedBar({ name, clear, children }: { name: string; clear: () => void; children: ReactNode }) {
   useKeys({ Escape: clear });
   return (
     <div
@@ -27,11 +38,10 @@ export function DecideMarked({ site, marked, finding, scope, words }: Props) {
       role="status"
     >
       <strong className="font-semibold">{name}</strong>
-      {buttons}
+      {children}
       <Button plain className="ml-auto min-h-6 text-faint" onClick={clear} title="Take the marks off (Esc)">
         Take the marks off
       </Button>
-      {dialog}
     </div>
   );
 }

@@ -1,15 +1,16 @@
 // A decision ends every look: make a move (m), leave it alone with a reason (x), set it aside until a day (s). What is decided
 // stays visible here and on the row.
 import { Link } from "@tanstack/react-router";
-import { api, type Schemas } from "../api/client";
+import { toast } from "sonner";
+import type { Schemas } from "../api/client";
 import { type Mark, useMarks } from "../api/hooks";
 import { day } from "../shared/format";
 import { type Subject, useMarked } from "../shared/marked";
 import { Button } from "../shared/parts";
-import { useAct } from "../shared/useAct";
 import type { Found } from "./MakeMove";
 import { MarkWord } from "./MarkWord";
 import { useDeciding } from "./useDeciding";
+import { useTakeBack } from "./useTakeBack";
 
 type Props = {
   site: Schemas["SiteShown"];
@@ -52,7 +53,7 @@ export function Deciding({ site, subject, named, ...rest }: Props) {
 }
 
 function Decided({ slug, mark, may, named }: { slug: string; mark: Mark; may: boolean; named?: true }) {
-  const act = useAct();
+  const takeBack = useTakeBack(slug);
   const { decision } = mark;
   return (
     <p className="w-full">
@@ -69,15 +70,7 @@ function Decided({ slug, mark, may, named }: { slug: string; mark: Mark; may: bo
         decision !== null && (
           <Button
             plain
-            onClick={() =>
-              act(
-                () =>
-                  api.DELETE("/api/sites/{slug}/decisions/{decision_id}", {
-                    params: { path: { slug, decision_id: decision } },
-                  }),
-                "Taken back: it is open again.",
-              )
-            }
+            onClick={() => takeBack.decisions([{ id: decision }]).then((done) => done && toast("It is open again."))}
           >
             take it back
           </Button>

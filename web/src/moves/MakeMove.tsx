@@ -7,6 +7,7 @@ import { count } from "../shared/format";
 import type { Subject } from "../shared/marked";
 import { Choice, DateField, Dialog, EvidenceMark, Failed, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
+import { useTakeBack } from "./useTakeBack";
 import { EFFORTS } from "./words";
 
 export type Found = Schemas["FoundAsked"]["finding"];
@@ -17,17 +18,9 @@ export function MakeMove({ site, subjects, finding, name, scope, close, done }: 
   const asked = { ...scope, finding };
   const proposal = useProposal(site.slug, asked, subjects);
   const act = useAct();
+  const takeBack = useTakeBack(site.slug);
   const [busy, setBusy] = useState(false);
   const path = { slug: site.slug };
-
-  const drop = (made: Schemas["MoveShown"][]) =>
-    act(() =>
-      Promise.all(
-        made.map((one) =>
-          api.DELETE("/api/sites/{slug}/moves/{move_id}", { params: { path: { ...path, move_id: one.id } } }),
-        ),
-      ).then(() => ({})),
-    );
 
   async function submit(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
@@ -45,7 +38,7 @@ export function MakeMove({ site, subjects, finding, name, scope, close, done }: 
       () => api.POST("/api/sites/{slug}/moves", { params: { path, query: asked }, body }),
       (made) =>
         toast(made.length === 1 ? "Kept as a move." : `${made.length} moves are kept.`, {
-          action: { label: "Undo", onClick: () => drop(made) },
+          action: { label: "Undo", onClick: () => takeBack.moves(made) },
         }),
     );
     setBusy(false);

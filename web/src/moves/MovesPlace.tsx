@@ -9,6 +9,7 @@ import { Method } from "../shared/Method";
 import { useListPlace } from "../shared/place";
 import { type MovesSearch, movesAsked, STATES } from "../state/search";
 import { Aside } from "./Aside";
+import { ChangeMarked } from "./ChangeMarked";
 import { MoveList } from "./MoveList";
 import { MoveSheet } from "./MoveSheet";
 
@@ -53,6 +54,7 @@ export function MovesPlace() {
       heading="Moves"
       top={top}
       failed={list}
+      onMarked={site.may_change ? (marked) => <ChangeMarked slug={slug} marked={marked} /> : undefined}
       head={<ListSays sentences={list.data?.sentences} exported={exported} aside={<Method name="moves" />} long />}
       list={
         <>

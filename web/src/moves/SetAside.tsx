@@ -1,10 +1,11 @@
 // Left alone with a reason, or set aside until a day: one row, or several at once.
 import type { FormEvent } from "react";
 import { toast } from "sonner";
-import { api, type Schemas } from "../api/client";
+import { api } from "../api/client";
 import { DateField, Dialog, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import type { DecidingOn } from "./MakeMove";
+import { useTakeBack } from "./useTakeBack";
 
 export function SetAside({
   slug,
@@ -15,18 +16,10 @@ export function SetAside({
   done,
 }: DecidingOn & { slug: string; way: "leave" | "aside" }) {
   const act = useAct();
+  const takeBack = useTakeBack(slug);
   const aside = way === "aside";
   // A clash that is left as it is is accepted.
   const choice = aside ? "aside" : subjects.some((one) => one.page == null) ? "accept" : "leave";
-
-  const takeBack = (made: Schemas["DecisionShown"][]) =>
-    act(() =>
-      Promise.all(
-        made.map((one) =>
-          api.DELETE("/api/sites/{slug}/decisions/{decision_id}", { params: { path: { slug, decision_id: one.id } } }),
-        ),
-      ).then(() => ({})),
-    );
 
   async function submit(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
@@ -36,7 +29,7 @@ export function SetAside({
       () => api.POST("/api/sites/{slug}/decisions", { params: { path: { slug } }, body }),
       (made) =>
         toast(`${made.length > 1 ? `${made.length} rows are ` : ""}${aside ? "set aside." : "left alone."}`, {
-          action: { label: "Undo", onClick: () => takeBack(made) },
+          action: { label: "Undo", onClick: () => takeBack.decisions(made) },
         }),
     );
     if (kept) {

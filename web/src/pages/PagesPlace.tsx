@@ -3,6 +3,7 @@ import { getRouteApi } from "@tanstack/react-router";
 import { useCallback, useMemo, useState } from "react";
 import { pageList } from "../api/hooks";
 import { useSite } from "../frame/Frame";
+import { DecideMarked } from "../moves/DecideMarked";
 import { TopLine } from "../queries/TopLine";
 import { findingFile } from "../shared/export";
 import { ListPlace, ListSays } from "../shared/ListPlace";
@@ -44,7 +45,20 @@ export function PagesPlace() {
         <TopLine site={site} search={search} list={list.data} change={change} opened={opened} setOpened={setOpened} />
       }
       failed={list}
-      deciding={{ site, subjectOf: pageSubject, finding: "pages", scope: scopeOf(asked), words: ["page", "pages"] }}
+      onMarked={
+        site.may_change
+          ? (marked) => (
+              <DecideMarked
+                site={site}
+                marked={marked}
+                subjectOf={pageSubject}
+                finding={"pages"}
+                scope={scopeOf(asked)}
+                words={["page", "pages"]}
+              />
+            )
+          : undefined
+      }
       head={
         <ListSays sentences={list.data?.sentences} lacking={list.data?.lacking ?? []} exported={exported}>
           <div className="flex flex-wrap items-baseline justify-between gap-x-4">

@@ -3,6 +3,7 @@ import { getRouteApi } from "@tanstack/react-router";
 import { useCallback, useMemo, useState } from "react";
 import { queryList } from "../api/hooks";
 import { useSite } from "../frame/Frame";
+import { DecideMarked } from "../moves/DecideMarked";
 import { ExportMenu } from "../shared/ExportMenu";
 import { findingFile } from "../shared/export";
 import { ListPlace } from "../shared/ListPlace";
@@ -38,11 +39,9 @@ export function QueriesPlace() {
     change({ view: chosen === "groups" ? chosen : undefined, ...lens, sort: undefined, up: undefined });
   }
 
-  const exported = {
-    base: findingFile(slug, search.view ? "query-groups" : asked.lens),
-    asked,
-    rows: search.view ? "all groups" : `${list.data?.total ?? "all"} rows`,
-  };
+  const exported = search.view
+    ? { base: findingFile(slug, "query-groups"), asked: scopeAsked(search), rows: "all groups" }
+    : { base: findingFile(slug, asked.lens), asked, rows: `${list.data?.total ?? "all"} rows` };
   useListPlace({ title: `${VIEWS[view]} · ${site?.name ?? ""}`, open: setOpened, ...exported });
 
   if (!site) return null;
@@ -57,7 +56,20 @@ export function QueriesPlace() {
       above={<Views views={VIEWS} chosen={view} choose={choose} aside={<ExportMenu {...exported} />} />}
       instead={search.view && <QueryGroups slug={slug} asked={scopeAsked(search)} search={search} change={change} />}
       failed={list}
-      deciding={{ site, subjectOf: rowSubject, finding: asked.lens, scope: scopeOf(asked), words: ["row", "rows"] }}
+      onMarked={
+        site.may_change
+          ? (marked) => (
+              <DecideMarked
+                site={site}
+                marked={marked}
+                subjectOf={rowSubject}
+                finding={asked.lens}
+                scope={scopeOf(asked)}
+                words={["row", "rows"]}
+              />
+            )
+          : undefined
+      }
       head={<ListHead list={list.data} search={search} change={change} />}
       list={
         <QueryList

@@ -1,9 +1,7 @@
 // A place that lists something: the line on top, the list with what it says, the evidence beside it, what is done to marked rows.
-import { type ComponentProps, type ReactNode, useCallback, useMemo, useState } from "react";
-import type { Schemas } from "../api/client";
-import { DecideMarked } from "../moves/DecideMarked";
+import { type ComponentProps, type ReactNode, useMemo, useState } from "react";
 import { ExportMenu } from "./ExportMenu";
-import { MarkedRows, type Subject } from "./marked";
+import { type Marked, MarkedRows } from "./marked";
 import { Failed } from "./parts";
 import { SplitPane } from "./SplitPane";
 
@@ -17,20 +15,14 @@ type Props = {
   list: ReactNode;
   evidence: ReactNode;
   instead?: ReactNode; // of list and evidence
-  deciding?: { site: Schemas["SiteShown"]; subjectOf: (key: string) => Subject } & Pick<
-    ComponentProps<typeof DecideMarked>,
-    "finding" | "scope" | "words"
-  >;
+  onMarked: ((marked: Marked) => ReactNode) | undefined; // what is done to marked rows; none are marked without it
 };
 
 export function ListPlace(props: Props) {
   const [keys, setKeys] = useState<ReadonlySet<string>>(new Set());
-  const { deciding, failed } = props;
-  const set = useCallback((next: ReadonlySet<string>) => setKeys(next), []);
-  const marked = useMemo(
-    () => (deciding?.site.may_change ? { keys, subjects: [...keys].map(deciding.subjectOf), set } : null),
-    [deciding, keys, set],
-  );
+  const { onMarked, failed } = props;
+  const markable = onMarked !== undefined;
+  const marked = useMemo(() => (markable ? { keys, set: setKeys } : null), [markable, keys]);
   return (
     <>
       {props.top}
@@ -47,7 +39,7 @@ export function ListPlace(props: Props) {
                 <section aria-label="List" className="flex h-full flex-col">
                   {props.head}
                   {props.list}
-                  {deciding && marked && keys.size > 0 && <DecideMarked marked={marked} {...deciding} />}
+                  {marked && keys.size > 0 && onMarked?.(marked)}
                 </section>
               }
               right={props.evidence}

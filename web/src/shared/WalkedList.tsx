@@ -80,6 +80,11 @@ export function WalkedList<Row, Sort extends string>(props: Props<Row, Sort>) {
     setIndex(next);
     virtual.scrollToIndex(next, { align: "auto" });
     if (row) pick(keyOf(row));
+    // The row that is stood on has the focus, so that the next key is the list's and not that of a button pressed before.
+    requestAnimationFrame(() => {
+      const row = scroller.current?.querySelector<HTMLElement>(`[aria-rowindex="${next + 2}"]`);
+      row?.focus({ preventScroll: true });
+    });
   }
   /** Mark a row or take its mark off; with the shift key all rows from the one that is stood on. */
   function mark(at: number, range: boolean) {
@@ -235,7 +240,7 @@ const WalkedRow = memo(function WalkedRow<Row, Sort extends string>(props: RowPr
       onPointerEnter={() => row && acts.near(row)}
       onClick={(event) => row && acts.choose(event, index, row)}
       style={{ gridTemplateColumns: props.tracks, height: props.height, transform: `translateY(${props.start}px)` }}
-      className={`${inset(marked !== null)} absolute inset-x-0 cursor-default content-center border-rule border-b ${chosen ? "bg-picked" : "hover:bg-shade"}`}
+      className={`${inset(marked !== null)} absolute inset-x-0 cursor-default content-center border-rule border-b focus-visible:outline-offset-[-2px] ${chosen ? "bg-picked" : "hover:bg-shade"}`}
     >
       {row && marked !== null && (
         <div role="gridcell" className="flex items-center">

@@ -3,7 +3,7 @@ import { createContext, useContext } from "react";
 import type { Schemas } from "../api/client";
 
 export type Subject = Schemas["SubjectGiven"];
-type Marked = { keys: ReadonlySet<string>; subjects: Subject[]; set: (keys: ReadonlySet<string>) => void };
+export type Marked = { keys: ReadonlySet<string>; set: (keys: ReadonlySet<string>) => void };
 
 export const MarkedRows = createContext<Marked | null>(null);
 export const useMarked = () => useContext(MarkedRows);

@@ -1,0 +1,90 @@
+// Several moves changed at once: made on one day, given to one person, due on one day. All or none are changed.
+import { useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { toast } from "sonner";
+import { api, type Schemas } from "../api/client";
+import { type MoveRow, usePeople } from "../api/hooks";
+import { count } from "../shared/format";
+import type { Marked } from "../shared/marked";
+import { Button, Choice, DateField, Dialog, MainButton } from "../shared/parts";
+import { useAct } from "../shared/useAct";
+import { MarkedBar } from "./DecideMarked";
+import { ALL_STATES, type State } from "./words";
+
+const NAMES = ["state", "made_on", "who", "due"] as const;
+
+export function ChangeMarked({ slug, marked }: { slug: string; marked: Marked }) {
+  const [open, setOpen] = useState(false);
+  const act = useAct();
+  const queryClient = useQueryClient();
+  const people = usePeople(slug);
+  const name = `${count(marked.keys.size)} marked ${marked.keys.size === 1 ? "move" : "moves"}`;
+  const clear = () => marked.set(new Set());
+
+  async function submit(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const form = Object.fromEntries(new FormData(event.currentTarget)) as Record<string, string>;
+    const fields = Object.fromEntries(NAMES.filter((one) => form[one]).map((one) => [one, form[one]]));
+    if (Object.keys(fields).length === 0) return setOpen(false);
+    const held = queryClient.getQueriesData<Schemas["Moves"]>({ queryKey: ["moves", slug] });
+    const rows = new Map(held.flatMap(([, list]) => list?.rows ?? []).map((row) => [String(row.id), row]));
+    const moves = [...marked.keys].flatMap((key) => rows.get(key) ?? []);
+    const params = { path: { slug } };
+    const changed = await act(
+      () => api.PATCH("/api/sites/{slug}/moves", { params, body: { moves: moves.map(seen), ...fields } }),
+      (now) =>
+        toast(`${name.replace(" marked", "")} changed.`, {
+          action: { label: "Undo", onClick: () => act(() => putBack(slug, moves, now)) },
+        }),
+    );
+    if (changed) {
+      setOpen(false);
+      clear();
+    }
+  }
+
+  return (
+    <MarkedBar name={name} clear={clear}>
+      <Button plain className="min-h-6" onClick={() => setOpen(true)}>
+        Change them
+      </Button>
+      <Dialog title={`Change ${name.replace(" marked", "")}`} open={open} onOpen={setOpen}>
+        <form onSubmit={submit} className="space-y-3">
+          <p className="text-faint">What is left open stays as it is.</p>
+          <div className="grid grid-cols-2 gap-3">
+            <Choice label="state" name="state" defaultValue="">
+              <option value="">as it is</option>
+              {ALL_STATES.filter((state: State) => state !== "measured").map((state) => (
+                <option key={state}>{state}</option>
+              ))}
+            </Choice>
+            <DateField label="made on" name="made_on" />
+            <Choice label="who" name="who" defaultValue="">
+              <option value="">as it is</option>
+              {people.map((person) => (
+                <option key={person}>{person}</option>
+              ))}
+            </Choice>
+            <DateField label="due" name="due" />
+          </div>
+          <MainButton type="submit">Save</MainButton>
+        </form>
+      </Dialog>
+    </MarkedBar>
+  );
+}
+
+const seen = (row: MoveRow) => ({ id: row.id, seen: row.version });
+
+/** Each move as it was before: a change of its own, for they may have differed. */
+async function putBack(slug: string, before: MoveRow[], now: MoveRow[]) {
+  const versions = new Map(now.map((row) => [row.id, row.version]));
+  for (const row of before) {
+    const old = Object.fromEntries(NAMES.map((name) => [name, row[name]]));
+    await api.PATCH("/api/sites/{slug}/moves/{move_id}", {
+      params: { path: { slug, move_id: row.id } },
+      body: { seen: versions.get(row.id) ?? row.version, ...old },
+    });
+  }
+  return { data: true };
+}
