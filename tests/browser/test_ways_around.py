@@ -174,3 +174,11 @@ def test_query_groups_lead_into_their_rows(loaded: Page, server: str) -> None:
     expect(page.get_by_role("heading", name="No query groups yet")).to_be_visible()
     page.get_by_role("link", name="To Cleaning").click()
     expect(page).to_have_url(re.compile("/shop/intake/cleaning"))
+
+
+def test_what_makes_no_sense_in_an_address_is_passed_over(loaded: Page, server: str) -> None:
+    page = loaded
+    page.goto(f"{server}/shop/queries?lens=nope&view=zzz&above=-3&row=abc&sort=moon")
+    page.get_by_test_id("evidence").wait_for()
+    expect(page).to_have_title(re.compile("^Low click-through"))
+    expect(page.get_by_role("button", name=re.compile("Take off the filter"))).to_have_count(0)

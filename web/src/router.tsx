@@ -151,5 +151,10 @@ const tree = rootRoute.addChildren([
 ]);
 
 export function makeRouter(queryClient: QueryClient) {
-  return createRouter({ routeTree: tree, context: { queryClient }, defaultPreload: false });
+  return createRouter({
+    routeTree: tree,
+    context: { queryClient },
+    defaultPreload: false,
+    search: { strict: true }, // what makes no sense in an address is passed over
+  });
 }

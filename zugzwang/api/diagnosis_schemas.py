@@ -693,4 +693,7 @@ class QueryGroupShown(Schema):
 
 
 class QueryGroups(ToldShown):
+    """`known`: how many groups the site has, shown or not."""
+
+    known: int
     rows: list[QueryGroupShown]

@@ -37,7 +37,7 @@ def tell_query_groups(site: Site, scope: Scope) -> Told:
     listed, lacking = _with_change(settled, told.filter(pl.col("group").is_in([*known, ""])))
     in_one = grouped.filter(pl.col("group") != "")["query"].n_unique()
     said = sentences.query_groups(len(known), in_one, rows["query"].n_unique())
-    return Told(settled, listed if known else [], [said], {"rows": rows.height}, lacking)
+    return Told(settled, listed if known else [], [said], {"rows": rows.height}, lacking, {"known": len(known)})
 
 
 def _facts(settled: Settled, rows: pl.DataFrame) -> pl.DataFrame:

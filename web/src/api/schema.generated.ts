@@ -3808,13 +3808,18 @@ export interface components {
             queries: number;
             why: components["schemas"]["ChangeOfSite"] | null;
         };
-        /** QueryGroups */
+        /**
+         * QueryGroups
+         * @description `known`: how many groups the site has, shown or not.
+         */
         QueryGroups: {
             before: components["schemas"]["PeriodShown"] | null;
             /** Behind */
             behind: {
                 [key: string]: number;
             };
+            /** Known */
+            known: number;
             /** Lacking */
             lacking: string[];
             /** Month Share */

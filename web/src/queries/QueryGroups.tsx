@@ -28,7 +28,18 @@ export function QueryGroups({ slug, asked, search, change }: Props) {
   const { rows, sentences, lacking } = found.data;
   const chosen = rows.find((row) => row.group === picked) ?? rows[0];
   if (!chosen)
-    return (
+    return found.data.known > 0 ? (
+      <Notice
+        title="No query here"
+        action={
+          <Button onClick={() => change({ section: undefined, type: undefined, group: undefined, text: undefined })}>
+            Take the filters off
+          </Button>
+        }
+      >
+        No query of these filters was shown in the period.
+      </Notice>
+    ) : (
       <Notice
         title="No query groups yet"
         action={

@@ -278,7 +278,7 @@ function MarkBox({ on, mark }: { on: boolean; mark: (range: boolean) => void }) 
       className="group grid h-6 w-6 place-items-center"
     >
       <span
-        className={`h-2.5 w-2.5 border ${on ? "border-ink bg-ink" : "border-rule group-hover:border-ink"}`}
+        className={`h-2.5 w-2.5 border ${on ? "border-ink bg-ink" : "border-strong-rule group-hover:border-ink"}`}
         aria-hidden="true"
       />
     </button>

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { change, count, day, path, place, share } from "./format";
+import { apart, change, count, day, path, place, share } from "./format";
 
 describe("numbers as people read them", () => {
   it("what does not exist is a dash, never 0", () => {
@@ -15,8 +15,13 @@ describe("numbers as people read them", () => {
       "0\u202f%",
     ]);
   });
+  it("tells pages of one path on two hosts apart", () => {
+    const [shop, staging] = ["https://www.shop.example/sea/", "https://staging.shop.example/sea/"];
+    expect(apart(shop, [shop, "https://www.shop.example/lake/"])).toBe("/sea/");
+    expect(apart(shop, [shop, staging])).toBe("www.shop.example/sea/");
+  });
   it("thousands, changes, days, paths", () => {
-    expect(count(1234567.4)).toBe("1\u202f234\u2009567");
+    expect(count(1234567.4)).toBe("1\u202f234\u202f567");
     expect([change(-12), change(0), change(7)]).toEqual(["−12", "0", "+7"]);
     expect(day("2026-11-15")).toBe("15 Nov 2026");
     expect(path("https://www.shop.example/a/?b=1")).toBe("/a/?b=1");
