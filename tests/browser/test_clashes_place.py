@@ -43,3 +43,17 @@ def test_decide_a_clash_and_take_it_back(loaded: Page, server: str) -> None:
 def test_no_clash_says_so(loaded: Page, server: str) -> None:
     loaded.goto(f"{server}/shop/clashes?section=/nowhere/")
     expect(loaded.get_by_role("heading", name="No clash here")).to_be_visible()
+
+
+def test_marked_clashes_are_settled_each_as_is_proposed(loaded: Page, server: str) -> None:
+    page = loaded
+    page.goto(f"{server}/shop/clashes")
+    row = page.get_by_role("row", name=re.compile(f"kayak number {CONTESTED}"))
+    row.get_by_role("checkbox").click()
+    expect(page.get_by_test_id("marked")).to_contain_text("1 clash marked")
+    row.click()
+    page.keyboard.press("m")
+    page.get_by_role("button", name="Settle as proposed").click()
+    expect(row).to_contain_text("Too early to tell")
+    page.get_by_role("button", name="Undo").click()
+    expect(row).not_to_contain_text("Too early to tell")

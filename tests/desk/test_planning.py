@@ -19,7 +19,7 @@ from zugzwang.plan import moves
 from zugzwang.plan.decisions import Decided, Subject, decide, take_back
 from zugzwang.plan.marks import marks
 from zugzwang.plan.moves import Planned, make
-from zugzwang.store.models import Membership, Move, Page, Query, Site
+from zugzwang.store.models import Decision, Membership, Move, Page, Query, Site
 
 
 @pytest.fixture
@@ -106,6 +106,13 @@ def test_a_clash_that_is_decided_becomes_a_move_which_goes_with_the_decision(sho
     moves.change(ann, "shop", begun.id, 1, {"state": "under way"})
     take_back(ann, "shop", begun.decision_id)
     assert [row["id"] for row in planning.tell_moves(shop, "", "", TODAY)["rows"]] == [begun.id]  # somebody is at it
+    to_do = {"effort": None, "who": None, "due": None}
+    (proposed,) = planning.settle_as_proposed(ann, "shop", Scope(), [clash["query_id"]] * 2, "", to_do)
+    assert (proposed.choice, proposed.lead_id) == (clash["resolution"], clash["lead_id"])
+    take_back(ann, "shop", proposed.id)
+    with pytest.raises(NotFound):
+        planning.settle_as_proposed(ann, "shop", Scope(), [clash["query_id"], 2], "", to_do)  # over the second no pages fight
+    assert proposed.id == Decision.objects.latest("id").id  # the first one neither
     assert settle("accept") is None
     told_of_lead = planning.tell_decided(shop, clash["lead_id"])
     assert {(one["word"], one["what"], one["query"]) for one in told_of_lead} == {

@@ -75,6 +75,17 @@ def test_no_broken_upload_breaks_us(signed_in: Client, site: Site, tmp_path: Pat
     assert outcomes["refused at once"] > 50
 
 
+def test_an_archive_whose_names_are_no_text_is_refused(signed_in: Client, site: Site) -> None:
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w") as archive:
+        archive.writestr("größe.csv", b"a,b\n1,2\n")  # the name is marked as UTF-8
+    content = buffer.getvalue().replace("ö".encode(), b"\xb2\xff")
+    answer = signed_in.post("/api/sites/shop/uploads", {"file": SimpleUploadedFile("file.zip", content)})
+    assert answer.status_code == 422
+    (problem,) = answer.json()["problems"]
+    assert "cannot be opened" in problem["message"]
+
+
 def test_a_formula_stays_text(signed_in: Client, site: Site) -> None:
     told = signed_in.post(
         "/api/sites/shop/uploads", {"file": SimpleUploadedFile("e.csv", b"date,title\n2026-11-09,=1+1\n")}

@@ -60,9 +60,13 @@ def make_moves(request: HttpRequest, slug: str, given: s.MovesGiven, asked: Quer
 @router.post("/sites/{slug}/clashes/settle", response={201: list[DecisionShown], **PROBLEMS})
 def settle_clashes(request: HttpRequest, slug: str, given: s.SettledGiven, asked: Query[ScopeAsked]) -> Status[Any]:
     """Decide on the clashes over queries, and keep what is to be done about each as a move."""
-    decided = Decided([Subject(query=one) for one in given.queries], given.choice, given.lead, given.note)
+    scope = Scope(**arguments(asked))
     to_do = {"effort": given.effort, "who": given.who, "due": given.due}
-    made = planning.settle_clashes(actor(request), slug, Scope(**arguments(asked)), decided, to_do)
+    if given.choice is None:
+        made = planning.settle_as_proposed(actor(request), slug, scope, given.queries, given.note, to_do)
+    else:
+        decided = Decided([Subject(query=one) for one in given.queries], given.choice, given.lead, given.note)
+        made = planning.settle_clashes(actor(request), slug, scope, decided, to_do)
     return Status(201, [decisions.shown(one) for one in made])
 
 

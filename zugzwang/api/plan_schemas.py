@@ -55,10 +55,11 @@ class MovesGiven(ToDo):
 
 
 class SettledGiven(ToDo):
-    """Clashes over queries, what is decided about them, and how it shall be done."""
+    """Clashes over queries, what is decided about them, and how it shall be done. A choice of null: each by the lead and the
+    resolution that are proposed for it."""
 
-    queries: list[int] = Field(max_length=500)
-    choice: str = Field(max_length=10)
+    queries: list[int] = Field(min_length=1, max_length=500)
+    choice: str | None = Field(default=None, max_length=10)
     lead: int | None = Field(default=None, ge=1, le=2**31)
     note: str = Field(default="", max_length=5_000)
 

@@ -133,6 +133,20 @@ def settle_clashes(actor: Actor, slug: str, scope: Scope, decided: Decided, fiel
     return made
 
 
+def settle_as_proposed(
+    actor: Actor, slug: str, scope: Scope, queries: Sequence[int], note: str, fields: Mapping[str, Any]
+) -> list[Decision]:
+    """Settle the clash over each query by the lead and the resolution that are proposed for it, all or none."""
+    site = actor.site_to_change(slug)
+    made: list[Decision] = []
+    with transaction.atomic():
+        for query in dict.fromkeys(queries):
+            clash = clashing.tell_clash(site, scope, query)["clash"]
+            decided = Decided([Subject(query=query)], clash["resolution"], clash["lead_id"], note)
+            made += settle_clashes(actor, slug, scope, decided, fields)
+    return made
+
+
 def _text(settled: Settled, one: int | None, name: str) -> str | None:
     if one is None:
         return None

@@ -3,6 +3,7 @@
 One file may hold several tables: a ZIP holds several files, each recognised by itself.
 """
 
+import struct
 import zipfile
 import zlib
 from collections.abc import Iterator
@@ -25,6 +26,8 @@ RATIO_MAX = 200  # unpacked to packed; tables of text seldom pass 30
 RATIO_LOOKED_AT_BYTES = 20_000_000
 PIECE_BYTES = 4_000_000
 _WORKBOOK_MEMBERS = ("xl/workbook.xml", "content.xml", "xl/workbook.bin")
+# What the standard library raises of a broken archive: names that are no UTF-8 and sizes that make no sense are ValueErrors.
+_BROKEN = (zipfile.BadZipFile, OSError, RuntimeError, EOFError, ValueError, OverflowError, struct.error, zlib.error)
 _REFUSED = {
     b"%PDF": "a PDF",
     b"\x89PNG": "a picture",
@@ -95,7 +98,7 @@ def _is_workbook(path: Path, name: str) -> bool:
     try:
         with zipfile.ZipFile(path) as archive:
             members = set(archive.namelist())
-    except (zipfile.BadZipFile, OSError, NotImplementedError) as error:
+    except _BROKEN as error:
         raise refuse(name, "the archive cannot be opened", "Pack it again, or load the file inside.") from error
     return any(member in members for member in _WORKBOOK_MEMBERS) and _checked_archive(path, name)
 
@@ -141,7 +144,7 @@ def _unzip(path: Path, name: str, scratch: Path) -> Iterator[Member]:
             try:
                 with archive.open(info) as packed:
                     _copy(packed, copy, shown, max(info.compress_size, 1))
-            except (OSError, RuntimeError, EOFError, zlib.error, zipfile.BadZipFile, NotImplementedError) as error:
+            except _BROKEN as error:
                 raise refuse(name, f"“{shown}” cannot be unpacked", "Pack it again, without a password.") from error
             if copy.stat().st_size:
                 yield Member(copy, shown)

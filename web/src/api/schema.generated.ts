@@ -4267,11 +4267,12 @@ export interface components {
         };
         /**
          * SettledGiven
-         * @description Clashes over queries, what is decided about them, and how it shall be done.
+         * @description Clashes over queries, what is decided about them, and how it shall be done. A choice of null: each by the lead and the
+         *     resolution that are proposed for it.
          */
         SettledGiven: {
             /** Choice */
-            choice: string;
+            choice?: string | null;
             /** Due */
             due?: string | null;
             /** Effort */

@@ -3,7 +3,6 @@ import { getRouteApi } from "@tanstack/react-router";
 import { useCallback, useMemo, useState } from "react";
 import { clashList } from "../api/hooks";
 import { useSite } from "../frame/Frame";
-import { DecideMarked } from "../moves/DecideMarked";
 import { TopLine } from "../queries/TopLine";
 import { ExportMenu } from "../shared/ExportMenu";
 import { findingFile } from "../shared/export";
@@ -13,6 +12,7 @@ import { Views } from "../shared/Views";
 import { type ClashesSearch, clashesAsked, scopeOf, standingAsked } from "../state/search";
 import { ClashFile } from "./ClashFile";
 import { ClashList } from "./ClashList";
+import { SettleMarked } from "./SettleMarked";
 import { TopicFolds } from "./TopicFolds";
 
 const route = getRouteApi("/reader/$site/clashes");
@@ -59,18 +59,7 @@ export function ClashesPlace() {
       instead={search.view === "folds" ? <TopicFolds site={site} asked={standingAsked(search)} /> : undefined}
       failed={list}
       onMarked={
-        site.may_change
-          ? (marked) => (
-              <DecideMarked
-                site={site}
-                marked={marked}
-                subjectOf={clashSubject}
-                finding={"clashes"}
-                scope={scopeOf(asked)}
-                words={["clash", "clashes"]}
-              />
-            )
-          : undefined
+        site.may_change ? (marked) => <SettleMarked site={site} marked={marked} scope={scopeOf(asked)} /> : undefined
       }
       head={
         <ListSays sentences={list.data?.sentences} lacking={list.data?.lacking ?? []} long>
@@ -95,5 +84,3 @@ export function ClashesPlace() {
     />
   );
 }
-
-const clashSubject = (key: string) => ({ query: Number(key) });

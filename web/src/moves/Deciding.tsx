@@ -31,6 +31,7 @@ export function Deciding({ site, subject, named, ...rest }: Props) {
   const marked = useMarked();
   const ofClash = subject.page == null; // how a clash is settled stands in its own form
   const { buttons, dialog } = useDeciding({ ...rest, site, subjects: [subject], silent: Boolean(marked?.keys.size) });
+  if (!site.may_change && !mark && onRows.length === 0) return null;
   return (
     <div
       className="mt-2 flex flex-wrap items-baseline gap-x-4 gap-y-1 border-rule border-y py-1.5"

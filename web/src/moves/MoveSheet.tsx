@@ -5,10 +5,11 @@ import { useEffect, useState } from "react";
 import { toast } from "sonner";
 import { api, given, ProblemError, type Schemas } from "../api/client";
 import { useMove } from "../api/hooks";
-import { count, day, NONE, path, place, share } from "../shared/format";
-import { Part } from "../shared/Part";
+import { count, day, NONE, path } from "../shared/format";
 import { Button, Choice, DateField, EvidenceMark, Failed, MainButton, Notice, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
+import { History } from "./History";
+import { Outcome } from "./Outcome";
 import { ALL_STATES, EFFORTS, type Move } from "./words";
 
 type Fields = Pick<Move, "kind" | "effort" | "state" | "note" | "who" | "due" | "made_on">;
@@ -298,129 +299,5 @@ function Meeting({ mine, theirs, draft, take, leave }: MeetingProps) {
         <Button onClick={leave}>Theirs stands</Button>
       </div>
     </div>
-  );
-}
-
-function Outcome({ site, move }: { site: Schemas["SiteShown"]; move: Move }) {
-  const act = useAct();
-  const told = move.outcome;
-  if (move.waiting)
-    return (
-      <Part title="What came of it" method="moves">
-        <p className="text-faint">{move.waiting}</p>
-      </Part>
-    );
-  if (!told) return null;
-  const [before, after] = told.periods;
-  const rows: [string, (one: Schemas["RatesShown"]) => string][] = [
-    ["clicks a day", (one) => place(one.clicks_a_day)],
-    ["CTR", (one) => share(one.ctr)],
-    ["position", (one) => place(one.position)],
-    ["shown a day", (one) => place(one.shown_a_day)],
-  ];
-  const sides = [told.before, told.after, told.untouched_before, told.untouched_after];
-  return (
-    <Part title="What came of it" method="moves">
-      <div className="space-y-1 font-serif text-[15px] leading-snug">
-        {told.sentences.map((sentence) => (
-          <p key={sentence}>{sentence}</p>
-        ))}
-      </div>
-      {told.lacking.length > 0 && <p className="text-ochre text-xs">{told.lacking.join(" ")}</p>}
-      <table className="mt-2 w-full text-right">
-        <thead className="text-faint text-xs">
-          <tr>
-            <th scope="col" className="text-left font-normal">
-              <EvidenceMark grade={told.evidence} />
-            </th>
-            {["before", "after", "others before", "others after"].map((word) => (
-              <th key={word} scope="col" className="font-normal">
-                {word}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map(([name, written]) => (
-            <tr key={name} className="border-rule border-t">
-              <th scope="row" className="text-left font-normal">
-                {name}
-              </th>
-              {sides.map((side, number) => (
-                // biome-ignore lint/suspicious/noArrayIndexKey: the four sides never change places
-                <td key={number} className={number < 2 ? "" : "text-faint"}>
-                  {written(side)}
-                </td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {before && after && (
-        <p className="mt-1 text-faint text-xs">
-          Before: {day(before.first)} to {day(before.last)}; after: {day(after.first)} to {day(after.last)}. Others: the
-          mean of those that were not touched. Without brand.
-        </p>
-      )}
-      {site.may_change && move.state === "made" && (
-        <Button
-          className="mt-2"
-          onClick={() =>
-            act(
-              () =>
-                api.POST("/api/sites/{slug}/moves/{move_id}/outcome", {
-                  params: { path: { slug: site.slug, move_id: move.id } },
-                }),
-              "Kept on record: the move is measured.",
-            )
-          }
-        >
-          Keep it on record
-        </Button>
-      )}
-    </Part>
-  );
-}
-
-function said(one: Schemas["HistoryShown"], value: string | null): string {
-  if (!value) return "nothing";
-  return one.field === "due" || one.field === "made_on" ? day(value) : `“${value}”`;
-}
-
-function History({ site, move }: { site: Schemas["SiteShown"]; move: Move }) {
-  const act = useAct();
-  return (
-    <Part title="Who changed what">
-      <ol className="space-y-1 text-xs">
-        {move.history.map((one) => (
-          <li key={`${one.version}${one.field}`} className="flex items-baseline gap-x-2">
-            <span className="w-20 shrink-0 text-faint">{day(one.at.slice(0, 10))}</span>
-            <span className="min-w-0 flex-1 break-words">
-              {one.by ?? "somebody"}: {one.words} from {said(one, one.before)} to {said(one, one.after)}
-            </span>
-            {site.may_change && (
-              <Button
-                plain
-                aria-label={`Put back ${one.words}: ${one.before || "nothing"}`}
-                onClick={() =>
-                  act(() =>
-                    api.PATCH("/api/sites/{slug}/moves/{move_id}", {
-                      params: { path: { slug: site.slug, move_id: move.id } },
-                      body: { seen: move.version, [one.field]: one.before },
-                    }),
-                  )
-                }
-              >
-                put back
-              </Button>
-            )}
-          </li>
-        ))}
-        <li className="flex gap-x-2">
-          <span className="w-20 shrink-0 text-faint">{day(move.made_at.slice(0, 10))}</span>
-          <span>made by {move.by ?? "somebody"}</span>
-        </li>
-      </ol>
-    </Part>
   );
 }

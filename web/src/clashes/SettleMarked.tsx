@@ -1,0 +1,76 @@
+// The marked clashes: settled each as is proposed for it, accepted, or set aside.
+import { type FormEvent, useState } from "react";
+import { toast } from "sonner";
+import { api, type Schemas } from "../api/client";
+import { MarkedBar } from "../moves/DecideMarked";
+import { HowAndWho } from "../moves/MakeMove";
+import { useDeciding } from "../moves/useDeciding";
+import { useTakeBack } from "../moves/useTakeBack";
+import { count } from "../shared/format";
+import type { Marked } from "../shared/marked";
+import { Dialog, MainButton, Words } from "../shared/parts";
+import { useAct } from "../shared/useAct";
+
+type Props = { site: Schemas["SiteShown"]; marked: Marked; scope: Record<string, unknown> };
+
+export function SettleMarked({ site, marked, scope }: Props) {
+  const [open, setOpen] = useState(false);
+  const act = useAct();
+  const takeBack = useTakeBack(site.slug);
+  const queries = [...marked.keys].map(Number);
+  const clashes = `${count(queries.length)} ${queries.length === 1 ? "clash" : "clashes"}`;
+  const clear = () => marked.set(new Set());
+  const { buttons, dialog } = useDeciding({
+    site,
+    subjects: queries.map((query) => ({ query })),
+    finding: "clashes",
+    scope,
+    name: clashes,
+    done: clear,
+    instead: () => setOpen(true),
+  });
+
+  async function settle(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const form = Object.fromEntries(new FormData(event.currentTarget)) as Record<string, string>;
+    const body = {
+      queries,
+      note: form.note ?? "",
+      effort: (form.effort || null) as Schemas["SettledGiven"]["effort"],
+      who: form.who || null,
+      due: form.due || null,
+    };
+    const kept = await act(
+      () =>
+        api.POST("/api/sites/{slug}/clashes/settle", {
+          params: { path: { slug: site.slug }, query: scope },
+          body,
+        }),
+      (made) =>
+        toast(`${clashes} decided; what is to be done stands on the list of moves.`, {
+          action: { label: "Undo", onClick: () => takeBack.decisions(made) },
+        }),
+    );
+    if (kept) {
+      setOpen(false);
+      clear();
+    }
+  }
+
+  return (
+    <MarkedBar name={`${clashes} marked`} clear={clear}>
+      {buttons}
+      {dialog}
+      <Dialog title={`Settle ${clashes}`} open={open} onOpen={setOpen}>
+        <form onSubmit={settle} className="space-y-3">
+          <p className="font-serif text-[15px] leading-snug">
+            Each is led by the page, and settled in the way, that is proposed for it.
+          </p>
+          <HowAndWho slug={site.slug} effort={null} />
+          <Words label="why" name="note" />
+          <MainButton type="submit">Settle as proposed</MainButton>
+        </form>
+      </Dialog>
+    </MarkedBar>
+  );
+}

@@ -1,0 +1,50 @@
+// Who changed what of a move; each change can be put back.
+import { api, type Schemas } from "../api/client";
+import { day } from "../shared/format";
+import { Part } from "../shared/Part";
+import { Button } from "../shared/parts";
+import { useAct } from "../shared/useAct";
+import type { Move } from "./words";
+
+function said(one: Schemas["HistoryShown"], value: string | null): string {
+  if (!value) return "nothing";
+  return one.field === "due" || one.field === "made_on" ? day(value) : `“${value}”`;
+}
+
+export function History({ site, move }: { site: Schemas["SiteShown"]; move: Move }) {
+  const act = useAct();
+  return (
+    <Part title="Who changed what">
+      <ol className="space-y-1 text-xs">
+        {move.history.map((one) => (
+          <li key={`${one.version}${one.field}`} className="flex items-baseline gap-x-2">
+            <span className="w-20 shrink-0 text-faint">{day(one.at.slice(0, 10))}</span>
+            <span className="min-w-0 flex-1 break-words">
+              {one.by ?? "somebody"}: {one.words} from {said(one, one.before)} to {said(one, one.after)}
+            </span>
+            {site.may_change && (
+              <Button
+                plain
+                aria-label={`Put back ${one.words}: ${one.before || "nothing"}`}
+                onClick={() =>
+                  act(() =>
+                    api.PATCH("/api/sites/{slug}/moves/{move_id}", {
+                      params: { path: { slug: site.slug, move_id: move.id } },
+                      body: { seen: move.version, [one.field]: one.before },
+                    }),
+                  )
+                }
+              >
+                put back
+              </Button>
+            )}
+          </li>
+        ))}
+        <li className="flex gap-x-2">
+          <span className="w-20 shrink-0 text-faint">{day(move.made_at.slice(0, 10))}</span>
+          <span>made by {move.by ?? "somebody"}</span>
+        </li>
+      </ol>
+    </Part>
+  );
+}
