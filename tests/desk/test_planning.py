@@ -109,6 +109,7 @@ def test_a_clash_that_is_decided_becomes_a_move_which_goes_with_the_decision(sho
     to_do = {"effort": None, "who": None, "due": None}
     (proposed,) = planning.settle_as_proposed(ann, "shop", Scope(), [clash["query_id"]] * 2, "", to_do)
     assert (proposed.choice, proposed.lead_id) == (clash["resolution"], clash["lead_id"])
+    assert planning.settle_as_proposed(ann, "shop", Scope(), [clash["query_id"]], "", to_do) == []  # it is decided
     take_back(ann, "shop", proposed.id)
     with pytest.raises(NotFound):
         planning.settle_as_proposed(ann, "shop", Scope(), [clash["query_id"], 2], "", to_do)  # over the second no pages fight

@@ -136,14 +136,16 @@ def settle_clashes(actor: Actor, slug: str, scope: Scope, decided: Decided, fiel
 def settle_as_proposed(
     actor: Actor, slug: str, scope: Scope, queries: Sequence[int], note: str, fields: Mapping[str, Any]
 ) -> list[Decision]:
-    """Settle the clash over each query by the lead and the resolution that are proposed for it, all or none."""
+    """Settle the clash over each query by the lead and the resolution that are proposed for it, all or none; what is decided
+    already stays as it is."""
     site = actor.site_to_change(slug)
     made: list[Decision] = []
     with transaction.atomic():
         for query in dict.fromkeys(queries):
             clash = clashing.tell_clash(site, scope, query)["clash"]
-            decided = Decided([Subject(query=query)], clash["resolution"], clash["lead_id"], note)
-            made += settle_clashes(actor, slug, scope, decided, fields)
+            if clash["decision"] is None:
+                decided = Decided([Subject(query=query)], clash["resolution"], clash["lead_id"], note)
+                made += settle_clashes(actor, slug, scope, decided, fields)
     return made
 
 

@@ -47,7 +47,7 @@ export function SettleMarked({ site, marked, scope }: Props) {
           body,
         }),
       (made) =>
-        toast(`${clashes} decided; what is to be done stands on the list of moves.`, {
+        toast(`Decided: ${made.length} of ${clashes}. What is to be done stands on the list of moves.`, {
           action: { label: "Undo", onClick: () => takeBack.decisions(made) },
         }),
     );

@@ -33,7 +33,7 @@ export function ChangeMarked({ slug, marked }: { slug: string; marked: Marked })
     const changed = await act(
       () => api.PATCH("/api/sites/{slug}/moves", { params, body: { moves: moves.map(seen), ...fields } }),
       (now) =>
-        toast(`${name.replace(" marked", "")} changed.`, {
+        toast(`Changed: ${now.length} of ${name.replace(" marked", "")}.`, {
           action: { label: "Undo", onClick: () => act(() => putBack(slug, moves, now)) },
         }),
     );
