@@ -88,8 +88,8 @@ lock: .venv/bin/uv ## pin the Python packages anew
 	@for name in runtime test; do $(BIN)/uv pip compile --quiet --upgrade requirements/$$name.in -o requirements/$$name.txt \
 		--generate-hashes --no-emit-index-url --no-header --python-version 3.11 --universal; done
 
-schema: setup ## the API's schema and the front end's types from it
-	@$(BIN)/python manage.py openapi web/src/api/schema.json
+schema: setup ## what follows from the declarations: the API's schema, the front end's types and catalog, the list in docs/methods.md
+	@$(BIN)/python manage.py openapi
 	@cd web && npm run --silent schema
 
 selecting: .venv/.test ## how long until a selected row shows its evidence, in the running demo

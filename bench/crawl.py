@@ -120,9 +120,9 @@ def _ours(start: str) -> tuple[int, set[str], set[tuple[str, str]]]:
     import polars as pl
 
     from zugzwang.core.grains import CRAWL_LINKS, CRAWL_PAGES
+    from zugzwang.data.blocks import read_facts
+    from zugzwang.data.models import Job, Site
     from zugzwang.intake import jobs
-    from zugzwang.store.blocks import read_facts
-    from zugzwang.store.models import Job, Site
 
     site = Site.objects.create(slug=f"docs{Site.objects.count()}", name="Docs", address=start)
     job = Job.objects.create(site=site, kind=Job.Kind.CRAWL, request={"connections": CONNECTIONS, "private_allowed": True})

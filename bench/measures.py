@@ -54,8 +54,8 @@ def load(folder: Path, name: str) -> dict[str, Any]:
     from django.db.models import Sum
     from django.db.models.functions import Length
 
+    from zugzwang.data.models import Block, LoadPart, Page, Query, Site
     from zugzwang.intake.loading import load_file
-    from zugzwang.store.models import Block, LoadPart, Page, Query, Site
 
     call_command("migrate", verbosity=0)
     before = peak_mb()
@@ -111,12 +111,10 @@ def _client() -> Callable[..., Any]:
 
 
 def _forget() -> None:
-    """What the process keeps of the site's facts."""
-    for name, module in list(sys.modules.items()):
-        if name.startswith(("zugzwang.desk", "zugzwang.api")):
-            for kept in vars(module).values():
-                if hasattr(kept, "cache_clear"):
-                    kept.cache_clear()
+    """What is kept of the site's facts, by this process and on disk."""
+    from zugzwang.data.cache import store
+
+    store().clear()
 
 
 def lens(folder: Path, name: str) -> dict[str, Any]:
@@ -142,7 +140,7 @@ def _a_query(get: Callable[..., Any]) -> str:
 
 def _a_move(get: Callable[..., Any]) -> str:
     """A move on a row, made early enough for what came of it to be told."""
-    from zugzwang.store.models import Move, Site
+    from zugzwang.data.models import Move, Site
 
     row = _first_row(get)
     made = {"kind": "rewrite", "effort": "hour", "state": "made", "made_on": "2026-10-01"}

@@ -25,15 +25,15 @@ class PlannedMove:
 MOVES = [
     PlannedMove(
         guide("how-to-plan-a-river-trip"), "river trip planner", "low-ctr", "rewrite", "hour",
-        "New title names what one gets: a printable plan for a day, a weekend and a week.", "made", REWRITTEN_DAY,
+        "New title names what one gets: a printable plan for a day, a weekend and a week.", "done", REWRITTEN_DAY,
     ),
     PlannedMove(
         guide("canoe-camping-checklist"), "canoe camping checklist", "striking-distance", "links", "hour",
-        "Linked from every trip page, under “What to take”.", "made", date(2026, 9, 7), kept=True,
+        "Linked from every trip page, under “What to take”.", "done", date(2026, 9, 7), kept=True,
     ),
     PlannedMove(
         address("/clothing/dry-suit/"), "dry suit for kayaking", "low-ctr", "rewrite", "hour",
-        "Title said “Drysuits” alone. Now: sizes, sea and river, from which price.", "made", date(2026, 11, 9),
+        "Title said “Drysuits” alone. Now: sizes, sea and river, from which price.", "done", date(2026, 11, 9),
     ),
     PlannedMove(
         guide("what-size-canoe-do-i-need"), "what size canoe do i need", "low-ctr", "answer", "hour",

@@ -1,5 +1,4 @@
 import csv
-import sys
 from collections.abc import Callable, Iterable
 from pathlib import Path
 
@@ -10,8 +9,8 @@ from django.test import Client
 
 from tests.facts import filled
 from zugzwang.core.grains import PAGE_QUERY, Grain
-from zugzwang.store import blocks
-from zugzwang.store.models import Load, Membership, Site
+from zugzwang.data import blocks
+from zugzwang.data.models import Load, Membership, Site
 
 HEADER = ["date", "page", "query", "clicks", "impressions", "position"]
 WriteCsv = Callable[..., Path]
@@ -59,11 +58,7 @@ def keep(site: Site, rows: pl.DataFrame, mode: blocks.Mode = "replace", grain: G
 
 @pytest.fixture(autouse=True)
 def a_world_of_its_own(settings, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
-    """Uploads in a folder of the test; nothing remembered from another test's site of the same number; fast passwords."""
+    """Uploads and what is kept in a folder of the test; fast passwords."""
     settings.UPLOAD_DIR = tmp_path / "uploads"
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
-    for name, module in list(sys.modules.items()):
-        if name.startswith(("zugzwang.desk", "zugzwang.api")):
-            for kept in vars(module).values():
-                if hasattr(kept, "cache_clear"):
-                    kept.cache_clear()
+    settings.CACHE_DIR = tmp_path / "cache"

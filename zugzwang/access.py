@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from django.contrib.auth.models import User
 from django.db.models import QuerySet
 
+from zugzwang.data.models import Membership, Site
 from zugzwang.errors import NotAllowed, NotFound
-from zugzwang.store.models import Membership, Site
 
 
 @dataclass(frozen=True)

@@ -20,6 +20,22 @@ def safe_cell(text: str) -> str:
     return f"'{text}" if text.startswith(FORMULA_STARTS) else text
 
 
+def as_table(rows: pl.DataFrame) -> pl.DataFrame:
+    """Rows as a file of cells holds them: lists and objects within a cell as JSON, for a table has no other place for them;
+    times without their zone (UTC), which a workbook does not know."""
+    told = []
+    for held in rows.iter_columns():
+        if isinstance(held.dtype, pl.List | pl.Struct | pl.Object):
+            cells = [None if cell is None else json.dumps(cell, ensure_ascii=False, default=str) for cell in held.to_list()]
+            held = pl.Series(held.name, cells, dtype=pl.String)
+        elif isinstance(held.dtype, pl.Enum):
+            held = held.cast(pl.String)
+        elif isinstance(held.dtype, pl.Datetime):
+            held = held.dt.replace_time_zone(None).dt.truncate("1s")
+        told.append(held)
+    return pl.DataFrame(told)
+
+
 def csv_lines(rows: pl.DataFrame, made_by: Mapping[str, Any] | None = None) -> Iterator[str]:
     """CSV (RFC 4180, UTF-8) in pieces.
 
@@ -73,3 +89,9 @@ def _write_cell(sheet: Any, number: int, column: int, cell: object, day: Any) ->
         sheet.write_datetime(number, column, cell, day)
     else:
         sheet.write_string(number, column, str(cell)[:CELL_MAX])
+
+
+def json_of(found: Mapping[str, Any]) -> str:
+    """What was found as JSON, its frame of rows as objects."""
+    told = {name: value.to_dicts() if isinstance(value, pl.DataFrame) else value for name, value in found.items()}
+    return json.dumps(told, ensure_ascii=False, allow_nan=False, default=str)

@@ -21,6 +21,8 @@ OPTIONS: dict[str, str] = {
     "ZUGZWANG_HOST_MAP": "",
     "ZUGZWANG_USER_AGENT": "ZugzwangCrawler/1.0",
     "ZUGZWANG_NIGHTLY_AT": "03:00",
+    "ZUGZWANG_CACHE_DISK_MB": "4000",
+    "ZUGZWANG_CACHE_MEMORY_MB": "300",
 }
 
 
@@ -35,6 +37,9 @@ def listed(name: str) -> list[str]:
 DATA_DIR = Path(option("ZUGZWANG_DATA_DIR")).resolve()
 DATA_DIR.mkdir(parents=True, exist_ok=True)
 UPLOAD_DIR = DATA_DIR / "uploads"
+CACHE_DIR = DATA_DIR / "cache"
+CACHE_DISK_BYTES = int(option("ZUGZWANG_CACHE_DISK_MB")) * 1_000_000
+CACHE_MEMORY_BYTES = int(option("ZUGZWANG_CACHE_MEMORY_MB")) * 1_000_000
 UPLOAD_MAX_BYTES = int(option("ZUGZWANG_UPLOAD_MAX_MB")) * 1_000_000
 # Where named hosts really are: {"www.shop.example": "http://127.0.0.1:8010"}.
 HOST_MAP = dict(pair.split("=", 1) for pair in listed("ZUGZWANG_HOST_MAP"))
@@ -68,7 +73,7 @@ INSTALLED_APPS = [
     "csp",
     "django_tasks",
     "django_tasks_db",
-    "zugzwang.store",
+    "zugzwang.data",
     "zugzwang.cli",
 ]
 MIDDLEWARE = [

@@ -2,7 +2,7 @@ import pytest
 
 from tests.conftest import keep
 from tests.planted import PlantedSite, planted_site
-from zugzwang.store.models import Page, Query, Site
+from zugzwang.data.models import Page, Query, Site
 
 
 @pytest.fixture

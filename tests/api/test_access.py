@@ -9,8 +9,9 @@ from django.test import Client
 
 from zugzwang.api.routes import api
 from zugzwang.core.cleaning import Rules
-from zugzwang.desk.cleaning import as_json
-from zugzwang.store.models import Membership, Site
+from zugzwang.cli.management.commands.openapi import made
+from zugzwang.data.models import Membership, Site
+from zugzwang.data.rules import as_json
 
 SCHEMA = api.get_openapi_schema(path_prefix="/api/")
 SITE_CALLS = [
@@ -30,6 +31,8 @@ BODIES = {
     "/api/sites/{slug}/moves": {"subjects": [{"page": 1}], "moves": [{"id": 1, "seen": 1}]},  # to make some, to change some
     "/api/sites/{slug}/moves/proposal": {"subjects": [{"page": 1}]},
     "/api/sites/{slug}/moves/{move_id}": {"seen": 1},
+    "/api/sites/{slug}/moves/dropped": {"ids": [1]},
+    "/api/sites/{slug}/decisions/taken-back": {"ids": [1]},
     "/api/sites/{slug}/views": {"name": "Guides", "address": "pages"},
     "/api/sites/{slug}/rules": as_json(Rules()),
     "/api/sites/{slug}/rules/effect": as_json(Rules()),
@@ -40,9 +43,9 @@ ONLY_LOOKS = ["/api/sites/{slug}/rules/effect", "/api/sites/{slug}/moves/proposa
 
 def call(client: Client, method: str, path: str, slug: str):  # type: ignore[no-untyped-def]
     address = re.sub(r"\{(job|load|event|change|page|decision|query|move|view)_id\}", "1", path.replace("{slug}", slug))
-    address = address.replace("{source}", "visits").replace("{finding}", "clashes")
-    if path.endswith("/evidence"):
-        address += "?page=1&query=1"
+    address = address.replace("{source}", "visits")
+    if "/rows/" in path or path.endswith("/field"):
+        address += "?lens=low-ctr"
     if path.endswith("/uploads"):
         from django.core.files.uploadedfile import SimpleUploadedFile
 
@@ -109,8 +112,8 @@ def test_wrong_passwords_are_told_and_then_locked_out(client: Client, analyst: U
 def test_unknown_calls_and_broken_bodies_answer_in_the_one_shape(signed_in: Client, site: Site) -> None:
     assert_problem(signed_in.get("/api/nothing/here"), 404)
     assert_problem(signed_in.post("/api/sites", b"{broken", "application/json"), 400)
-    assert_problem(signed_in.get(f"/api/sites/{site.slug}/queries?lens=guess"), 422)
-    assert_problem(signed_in.get(f"/api/sites/{site.slug}/queries"), 404)  # no data yet
+    assert_problem(signed_in.get(f"/api/sites/{site.slug}/findings/low-ctr?target=guess"), 422)
+    assert_problem(signed_in.get(f"/api/sites/{site.slug}/findings/low-ctr"), 404)  # no data yet
 
 
 def test_every_other_address_is_the_application_with_strict_scripts(client: Client) -> None:
@@ -122,12 +125,9 @@ def test_every_other_address_is_the_application_with_strict_scripts(client: Clie
     assert "unsafe-eval" not in policy
 
 
-def test_the_front_ends_schema_is_current(tmp_path: Path) -> None:
-    from django.core.management import call_command
-
-    call_command("openapi", tmp_path / "schema.json")
-    kept = Path(__file__).parents[2] / "web/src/api/schema.json"
-    assert (tmp_path / "schema.json").read_text() == kept.read_text(), "run `make schema`"
+def test_what_follows_from_the_declarations_is_current() -> None:
+    for path, text in made().items():
+        assert path.read_text(encoding="utf-8") == text, f"{path.name}: run `make schema`"
 
 
 def test_every_setting_is_documented() -> None:

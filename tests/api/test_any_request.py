@@ -12,7 +12,7 @@ from schemathesis.specs.openapi.checks import response_schema_conformance, statu
 
 from tests.planted import PlantedSite
 from zugzwang.api.routes import api
-from zugzwang.store.models import Site
+from zugzwang.data.models import Site
 
 DOCUMENT = json.loads(json.dumps(api.get_openapi_schema(path_prefix="/api/")))
 # Signing out would end the session that the rest is asked with; the file upload has tests of its own.

@@ -10,9 +10,9 @@ from django.test import Client
 from django.utils import timezone
 
 from tests.conftest import HEADER
+from zugzwang.data.models import Block, Job, Membership, Site
 from zugzwang.errors import NotFound
 from zugzwang.intake import jobs, uploads
-from zugzwang.store.models import Block, Job, Membership, Site
 
 GOOD = "2026-11-09,https://shop.example/a,red kayak,3,120,4.2"
 BAD = "2026-11-09,https://shop.example/a,blue kayak,-3,120,4.2"

@@ -9,14 +9,15 @@ from django.contrib.auth.models import User
 from django.test import Client
 
 from tests.planted import PlantedSite
-from zugzwang.store.models import Membership, Site
+from zugzwang.data.models import Membership, Site
 
 URL = "/api/sites/shop/moves"
+FILE = "/api/sites/shop/findings/moves/file"
 
 
 @pytest.fixture
 def row(signed_in: Client, planted: PlantedSite) -> dict[str, object]:
-    return signed_in.get("/api/sites/shop/queries?lens=low-ctr&evidence=firm").json()["rows"][0]
+    return signed_in.get("/api/sites/shop/findings/low-ctr?evidence=firm").json()["rows"][0]
 
 
 def made(client: Client, row: dict[str, object], **fields: object) -> dict[str, object]:
@@ -27,7 +28,7 @@ def made(client: Client, row: dict[str, object], **fields: object) -> dict[str, 
 
 
 def subject(row: dict[str, object]) -> dict[str, object]:
-    return {"page": row["page"], "query": row["query"]}
+    return {"page": row["page_id"], "query": row["query_id"]}
 
 
 def test_a_row_becomes_a_move_with_the_gain_that_the_list_tells(signed_in: Client, row: dict[str, object]) -> None:
@@ -39,10 +40,10 @@ def test_a_row_becomes_a_move_with_the_gain_that_the_list_tells(signed_in: Clien
     assert move["gain"] == pytest.approx(row["at_stake_month"], rel=0.5)
     marks = signed_in.get("/api/sites/shop/marks").json()
     assert [(one["page"], one["query"], one["word"], one["by"]) for one in marks] == [
-        (row["page"], row["query"], "to do", "analyst")
+        (row["page_id"], row["query_id"], "to do", "analyst")
     ]
-    left = signed_in.get("/api/sites/shop/queries?lens=low-ctr&decided=open").json()
-    assert (row["page"], row["query"]) not in {(one["page"], one["query"]) for one in left["rows"]}
+    left = signed_in.get("/api/sites/shop/findings/low-ctr?decided=open").json()
+    assert (row["page_id"], row["query_id"]) not in {(one["page_id"], one["query_id"]) for one in left["rows"]}
 
 
 def test_a_change_that_would_overwrite_says_which_field(signed_in: Client, row: dict[str, object], site: Site) -> None:
@@ -59,8 +60,8 @@ def test_a_change_that_would_overwrite_says_which_field(signed_in: Client, row: 
     told = signed_in.get(url).json()
     assert (told["note"], told["history"][0]["by"]) == ("theirs", "other")
     too_early = signed_in.post(f"{url}/outcome", {}, "application/json")
-    assert (too_early.status_code, too_early.json()["remedy"][:20]) == (409, "Say when it was made")
-    assert signed_in.delete(url).status_code == 204
+    assert (too_early.status_code, too_early.json()["remedy"][:20]) == (409, "Say when it was done")
+    assert signed_in.post(f"{URL}/dropped", {"ids": [move["id"]]}, "application/json").status_code == 204
     assert signed_in.get(url).json()["dropped"]
     assert signed_in.patch(url, {"seen": 2, "note": "x"}, "application/json").status_code == 404
     assert signed_in.post(f"{url}/back").json()["note"] == "theirs"
@@ -68,11 +69,11 @@ def test_a_change_that_would_overwrite_says_which_field(signed_in: Client, row: 
 
 def test_moves_leave_as_files_with_what_made_them(signed_in: Client, row: dict[str, object]) -> None:
     made(signed_in, row, note="=1+1")
-    told = list(csv.DictReader(io.StringIO(signed_in.get(f"{URL}/file").content.decode("utf-8-sig"))))
+    told = list(csv.DictReader(io.StringIO(signed_in.get(FILE).content.decode("utf-8-sig"))))
     assert told[0]["note"] == "'=1+1"
-    assert json.loads(told[0]["filters"])["state"] == "any"
-    assert signed_in.get(f"{URL}/file?format=xlsx").content[:2] == b"PK"
-    assert signed_in.get(f"{URL}/file?format=json&state=made").json()["rows"] == []
+    assert json.loads(told[0]["filters"])["state"] == ""
+    assert signed_in.get(f"{FILE}?format=xlsx").content[:2] == b"PK"
+    assert signed_in.get(f"{FILE}?format=json&state=done").json()["rows"] == []
 
 
 def test_views_are_kept_under_a_name_and_lead_nowhere_else(signed_in: Client, site: Site) -> None:

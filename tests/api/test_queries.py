@@ -10,16 +10,17 @@ from django.core.management import CommandError, call_command
 from django.test import Client
 
 from tests.planted import PlantedSite
-from zugzwang.store.models import Site
+from zugzwang.data.models import Site
+from zugzwang.findings.registry import FINDINGS
 
-PERIOD = {"from": "2026-08-17", "to": "2026-11-15"}
-URL = "/api/sites/shop/queries"
+PERIOD = {"first": "2026-08-17", "last": "2026-11-15"}
+URL = "/api/sites/shop/findings/{}"
 
 
-def rows(client: Client, **asked: object) -> list[dict[str, object]]:
+def rows(client: Client, lens: str = "low-ctr", **asked: object) -> list[dict[str, object]]:
     found: list[dict[str, object]] = []
     while True:
-        answer = client.get(URL, {**PERIOD, **asked, "offset": len(found), "limit": 50}).json()
+        answer = client.get(URL.format(lens), {**PERIOD, **asked, "offset": len(found), "limit": 50}).json()
         found += answer["rows"]
         if len(found) >= answer["total"]:
             return found
@@ -35,20 +36,31 @@ def test_windows_make_up_the_whole_lens(signed_in: Client, planted: PlantedSite)
     through_http = rows(signed_in)
     at_once = findings("low-ctr")
     assert len(through_http) == len(at_once["rows"]) > 50
-    assert [row["query_text"] for row in through_http] == [row["query"] for row in at_once["rows"]]
-    strong = {int(str(row["query"])) - 1 for row in through_http if row["evidence"] != "thin"}
+    assert [row["query"] for row in through_http] == [row["query"] for row in at_once["rows"]]
+    strong = {int(str(row["query_id"])) - 1 for row in through_http if row["evidence"] != "thin"}
     assert planted.poor <= strong
 
 
 def test_the_shape_of_findings(planted: PlantedSite) -> None:
     found = findings("striking-distance", "--from", "2026-09-01", "--to", "2026-10-31", "--min-impressions", "300")
     judged_by = {"compared_with", "sentences", "behind", "missing", "lacking"}
-    assert set(found) == {"lens", "site", "period", "filters", "curve", "rows", *judged_by}
+    assert set(found) == {"lens", "site", "period", "filters", "rows", *judged_by, *FINDINGS["low-ctr"].more}
     assert found["period"] == {"from": "2026-09-01", "to": "2026-10-31"}
     row = found["rows"][0]
     assert set(row) == {
-        *("page", "query", "clicks", "impressions", "ctr", "position", "expected_clicks", "expected_ctr"),
-        *("shortfall", "headroom", "at_stake", "q_value", "evidence"),
+        *(
+            "page",
+            "page_id",
+            "query",
+            "query_id",
+            "clicks",
+            "impressions",
+            "ctr",
+            "position",
+            "expected_clicks",
+            "expected_ctr",
+        ),
+        *("shortfall", "headroom", "at_stake", "at_stake_month", "snippet_month", "rank_month", "q_value", "evidence"),
     }
     assert all(4 <= row["position"] <= 20 and row["impressions"] >= 300 for row in found["rows"])
 
@@ -82,47 +94,46 @@ def test_mistakes_at_the_command_line_are_told(site: Site) -> None:
         ({"evidence": ["firm"]}, lambda row: row["evidence"] == "firm"),
         ({"position_from": 3, "position_to": 8}, lambda row: 3 <= row["position"] <= 8),
         ({"min_impressions": 900}, lambda row: row["impressions"] >= 900),
-        ({"text": "QUERY 1"}, lambda row: "query 1" in row["query_text"]),
-        ({"text": "/p2"}, lambda row: "/p2" in row["page_text"]),
+        ({"text": "QUERY 1"}, lambda row: "query 1" in row["query"]),
+        ({"text": "/p2"}, lambda row: "/p2" in row["page"]),
     ],
 )
 def test_filters_show_what_fits_and_change_nothing_else(signed_in: Client, planted: PlantedSite, asked, holds) -> None:  # type: ignore[no-untyped-def]
-    every = {row["query"]: row for row in rows(signed_in)}
+    every = {row["query_id"]: row for row in rows(signed_in)}
     shown = rows(signed_in, **asked)
     assert shown
     assert len(shown) < len(every)
     assert all(holds(row) for row in shown)
-    assert {row["query"] for row in shown} == {query for query, row in every.items() if holds(row)}
+    assert {row["query_id"] for row in shown} == {query for query, row in every.items() if holds(row)}
     if "min_impressions" not in asked:
-        assert all(row == every[row["query"]] for row in shown)
+        assert all(row == every[row["query_id"]] for row in shown)
 
 
 @pytest.mark.parametrize("sort", ["ctr", "position", "clicks", "q_value", "query"])
 def test_sorting(signed_in: Client, planted: PlantedSite, sort: str) -> None:
-    key = "query_text" if sort == "query" else sort
     for descending in (True, False):
-        values = [row[key] for row in rows(signed_in, sort=sort, descending=descending)]
+        values = [row[sort] for row in rows(signed_in, sort=sort, descending=descending)]
         assert values == sorted(values, reverse=descending)
 
 
 def test_comparison_stands_beside_each_row(signed_in: Client, planted: PlantedSite) -> None:
-    asked = {"from": "2026-10-05", "to": "2026-11-01", "compare": "previous", "sort": "change", "descending": False}
-    answer = signed_in.get(URL, asked).json()
+    asked = {"first": "2026-10-05", "last": "2026-11-01", "compare": "previous", "sort": "change", "descending": False}
+    answer = signed_in.get(URL.format("low-ctr"), asked).json()
     assert answer["before"]["first"] == "2026-09-07"
     changes = [row["clicks"] - row["clicks_before"] for row in answer["rows"]]
     assert changes == sorted(changes)
-    query = int(answer["rows"][0]["query"]) - 1
+    query = int(answer["rows"][0]["query_id"]) - 1
     of_row = planted.facts.filter(planted.facts["query"] == query)
     before = of_row.filter(of_row["day"].is_between(date(2026, 9, 7), date(2026, 10, 4)))
     assert answer["rows"][0]["clicks_before"] == before["clicks"].sum()
-    lacking = signed_in.get(URL, {**PERIOD, "compare": "year"}).json()
+    lacking = signed_in.get(URL.format("low-ctr"), {**PERIOD, "compare": "year"}).json()
     assert lacking["before"]["missing"].startswith("The period compared with has no data for 91 of its days")
 
 
 def test_the_evidence_of_a_row_adds_up(signed_in: Client, planted: PlantedSite) -> None:
     row = rows(signed_in)[0]
     proof = signed_in.get(
-        f"{URL}/evidence", {**PERIOD, "page": row["page"], "query": row["query"], "compare": "previous"}
+        f"/api/sites/shop/rows/{row['page_id']}/{row['query_id']}", {**PERIOD, "lens": "low-ctr", "compare": "previous"}
     ).json()
     assert sum(day["clicks"] for day in proof["days"]) == proof["clicks"] == row["clicks"]
     assert sum(day["expected_clicks"] for day in proof["days"]) == pytest.approx(row["expected_clicks"])
@@ -132,17 +143,17 @@ def test_the_evidence_of_a_row_adds_up(signed_in: Client, planted: PlantedSite) 
 
 
 def test_the_field_holds_every_tested_row_and_marks_the_findings(signed_in: Client, planted: PlantedSite) -> None:
-    field = signed_in.get(f"{URL}/field", {**PERIOD, "evidence": ["firm", "likely"]}).json()
+    field = signed_in.get("/api/sites/shop/field", {**PERIOD, "lens": "low-ctr", "evidence": ["firm", "likely"]}).json()
     assert len(field["dots"]) == field["tested"]
-    marked = {dot["query"] - 1 for dot in field["dots"] if dot["evidence"]}
+    marked = {dot["query_id"] - 1 for dot in field["dots"] if dot["evidence"]}
     assert planted.poor <= marked
     assert all(point["low"] < point["ctr"] < point["high"] for point in field["curve"])
 
 
 def test_the_exported_list_is_whole_and_carries_its_filters(signed_in: Client, planted: PlantedSite) -> None:
-    response = signed_in.get("/api/sites/shop/findings/low-ctr", {**PERIOD, "min_impressions": 200})
+    response = signed_in.get("/api/sites/shop/findings/low-ctr/file", {**PERIOD, "min_impressions": 200})
     listed = list(csv.DictReader(io.StringIO(response.getvalue().decode("utf-8-sig"))))
-    assert [row["query"] for row in listed] == [row["query_text"] for row in rows(signed_in, min_impressions=200)]
+    assert [row["query"] for row in listed] == [row["query"] for row in rows(signed_in, min_impressions=200)]
     assert json.loads(listed[0]["filters"])["min_impressions"] == 200
     assert "attachment" in response["Content-Disposition"]
 
@@ -153,14 +164,14 @@ def test_brand_patterns_show_what_they_would_leave_out_and_are_kept(signed_in: C
     wrong = signed_in.get("/api/sites/shop/brand", {"pattern": ["("]})
     assert (wrong.status_code, wrong.json()["fields"][0]["field"]) == (422, "patterns")
     signed_in.patch("/api/sites/shop", {"brand_patterns": ["query 1$"]}, "application/json")
-    assert "query 1" not in [row["query_text"] for row in rows(signed_in, min_impressions=0)]
+    assert "query 1" not in [row["query"] for row in rows(signed_in, min_impressions=0)]
 
 
 def test_a_curve_set_by_hand_is_used_until_it_is_taken_back(signed_in: Client, planted: PlantedSite) -> None:
     curve = [{"position": 1, "ctr": 0.9}, {"position": 100, "ctr": 0.5}]
     assert signed_in.patch("/api/sites/shop", {"curve": curve}, "application/json").status_code == 200
-    assert signed_in.get(URL, PERIOD).json()["curve_basis"] == "own"
+    assert signed_in.get(URL.format("low-ctr"), PERIOD).json()["curve_basis"] == "own"
     rising = [{"position": 1, "ctr": 0.1}, {"position": 10, "ctr": 0.5}]
     assert signed_in.patch("/api/sites/shop", {"curve": rising}, "application/json").status_code == 422
     signed_in.patch("/api/sites/shop", {"curve": "fitted"}, "application/json")
-    assert signed_in.get(URL, PERIOD).json()["curve_basis"] == "site"
+    assert signed_in.get(URL.format("low-ctr"), PERIOD).json()["curve_basis"] == "site"

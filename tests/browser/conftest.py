@@ -25,7 +25,7 @@ MAKE = f"""
 import django; django.setup()
 from django.contrib.auth.models import User
 from zugzwang.access import Actor
-from zugzwang.desk.sites import add_site
+from zugzwang.subjects.sites import add_site
 add_site(Actor(User.objects.create_user({USER!r}, password={PASSWORD!r})), "Shop", "https://shop.example", "shop")
 """
 

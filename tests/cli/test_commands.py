@@ -15,11 +15,11 @@ from tests.conftest import HEADER
 from tests.standin_server import SITE_HOST, TOKEN, Running, served, write_data
 from zugzwang.access import OPERATOR
 from zugzwang.core.grains import PAGE_QUERY, VISITS
-from zugzwang.desk.connections import connect
-from zugzwang.desk.findings import FINDINGS
+from zugzwang.data.blocks import read_facts
+from zugzwang.data.models import Job, Load, Site
+from zugzwang.findings.registry import FINDINGS
 from zugzwang.intake import jobs
-from zugzwang.store.blocks import read_facts
-from zugzwang.store.models import Job, Load, Site
+from zugzwang.intake.connections import connect
 
 ROOT = Path(__file__).parents[2]
 pytestmark = pytest.mark.django_db(transaction=True)

@@ -5,14 +5,14 @@ from pathlib import Path
 
 import polars as pl
 import pytest
+from zugzwang.intake.sources import sources
 
 from tests.standin_server import SITE_HOST, Running, served, site_pages, write_data
 from zugzwang.access import OPERATOR
 from zugzwang.core.grains import CRAWL_LINKS, CRAWL_PAGES
-from zugzwang.desk.sources import sources
+from zugzwang.data.blocks import read_facts
+from zugzwang.data.models import Job, JobPart, Load, Site
 from zugzwang.intake import crawling, jobs
-from zugzwang.store.blocks import read_facts
-from zugzwang.store.models import Job, JobPart, Load, Site
 
 pytestmark = pytest.mark.django_db(transaction=True)
 HOME = f"http://{SITE_HOST}"

@@ -15,14 +15,14 @@ import xlsxwriter
 from tests.conftest import HEADER
 from zugzwang.core.grains import CRAWL_PAGES, LINKS, PAGE, PAGE_QUERY, RESULTS, VISITS, VOLUMES, Grain
 from zugzwang.core.visits import CHANNELS
-from zugzwang.desk import cleaning
+from zugzwang.data.blocks import read_facts
+from zugzwang.data.models import ColumnMemory, Event, Load, Site
+from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import FileRefused
 from zugzwang.intake import loading
 from zugzwang.intake.delimited import open_delimited
 from zugzwang.intake.loading import Asked, TableAsked, load_file
 from zugzwang.intake.tables import Choices
-from zugzwang.store.blocks import read_facts
-from zugzwang.store.models import ColumnMemory, Event, Load, Site
 
 ROWS = [
     ("2026-11-09", "https://shop.example/a", "red kayak", 1300, 12000, 4.2),
@@ -111,7 +111,7 @@ MADE: dict[str, Callable[[Path], object]] = {
     "parquet": parquet,
     "ndjson": lambda path: FRAME.write_ndjson(path),
     "json": lambda path: FRAME.write_json(path),
-    "json inside an object": lambda path: path.write_text(json.dumps({"made": 1, "rows": FRAME.to_dicts()}, indent=1)),
+    "json inside an object": lambda path: path.write_text(json.dumps({"done": 1, "rows": FRAME.to_dicts()}, indent=1)),
 }
 
 
@@ -392,7 +392,7 @@ def test_pages_fold_as_the_rules_say_when_facts_are_read(site: Site, tmp_path: P
     )
     site.rules = {"left_out": ["/tag/"]}
     site.save()
-    pages = cleaning.page_map(site.id, site.data_version)
-    counted = cleaning.cleaned(read_facts(site, PAGE_QUERY), pages)
+    pages = Snapshot(site).page_map()
+    counted = pages.cleaned(read_facts(site, PAGE_QUERY))
     assert counted["clicks"].sum() == 3
     assert counted["page"].n_unique() == 1

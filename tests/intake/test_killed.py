@@ -29,8 +29,8 @@ import django; django.setup()
 import sys
 from pathlib import Path
 from zugzwang.access import OPERATOR
-from zugzwang.desk.connections import connect
-from zugzwang.desk.sites import add_site
+from zugzwang.intake.connections import connect
+from zugzwang.subjects.sites import add_site
 from zugzwang.intake import jobs, uploads
 kind, standins, facts = sys.argv[1:]
 site = add_site(OPERATOR, "Shop", "http://www.shop.example", "shop")

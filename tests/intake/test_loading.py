@@ -12,12 +12,12 @@ import pytest
 from tests.conftest import HEADER, WriteCsv
 from zugzwang.core.grains import PAGE_QUERY
 from zugzwang.core.periods import Period
+from zugzwang.data import blocks
+from zugzwang.data.dictionary import read_texts
+from zugzwang.data.models import Block, Page, Query, Site
 from zugzwang.errors import FileRefused, Invalid
 from zugzwang.intake.fields import check_mapping, propose
 from zugzwang.intake.loading import Asked, Loaded, load_file, no_progress
-from zugzwang.store import blocks
-from zugzwang.store.dictionary import read_texts
-from zugzwang.store.models import Block, Page, Query, Site
 
 GOOD = ["2026-11-09", "https://shop.example/a", "red kayak", 3, 120, 4.2]
 ALL_DAYS = Period(date(2020, 1, 1), date(2030, 1, 1))

@@ -11,8 +11,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 
 from tests.intake.test_formats import LOG, MADE
+from zugzwang.data.models import Job, Site
 from zugzwang.intake import jobs
-from zugzwang.store.models import Job, Site
 
 pytestmark = pytest.mark.django_db
 UPLOADS = 300

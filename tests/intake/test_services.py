@@ -12,13 +12,13 @@ from tests import standin_server
 from tests.standin_server import DAYS, FIRST, TOKEN, Running, served, write_data
 from zugzwang.access import OPERATOR
 from zugzwang.core.grains import PAGE_QUERY, SEARCH_GRAINS, VISITS, VOLUMES
-from zugzwang.desk.connections import connect
+from zugzwang.data.blocks import read_days, read_facts
+from zugzwang.data.models import Connection, Job, JobPart, Site
 from zugzwang.errors import Invalid
 from zugzwang.intake import jobs, services
+from zugzwang.intake.connections import connect
 from zugzwang.intake.outside import OutsideRefused, client, get
 from zugzwang.intake.services import Service, ServiceFailed, next_address
-from zugzwang.store.blocks import read_days, read_facts
-from zugzwang.store.models import Connection, Job, JobPart, Site
 
 pytestmark = pytest.mark.django_db(transaction=True)
 

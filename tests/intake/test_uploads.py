@@ -6,9 +6,9 @@ from pathlib import Path
 
 import pytest
 
+from zugzwang.data.models import Site
 from zugzwang.errors import Invalid, NotFound
 from zugzwang.intake import uploads
-from zugzwang.store.models import Site
 
 
 def kept(site: Site, content: bytes = b"a,b\n1,2\n") -> str:

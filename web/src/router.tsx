@@ -1,29 +1,32 @@
 // The addresses of the application. Every place below a site asks for a signed-in reader first.
 import type { QueryClient } from "@tanstack/react-query";
-import { createRootRouteWithContext, createRoute, createRouter, Outlet, redirect } from "@tanstack/react-router";
-import { sessionQuery, sitesQuery } from "./api/hooks";
-import { ClashesPlace } from "./clashes/ClashesPlace";
-import { Frame } from "./frame/Frame";
+import {
+  createRootRouteWithContext,
+  createRoute,
+  createRouter,
+  Outlet,
+  redirect,
+  useNavigate,
+  useSearch,
+} from "@tanstack/react-router";
+import { type FC, useCallback } from "react";
+import { sessionQuery, sitesQuery } from "./api/ask";
+import { ClashesPlace, OF_CLASHES } from "./clashes/ClashesPlace";
+import { Frame, useSite } from "./frame/Frame";
 import { NoSite } from "./frame/NoSite";
 import { SignIn } from "./frame/SignIn";
 import { SitesPlace } from "./frame/SitesPlace";
 import { CleaningPlace } from "./intake/CleaningPlace";
 import { IntakePlace } from "./intake/IntakePlace";
 import { LoadsPlace } from "./intake/LoadsPlace";
+import type { PlaceProps } from "./listing/FindingPlace";
 import { MovesPlace } from "./moves/MovesPlace";
 import { PagesPlace } from "./pages/PagesPlace";
-import { QueriesPlace } from "./queries/QueriesPlace";
+import { OF_QUERIES, QueriesPlace } from "./queries/QueriesPlace";
 import { QueryPlace } from "./queries/QueryPlace";
 import { Button, Failed, Notice } from "./shared/parts";
 import { StandingPlace } from "./standing/StandingPlace";
-import {
-  readClashesSearch,
-  readMovesSearch,
-  readPagesSearch,
-  readQuerySearch,
-  readSearch,
-  readStandingSearch,
-} from "./state/search";
+import { type FindingName, type ListSearch, readList, readQuery, readSums } from "./state/view";
 
 const rootRoute = createRootRouteWithContext<{ queryClient: QueryClient }>()({
   component: Outlet,
@@ -77,39 +80,44 @@ const siteHomeRoute = createRoute({
 const standingRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/standing",
-  validateSearch: readStandingSearch,
+  validateSearch: readSums,
   component: StandingPlace,
-});
-const queriesRoute = createRoute({
-  getParentRoute: () => siteRoute,
-  path: "/queries",
-  validateSearch: readSearch,
-  component: QueriesPlace,
 });
 const queryRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/query",
-  validateSearch: readQuerySearch,
+  validateSearch: readQuery,
   component: QueryPlace,
 });
-const pagesRoute = createRoute({
-  getParentRoute: () => siteRoute,
-  path: "/pages",
-  validateSearch: readPagesSearch,
-  component: PagesPlace,
-});
-const clashesRoute = createRoute({
-  getParentRoute: () => siteRoute,
-  path: "/clashes",
-  validateSearch: readClashesSearch,
-  component: ClashesPlace,
-});
-const movesRoute = createRoute({
-  getParentRoute: () => siteRoute,
-  path: "/moves",
-  validateSearch: readMovesSearch,
-  component: MovesPlace,
-});
+
+/** A place that lists findings. A change of what is listed is a step to come back to; walking its rows is not. */
+function placeOf<Path extends string>(path: Path, findings: readonly FindingName[], Place: FC<PlaceProps>) {
+  function Listed() {
+    const { site } = useSite();
+    const search: ListSearch = useSearch({ strict: false });
+    const navigate = useNavigate();
+    const change = useCallback(
+      (part: Partial<ListSearch>) =>
+        navigate({
+          to: ".",
+          search: (now: ListSearch) => ({ ...now, row: undefined, ...part }),
+          replace: "row" in part,
+        } as never),
+      [navigate],
+    );
+    return site ? <Place site={site} search={search} change={change} /> : null;
+  }
+  return createRoute({
+    getParentRoute: () => siteRoute,
+    path,
+    validateSearch: (given: Record<string, unknown>) => readList(given, findings),
+    component: Listed,
+  });
+}
+const queriesRoute = placeOf("/queries", OF_QUERIES, QueriesPlace);
+const pagesRoute = placeOf("/pages", ["pages"], PagesPlace);
+const clashesRoute = placeOf("/clashes", OF_CLASHES, ClashesPlace);
+const movesRoute = placeOf("/moves", ["moves"], MovesPlace);
 const intakeRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/intake",

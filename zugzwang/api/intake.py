@@ -14,12 +14,12 @@ from zugzwang.api import schemas as s
 from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.core.cleaning import Rules
 from zugzwang.core.grains import Source
-from zugzwang.desk import cleaning, connections, sources
+from zugzwang.data.models import Connection, Job, Load, RuleChange, Site
+from zugzwang.data.rules import as_json, from_json, rules_of
 from zugzwang.errors import NotFound
-from zugzwang.intake import jobs, loading, uploads
+from zugzwang.intake import cleaning, connections, jobs, loading, sources, uploads
 from zugzwang.intake.delimited import ENCODINGS
 from zugzwang.intake.fields import FIELDS
-from zugzwang.store.models import Connection, Job, Load, RuleChange, Site
 
 FIRST_ROWS = 6
 LOADS_LISTED = 50
@@ -238,21 +238,21 @@ def remove_event(request: HttpRequest, slug: str, event_id: int) -> Status[None]
 
 
 def given_rules(given: s.RulesGiven) -> Rules:
-    return cleaning.from_json(given.model_dump())
+    return from_json(given.model_dump())
 
 
 def shown_rules(rules: Rules) -> dict[str, Any]:
-    return cleaning.as_json(rules)
+    return as_json(rules)
 
 
 @router.get("/sites/{slug}/rules", response={200: s.RulesGiven, **PROBLEMS})
 def show_rules(request: HttpRequest, slug: str) -> Any:
-    return shown_rules(cleaning.rules_of(actor(request).site(slug)))
+    return shown_rules(rules_of(actor(request).site(slug)))
 
 
 @router.put("/sites/{slug}/rules", response={200: s.RulesGiven, **PROBLEMS})
 def keep_rules(request: HttpRequest, slug: str, given: s.RulesGiven) -> Any:
-    return shown_rules(cleaning.rules_of(cleaning.keep(actor(request), slug, given_rules(given))))
+    return shown_rules(rules_of(cleaning.keep(actor(request), slug, given_rules(given))))
 
 
 @router.post("/sites/{slug}/rules/effect", response={200: s.RulesEffect, **PROBLEMS}, by_alias=True)
@@ -272,4 +272,4 @@ def rule_changes(request: HttpRequest, slug: str) -> Any:
 
 @router.post("/sites/{slug}/rules/changes/{change_id}/put-back", response={200: s.RulesGiven, **PROBLEMS})
 def put_back(request: HttpRequest, slug: str, change_id: int) -> Any:
-    return shown_rules(cleaning.rules_of(cleaning.put_back(actor(request), slug, change_id)))
+    return shown_rules(rules_of(cleaning.put_back(actor(request), slug, change_id)))

@@ -1,128 +1,135 @@
-"""Moves, marks and saved views over HTTP."""
+"""Decisions, moves, marks and saved views over HTTP. The list of moves is a finding (findings/moves.py)."""
 
 from dataclasses import asdict
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest
 from django.utils import timezone
 from ninja import Query, Router, Status
 
 from zugzwang.api import plan_schemas as s
-from zugzwang.api.diagnosis import file_of, in_order
-from zugzwang.api.diagnosis import given as arguments
-from zugzwang.api.diagnosis_schemas import DecisionShown, SubjectGiven
+from zugzwang.api.findings import ViewAsked, asked_of, snapshot_of
 from zugzwang.api.problems import PROBLEMS, actor
-from zugzwang.api.schemas import ScopeAsked
 from zugzwang.core.moves import KINDS
-from zugzwang.desk import planning
-from zugzwang.desk.scope import Scope
-from zugzwang.plan import decisions, marks, moves, views
-from zugzwang.plan.decisions import Decided, Subject
+from zugzwang.data import decided
+from zugzwang.data.decided import Subject
+from zugzwang.data.models import Move
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.findings.moves import tell_made
+from zugzwang.findings.shapes import DecisionShown
+from zugzwang.plan import decisions, moves, proposals, views
+from zugzwang.plan.decisions import Decided
+from zugzwang.plan.outcomes import measured
+from zugzwang.plan.telling import tell_move
 
 router = Router()
 
 
-def _subjects(given: list[SubjectGiven]) -> list[Subject]:
+def _subjects(given: list[s.SubjectGiven]) -> list[Subject]:
     return [Subject(one.page, one.query) for one in given]
 
 
-@router.get("/sites/{slug}/moves", response={200: s.Moves, **PROBLEMS})
-def list_moves(request: HttpRequest, slug: str, asked: Query[s.MovesAsked]) -> Any:
-    told = planning.tell_moves(actor(request).site(slug), asked.state, asked.text, timezone.localdate())
-    rows = in_order(told["rows"], asked.sort, asked.descending)
-    return {**told, "rows": rows[asked.offset : asked.offset + asked.limit], "total": len(rows)}
+@router.get("/sites/{slug}/decisions", response={200: list[DecisionShown], **PROBLEMS})
+def list_decisions(request: HttpRequest, slug: str) -> Any:
+    return [decided.decision_shown(one) for one in decided.in_force(actor(request).site(slug))]
+
+
+@router.post("/sites/{slug}/decisions", response={201: list[DecisionShown], **PROBLEMS})
+def decide(request: HttpRequest, slug: str, given: s.DecisionGiven) -> Status[Any]:
+    told = Decided(_subjects(given.subjects), given.choice, given.lead, given.note, given.until, given.decided_on)
+    return Status(201, [decided.decision_shown(one) for one in decisions.decide(actor(request), slug, told)])
+
+
+@router.post("/sites/{slug}/decisions/taken-back", response={200: list[DecisionShown], **PROBLEMS})
+def take_decisions_back(request: HttpRequest, slug: str, given: s.Several) -> Any:
+    """Take decisions back, all or none."""
+    return [decided.decision_shown(one) for one in decisions.take_back(actor(request), slug, given.ids)]
+
+
+@router.post("/sites/{slug}/clashes/settle", response={201: list[DecisionShown], **PROBLEMS})
+def settle_clashes(request: HttpRequest, slug: str, given: s.SettledGiven, asked: Query[ViewAsked]) -> Status[Any]:
+    """Decide on the clashes over queries, and keep what is to be done about each as a move."""
+    to_do, today = {"effort": given.effort, "who": given.who, "due": given.due}, timezone.localdate()
+    if given.choice is None:
+        made = proposals.settle_as_proposed(actor(request), slug, asked_of(asked), given.queries, given.note, to_do, today)
+    else:
+        told = Decided([Subject(query=one) for one in given.queries], given.choice, given.lead, given.note)
+        made = proposals.settle_clashes(actor(request), slug, asked_of(asked), told, to_do, today)
+    return Status(201, [decided.decision_shown(one) for one in made])
 
 
 @router.post("/sites/{slug}/moves/proposal", response={200: s.Proposal, **PROBLEMS})
 def propose_moves(request: HttpRequest, slug: str, given: s.SubjectsGiven, asked: Query[s.FoundAsked]) -> Any:
-    site = actor(request).site(slug)
-    told = planning.propose_all(site, Scope(**arguments(asked)), _subjects(given.subjects), asked.finding)
+    told = proposals.propose_together(
+        snapshot_of(request, slug), asked_of(asked), _subjects(given.subjects), asked.finding, timezone.localdate()
+    )
     return {**told, "kinds": KINDS}
 
 
-@router.get("/sites/{slug}/moves/file", response={200: str, **PROBLEMS})
-def export_moves(request: HttpRequest, slug: str, asked: Query[s.MovesFile]) -> HttpResponse:
-    """All moves as a file, with what made the list inside."""
-    site = actor(request).site(slug)
-    found = planning.found_moves(site, asked.state, asked.text, timezone.localdate())
-    return file_of(found, f"{slug}-moves-{timezone.localdate()}", asked.format)
-
-
-@router.post("/sites/{slug}/moves", response={201: list[s.MoveShown], **PROBLEMS})
+@router.post("/sites/{slug}/moves", response={201: list[s.MoveRow], **PROBLEMS})
 def make_moves(request: HttpRequest, slug: str, given: s.MovesGiven, asked: Query[s.FoundAsked]) -> Status[Any]:
-    """Keep a move on each subject. What it may bring is told anew, by the scope asked for."""
+    """Keep a move on each subject. What it may bring is told anew, by the view asked for."""
+    fields = given.dict(exclude={"subjects"})
     subjects = dict.fromkeys(_subjects(given.subjects))
-    scope = Scope(**arguments(asked))
-    made = planning.make_moves(actor(request), slug, scope, subjects, asked.finding, given.dict(exclude={"subjects"}))
-    return Status(201, planning.tell_made(actor(request).site(slug), made, timezone.localdate()))
+    today = timezone.localdate()
+    made = proposals.make_moves(actor(request), slug, asked_of(asked), subjects, asked.finding, fields, today)
+    return Status(201, _made(request, slug, made))
 
 
-@router.post("/sites/{slug}/clashes/settle", response={201: list[DecisionShown], **PROBLEMS})
-def settle_clashes(request: HttpRequest, slug: str, given: s.SettledGiven, asked: Query[ScopeAsked]) -> Status[Any]:
-    """Decide on the clashes over queries, and keep what is to be done about each as a move."""
-    scope = Scope(**arguments(asked))
-    to_do = {"effort": given.effort, "who": given.who, "due": given.due}
-    if given.choice is None:
-        made = planning.settle_as_proposed(actor(request), slug, scope, given.queries, given.note, to_do)
-    else:
-        decided = Decided([Subject(query=one) for one in given.queries], given.choice, given.lead, given.note)
-        made = planning.settle_clashes(actor(request), slug, scope, decided, to_do)
-    return Status(201, [decisions.shown(one) for one in made])
+@router.patch("/sites/{slug}/moves", response={200: list[s.MoveRow], **PROBLEMS})
+def change_moves(request: HttpRequest, slug: str, given: s.MovesChanged) -> Any:
+    """Change the same fields of several moves, all or none of them."""
+    fields = {name: value for name, value in given.dict(exclude_unset=True).items() if name != "moves"}
+    changed = moves.change_all(actor(request), slug, {one.id: one.seen for one in given.moves}, fields)
+    return _made(request, slug, changed)
+
+
+@router.post("/sites/{slug}/moves/dropped", response={204: None, **PROBLEMS})
+def drop_moves(request: HttpRequest, slug: str, given: s.Several) -> Status[None]:
+    """Take moves off the list, all or none."""
+    moves.drop(actor(request), slug, given.ids)
+    return Status(204, None)
+
+
+def _made(request: HttpRequest, slug: str, made: list[Move]) -> list[dict[str, Any]]:
+    return tell_made(snapshot_of(request, slug), made, timezone.localdate())
 
 
 @router.get("/sites/{slug}/moves/{int:move_id}", response={200: s.MoveFile, **PROBLEMS})
 def show_move(request: HttpRequest, slug: str, move_id: int) -> Any:
-    return _file(request, slug, move_id)
+    return tell_move(snapshot_of(request, slug), move_id, timezone.localdate())
 
 
 @router.patch("/sites/{slug}/moves/{int:move_id}", response={200: s.MoveFile, **PROBLEMS})
 def change_move(request: HttpRequest, slug: str, move_id: int, given: s.MoveChanged) -> Any:
     fields = {name: value for name, value in given.dict(exclude_unset=True).items() if name != "seen"}
     moves.change(actor(request), slug, move_id, given.seen, fields)
-    return _file(request, slug, move_id)
-
-
-@router.patch("/sites/{slug}/moves", response={200: list[s.MoveShown], **PROBLEMS})
-def change_moves(request: HttpRequest, slug: str, given: s.MovesChanged) -> Any:
-    """Change the same fields of several moves, all or none of them."""
-    fields = {name: value for name, value in given.dict(exclude_unset=True).items() if name != "moves"}
-    changed = moves.change_all(actor(request), slug, {one.id: one.seen for one in given.moves}, fields)
-    return planning.tell_made(actor(request).site(slug), changed, timezone.localdate())
+    return show_move(request, slug, move_id)
 
 
 @router.post("/sites/{slug}/moves/{int:move_id}/outcome", response={200: s.MoveFile, **PROBLEMS})
 def keep_outcome(request: HttpRequest, slug: str, move_id: int) -> Any:
     """Keep on record what came of a move."""
-    site = actor(request).site_to_change(slug)
-    moves.keep_outcome(actor(request), slug, move_id, planning.measured(site, move_id))
-    return _file(request, slug, move_id)
-
-
-@router.delete("/sites/{slug}/moves/{int:move_id}", response={204: None, **PROBLEMS})
-def drop_move(request: HttpRequest, slug: str, move_id: int) -> Status[None]:
-    moves.drop(actor(request), slug, move_id)
-    return Status(204, None)
+    snapshot = Snapshot(actor(request).site_to_change(slug))
+    moves.keep_outcome(actor(request), slug, move_id, measured(snapshot, move_id, timezone.localdate()))
+    return show_move(request, slug, move_id)
 
 
 @router.post("/sites/{slug}/moves/{int:move_id}/back", response={200: s.MoveFile, **PROBLEMS})
 def put_move_back(request: HttpRequest, slug: str, move_id: int) -> Any:
     moves.put_back(actor(request), slug, move_id)
-    return _file(request, slug, move_id)
-
-
-def _file(request: HttpRequest, slug: str, move_id: int) -> dict[str, Any]:
-    return planning.tell_move(actor(request).site(slug), move_id, timezone.localdate())
+    return show_move(request, slug, move_id)
 
 
 @router.get("/sites/{slug}/people", response={200: list[str], **PROBLEMS})
 def list_people(request: HttpRequest, slug: str) -> Any:
     """Those to whom a move can be given."""
-    return moves.people(actor(request).site(slug))
+    return decided.people(actor(request).site(slug))
 
 
 @router.get("/sites/{slug}/marks", response={200: list[s.MarkShown], **PROBLEMS})
 def list_marks(request: HttpRequest, slug: str) -> Any:
-    return [asdict(one) for one in marks.marks(actor(request).site(slug), timezone.localdate())]
+    return [asdict(one) for one in decided.marks(actor(request).site(slug), timezone.localdate())]
 
 
 @router.get("/sites/{slug}/views", response={200: list[s.ViewShown], **PROBLEMS})

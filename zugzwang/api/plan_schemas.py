@@ -1,21 +1,41 @@
 """What the API takes and gives of moves, marks and saved views."""
 
 from datetime import date, datetime
-from typing import Literal
+from typing import Any
 
 from ninja import Field, Schema
 
-from zugzwang.api.diagnosis_schemas import SubjectGiven
-from zugzwang.api.schemas import ScopeAsked
+from zugzwang.api.findings import ROWS, ViewAsked
 from zugzwang.core.evidence import Grade
-from zugzwang.core.lenses import Lens
 from zugzwang.core.moves import Effort, Kind, State
 
+MoveRow: Any = ROWS["moves"]
 
-class FoundAsked(ScopeAsked):
-    """The lens that moves were found with; gains are told as the scope tells them."""
 
-    finding: Lens | Literal["", "pages", "clashes"] = ""
+class Several(Schema):
+    ids: list[int] = Field(min_length=1, max_length=500)
+
+
+class SubjectGiven(Schema):
+    """A row (page and query), a page, or the clash over a query (no page)."""
+
+    page: int | None = Field(default=None, ge=1, le=2**31)
+    query: int | None = Field(default=None, ge=1, le=2**31)
+
+
+class DecisionGiven(Schema):
+    subjects: list[SubjectGiven] = Field(max_length=500)
+    choice: str = Field(max_length=10)
+    lead: int | None = Field(default=None, ge=1, le=2**31)
+    note: str = Field(default="", max_length=5_000)
+    until: date | None = None
+    decided_on: date | None = None
+
+
+class FoundAsked(ViewAsked):
+    """The finding that moves were made from; gains are told as the view tells them."""
+
+    finding: str = Field(default="", max_length=20)
 
 
 class SubjectsGiven(Schema):
@@ -91,61 +111,6 @@ class MovesChanged(FieldsChanged):
     moves: list[MoveSeen] = Field(max_length=500)
 
 
-class MoveShown(Schema):
-    """`rank`: clicks a month to gain at least for each hour of effort. `ready`: what came of it can be told."""
-
-    id: int
-    version: int
-    page_id: int | None
-    query_id: int | None
-    page: str | None
-    query: str | None
-    finding: str
-    reason: str
-    gain: float | None
-    gain_cautious: float | None
-    evidence: Grade
-    kind: Kind
-    kind_words: str
-    effort: Effort
-    state: State
-    note: str
-    who: str | None
-    due: date | None
-    made_on: date | None
-    by: str | None
-    made_at: datetime
-    rank: float
-    late: bool
-    ready: bool
-    ready_on: date | None
-    came_of_it: float | None
-    outcome_evidence: Grade | None
-
-
-class MovesAsked(Schema):
-    state: State | Literal["", "open"] = ""
-    text: str = Field(default="", max_length=500)
-    sort: str = Field(default="", max_length=40)
-    descending: bool = True
-    offset: int = Field(default=0, ge=0, le=10**9)
-    limit: int = Field(default=100, ge=1, le=500)
-
-
-class MovesFile(Schema):
-    state: State | Literal["", "open"] = ""
-    text: str = Field(default="", max_length=500)
-    format: Literal["csv", "xlsx", "json"] = "csv"
-
-
-class Moves(Schema):
-    rows: list[MoveShown]
-    total: int
-    by_state: dict[str, int]
-    sentences: list[str]
-    people: list[str]
-
-
 class RatesShown(Schema):
     clicks: int
     impressions: int
@@ -193,7 +158,7 @@ class HistoryShown(Schema):
     version: int
 
 
-class MoveFile(MoveShown):
+class MoveFile(MoveRow):  # type: ignore[misc]
     """`decided`: of a move that carries out what was decided on a clash, who leads and whether it is settled."""
 
     dropped: bool

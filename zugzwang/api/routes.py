@@ -5,16 +5,14 @@ from typing import Any
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
-from django.utils import timezone
 from ninja import NinjaAPI, Query, Router, Status
 from ninja.security import django_auth
 
-from zugzwang.api import diagnosis, intake, plan, problems
+from zugzwang.api import findings, intake, plan, problems, subjects
 from zugzwang.api import schemas as s
 from zugzwang.api.problems import PROBLEMS, actor
-from zugzwang.core import sentences
-from zugzwang.desk import queries, sites
-from zugzwang.store.models import Site
+from zugzwang.data.models import Site
+from zugzwang.subjects import sites
 
 api = NinjaAPI(title="Zugzwang", version="1", auth=django_auth, docs_url=None, openapi_url="/schema.json")
 problems.install(api)
@@ -98,45 +96,8 @@ def brand_suggestions(request: HttpRequest, slug: str) -> Any:
     return [vars(one) for one in sites.brand_suggestions(actor(request).site(slug))]
 
 
-# --- queries -----------------------------------------------------------------------------------------------------------
-
-
-def ask(request: HttpRequest, slug: str, asked: s.ListAsked) -> queries.Answer:
-    question = queries.Question(**diagnosis.given(asked, queries.Question))
-    return queries.ask(actor(request).site(slug), question, timezone.localdate())
-
-
-@router.get("/sites/{slug}/queries", response={200: s.Rows, **PROBLEMS})
-def list_queries(request: HttpRequest, slug: str, asked: Query[s.WindowAsked]) -> Any:
-    answer = ask(request, slug, asked)
-    return {
-        "lens": answer.question.lens,
-        "period": diagnosis.shown_period(answer.site, answer.settled.period, "The period"),
-        "before": diagnosis.shown_period(answer.site, answer.settled.before, "The period compared with"),
-        "min_impressions": answer.settled.min_impressions,
-        "brand_patterns": answer.settled.setting.patterns,
-        "curve_basis": answer.curve.basis,
-        "curve_sentence": sentences.curve_basis(answer.curve.basis, answer.curve.clicks),
-        "tested": answer.tested,
-        "in_lens": answer.in_lens,
-        "total": answer.rows.height,
-        "at_stake_month": float(answer.rows["at_stake"].sum()) * answer.settled.month_share,
-        "offset": asked.offset,
-        "rows": queries.window(answer, asked.offset, asked.limit),
-    }
-
-
-@router.get("/sites/{slug}/queries/field", response={200: s.QueryField, **PROBLEMS})
-def query_field(request: HttpRequest, slug: str, asked: Query[s.ListAsked]) -> Any:
-    return queries.field(ask(request, slug, asked))
-
-
-@router.get("/sites/{slug}/queries/evidence", response={200: s.Evidence, **PROBLEMS})
-def row_evidence(request: HttpRequest, slug: str, page: int, query: int, asked: Query[s.ListAsked]) -> Any:
-    return queries.evidence(ask(request, slug, asked), page, query)
-
-
 api.add_router("", router)
-api.add_router("", diagnosis.router)
+api.add_router("", findings.router)
+api.add_router("", subjects.router)
 api.add_router("", plan.router)
 api.add_router("", intake.router)

@@ -5,16 +5,8 @@ from typing import Any, Literal
 
 from ninja import Field, Schema
 
-from zugzwang.core.click_curve import Basis
-from zugzwang.core.evidence import Grade
-from zugzwang.core.fit import Fit
 from zugzwang.core.grains import Source
-from zugzwang.core.headroom import Target
-from zugzwang.core.lenses import Lens
-from zugzwang.core.periods import Comparison
 from zugzwang.core.visits import Channel
-from zugzwang.desk.queries import Sort
-from zugzwang.desk.scope import Branded
 
 
 class Credentials(Schema):
@@ -69,135 +61,6 @@ class PeriodShown(Schema):
     days: int
     sentence: str
     missing: str
-
-
-class MeasureBeside(Schema):
-    """A measure of the site now and before; `change_share` of counts alone. Visits over the days that both periods have."""
-
-    name: Literal["clicks", "impressions", "ctr", "position", "sessions", "bounce_rate", "conversions", "value"]
-    now: float | None
-    before: float | None
-    change: float | None
-    change_share: float | None
-
-
-class Row(Schema):
-    page: int
-    query: int
-    page_text: str
-    query_text: str
-    clicks: int
-    impressions: int
-    ctr: float
-    position: float
-    expected_clicks: float
-    expected_ctr: float
-    shortfall: float
-    headroom: float
-    at_stake: float
-    at_stake_month: float
-    snippet_month: float
-    rank_month: float
-    q_value: float
-    evidence: Grade
-    change: int | None = None
-    clicks_before: int | None = None
-    impressions_before: int | None = None
-    position_before: float | None = None
-    fit: Fit | None = None
-    lacking: list[str] | None = None
-    fit_known_by: str | None = None
-    advice: str | None = None
-
-
-class Counts(Schema):
-    firm: int
-    likely: int
-    thin: int
-
-
-class BandPoint(CurvePoint):
-    low: float
-    high: float
-
-
-class Rows(Schema):
-    lens: Lens
-    period: PeriodShown
-    before: PeriodShown | None
-    min_impressions: int
-    brand_patterns: list[str]
-    curve_basis: Basis
-    curve_sentence: str
-    tested: int
-    in_lens: Counts
-    total: int
-    at_stake_month: float
-    offset: int
-    rows: list[Row]
-
-
-class Dot(Schema):
-    page: int
-    query: int
-    query_text: str
-    position: float
-    ctr: float
-    impressions: int
-    evidence: Grade | None
-
-
-class QueryField(Schema):
-    dots: list[Dot]
-    tested: int
-    curve: list[BandPoint]
-    basis: str
-
-
-class Day(Schema):
-    day: date
-    clicks: int
-    impressions: int
-    position: float | None
-
-
-class DayExpected(Day):
-    expected_clicks: float
-
-
-class Finding(Schema):
-    q_value: float
-    evidence: Grade
-    shortfall: float
-    headroom: float
-    at_stake: float
-    at_stake_month: float
-    clicks_before: int | None = None
-    impressions_before: int | None = None
-    position_before: float | None = None
-
-
-class Evidence(Schema):
-    page: int
-    query: int
-    page_text: str
-    query_text: str
-    sentences: list[str]
-    clicks: int
-    impressions: int
-    ctr: float
-    ctr_low: float
-    ctr_high: float
-    position: float
-    expected_clicks: float
-    expected_ctr: float
-    usual_low: int
-    usual_high: int
-    target: float
-    beside: list[MeasureBeside]
-    finding: Finding | None
-    days: list[DayExpected]
-    days_before: list[Day]
 
 
 class ChoicesMade(Schema):
@@ -479,35 +342,3 @@ class BrandSuggestion(Schema):
     queries: int
     ctr: float | None
     ctr_of_others: float | None
-
-
-class ScopeAsked(Schema):
-    """The query string that every question has in common; field names are those of the browser's address bar."""
-
-    first: date | None = Field(default=None, alias="from")
-    last: date | None = Field(default=None, alias="to")
-    compare: Comparison | None = None
-    min_impressions: int | None = Field(default=None, ge=0, le=10**9)
-    branded: Branded | None = None
-    target: Target = "next-band"
-    device: list[str] = Field(default=[], max_length=10)
-    country: list[str] = Field(default=[], max_length=250)
-    section: str = Field(default="", max_length=500)
-    page_type: list[str] = Field(default=[], max_length=50)
-    query_group: list[str] = Field(default=[], max_length=50)
-    text: str = Field(default="", max_length=500)
-    evidence: list[Grade] = Field(default=["firm", "likely", "thin"])
-    position_from: float | None = Field(default=None, ge=0, le=1000)
-    position_to: float | None = Field(default=None, ge=0, le=1000)
-    decided: Literal["any", "open", "settled"] = "any"
-
-
-class ListAsked(ScopeAsked):
-    lens: Lens = "low-ctr"
-    sort: Sort = "at_stake"
-    descending: bool = True
-
-
-class WindowAsked(ListAsked):
-    offset: int = Field(default=0, ge=0, le=10**9)
-    limit: int = Field(default=100, ge=1, le=500)

@@ -9,9 +9,9 @@ from django.core.management.base import BaseCommand, CommandError
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 
+from zugzwang.data.models import Job
 from zugzwang.errors import FileRefused, ProductError
 from zugzwang.intake import jobs
-from zugzwang.store.models import Job
 
 PROBLEMS_TOLD = 20
 

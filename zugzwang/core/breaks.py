@@ -15,6 +15,7 @@ Limits: with fewer than eight weeks there is nothing to tell; a change in the la
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
+from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -23,6 +24,10 @@ import ruptures
 
 from zugzwang.core.evidence import Floats, Grade
 
+Level = Literal["page", "section", "site"]
+Measure = Literal["clicks", "impressions"]
+LEVELS: tuple[Level, ...] = ("page", "section", "site")
+MEASURES: tuple[Measure, ...] = ("clicks", "impressions")
 SPELL_WEEKS = 3
 PENALTY = 4.0  # times ln(weeks)
 FALL_OR_RISE = 0.30

@@ -16,6 +16,7 @@ reader looks for it last. For rows with many clicks this is LMDI-I itself. The p
 """
 
 from collections.abc import Sequence
+from typing import Literal
 
 import numpy as np
 import polars as pl
@@ -23,6 +24,8 @@ import polars as pl
 from zugzwang.core.evidence import Floats
 from zugzwang.core.facts import ROW
 
+By = Literal["page", "section", "page-type", "query", "query-group", "site"]
+BYS: tuple[By, ...] = ("page", "section", "page-type", "query", "query-group", "site")
 PARTS = ("demand", "rank", "snippet", "new_queries", "lost_queries", "unnamed")
 
 

@@ -30,8 +30,10 @@ import polars as pl
 
 from zugzwang.core.click_curve import ClickCurve
 from zugzwang.core.evidence import GRADES, false_discovery, grades, low_point, lower_tail
+from zugzwang.core.facts import add_up
 
 Kind = Literal["double", "relay", "split", "understudy"]
+KINDS: tuple[Kind, ...] = ("double", "relay", "split", "understudy")
 CONTENDER_SHARE = 0.10
 CONTENDER_DAYS = 3
 TOGETHER = 0.5
@@ -54,19 +56,16 @@ class Clashes:
     contenders: pl.DataFrame
 
 
-def contenders_of(facts: pl.DataFrame, min_impressions: int) -> pl.DataFrame:
+def contenders_of(facts: pl.DataFrame, min_impressions: int, rows: pl.DataFrame | None = None) -> pl.DataFrame:
     """The contenders of the queries that have two or more: query, page, share, clicks, impressions, position, days; most shown
     first within each query.
 
     `facts`: non-brand facts (day, page, query, clicks, impressions, position). `min_impressions`: of a query over the period.
+    `rows`: the facts added up by page and query, where that is done already.
     """
-    impressions = pl.col("impressions").cast(pl.Int64)
-    weighted = (pl.col("position") * pl.col("impressions")).sum() / impressions.sum()
-    rows = facts.group_by("query", "page").agg(
-        pl.col("clicks").cast(pl.Int64).sum(),
-        impressions.sum(),
-        weighted.alias("position"),
-    )
+    if rows is None:
+        rows = add_up(facts, ["query", "page"])
+    rows = rows.select("query", "page", "clicks", "impressions", "position")
     of_query = pl.col("impressions").sum().over("query")
     shares = rows.filter(of_query >= min_impressions).with_columns(share=pl.col("impressions") / of_query)
     held = shares.filter(pl.col("share") >= CONTENDER_SHARE).filter(pl.len().over("query") >= 2)

@@ -36,6 +36,7 @@ from zugzwang.core.evidence import (
 )
 
 Role = Literal["earns", "informs", "unknown"]
+ROLES: tuple[Role, ...] = ("earns", "informs", "unknown")
 SESSIONS_FLOOR = 30  # with fewer, neither bounce rate nor ratio is judged
 TYPE_PAGES = 8
 NONE_BY_CHANCE = 0.05

@@ -66,3 +66,15 @@ def tree(paths: pl.DataFrame, measures: pl.DataFrame, sums: Sequence[str]) -> pl
         .select("section", parent.alias("parent"), pl.exclude("section"))
         .sort("depth", "section")
     )
+
+
+def section_name(inside: str) -> pl.Expr:
+    """The section of a page (its `path`) one level below `inside`: the first directory of the site by default; pages that lie
+    in none of them are told under `inside` itself."""
+    above = inside if inside.endswith("/") else inside + "/"
+    below = rf"^((?://[^/]+)?{_escaped(above)}[^/]+/)" if inside else r"^((?://[^/]+)?/[^/]+/)"
+    return pl.coalesce(pl.col("path").str.extract(below), pl.lit(above if inside else "/"))
+
+
+def _escaped(text: str) -> str:
+    return "".join(f"\\{sign}" if sign in r".^$*+?()[]{}|\-" else sign for sign in text)

@@ -28,6 +28,7 @@ import polars as pl
 from scipy import sparse
 
 FoldKind = Literal["same subject", "topic fold", "texts unknown"]
+FOLDS: tuple[FoldKind, ...] = ("same subject", "topic fold", "texts unknown")
 SHOWN_ALIKE = 0.25
 SAY_ALIKE = 0.3
 USUAL_SHARE, USUAL_PAGES = 0.99, 400

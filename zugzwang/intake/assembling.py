@@ -10,11 +10,11 @@ import polars as pl
 from zugzwang.core.addresses import normal, resolve
 from zugzwang.core.grains import CRAWL_PAGES, LINKS, NOT_TOLD, RESULTS, VISITS, VOLUMES, Grain, grain_of
 from zugzwang.core.visits import CHANNELS
+from zugzwang.data.dictionary import ids_for
+from zugzwang.data.models import Page, Query, Site
 from zugzwang.intake.checks import NAMES
 from zugzwang.intake.reading import Reading
 from zugzwang.intake.tables import ROW
-from zugzwang.store.dictionary import ids_for
-from zugzwang.store.models import Page, Query, Site
 
 CTR_TOLERANCE = 0.0006  # a CTR written as 3.4 % or 0.034 is off by up to half of 0.1 %
 

@@ -24,11 +24,11 @@ from django.conf import settings
 from zugzwang.core.addresses import normal, parts
 from zugzwang.core.grains import CRAWL_LINKS, CRAWL_PAGES
 from zugzwang.core.pages import LinkRow, depths, read_reply
+from zugzwang.data import blocks
+from zugzwang.data.models import Job, JobPart, Load, Site
 from zugzwang.errors import Invalid, ProductError
 from zugzwang.intake.outside import OutsideRefused, async_client, mapped
 from zugzwang.intake.robots import Robots, read_robots, read_sitemap
-from zugzwang.store import blocks
-from zugzwang.store.models import Job, JobPart, Load, Site
 
 PAGE_MAX_BYTES = 8_000_000
 PART_PAGES = 100

@@ -4,6 +4,7 @@ A job whose worker died is heard of no more; `reap` puts it back in the line, wh
 gives up after `ATTEMPTS_MAX`. Nothing is half done meanwhile: site data are written in one transaction at the end.
 """
 
+import logging
 import threading
 import time
 from collections.abc import Callable, Sequence
@@ -17,12 +18,15 @@ from django.utils import timezone
 from django_tasks import task
 
 from zugzwang.access import Actor
+from zugzwang.data.models import Connection, Job, JobPart, Site
+from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import FileRefused, Invalid, NotFound, ProductError
 from zugzwang.intake import crawling, refreshing, uploads
 from zugzwang.intake.loading import Asked, TableAsked, load_file
 from zugzwang.intake.tables import Choices
-from zugzwang.store.models import Connection, Job, JobPart, Site
+from zugzwang.subjects.warming import warm
 
+log = logging.getLogger(__name__)
 State, Kind = Job.State, Job.Kind
 TELL_SECONDS = 0.3
 BEAT_SECONDS = 5.0
@@ -209,9 +213,22 @@ def _load(job: Job, tell: "_Teller") -> None:
         job=job,
     )
     loaded = load_file(job.site, path, name, tell, asked)
+    if not asked.dry_run:
+        _make_ready(job, tell)
     _end(job, State.DONE, loaded.report.as_json(), loaded.refused_csv)
     if not asked.dry_run:
         uploads.discard(request["upload"])
+
+
+def _make_ready(job: Job, tell: "_Teller") -> None:
+    """Work out what each place opens with, so that nobody waits for it. The load stands already: what goes wrong here, or is
+    cancelled, takes nothing of it back."""
+    try:
+        warm(Snapshot(Site.objects.get(id=job.site_id)), tell, timezone.localdate())
+    except Cancelled:
+        _log(job, "The lists are worked out when they are first looked at.")
+    except Exception:
+        log.exception("The lists of %s could not be made ready", job.site)
 
 
 def tables_asked(told: dict[str, Any]) -> dict[int, TableAsked]:
@@ -229,12 +246,14 @@ def tables_asked(told: dict[str, Any]) -> dict[int, TableAsked]:
 
 def _refresh(job: Job, tell: "_Teller") -> None:
     outcome = refreshing.refresh(job, tell, lambda line: _log(job, line))
+    _make_ready(job, tell)
     _end(job, State.DONE, outcome)
     JobPart.objects.filter(job=job).delete()
 
 
 def _crawl(job: Job, tell: "_Teller") -> None:
     outcome = crawling.crawl(job, tell, lambda line: _log(job, line))
+    _make_ready(job, tell)
     _end(job, State.DONE, outcome)
     JobPart.objects.filter(job=job).delete()
 

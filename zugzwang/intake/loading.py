@@ -14,7 +14,10 @@ from django.contrib.auth.models import User
 
 from zugzwang.access import Actor
 from zugzwang.core.grains import CRAWL_PAGES, GRAINS, RESULTS, SOURCES, VOLUMES, Grain, Source, unite_repeats
-from zugzwang.desk import cleaning
+from zugzwang.data import blocks
+from zugzwang.data.blocks import Changed, Mode, OvertakenError
+from zugzwang.data.models import ColumnMemory, Event, Job, Load, Site
+from zugzwang.data.rules import host_of, rules_of
 from zugzwang.errors import FileRefused, Invalid, NotFound, Problem, Refusals
 from zugzwang.intake.access_log import LogRules
 from zugzwang.intake.assembling import Assembled, assemble
@@ -25,9 +28,6 @@ from zugzwang.intake.reading import Reading, style_for
 from zugzwang.intake.reports import LoadReport, TableReport, refusals_of, refused_csv, tell
 from zugzwang.intake.tables import Choices, Table, refuse
 from zugzwang.intake.values import Style
-from zugzwang.store import blocks
-from zugzwang.store.blocks import Changed, Mode, OvertakenError
-from zugzwang.store.models import ColumnMemory, Event, Job, Load, Site
 
 SAMPLE_ROWS = 500
 ATTEMPTS = 5
@@ -109,8 +109,8 @@ def look(site: Site, path: Path, name: str, scratch: Path, asked: Mapping[int, T
 
 
 def _see(site: Site, member: Member, asked: TableAsked, scratch: Path, alone: bool) -> Seen:
-    rules = cleaning.rules_of(site)
-    log_rules = LogRules(cleaning.host_of(site), rules.search_hosts, rules.own_networks)
+    rules = rules_of(site)
+    log_rules = LogRules(host_of(site), rules.search_hosts, rules.own_networks)
     try:
         table = open_table(member, asked.choices, scratch, log_rules)
         samples = table.first_rows(SAMPLE_ROWS)
@@ -205,7 +205,7 @@ def _read(site: Site, seen: Seen, asked: Asked, number: int, tables: int, progre
     if reading.good().is_empty():
         return read
     table_asked = asked.tables.get(number, TableAsked())
-    networks = cleaning.rules_of(site).own_networks
+    networks = rules_of(site).own_networks
     read.made = assemble(site, reading, networks, table_asked.choices.channel, keep=not asked.dry_run)
     return read
 

@@ -16,11 +16,11 @@ from typing import Any
 from django.utils import timezone
 
 from zugzwang.core.grains import DAY, GRAINS, PAGE, PAGE_QUERY, QUERY, VISITS, Grain, Source
+from zugzwang.data.blocks import read_days
+from zugzwang.data.models import Connection, Job, JobPart
 from zugzwang.errors import Invalid
 from zugzwang.intake.loading import Asked, TableAsked, load_file
 from zugzwang.intake.services import About, Service
-from zugzwang.store.blocks import read_days
-from zugzwang.store.models import Connection, Job, JobPart
 
 NOT_FINAL_DAYS = 3
 STRETCH_DAYS = 31

@@ -10,13 +10,13 @@ import polars as pl
 
 from zugzwang.core.cleaning import LEFT_OUT
 from zugzwang.core.grains import Source
-from zugzwang.desk import cleaning
+from zugzwang.data.blocks import Changed, Mode
+from zugzwang.data.models import Site
+from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Refusals
 from zugzwang.exporting import safe_cell
 from zugzwang.intake.reading import Reading
 from zugzwang.intake.tables import ROW, column
-from zugzwang.store.blocks import Changed, Mode
-from zugzwang.store.models import Site
 
 PROBLEMS_SHOWN = 20
 
@@ -132,7 +132,7 @@ def _cleaned(site: Site, tables: Sequence[TableReport]) -> tuple[int, int]:
     texts = [table.page_texts for table in tables if table.page_texts is not None and table.page_texts.len()]
     if not texts:
         return 0, 0
-    folds = cleaning.folds_of(site, pl.concat(texts).unique())
+    folds = Snapshot(site).folds_of(pl.concat(texts).unique())
     left_out = folds.filter(pl.col("counts_as") == LEFT_OUT).height
     return folds.filter(pl.col("reasons").list.len() > 0, pl.col("counts_as") != LEFT_OUT).height, left_out
 

@@ -20,9 +20,9 @@ from urllib.parse import urlencode, urljoin
 import httpx
 
 from zugzwang.core.grains import SOURCES
+from zugzwang.data.models import Connection
 from zugzwang.errors import ProductError
 from zugzwang.intake.outside import client, get
-from zugzwang.store.models import Connection
 
 ATTEMPTS = 8
 WAIT_SECONDS = (0.5, 1, 2, 4, 8, 16, 32)

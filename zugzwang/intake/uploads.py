@@ -9,8 +9,8 @@ from pathlib import Path
 
 from django.conf import settings
 
+from zugzwang.data.models import Site
 from zugzwang.errors import Invalid, NotFound
-from zugzwang.store.models import Site
 
 KEEP_SECONDS = 86_400
 

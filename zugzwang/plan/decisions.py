@@ -9,24 +9,13 @@ from django.utils import timezone
 
 from zugzwang.access import Actor
 from zugzwang.core.leads import RESOLUTIONS
+from zugzwang.data.decided import SUBJECTS_MAX, Subject, plan_changed
+from zugzwang.data.models import Decision, Page, Query, Site
 from zugzwang.errors import Invalid, NotFound
-from zugzwang.store.models import Decision, Page, Query, Site
 
 NOTE_MAX = 5_000
-SUBJECTS_MAX = 500
+
 SETTING_ASIDE = ("leave", "aside")
-
-
-@dataclass(frozen=True)
-class Subject:
-    """A row (page and query), a page (no query) or the clash over a query (no page)."""
-
-    page: int | None = None
-    query: int | None = None
-
-    @property
-    def is_clash(self) -> bool:
-        return self.page is None
 
 
 @dataclass(frozen=True)
@@ -46,6 +35,7 @@ def decide(actor: Actor, slug: str, decided: Decided) -> list[Decision]:
     site = actor.site_to_change(slug)
     _check(site, decided)
     with transaction.atomic():
+        plan_changed(site)
         return [
             Decision.objects.create(
                 site=site,
@@ -83,34 +73,17 @@ def _check(site: Site, decided: Decided) -> None:
             raise Invalid("The site has no such page or query.", "Choose from its lists.", "subjects")
 
 
-def take_back(actor: Actor, slug: str, decision_id: int) -> Decision:
-    """Take a decision back, and with it the moves that it made, unless somebody has changed them since."""
+def take_back(actor: Actor, slug: str, decisions: Sequence[int]) -> list[Decision]:
+    """Take decisions back, all or none, and with them the moves that they made, unless somebody has changed those since."""
     site = actor.site_to_change(slug)
-    decision = Decision.objects.filter(site=site, id=decision_id).first()
-    if decision is None:
+    held = list(Decision.objects.filter(site=site, id__in=decisions).select_related("user", "page", "query", "lead"))
+    if not held or len(held) < len(set(decisions)):
         raise NotFound("There is no such decision.", "Look at the list of decisions.")
-    if decision.taken_back_at is None:
-        with transaction.atomic():
-            decision.taken_back_at = timezone.now()
-            decision.save(update_fields=["taken_back_at"])
-            decision.moves.filter(version=1, dropped_at=None).update(dropped_at=decision.taken_back_at)
-    return decision
-
-
-def in_force(site: Site) -> list[Decision]:
-    """The decision that counts on each subject, the latest first."""
-    held: dict[tuple[int | None, int | None], Decision] = {}
-    kept = Decision.objects.filter(site=site, taken_back_at=None)
-    for one in kept.select_related("user", "page", "query", "lead").prefetch_related("moves"):
-        held.setdefault((one.page_id, one.query_id), one)
-    return list(held.values())
-
-
-def shown(one: Decision) -> dict[str, object]:
-    """A decision as it is told: its fields, the texts of what it is about, the name of who made it as `by`, the `move` that
-    carries it out."""
-    names = ("id", "choice", "note", "decided_on", "query_id", "page_id", "lead_id", "until")
-    about: dict[str, object] = {"page": one.page.text if one.page else None, "query": one.query.text if one.query else None}
-    about["lead"] = one.lead.text if one.lead else None
-    about["move"] = next((move.id for move in one.moves.all() if move.dropped_at is None), None)
-    return {**{name: getattr(one, name) for name in names}, **about, "by": one.user.get_username() if one.user else None}
+    with transaction.atomic():
+        plan_changed(site)
+        for one in held:
+            if one.taken_back_at is None:
+                one.taken_back_at = timezone.now()
+                one.save(update_fields=["taken_back_at"])
+                one.moves.filter(version=1, dropped_at=None).update(dropped_at=one.taken_back_at)
+    return held

@@ -1,20 +1,20 @@
 """Moves: kept, changed by several people without overwriting one another, dropped and put back, each change on record."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
-from django.db.models import Q
 from django.utils import timezone
 
 from zugzwang.access import Actor
-from zugzwang.core.moves import EFFORT_HOURS, KINDS, STATES
+from zugzwang.core.moves import DONE, EFFORT_HOURS, KINDS, STATES
+from zugzwang.data.decided import SUBJECTS_MAX, people, plan_changed
+from zugzwang.data.models import Decision, Move, MoveChange, Page, Query, Site
 from zugzwang.errors import Conflict, Invalid, NotFound
-from zugzwang.plan.decisions import NOTE_MAX, SUBJECTS_MAX
-from zugzwang.store.models import Decision, Membership, Move, MoveChange, Page, Query, Site
+from zugzwang.plan.decisions import NOTE_MAX
 
 WORDS = {"kind": "kind", "effort": "effort", "state": "state", "note": "note", "who": "who", "due": "due", "made_on": "made on"}
 
@@ -53,6 +53,7 @@ def make(actor: Actor, slug: str, planned: Planned) -> Move:
     for name, value in _checked(site, move, planned.fields).items():
         setattr(move, name, value)
     move.save()
+    plan_changed(site)
     return move
 
 
@@ -93,6 +94,7 @@ def _apply(actor: Actor, move: Move, values: Mapping[str, Any]) -> Move:
             move=move, version=move.version, field=name, before=before, after=_told(move, name), user=actor.user
         )
     move.save(update_fields=[*changed, "version"])
+    plan_changed(move.site)
     return move
 
 
@@ -106,38 +108,30 @@ def keep_outcome(actor: Actor, slug: str, move_id: int, outcome: Mapping[str, An
         return _apply(actor, move, {"state": "measured"})
 
 
-def drop(actor: Actor, slug: str, move_id: int) -> Move:
-    """Take a move off the list; it can be put back. One that was dropped stays so."""
-    move = find(actor.site_to_change(slug), move_id, dropped=True)
-    if move.dropped_at is None:
-        move.dropped_at = timezone.now()
-        move.save(update_fields=["dropped_at"])
-    return move
+def drop(actor: Actor, slug: str, move_ids: Sequence[int]) -> list[Move]:
+    """Take moves off the list, all or none; they can be put back. One that was dropped stays so."""
+    site = actor.site_to_change(slug)
+    held = [find(site, move_id, dropped=True) for move_id in move_ids]
+    with transaction.atomic():
+        plan_changed(site)
+        Move.objects.filter(id__in=move_ids, dropped_at=None).update(dropped_at=timezone.now())
+    return held
 
 
 def put_back(actor: Actor, slug: str, move_id: int) -> Move:
     move = find(actor.site_to_change(slug), move_id, dropped=True)
     move.dropped_at = None
     move.save(update_fields=["dropped_at"])
+    plan_changed(move.site)
     return move
 
 
 def find(site: Site, move_id: int, dropped: bool = False) -> Move:
-    held = Move.objects.filter(site=site, id=move_id).select_related("page", "query", "who", "user", "decision__lead")
+    held = Move.objects.filter(site=site, id=move_id).select_related("site", "page", "query", "who", "user", "decision__lead")
     move = (held if dropped else held.filter(dropped_at=None)).first()
     if move is None:
         raise NotFound("There is no such move.", "It may have been dropped: look at the list of moves.")
     return move
-
-
-def of_site(site: Site) -> list[Move]:
-    return list(Move.objects.filter(site=site, dropped_at=None).select_related("page", "query", "who", "user", "decision"))
-
-
-def people(site: Site) -> list[str]:
-    """The names of those who may change the site, to whom a move can be given."""
-    analysts = Q(memberships__site=site, memberships__role=Membership.Role.ANALYST)
-    return sorted(User.objects.filter(analysts | Q(is_superuser=True)).distinct().values_list("username", flat=True))
 
 
 def history(move: Move) -> list[dict[str, Any]]:
@@ -187,9 +181,9 @@ def _with_state(move: Move, values: dict[str, Any]) -> dict[str, Any]:
             raise Invalid(
                 "The move would be made in the future.", "Choose a day until today, or set when it is due.", "made_on"
             )
-        if move.state not in ("made", "measured"):
-            values.setdefault("state", "made")
-    if values.get("state") in ("made", "measured") and move.made_on is None and values.get("made_on") is None:
+        if move.state not in DONE:
+            values.setdefault("state", "done")
+    if values.get("state") in DONE and move.made_on is None and values.get("made_on") is None:
         values["made_on"] = today
     if values.get("state") == "left alone" and not values.get("note", move.note):
         raise Invalid("A move is left alone for a reason.", "Write why in the note.", "note")

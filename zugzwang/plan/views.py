@@ -4,8 +4,8 @@ import re
 from typing import Any
 
 from zugzwang.access import Actor
+from zugzwang.data.models import SavedView, Site
 from zugzwang.errors import Invalid, NotFound
-from zugzwang.store.models import SavedView, Site
 
 VIEWS_MAX = 200
 # A place of the application and its parameters; nothing that leads elsewhere.

@@ -13,9 +13,9 @@ export interface paths {
         };
         /**
          * List Methods
-         * @description How everything is computed, in the words of docs/methods.md.
+         * @description How everything is worked out, in the words of docs/methods.md.
          */
-        get: operations["zugzwang_api_diagnosis_list_methods"];
+        get: operations["zugzwang_api_findings_list_methods"];
         put?: never;
         post?: never;
         delete?: never;
@@ -147,57 +147,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{slug}/breaks": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** List Breaks */
-        get: operations["zugzwang_api_diagnosis_list_breaks"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/change": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** List Changes */
-        get: operations["zugzwang_api_diagnosis_list_changes"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/clashes": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** List Clashes */
-        get: operations["zugzwang_api_diagnosis_list_clashes"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/sites/{slug}/clashes/settle": {
         parameters: {
             query?: never;
@@ -226,7 +175,7 @@ export interface paths {
             cookie?: never;
         };
         /** Show Clash */
-        get: operations["zugzwang_api_diagnosis_show_clash"];
+        get: operations["zugzwang_api_subjects_show_clash"];
         put?: never;
         post?: never;
         delete?: never;
@@ -295,17 +244,17 @@ export interface paths {
             cookie?: never;
         };
         /** List Decisions */
-        get: operations["zugzwang_api_diagnosis_list_decisions"];
+        get: operations["zugzwang_api_plan_list_decisions"];
         put?: never;
         /** Decide */
-        post: operations["zugzwang_api_diagnosis_decide"];
+        post: operations["zugzwang_api_plan_decide"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{slug}/decisions/{decision_id}": {
+    "/api/sites/{slug}/decisions/taken-back": {
         parameters: {
             query?: never;
             header?: never;
@@ -314,9 +263,12 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post?: never;
-        /** Take Decision Back */
-        delete: operations["zugzwang_api_diagnosis_take_decision_back"];
+        /**
+         * Take Decisions Back
+         * @description Take decisions back, all or none.
+         */
+        post: operations["zugzwang_api_plan_take_decisions_back"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -365,7 +317,7 @@ export interface paths {
             cookie?: never;
         };
         /** Show Facets */
-        get: operations["zugzwang_api_diagnosis_show_facets"];
+        get: operations["zugzwang_api_findings_show_facets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -374,18 +326,457 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{slug}/findings/{finding}": {
+    "/api/sites/{slug}/field": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /**
-         * Export Finding
-         * @description All that a lens or a diagnosis finds, as a file with what made it inside.
-         */
-        get: operations["zugzwang_api_diagnosis_export_finding"];
+        /** Show Field */
+        get: operations["zugzwang_api_subjects_show_field"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/breaks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages, sections, or the site as a whole changed their level, when, and near which event? */
+        get: operations["list_breaks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/breaks/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages, sections, or the site as a whole changed their level, when, and near which event? */
+        get: operations["file_breaks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Why did clicks change: how often shown, ranking, snippet, or queries that came and went? */
+        get: operations["list_change"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/change/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Why did clicks change: how often shown, ranking, snippet, or queries that came and went? */
+        get: operations["file_change"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/clashes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which queries do my pages fight over, who should lead, and what should be done? */
+        get: operations["list_clashes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/clashes/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which queries do my pages fight over, who should lead, and what should be done? */
+        get: operations["file_clashes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/landing-pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What do visits say of each page beside what search says? */
+        get: operations["list_landing_pages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/landing-pages/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What do visits say of each page beside what search says? */
+        get: operations["file_landing_pages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/low-ctr": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which rows get fewer clicks than their positions should bring? */
+        get: operations["list_low_ctr"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/low-ctr/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which rows get fewer clicks than their positions should bring? */
+        get: operations["file_low_ctr"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was decided, by whom, until when, and what came of it? */
+        get: operations["list_moves"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/moves/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was decided, by whom, until when, and what came of it? */
+        get: operations["file_moves"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/off-fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which rows within reach stand on pages that do not say the query? */
+        get: operations["list_off_fit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/off-fit/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which rows within reach stand on pages that do not say the query? */
+        get: operations["file_off_fit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/outperformers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which rows get more clicks than their positions should bring, and are not first yet? */
+        get: operations["list_outperformers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/outperformers/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which rows get more clicks than their positions should bring, and are not first yet? */
+        get: operations["file_outperformers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages lose most, or could gain most, and by which lever? */
+        get: operations["list_pages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/pages/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages lose most, or could gain most, and by which lever? */
+        get: operations["file_pages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/query-groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which subjects gain and lose, and why? */
+        get: operations["list_query_groups"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/query-groups/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which subjects gain and lose, and why? */
+        get: operations["file_query_groups"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/sections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which directories of the site earn, lose, and could gain most? */
+        get: operations["list_sections"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/sections/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which directories of the site earn, lose, and could gain most? */
+        get: operations["file_sections"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/striking-distance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which rows are within reach of a better position? */
+        get: operations["list_striking_distance"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/striking-distance/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which rows are within reach of a better position? */
+        get: operations["file_striking_distance"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/topic-folds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages are shown for the same queries, and do they say the same? */
+        get: operations["list_topic_folds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/topic-folds/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages are shown for the same queries, and do they say the same? */
+        get: operations["file_topic_folds"];
         put?: never;
         post?: never;
         delete?: never;
@@ -479,23 +870,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{slug}/landing-pages": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** List Landing Pages */
-        get: operations["zugzwang_api_diagnosis_list_landing_pages"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/sites/{slug}/loads": {
         parameters: {
             query?: never;
@@ -572,12 +946,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Moves */
-        get: operations["zugzwang_api_plan_list_moves"];
+        get?: never;
         put?: never;
         /**
          * Make Moves
-         * @description Keep a move on each subject. What it may bring is told anew, by the scope asked for.
+         * @description Keep a move on each subject. What it may bring is told anew, by the view asked for.
          */
         post: operations["zugzwang_api_plan_make_moves"];
         delete?: never;
@@ -590,20 +963,20 @@ export interface paths {
         patch: operations["zugzwang_api_plan_change_moves"];
         trace?: never;
     };
-    "/api/sites/{slug}/moves/file": {
+    "/api/sites/{slug}/moves/dropped": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /**
-         * Export Moves
-         * @description All moves as a file, with what made the list inside.
-         */
-        get: operations["zugzwang_api_plan_export_moves"];
+        get?: never;
         put?: never;
-        post?: never;
+        /**
+         * Drop Moves
+         * @description Take moves off the list, all or none.
+         */
+        post: operations["zugzwang_api_plan_drop_moves"];
         delete?: never;
         options?: never;
         head?: never;
@@ -638,8 +1011,7 @@ export interface paths {
         get: operations["zugzwang_api_plan_show_move"];
         put?: never;
         post?: never;
-        /** Drop Move */
-        delete: operations["zugzwang_api_plan_drop_move"];
+        delete?: never;
         options?: never;
         head?: never;
         /** Change Move */
@@ -683,23 +1055,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{slug}/pages": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** List Pages */
-        get: operations["zugzwang_api_diagnosis_list_pages"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/sites/{slug}/pages/{page_id}": {
         parameters: {
             query?: never;
@@ -708,7 +1063,7 @@ export interface paths {
             cookie?: never;
         };
         /** Show Page */
-        get: operations["zugzwang_api_diagnosis_show_page"];
+        get: operations["zugzwang_api_subjects_show_page"];
         put?: never;
         post?: never;
         delete?: never;
@@ -737,57 +1092,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{slug}/queries": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** List Queries */
-        get: operations["zugzwang_api_routes_list_queries"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/queries/evidence": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Row Evidence */
-        get: operations["zugzwang_api_routes_row_evidence"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/queries/field": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Query Field */
-        get: operations["zugzwang_api_routes_query_field"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/sites/{slug}/queries/{query_id}": {
         parameters: {
             query?: never;
@@ -796,24 +1100,7 @@ export interface paths {
             cookie?: never;
         };
         /** Show Query */
-        get: operations["zugzwang_api_diagnosis_show_query"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/query-groups": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** List Query Groups */
-        get: operations["zugzwang_api_diagnosis_list_query_groups"];
+        get: operations["zugzwang_api_subjects_show_query"];
         put?: never;
         post?: never;
         delete?: never;
@@ -833,6 +1120,23 @@ export interface paths {
         put?: never;
         /** Refresh */
         post: operations["zugzwang_api_intake_refresh"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/rows/{page_id}/{query_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Row */
+        get: operations["zugzwang_api_subjects_show_row"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -908,23 +1212,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{slug}/sections": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** List Sections */
-        get: operations["zugzwang_api_diagnosis_list_sections"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/sites/{slug}/sources": {
         parameters: {
             query?: never;
@@ -950,24 +1237,7 @@ export interface paths {
             cookie?: never;
         };
         /** Show Standing */
-        get: operations["zugzwang_api_diagnosis_show_standing"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/topic-folds": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** List Topic Folds */
-        get: operations["zugzwang_api_diagnosis_list_topic_folds"];
+        get: operations["zugzwang_api_subjects_show_standing"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1053,88 +1323,16 @@ export interface components {
         AccountOfPage: {
             /** At Stake */
             at_stake: number;
+            /** At Stake Month */
+            at_stake_month: number;
             /** Bounce Rate */
             bounce_rate: number | null;
             /** Bounces */
-            bounces: number | null;
-            /** Clashes */
-            clashes: number;
-            /** Clicks */
-            clicks: number;
-            /** Clicks Before */
-            clicks_before?: number | null;
-            /** Conversions */
-            conversions: number | null;
-            /** Conversions Before */
-            conversions_before?: number | null;
-            /** Ctr */
-            ctr: number | null;
-            /**
-             * Evidence
-             * @enum {string}
-             */
-            evidence: "firm" | "likely" | "thin";
-            /** Gain */
-            gain: number;
-            /** Gain Worth */
-            gain_worth: number | null;
-            /** Impressions */
-            impressions: number;
-            /** Impressions Before */
-            impressions_before?: number | null;
-            /** Misfits */
-            misfits: number;
-            /** Path */
-            path: string | null;
-            /** Position */
-            position: number | null;
-            /** Position Before */
-            position_before?: number | null;
-            /** Rank */
-            rank: number;
-            /** Rank Cautious */
-            rank_cautious: number;
-            /** Rows */
-            rows: number;
-            /** Seconds */
-            seconds: number | null;
-            /** Sessions */
-            sessions: number | null;
-            /** Sessions Before */
-            sessions_before?: number | null;
-            /** Sessions Change */
-            sessions_change: number | null;
-            /** Snippet */
-            snippet: number;
-            /** Snippet Cautious */
-            snippet_cautious: number;
-            /** Type */
-            type: string | null;
-            /** Unite */
-            unite: number;
-            /** Unite Cautious */
-            unite_cautious: number;
-            /** Value */
-            value: number | null;
-            /** Value Before */
-            value_before?: number | null;
-            /** Value Per Click */
-            value_per_click: number | null;
-            /** Worth */
-            worth: number | null;
-            /** Worth Basis */
-            worth_basis: string | null;
-        };
-        /** AccountShown */
-        AccountShown: {
-            /** At Stake */
-            at_stake: number;
-            /** At Stake Month */
-            at_stake_month: number;
-            /** Bounces */
-            bounces: number | null;
+            bounces?: number | null;
+            /** Bounces Before */
+            bounces_before?: number | null;
             /** Change */
-            change: number | null;
+            change?: number | null;
             /** Clashes */
             clashes: number;
             /** Clicks */
@@ -1142,11 +1340,11 @@ export interface components {
             /** Clicks Before */
             clicks_before?: number | null;
             /** Conversions */
-            conversions: number | null;
+            conversions?: number | null;
             /** Conversions Before */
             conversions_before?: number | null;
             /** Ctr */
-            ctr: number | null;
+            ctr?: number | null;
             /**
              * Evidence
              * @enum {string}
@@ -1157,7 +1355,7 @@ export interface components {
             /** Gain Month */
             gain_month: number;
             /** Gain Worth */
-            gain_worth: number | null;
+            gain_worth?: number | null;
             /** Impressions */
             impressions: number;
             /** Impressions Before */
@@ -1169,9 +1367,9 @@ export interface components {
             /** Page Id */
             page_id: number;
             /** Path */
-            path: string | null;
+            path?: string | null;
             /** Position */
-            position: number | null;
+            position?: number | null;
             /** Position Before */
             position_before?: number | null;
             /** Rank */
@@ -1183,31 +1381,39 @@ export interface components {
             /** Rows */
             rows: number;
             /** Seconds */
-            seconds: number | null;
+            seconds?: number | null;
+            /** Seconds Before */
+            seconds_before?: number | null;
             /** Sessions */
-            sessions: number | null;
+            sessions?: number | null;
             /** Sessions Before */
             sessions_before?: number | null;
+            /** Sessions Change */
+            sessions_change: number | null;
             /** Snippet */
             snippet: number;
             /** Snippet Cautious */
             snippet_cautious: number;
             /** Type */
-            type: string | null;
+            type?: string | null;
             /** Unite */
             unite: number;
             /** Unite Cautious */
             unite_cautious: number;
+            /** Users */
+            users?: number | null;
+            /** Users Before */
+            users_before?: number | null;
             /** Value */
-            value: number | null;
+            value?: number | null;
             /** Value Before */
             value_before?: number | null;
             /** Value Per Click */
-            value_per_click: number | null;
+            value_per_click?: number | null;
             /** Worth */
-            worth: number | null;
+            worth?: number | null;
             /** Worth Basis */
-            worth_basis: string | null;
+            worth_basis?: string | null;
         };
         /** AnchorShown */
         AnchorShown: {
@@ -1259,14 +1465,39 @@ export interface components {
             /** Reason */
             reason: string;
         };
-        /** BreakShown */
-        BreakShown: {
+        /** BreaksAnswer */
+        BreaksAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Cliffs */
+            cliffs: components["schemas"]["Cliff"][];
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            /** Out */
+            out: components["schemas"]["SpellOut"][];
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["BreaksRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** BreaksRow */
+        BreaksRow: {
             /** After */
             after: number;
             /** Before */
             before: number;
             /** Event */
-            event: string | null;
+            event?: string | null;
             /**
              * Evidence
              * @enum {string}
@@ -1277,12 +1508,16 @@ export interface components {
              * @enum {string}
              */
             measure: "clicks" | "impressions";
-            /** Name */
-            name: string;
+            /** Page */
+            page?: string | null;
             /** Page Id */
             page_id?: number | null;
             /** Season Known */
             season_known: boolean;
+            /** Section */
+            section?: string | null;
+            /** Site */
+            site?: string | null;
             /** Size */
             size: number;
             /**
@@ -1291,230 +1526,27 @@ export interface components {
              */
             week: string;
         };
-        /** Breaks */
-        Breaks: {
+        /** ChangeAnswer */
+        ChangeAnswer: {
             before: components["schemas"]["PeriodShown"] | null;
             /** Behind */
             behind: {
                 [key: string]: number;
             };
-            /** Cliffs */
-            cliffs: components["schemas"]["CliffShown"][];
             /** Lacking */
             lacking: string[];
-            /**
-             * Level
-             * @enum {string}
-             */
-            level: "page" | "section" | "site";
             /** Month Share */
             month_share: number;
             /** Offset */
             offset: number;
-            /** Out */
-            out: components["schemas"]["SpellOut"][];
             period: components["schemas"]["PeriodShown"];
             /** Rows */
-            rows: components["schemas"]["BreakShown"][];
+            rows: components["schemas"]["ChangeRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
-        };
-        /** BreaksAsked */
-        BreaksAsked: {
-            /** Branded */
-            branded?: ("without" | "with" | "only") | null;
-            /** Compare */
-            compare?: ("year" | "previous" | "none") | null;
-            /**
-             * Country
-             * @default []
-             */
-            country: string[];
-            /**
-             * Decided
-             * @default any
-             * @enum {string}
-             */
-            decided: "any" | "open" | "settled";
-            /**
-             * Descending
-             * @default true
-             */
-            descending: boolean;
-            /**
-             * Device
-             * @default []
-             */
-            device: string[];
-            /**
-             * Evidence
-             * @default [
-             *       "firm",
-             *       "likely",
-             *       "thin"
-             *     ]
-             */
-            evidence: ("firm" | "likely" | "thin")[];
-            /** From */
-            from?: string | null;
-            /**
-             * Level
-             * @default page
-             * @enum {string}
-             */
-            level: "page" | "section" | "site";
-            /**
-             * Limit
-             * @default 100
-             */
-            limit: number;
-            /**
-             * Measure
-             * @default [
-             *       "clicks"
-             *     ]
-             */
-            measure: ("clicks" | "impressions")[];
-            /** Min Impressions */
-            min_impressions?: number | null;
-            /**
-             * Offset
-             * @default 0
-             */
-            offset: number;
-            /**
-             * Page Type
-             * @default []
-             */
-            page_type: string[];
-            /** Position From */
-            position_from?: number | null;
-            /** Position To */
-            position_to?: number | null;
-            /**
-             * Query Group
-             * @default []
-             */
-            query_group: string[];
-            /**
-             * Section
-             * @default
-             */
-            section: string;
-            /**
-             * Sort
-             * @default
-             */
-            sort: string;
-            /**
-             * Target
-             * @default next-band
-             * @enum {string}
-             */
-            target: "next-band" | "third" | "first" | "three-up";
-            /**
-             * Text
-             * @default
-             */
-            text: string;
-            /** To */
-            to?: string | null;
-        };
-        /** ChangeAsked */
-        ChangeAsked: {
-            /** Branded */
-            branded?: ("without" | "with" | "only") | null;
-            /**
-             * By
-             * @default page
-             * @enum {string}
-             */
-            by: "page" | "section" | "page-type" | "query" | "query-group" | "site";
-            /** Compare */
-            compare?: ("year" | "previous" | "none") | null;
-            /**
-             * Country
-             * @default []
-             */
-            country: string[];
-            /**
-             * Decided
-             * @default any
-             * @enum {string}
-             */
-            decided: "any" | "open" | "settled";
-            /**
-             * Descending
-             * @default true
-             */
-            descending: boolean;
-            /**
-             * Device
-             * @default []
-             */
-            device: string[];
-            /**
-             * Evidence
-             * @default [
-             *       "firm",
-             *       "likely",
-             *       "thin"
-             *     ]
-             */
-            evidence: ("firm" | "likely" | "thin")[];
-            /** From */
-            from?: string | null;
-            /**
-             * Limit
-             * @default 100
-             */
-            limit: number;
-            /** Min Impressions */
-            min_impressions?: number | null;
-            /**
-             * Offset
-             * @default 0
-             */
-            offset: number;
-            /**
-             * Page Type
-             * @default []
-             */
-            page_type: string[];
-            /** Position From */
-            position_from?: number | null;
-            /** Position To */
-            position_to?: number | null;
-            /**
-             * Query Group
-             * @default []
-             */
-            query_group: string[];
-            /**
-             * Section
-             * @default
-             */
-            section: string;
-            /**
-             * Sort
-             * @default
-             */
-            sort: string;
-            /**
-             * Target
-             * @default next-band
-             * @enum {string}
-             */
-            target: "next-band" | "third" | "first" | "three-up";
-            /**
-             * Text
-             * @default
-             */
-            text: string;
-            /** To */
-            to?: string | null;
+            whole: components["schemas"]["ChangeParts"];
         };
         /** ChangeOfPage */
         ChangeOfPage: {
@@ -1530,27 +1562,6 @@ export interface components {
             new_queries: number;
             /** Queries */
             queries: components["schemas"]["QueryChange"][];
-            /** Rank */
-            rank: number;
-            /** Sentences */
-            sentences: string[];
-            /** Snippet */
-            snippet: number;
-            /** Unnamed */
-            unnamed: number;
-        };
-        /** ChangeOfSite */
-        ChangeOfSite: {
-            /** Clicks After */
-            clicks_after: number;
-            /** Clicks Before */
-            clicks_before: number;
-            /** Demand */
-            demand: number;
-            /** Lost Queries */
-            lost_queries: number;
-            /** New Queries */
-            new_queries: number;
             /** Rank */
             rank: number;
             /** Sentences */
@@ -1579,11 +1590,10 @@ export interface components {
             /** Unnamed */
             unnamed: number;
         };
-        /**
-         * ChangeShown
-         * @description `name` of what it was added up by; its id where that is a page or a query.
-         */
-        ChangeShown: {
+        /** ChangeRow */
+        ChangeRow: {
+            /** Change */
+            change: number;
             /** Clicks After */
             clicks_after: number;
             /** Clicks Before */
@@ -1592,45 +1602,51 @@ export interface components {
             demand: number;
             /** Lost Queries */
             lost_queries: number;
-            /** Name */
-            name: string;
-            /** Name Id */
-            name_id: number | null;
             /** New Queries */
             new_queries: number;
+            /** Page */
+            page?: string | null;
+            /** Page Id */
+            page_id?: number | null;
+            /** Page Type */
+            page_type?: string | null;
+            /** Query */
+            query?: string | null;
+            /** Query Group */
+            query_group?: string | null;
+            /** Query Id */
+            query_id?: number | null;
             /** Rank */
             rank: number;
+            /** Section */
+            section?: string | null;
+            /** Site */
+            site?: string | null;
             /** Snippet */
             snippet: number;
             /** Unnamed */
             unnamed: number;
         };
-        /** Changes */
-        Changes: {
-            before: components["schemas"]["PeriodShown"] | null;
-            /** Behind */
-            behind: {
-                [key: string]: number;
-            };
-            /**
-             * By
-             * @enum {string}
-             */
-            by: "page" | "section" | "page-type" | "query" | "query-group" | "site";
-            /** Lacking */
-            lacking: string[];
-            /** Month Share */
-            month_share: number;
-            /** Offset */
-            offset: number;
-            period: components["schemas"]["PeriodShown"];
-            /** Rows */
-            rows: components["schemas"]["ChangeShown"][];
+        /** ChangeTold */
+        ChangeTold: {
+            /** Clicks After */
+            clicks_after: number;
+            /** Clicks Before */
+            clicks_before: number;
+            /** Demand */
+            demand: number;
+            /** Lost Queries */
+            lost_queries: number;
+            /** New Queries */
+            new_queries: number;
+            /** Rank */
+            rank: number;
             /** Sentences */
             sentences: string[];
-            /** Total */
-            total: number;
-            whole: components["schemas"]["ChangeParts"];
+            /** Snippet */
+            snippet: number;
+            /** Unnamed */
+            unnamed: number;
         };
         /**
          * ChoicesMade
@@ -1652,7 +1668,7 @@ export interface components {
         };
         /**
          * ClashBetween
-         * @description Another clash in which the same pages meet.
+         * @description A clash, by its query and what it costs a month.
          */
         ClashBetween: {
             /** Loss Month */
@@ -1679,21 +1695,21 @@ export interface components {
             /** Id */
             id: number;
             /** Lead */
-            lead?: string | null;
+            lead: string | null;
             /** Lead Id */
-            lead_id?: number | null;
+            lead_id: number | null;
             /** Move */
-            move?: number | null;
+            move: number | null;
             /** Note */
             note: string;
             /** Page */
-            page?: string | null;
+            page: string | null;
             /** Page Id */
-            page_id?: number | null;
+            page_id: number | null;
             /** Query */
-            query?: string | null;
+            query: string | null;
             /** Query Id */
-            query_id?: number | null;
+            query_id: number | null;
             /** Sentence */
             sentence: string;
             /** Settled Since */
@@ -1704,7 +1720,7 @@ export interface components {
              */
             status: "contested" | "settled" | "too early" | "accepted";
             /** Until */
-            until?: string | null;
+            until: string | null;
         };
         /** ClashFile */
         ClashFile: {
@@ -1712,7 +1728,7 @@ export interface components {
             alike: components["schemas"]["ClashBetween"][];
             /** Beside */
             beside: components["schemas"]["MeasureBeside"][];
-            clash: components["schemas"]["ClashShown"];
+            clash: components["schemas"]["ClashesRow"];
             /** Lanes */
             lanes: components["schemas"]["Lane"][];
         };
@@ -1727,8 +1743,35 @@ export interface components {
             /** Query Id */
             query_id: number;
         };
-        /** ClashShown */
-        ClashShown: {
+        /** ClashesAnswer */
+        ClashesAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Kinds */
+            kinds: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** No Longer */
+            no_longer: components["schemas"]["NoLongerClashing"][];
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["ClashesRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** ClashesRow */
+        ClashesRow: {
             /** Best Position */
             best_position: number;
             /** Clicks */
@@ -1737,7 +1780,7 @@ export interface components {
             contenders: components["schemas"]["ContenderShown"][];
             /** Days */
             days: number;
-            decision: components["schemas"]["ClashDecision"] | null;
+            decision?: components["schemas"]["ClashDecision"] | null;
             /** Effective Contenders */
             effective_contenders: number;
             /**
@@ -1788,35 +1831,11 @@ export interface components {
             /** Spread */
             spread: number;
         };
-        /** Clashes */
-        Clashes: {
-            before: components["schemas"]["PeriodShown"] | null;
-            /** Behind */
-            behind: {
-                [key: string]: number;
-            };
-            /** Kinds */
-            kinds: {
-                [key: string]: number;
-            };
-            /** Lacking */
-            lacking: string[];
-            /** Month Share */
-            month_share: number;
-            /** No Longer */
-            no_longer: components["schemas"]["NoLongerClashing"][];
-            /** Offset */
-            offset: number;
-            period: components["schemas"]["PeriodShown"];
-            /** Rows */
-            rows: components["schemas"]["ClashShown"][];
-            /** Sentences */
-            sentences: string[];
-            /** Total */
-            total: number;
-        };
-        /** CliffShown */
-        CliffShown: {
+        /**
+         * Cliff
+         * @description Pages that broke near one event or in one week; `by_chance`: how many others break so in as many weeks.
+         */
+        Cliff: {
             /** Beyond Chance */
             beyond_chance: boolean;
             /** By Chance */
@@ -1901,15 +1920,6 @@ export interface components {
             examples: string[];
             /** Name */
             name: string;
-        };
-        /** Counts */
-        Counts: {
-            /** Firm */
-            firm: number;
-            /** Likely */
-            likely: number;
-            /** Thin */
-            thin: number;
         };
         /** CrawlAsked */
         CrawlAsked: {
@@ -2055,7 +2065,10 @@ export interface components {
             /** Until */
             until?: string | null;
         };
-        /** DecisionShown */
+        /**
+         * DecisionShown
+         * @description A decision, the texts of what it is about, who made it, the move that carries it out.
+         */
         DecisionShown: {
             /** By */
             by: string | null;
@@ -2069,114 +2082,23 @@ export interface components {
             /** Id */
             id: number;
             /** Lead */
-            lead?: string | null;
+            lead: string | null;
             /** Lead Id */
-            lead_id?: number | null;
+            lead_id: number | null;
             /** Move */
-            move?: number | null;
+            move: number | null;
             /** Note */
             note: string;
             /** Page */
-            page?: string | null;
+            page: string | null;
             /** Page Id */
-            page_id?: number | null;
+            page_id: number | null;
             /** Query */
-            query?: string | null;
+            query: string | null;
             /** Query Id */
-            query_id?: number | null;
+            query_id: number | null;
             /** Until */
-            until?: string | null;
-        };
-        /**
-         * DiagnosisAsked
-         * @description `sort`: a column of the rows; by default the order in which the diagnosis gives them.
-         */
-        DiagnosisAsked: {
-            /** Branded */
-            branded?: ("without" | "with" | "only") | null;
-            /** Compare */
-            compare?: ("year" | "previous" | "none") | null;
-            /**
-             * Country
-             * @default []
-             */
-            country: string[];
-            /**
-             * Decided
-             * @default any
-             * @enum {string}
-             */
-            decided: "any" | "open" | "settled";
-            /**
-             * Descending
-             * @default true
-             */
-            descending: boolean;
-            /**
-             * Device
-             * @default []
-             */
-            device: string[];
-            /**
-             * Evidence
-             * @default [
-             *       "firm",
-             *       "likely",
-             *       "thin"
-             *     ]
-             */
-            evidence: ("firm" | "likely" | "thin")[];
-            /** From */
-            from?: string | null;
-            /**
-             * Limit
-             * @default 100
-             */
-            limit: number;
-            /** Min Impressions */
-            min_impressions?: number | null;
-            /**
-             * Offset
-             * @default 0
-             */
-            offset: number;
-            /**
-             * Page Type
-             * @default []
-             */
-            page_type: string[];
-            /** Position From */
-            position_from?: number | null;
-            /** Position To */
-            position_to?: number | null;
-            /**
-             * Query Group
-             * @default []
-             */
-            query_group: string[];
-            /**
-             * Section
-             * @default
-             */
-            section: string;
-            /**
-             * Sort
-             * @default
-             */
-            sort: string;
-            /**
-             * Target
-             * @default next-band
-             * @enum {string}
-             */
-            target: "next-band" | "third" | "first" | "three-up";
-            /**
-             * Text
-             * @default
-             */
-            text: string;
-            /** To */
-            to?: string | null;
+            until: string | null;
         };
         /** Dot */
         Dot: {
@@ -2186,14 +2108,14 @@ export interface components {
             evidence: ("firm" | "likely" | "thin") | null;
             /** Impressions */
             impressions: number;
-            /** Page */
-            page: number;
+            /** Page Id */
+            page_id: number;
             /** Position */
             position: number;
             /** Query */
-            query: number;
-            /** Query Text */
-            query_text: string;
+            query: string;
+            /** Query Id */
+            query_id: number;
         };
         /**
          * EntryShown
@@ -2306,48 +2228,6 @@ export interface components {
             /** Title */
             title: string;
         };
-        /** Evidence */
-        Evidence: {
-            /** Beside */
-            beside: components["schemas"]["MeasureBeside"][];
-            /** Clicks */
-            clicks: number;
-            /** Ctr */
-            ctr: number;
-            /** Ctr High */
-            ctr_high: number;
-            /** Ctr Low */
-            ctr_low: number;
-            /** Days */
-            days: components["schemas"]["DayExpected"][];
-            /** Days Before */
-            days_before: components["schemas"]["Day"][];
-            /** Expected Clicks */
-            expected_clicks: number;
-            /** Expected Ctr */
-            expected_ctr: number;
-            finding: components["schemas"]["Finding"] | null;
-            /** Impressions */
-            impressions: number;
-            /** Page */
-            page: number;
-            /** Page Text */
-            page_text: string;
-            /** Position */
-            position: number;
-            /** Query */
-            query: number;
-            /** Query Text */
-            query_text: string;
-            /** Sentences */
-            sentences: string[];
-            /** Target */
-            target: number;
-            /** Usual High */
-            usual_high: number;
-            /** Usual Low */
-            usual_low: number;
-        };
         /** Facets */
         Facets: {
             /** Countries */
@@ -2375,34 +2255,50 @@ export interface components {
         };
         /** FileAsked */
         FileAsked: {
-            /** Branded */
+            /**
+             * Brand
+             * @description patterns of the brand, in place of those kept for the site
+             */
+            brand?: string[] | null;
+            /**
+             * Branded
+             * @description queries of the brand; default: as fits the finding
+             */
             branded?: ("without" | "with" | "only") | null;
             /**
              * By
+             * @description of change: what it is added up by
              * @default page
              * @enum {string}
              */
             by: "page" | "section" | "page-type" | "query" | "query-group" | "site";
-            /** Compare */
+            /**
+             * Compare
+             * @description what to compare with; default: as fits the finding
+             */
             compare?: ("year" | "previous" | "none") | null;
             /**
              * Country
+             * @description names, or codes of two or three letters
              * @default []
              */
             country: string[];
             /**
              * Decided
+             * @description whether something is decided about it
              * @default any
              * @enum {string}
              */
             decided: "any" | "open" | "settled";
             /**
              * Device
+             * @description desktop, mobile, tablet, other
              * @default []
              */
             device: string[];
             /**
              * Evidence
+             * @description how sure it must be
              * @default [
              *       "firm",
              *       "likely",
@@ -2411,60 +2307,88 @@ export interface components {
              */
             evidence: ("firm" | "likely" | "thin")[];
             /**
+             * First
+             * @description the first day, such as 2026-08-17
+             */
+            first?: string | null;
+            /**
              * Format
              * @default csv
              * @enum {string}
              */
             format: "csv" | "xlsx" | "json";
-            /** From */
-            from?: string | null;
+            /**
+             * Last
+             * @description the last day
+             */
+            last?: string | null;
             /**
              * Level
+             * @description of breaks
              * @default page
              * @enum {string}
              */
             level: "page" | "section" | "site";
             /**
              * Measure
+             * @description of breaks
              * @default [
              *       "clicks"
              *     ]
              */
             measure: ("clicks" | "impressions")[];
-            /** Min Impressions */
+            /**
+             * Min Impressions
+             * @description how often a row must have been shown; default: as kept for the site
+             */
             min_impressions?: number | null;
             /**
              * Page Type
+             * @description page types of the site
              * @default []
              */
             page_type: string[];
-            /** Position From */
+            /**
+             * Position From
+             * @description the best position
+             */
             position_from?: number | null;
-            /** Position To */
+            /**
+             * Position To
+             * @description the worst position
+             */
             position_to?: number | null;
             /**
              * Query Group
+             * @description query groups of the site
              * @default []
              */
             query_group: string[];
             /**
              * Section
+             * @description the beginning of a path, such as /guides/
              * @default
              */
             section: string;
             /**
+             * State
+             * @description of moves: open, or a state
+             * @default
+             */
+            state: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+            /**
              * Target
+             * @description the position to reach for in headroom
              * @default next-band
              * @enum {string}
              */
             target: "next-band" | "third" | "first" | "three-up";
             /**
              * Text
+             * @description that the page or the query contains
              * @default
              */
             text: string;
-            /** To */
-            to?: string | null;
         };
         /** FileProblem */
         FileProblem: {
@@ -2479,30 +2403,6 @@ export interface components {
             /** Value */
             value: string;
         };
-        /** Finding */
-        Finding: {
-            /** At Stake */
-            at_stake: number;
-            /** At Stake Month */
-            at_stake_month: number;
-            /** Clicks Before */
-            clicks_before?: number | null;
-            /**
-             * Evidence
-             * @enum {string}
-             */
-            evidence: "firm" | "likely" | "thin";
-            /** Headroom */
-            headroom: number;
-            /** Impressions Before */
-            impressions_before?: number | null;
-            /** Position Before */
-            position_before?: number | null;
-            /** Q Value */
-            q_value: number;
-            /** Shortfall */
-            shortfall: number;
-        };
         /** FoldExample */
         FoldExample: {
             /** Clicks */
@@ -2514,67 +2414,55 @@ export interface components {
             /** To */
             to: string;
         };
-        /** FoldShown */
-        FoldShown: {
-            /** Clicks */
-            clicks: number;
-            /** Group */
-            group: number;
-            /** Impressions */
-            impressions: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "same subject" | "topic fold" | "texts unknown";
-            /** Other */
-            other: string;
-            /** Other Clicks */
-            other_clicks: number;
-            /** Other Id */
-            other_id: number;
-            /** Page */
-            page: string;
-            /** Page Id */
-            page_id: number;
-            /** Queries */
-            queries: number;
-            /** Say */
-            say: number | null;
-            /** Sentence */
-            sentence: string;
-            /** Shown For */
-            shown_for: number;
-            /** Since */
-            since: string | null;
-        };
         /**
          * FoundAsked
-         * @description The lens that moves were found with; gains are told as the scope tells them.
+         * @description The finding that moves were made from; gains are told as the view tells them.
          */
         FoundAsked: {
-            /** Branded */
+            /**
+             * Brand
+             * @description patterns of the brand, in place of those kept for the site
+             */
+            brand?: string[] | null;
+            /**
+             * Branded
+             * @description queries of the brand; default: as fits the finding
+             */
             branded?: ("without" | "with" | "only") | null;
-            /** Compare */
+            /**
+             * By
+             * @description of change: what it is added up by
+             * @default page
+             * @enum {string}
+             */
+            by: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+            /**
+             * Compare
+             * @description what to compare with; default: as fits the finding
+             */
             compare?: ("year" | "previous" | "none") | null;
             /**
              * Country
+             * @description names, or codes of two or three letters
              * @default []
              */
             country: string[];
             /**
              * Decided
+             * @description whether something is decided about it
              * @default any
              * @enum {string}
              */
             decided: "any" | "open" | "settled";
             /**
              * Device
+             * @description desktop, mobile, tablet, other
              * @default []
              */
             device: string[];
             /**
              * Evidence
+             * @description how sure it must be
              * @default [
              *       "firm",
              *       "likely",
@@ -2586,43 +2474,84 @@ export interface components {
              * Finding
              * @default
              */
-            finding: ("low-ctr" | "striking-distance" | "outperformers" | "off-fit") | ("" | "pages" | "clashes");
-            /** From */
-            from?: string | null;
-            /** Min Impressions */
+            finding: string;
+            /**
+             * First
+             * @description the first day, such as 2026-08-17
+             */
+            first?: string | null;
+            /**
+             * Last
+             * @description the last day
+             */
+            last?: string | null;
+            /**
+             * Level
+             * @description of breaks
+             * @default page
+             * @enum {string}
+             */
+            level: "page" | "section" | "site";
+            /**
+             * Measure
+             * @description of breaks
+             * @default [
+             *       "clicks"
+             *     ]
+             */
+            measure: ("clicks" | "impressions")[];
+            /**
+             * Min Impressions
+             * @description how often a row must have been shown; default: as kept for the site
+             */
             min_impressions?: number | null;
             /**
              * Page Type
+             * @description page types of the site
              * @default []
              */
             page_type: string[];
-            /** Position From */
+            /**
+             * Position From
+             * @description the best position
+             */
             position_from?: number | null;
-            /** Position To */
+            /**
+             * Position To
+             * @description the worst position
+             */
             position_to?: number | null;
             /**
              * Query Group
+             * @description query groups of the site
              * @default []
              */
             query_group: string[];
             /**
              * Section
+             * @description the beginning of a path, such as /guides/
              * @default
              */
             section: string;
             /**
+             * State
+             * @description of moves: open, or a state
+             * @default
+             */
+            state: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+            /**
              * Target
+             * @description the position to reach for in headroom
              * @default next-band
              * @enum {string}
              */
             target: "next-band" | "third" | "first" | "three-up";
             /**
              * Text
+             * @description that the page or the query contains
              * @default
              */
             text: string;
-            /** To */
-            to?: string | null;
         };
         /** GrainHeld */
         GrainHeld: {
@@ -2714,8 +2643,8 @@ export interface components {
             /** Upload */
             upload: string | null;
         };
-        /** LandingPages */
-        LandingPages: {
+        /** LandingPagesAnswer */
+        LandingPagesAnswer: {
             before: components["schemas"]["PeriodShown"] | null;
             /** Behind */
             behind: {
@@ -2733,7 +2662,7 @@ export interface components {
                 [key: string]: number;
             };
             /** Rows */
-            rows: components["schemas"]["LandingShown"][];
+            rows: components["schemas"]["LandingPagesRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
@@ -2743,32 +2672,36 @@ export interface components {
                 [key: string]: number | null;
             };
         };
-        /** LandingShown */
-        LandingShown: {
+        /** LandingPagesRow */
+        LandingPagesRow: {
             /** Bounce Evidence */
-            bounce_evidence: ("firm" | "likely" | "thin") | null;
+            bounce_evidence?: ("firm" | "likely" | "thin") | null;
             /** Bounce Q Value */
-            bounce_q_value: number | null;
+            bounce_q_value?: number | null;
             /** Bounce Rate */
-            bounce_rate: number | null;
+            bounce_rate?: number | null;
             /** Bounces */
-            bounces: number | null;
+            bounces?: number | null;
+            /** Bounces Before */
+            bounces_before?: number | null;
             /** Bounces More */
-            bounces_more: boolean | null;
+            bounces_more?: boolean | null;
+            /** Change */
+            change?: number | null;
             /** Clicks */
             clicks: number;
             /** Clicks Before */
             clicks_before?: number | null;
             /** Compared With */
-            compared_with: string | null;
+            compared_with?: string | null;
             /** Conversions */
-            conversions: number | null;
+            conversions?: number | null;
             /** Conversions Before */
             conversions_before?: number | null;
             /** Conversions Per Click */
-            conversions_per_click: number | null;
+            conversions_per_click?: number | null;
             /** Ctr */
-            ctr: number | null;
+            ctr?: number | null;
             /** Impressions */
             impressions: number;
             /** Impressions Before */
@@ -2778,37 +2711,43 @@ export interface components {
             /** Page Id */
             page_id: number;
             /** Path */
-            path: string | null;
+            path?: string | null;
             /** Position */
-            position: number | null;
+            position?: number | null;
             /** Position Before */
             position_before?: number | null;
             /** Role */
-            role: ("earns" | "informs" | "unknown") | null;
+            role?: ("earns" | "informs" | "unknown") | null;
             /** Seconds */
-            seconds: number | null;
+            seconds?: number | null;
+            /** Seconds Before */
+            seconds_before?: number | null;
             /** Seconds Per Session */
-            seconds_per_session: number | null;
+            seconds_per_session?: number | null;
             /** Sessions */
-            sessions: number | null;
+            sessions?: number | null;
             /** Sessions Before */
             sessions_before?: number | null;
             /** Sessions Evidence */
-            sessions_evidence: ("firm" | "likely" | "thin") | null;
+            sessions_evidence?: ("firm" | "likely" | "thin") | null;
             /** Sessions Per Click */
-            sessions_per_click: number | null;
+            sessions_per_click?: number | null;
             /** Type */
-            type: string | null;
+            type?: string | null;
+            /** Users */
+            users?: number | null;
+            /** Users Before */
+            users_before?: number | null;
             /** Usual Bounce Rate */
-            usual_bounce_rate: number | null;
+            usual_bounce_rate?: number | null;
             /** Usual Sessions */
-            usual_sessions: number | null;
+            usual_sessions?: number | null;
             /** Value */
-            value: number | null;
+            value?: number | null;
             /** Value Before */
             value_before?: number | null;
             /** Value Per Click */
-            value_per_click: number | null;
+            value_per_click?: number | null;
         };
         /**
          * Lane
@@ -2873,91 +2812,6 @@ export interface components {
             pages_out: number;
             /** Sites */
             sites: number | null;
-        };
-        /** ListAsked */
-        ListAsked: {
-            /** Branded */
-            branded?: ("without" | "with" | "only") | null;
-            /** Compare */
-            compare?: ("year" | "previous" | "none") | null;
-            /**
-             * Country
-             * @default []
-             */
-            country: string[];
-            /**
-             * Decided
-             * @default any
-             * @enum {string}
-             */
-            decided: "any" | "open" | "settled";
-            /**
-             * Descending
-             * @default true
-             */
-            descending: boolean;
-            /**
-             * Device
-             * @default []
-             */
-            device: string[];
-            /**
-             * Evidence
-             * @default [
-             *       "firm",
-             *       "likely",
-             *       "thin"
-             *     ]
-             */
-            evidence: ("firm" | "likely" | "thin")[];
-            /** From */
-            from?: string | null;
-            /**
-             * Lens
-             * @default low-ctr
-             * @enum {string}
-             */
-            lens: "low-ctr" | "striking-distance" | "outperformers" | "off-fit";
-            /** Min Impressions */
-            min_impressions?: number | null;
-            /**
-             * Page Type
-             * @default []
-             */
-            page_type: string[];
-            /** Position From */
-            position_from?: number | null;
-            /** Position To */
-            position_to?: number | null;
-            /**
-             * Query Group
-             * @default []
-             */
-            query_group: string[];
-            /**
-             * Section
-             * @default
-             */
-            section: string;
-            /**
-             * Sort
-             * @default at_stake
-             * @enum {string}
-             */
-            sort: "page" | "query" | "change" | "clicks_before" | "clicks" | "impressions" | "ctr" | "position" | "expected_clicks" | "expected_ctr" | "shortfall" | "headroom" | "at_stake" | "q_value" | "evidence";
-            /**
-             * Target
-             * @default next-band
-             * @enum {string}
-             */
-            target: "next-band" | "third" | "first" | "three-up";
-            /**
-             * Text
-             * @default
-             */
-            text: string;
-            /** To */
-            to?: string | null;
         };
         /** LoadAsked */
         LoadAsked: {
@@ -3072,6 +2926,104 @@ export interface components {
                 [key: string]: components["schemas"]["TableChosen"];
             };
         };
+        /** LowCtrAnswer */
+        LowCtrAnswer: {
+            /** At Stake Month */
+            at_stake_month: number;
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Brand Patterns */
+            brand_patterns: string[];
+            /** Curve */
+            curve: {
+                [key: string]: number;
+            }[];
+            /**
+             * Curve Basis
+             * @enum {string}
+             */
+            curve_basis: "site" | "prior" | "own";
+            /** Curve Sentence */
+            curve_sentence: string;
+            /** In Lens */
+            in_lens: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Min Impressions */
+            min_impressions: number;
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["LowCtrRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Sure */
+            sure: number;
+            /** Tested */
+            tested: number;
+            /** Total */
+            total: number;
+        };
+        /** LowCtrRow */
+        LowCtrRow: {
+            /** At Stake */
+            at_stake: number;
+            /** At Stake Month */
+            at_stake_month: number;
+            /** Change */
+            change?: number | null;
+            /** Clicks */
+            clicks: number;
+            /** Clicks Before */
+            clicks_before?: number | null;
+            /** Ctr */
+            ctr: number;
+            /** Ctr Before */
+            ctr_before?: number | null;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Expected Clicks */
+            expected_clicks: number;
+            /** Expected Ctr */
+            expected_ctr: number;
+            /** Headroom */
+            headroom: number;
+            /** Impressions */
+            impressions: number;
+            /** Impressions Before */
+            impressions_before?: number | null;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Position */
+            position: number;
+            /** Position Before */
+            position_before?: number | null;
+            /** Q Value */
+            q_value: number;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Rank Month */
+            rank_month: number;
+            /** Shortfall */
+            shortfall: number;
+            /** Snippet Month */
+            snippet_month: number;
+        };
         /**
          * MarkShown
          * @description What is decided about a row (page and query), a page or a query, in a word.
@@ -3098,7 +3050,7 @@ export interface components {
         };
         /**
          * MeasureBeside
-         * @description A measure of the site now and before; `change_share` of counts alone. Visits over the days that both periods have.
+         * @description A measure now and before; `change_share` of counts alone. Visits over the days that both periods have.
          */
         MeasureBeside: {
             /** Before */
@@ -3145,7 +3097,7 @@ export interface components {
             /** Seen */
             seen: number;
             /** State */
-            state?: ("to do" | "under way" | "made" | "measured" | "left alone") | null;
+            state?: ("to do" | "under way" | "done" | "measured" | "left alone") | null;
             /** Who */
             who?: string | null;
         };
@@ -3155,15 +3107,15 @@ export interface components {
          */
         MoveFile: {
             /** By */
-            by: string | null;
+            by?: string | null;
             /** Came Of It */
-            came_of_it: number | null;
+            came_of_it?: number | null;
             /** Decided */
             decided: string | null;
             /** Dropped */
             dropped: boolean;
             /** Due */
-            due: string | null;
+            due?: string | null;
             /**
              * Effort
              * @enum {string}
@@ -3177,9 +3129,9 @@ export interface components {
             /** Finding */
             finding: string;
             /** Gain */
-            gain: number | null;
+            gain?: number | null;
             /** Gain Cautious */
-            gain_cautious: number | null;
+            gain_cautious?: number | null;
             /** History */
             history: components["schemas"]["HistoryShown"][];
             /** Id */
@@ -3199,41 +3151,41 @@ export interface components {
              */
             made_at: string;
             /** Made On */
-            made_on: string | null;
+            made_on?: string | null;
             /** Note */
             note: string;
             outcome: components["schemas"]["OutcomeShown"] | null;
             /** Outcome Evidence */
-            outcome_evidence: ("firm" | "likely" | "thin") | null;
+            outcome_evidence?: ("firm" | "likely" | "thin") | null;
             /** Page */
-            page: string | null;
+            page?: string | null;
             /** Page Id */
-            page_id: number | null;
+            page_id?: number | null;
             /** People */
             people: string[];
             /** Query */
-            query: string | null;
+            query?: string | null;
             /** Query Id */
-            query_id: number | null;
+            query_id?: number | null;
             /** Rank */
             rank: number;
             /** Ready */
             ready: boolean;
             /** Ready On */
-            ready_on: string | null;
+            ready_on?: string | null;
             /** Reason */
             reason: string;
             /**
              * State
              * @enum {string}
              */
-            state: "to do" | "under way" | "made" | "measured" | "left alone";
+            state: "to do" | "under way" | "done" | "measured" | "left alone";
             /** Version */
             version: number;
             /** Waiting */
             waiting: string | null;
             /** Who */
-            who: string | null;
+            who?: string | null;
         };
         /** MoveSeen */
         MoveSeen: {
@@ -3241,81 +3193,6 @@ export interface components {
             id: number;
             /** Seen */
             seen: number;
-        };
-        /**
-         * MoveShown
-         * @description `rank`: clicks a month to gain at least for each hour of effort. `ready`: what came of it can be told.
-         */
-        MoveShown: {
-            /** By */
-            by: string | null;
-            /** Came Of It */
-            came_of_it: number | null;
-            /** Due */
-            due: string | null;
-            /**
-             * Effort
-             * @enum {string}
-             */
-            effort: "hour" | "day" | "week";
-            /**
-             * Evidence
-             * @enum {string}
-             */
-            evidence: "firm" | "likely" | "thin";
-            /** Finding */
-            finding: string;
-            /** Gain */
-            gain: number | null;
-            /** Gain Cautious */
-            gain_cautious: number | null;
-            /** Id */
-            id: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "other";
-            /** Kind Words */
-            kind_words: string;
-            /** Late */
-            late: boolean;
-            /**
-             * Made At
-             * Format: date-time
-             */
-            made_at: string;
-            /** Made On */
-            made_on: string | null;
-            /** Note */
-            note: string;
-            /** Outcome Evidence */
-            outcome_evidence: ("firm" | "likely" | "thin") | null;
-            /** Page */
-            page: string | null;
-            /** Page Id */
-            page_id: number | null;
-            /** Query */
-            query: string | null;
-            /** Query Id */
-            query_id: number | null;
-            /** Rank */
-            rank: number;
-            /** Ready */
-            ready: boolean;
-            /** Ready On */
-            ready_on: string | null;
-            /** Reason */
-            reason: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "to do" | "under way" | "made" | "measured" | "left alone";
-            /** Version */
-            version: number;
-            /** Who */
-            who: string | null;
         };
         /** Mover */
         Mover: {
@@ -3344,53 +3221,32 @@ export interface components {
             /** Unnamed */
             unnamed: number;
         };
-        /** Moves */
-        Moves: {
+        /** MovesAnswer */
+        MovesAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
             /** By State */
             by_state: {
                 [key: string]: number;
             };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
             /** People */
             people: string[];
+            period: components["schemas"]["PeriodShown"];
             /** Rows */
-            rows: components["schemas"]["MoveShown"][];
+            rows: components["schemas"]["MovesRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
-        };
-        /** MovesAsked */
-        MovesAsked: {
-            /**
-             * Descending
-             * @default true
-             */
-            descending: boolean;
-            /**
-             * Limit
-             * @default 100
-             */
-            limit: number;
-            /**
-             * Offset
-             * @default 0
-             */
-            offset: number;
-            /**
-             * Sort
-             * @default
-             */
-            sort: string;
-            /**
-             * State
-             * @default
-             */
-            state: ("to do" | "under way" | "made" | "measured" | "left alone") | ("" | "open");
-            /**
-             * Text
-             * @default
-             */
-            text: string;
         };
         /** MovesChanged */
         MovesChanged: {
@@ -3407,28 +3263,9 @@ export interface components {
             /** Note */
             note?: string | null;
             /** State */
-            state?: ("to do" | "under way" | "made" | "measured" | "left alone") | null;
+            state?: ("to do" | "under way" | "done" | "measured" | "left alone") | null;
             /** Who */
             who?: string | null;
-        };
-        /** MovesFile */
-        MovesFile: {
-            /**
-             * Format
-             * @default csv
-             * @enum {string}
-             */
-            format: "csv" | "xlsx" | "json";
-            /**
-             * State
-             * @default
-             */
-            state: ("to do" | "under way" | "made" | "measured" | "left alone") | ("" | "open");
-            /**
-             * Text
-             * @default
-             */
-            text: string;
         };
         /**
          * MovesGiven
@@ -3451,6 +3288,78 @@ export interface components {
             /** Who */
             who?: string | null;
         };
+        /** MovesRow */
+        MovesRow: {
+            /** By */
+            by?: string | null;
+            /** Came Of It */
+            came_of_it?: number | null;
+            /** Due */
+            due?: string | null;
+            /**
+             * Effort
+             * @enum {string}
+             */
+            effort: "hour" | "day" | "week";
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Finding */
+            finding: string;
+            /** Gain */
+            gain?: number | null;
+            /** Gain Cautious */
+            gain_cautious?: number | null;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "other";
+            /** Kind Words */
+            kind_words: string;
+            /** Late */
+            late: boolean;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made On */
+            made_on?: string | null;
+            /** Note */
+            note: string;
+            /** Outcome Evidence */
+            outcome_evidence?: ("firm" | "likely" | "thin") | null;
+            /** Page */
+            page?: string | null;
+            /** Page Id */
+            page_id?: number | null;
+            /** Query */
+            query?: string | null;
+            /** Query Id */
+            query_id?: number | null;
+            /** Rank */
+            rank: number;
+            /** Ready */
+            ready: boolean;
+            /** Ready On */
+            ready_on?: string | null;
+            /** Reason */
+            reason: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "to do" | "under way" | "done" | "measured" | "left alone";
+            /** Version */
+            version: number;
+            /** Who */
+            who?: string | null;
+        };
         /**
          * NoLongerClashing
          * @description A query over which something was decided, and that does not clash in the period.
@@ -3461,6 +3370,115 @@ export interface components {
             query: string;
             /** Query Id */
             query_id: number;
+        };
+        /** OffFitAnswer */
+        OffFitAnswer: {
+            /** At Stake Month */
+            at_stake_month: number;
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Brand Patterns */
+            brand_patterns: string[];
+            /** Curve */
+            curve: {
+                [key: string]: number;
+            }[];
+            /**
+             * Curve Basis
+             * @enum {string}
+             */
+            curve_basis: "site" | "prior" | "own";
+            /** Curve Sentence */
+            curve_sentence: string;
+            /** In Lens */
+            in_lens: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Min Impressions */
+            min_impressions: number;
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["OffFitRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Sure */
+            sure: number;
+            /** Tested */
+            tested: number;
+            /** Total */
+            total: number;
+        };
+        /** OffFitRow */
+        OffFitRow: {
+            /** Advice */
+            advice: string;
+            /** At Stake */
+            at_stake: number;
+            /** At Stake Month */
+            at_stake_month: number;
+            /** Change */
+            change?: number | null;
+            /** Clicks */
+            clicks: number;
+            /** Clicks Before */
+            clicks_before?: number | null;
+            /** Ctr */
+            ctr: number;
+            /** Ctr Before */
+            ctr_before?: number | null;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Expected Clicks */
+            expected_clicks: number;
+            /** Expected Ctr */
+            expected_ctr: number;
+            /**
+             * Fit
+             * @enum {string}
+             */
+            fit: "close" | "loose" | "off";
+            /** Fit Known By */
+            fit_known_by: string;
+            /** Headroom */
+            headroom: number;
+            /** Impressions */
+            impressions: number;
+            /** Impressions Before */
+            impressions_before?: number | null;
+            /** Lacking */
+            lacking: string[];
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Position */
+            position: number;
+            /** Position Before */
+            position_before?: number | null;
+            /** Q Value */
+            q_value: number;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Rank Month */
+            rank_month: number;
+            /** Shortfall */
+            shortfall: number;
+            /** Snippet Month */
+            snippet_month: number;
         };
         /**
          * OutcomeShown
@@ -3503,6 +3521,104 @@ export interface components {
             untouched_after: components["schemas"]["RatesShown"];
             untouched_before: components["schemas"]["RatesShown"];
         };
+        /** OutperformersAnswer */
+        OutperformersAnswer: {
+            /** At Stake Month */
+            at_stake_month: number;
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Brand Patterns */
+            brand_patterns: string[];
+            /** Curve */
+            curve: {
+                [key: string]: number;
+            }[];
+            /**
+             * Curve Basis
+             * @enum {string}
+             */
+            curve_basis: "site" | "prior" | "own";
+            /** Curve Sentence */
+            curve_sentence: string;
+            /** In Lens */
+            in_lens: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Min Impressions */
+            min_impressions: number;
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["OutperformersRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Sure */
+            sure: number;
+            /** Tested */
+            tested: number;
+            /** Total */
+            total: number;
+        };
+        /** OutperformersRow */
+        OutperformersRow: {
+            /** At Stake */
+            at_stake: number;
+            /** At Stake Month */
+            at_stake_month: number;
+            /** Change */
+            change?: number | null;
+            /** Clicks */
+            clicks: number;
+            /** Clicks Before */
+            clicks_before?: number | null;
+            /** Ctr */
+            ctr: number;
+            /** Ctr Before */
+            ctr_before?: number | null;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Expected Clicks */
+            expected_clicks: number;
+            /** Expected Ctr */
+            expected_ctr: number;
+            /** Headroom */
+            headroom: number;
+            /** Impressions */
+            impressions: number;
+            /** Impressions Before */
+            impressions_before?: number | null;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Position */
+            position: number;
+            /** Position Before */
+            position_before?: number | null;
+            /** Q Value */
+            q_value: number;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Rank Month */
+            rank_month: number;
+            /** Shortfall */
+            shortfall: number;
+            /** Snippet Month */
+            snippet_month: number;
+        };
         /** PageExample */
         PageExample: {
             /** Clicks */
@@ -3519,10 +3635,10 @@ export interface components {
             /** Beside */
             beside: components["schemas"]["MeasureBeside"][];
             /** Breaks */
-            breaks: components["schemas"]["BreakShown"][];
+            breaks: components["schemas"]["BreaksRow"][];
             change: components["schemas"]["ChangeOfPage"] | null;
             /** Clashes */
-            clashes: components["schemas"]["ClashShown"][];
+            clashes: components["schemas"]["ClashesRow"][];
             crawl: components["schemas"]["CrawlFacts"] | null;
             /** Decided */
             decided: components["schemas"]["DecidedShown"][];
@@ -3544,7 +3660,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["EntryShown"][];
             /** Topic Folds */
-            topic_folds: components["schemas"]["FoldShown"][];
+            topic_folds: components["schemas"]["TopicFoldsRow"][];
             /** Weeks */
             weeks: components["schemas"]["WeekShown"][];
         };
@@ -3566,6 +3682,8 @@ export interface components {
             pages: components["schemas"]["PageNamed"][];
             /** Resolution */
             resolution: ("unite" | "point" | "refocus" | "feed" | "retire" | "accept") | null;
+            /** Still Open */
+            still_open: number;
         };
         /** PageNamed */
         PageNamed: {
@@ -3594,8 +3712,8 @@ export interface components {
              */
             structured_data: string[];
         };
-        /** Pages */
-        Pages: {
+        /** PagesAnswer */
+        PagesAnswer: {
             before: components["schemas"]["PeriodShown"] | null;
             /** Behind */
             behind: {
@@ -3609,7 +3727,7 @@ export interface components {
             offset: number;
             period: components["schemas"]["PeriodShown"];
             /** Rows */
-            rows: components["schemas"]["AccountShown"][];
+            rows: components["schemas"]["PagesRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
@@ -3618,6 +3736,98 @@ export interface components {
             whole: {
                 [key: string]: number;
             };
+        };
+        /** PagesRow */
+        PagesRow: {
+            /** At Stake */
+            at_stake: number;
+            /** At Stake Month */
+            at_stake_month: number;
+            /** Bounces */
+            bounces?: number | null;
+            /** Bounces Before */
+            bounces_before?: number | null;
+            /** Change */
+            change?: number | null;
+            /** Clashes */
+            clashes: number;
+            /** Clicks */
+            clicks: number;
+            /** Clicks Before */
+            clicks_before?: number | null;
+            /** Conversions */
+            conversions?: number | null;
+            /** Conversions Before */
+            conversions_before?: number | null;
+            /** Ctr */
+            ctr?: number | null;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Gain */
+            gain: number;
+            /** Gain Month */
+            gain_month: number;
+            /** Gain Worth */
+            gain_worth?: number | null;
+            /** Impressions */
+            impressions: number;
+            /** Impressions Before */
+            impressions_before?: number | null;
+            /** Misfits */
+            misfits: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Path */
+            path?: string | null;
+            /** Position */
+            position?: number | null;
+            /** Position Before */
+            position_before?: number | null;
+            /** Rank */
+            rank: number;
+            /** Rank Cautious */
+            rank_cautious: number;
+            /** Reasons */
+            reasons: string[];
+            /** Rows */
+            rows: number;
+            /** Seconds */
+            seconds?: number | null;
+            /** Seconds Before */
+            seconds_before?: number | null;
+            /** Sessions */
+            sessions?: number | null;
+            /** Sessions Before */
+            sessions_before?: number | null;
+            /** Snippet */
+            snippet: number;
+            /** Snippet Cautious */
+            snippet_cautious: number;
+            /** Type */
+            type?: string | null;
+            /** Unite */
+            unite: number;
+            /** Unite Cautious */
+            unite_cautious: number;
+            /** Users */
+            users?: number | null;
+            /** Users Before */
+            users_before?: number | null;
+            /** Value */
+            value?: number | null;
+            /** Value Before */
+            value_before?: number | null;
+            /** Value Per Click */
+            value_per_click?: number | null;
+            /** Worth */
+            worth?: number | null;
+            /** Worth Basis */
+            worth_basis?: string | null;
         };
         /** PeriodShown */
         PeriodShown: {
@@ -3772,21 +3982,41 @@ export interface components {
             /** Patterns */
             patterns: string[];
         };
-        /**
-         * QueryGroupShown
-         * @description A query group; "" for the queries that lie in none. `change`, `why`: null without days to compare with.
-         */
-        QueryGroupShown: {
+        /** QueryGroupsAnswer */
+        QueryGroupsAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Known */
+            known: number;
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["QueryGroupsRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** QueryGroupsRow */
+        QueryGroupsRow: {
             /** At Stake */
             at_stake: number;
             /** At Stake Month */
             at_stake_month: number;
             /** Change */
-            change: number | null;
+            change?: number | null;
             /** Clicks */
             clicks: number;
             /** Ctr */
-            ctr: number | null;
+            ctr?: number | null;
             /**
              * Evidence
              * @enum {string}
@@ -3803,36 +4033,10 @@ export interface components {
             /** Pages */
             pages: number;
             /** Position */
-            position: number | null;
+            position?: number | null;
             /** Queries */
             queries: number;
-            why: components["schemas"]["ChangeOfSite"] | null;
-        };
-        /**
-         * QueryGroups
-         * @description `known`: how many groups the site has, shown or not.
-         */
-        QueryGroups: {
-            before: components["schemas"]["PeriodShown"] | null;
-            /** Behind */
-            behind: {
-                [key: string]: number;
-            };
-            /** Known */
-            known: number;
-            /** Lacking */
-            lacking: string[];
-            /** Month Share */
-            month_share: number;
-            /** Offset */
-            offset: number;
-            period: components["schemas"]["PeriodShown"];
-            /** Rows */
-            rows: components["schemas"]["QueryGroupShown"][];
-            /** Sentences */
-            sentences: string[];
-            /** Total */
-            total: number;
+            why?: components["schemas"]["ChangeTold"] | null;
         };
         /**
          * QueryPage
@@ -3932,95 +4136,50 @@ export interface components {
             /** Role */
             role: ("earns" | "informs" | "unknown") | null;
         };
-        /** Row */
-        Row: {
-            /** Advice */
-            advice?: string | null;
-            /** At Stake */
-            at_stake: number;
-            /** At Stake Month */
-            at_stake_month: number;
-            /** Change */
-            change?: number | null;
+        /**
+         * RowProof
+         * @description One row with its proof; `finding`: it as the lens lists it, null where it does not.
+         */
+        RowProof: {
+            /** Beside */
+            beside: components["schemas"]["MeasureBeside"][];
             /** Clicks */
             clicks: number;
-            /** Clicks Before */
-            clicks_before?: number | null;
             /** Ctr */
             ctr: number;
-            /**
-             * Evidence
-             * @enum {string}
-             */
-            evidence: "firm" | "likely" | "thin";
+            /** Ctr High */
+            ctr_high: number;
+            /** Ctr Low */
+            ctr_low: number;
+            /** Days */
+            days: components["schemas"]["DayExpected"][];
+            /** Days Before */
+            days_before: components["schemas"]["Day"][];
             /** Expected Clicks */
             expected_clicks: number;
             /** Expected Ctr */
             expected_ctr: number;
-            /** Fit */
-            fit?: ("close" | "loose" | "off") | null;
-            /** Fit Known By */
-            fit_known_by?: string | null;
-            /** Headroom */
-            headroom: number;
+            finding: components["schemas"]["LowCtrRow"] | null;
             /** Impressions */
             impressions: number;
-            /** Impressions Before */
-            impressions_before?: number | null;
-            /** Lacking */
-            lacking?: string[] | null;
             /** Page */
-            page: number;
-            /** Page Text */
-            page_text: string;
+            page: string;
+            /** Page Id */
+            page_id: number;
             /** Position */
             position: number;
-            /** Position Before */
-            position_before?: number | null;
-            /** Q Value */
-            q_value: number;
             /** Query */
-            query: number;
-            /** Query Text */
-            query_text: string;
-            /** Rank Month */
-            rank_month: number;
-            /** Shortfall */
-            shortfall: number;
-            /** Snippet Month */
-            snippet_month: number;
-        };
-        /** Rows */
-        Rows: {
-            /** At Stake Month */
-            at_stake_month: number;
-            before: components["schemas"]["PeriodShown"] | null;
-            /** Brand Patterns */
-            brand_patterns: string[];
-            /**
-             * Curve Basis
-             * @enum {string}
-             */
-            curve_basis: "site" | "prior" | "own";
-            /** Curve Sentence */
-            curve_sentence: string;
-            in_lens: components["schemas"]["Counts"];
-            /**
-             * Lens
-             * @enum {string}
-             */
-            lens: "low-ctr" | "striking-distance" | "outperformers" | "off-fit";
-            /** Min Impressions */
-            min_impressions: number;
-            /** Offset */
-            offset: number;
-            period: components["schemas"]["PeriodShown"];
-            /** Rows */
-            rows: components["schemas"]["Row"][];
-            /** Tested */
-            tested: number;
-            /** Total */
-            total: number;
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Sentences */
+            sentences: string[];
+            /** Target */
+            target: number;
+            /** Usual High */
+            usual_high: number;
+            /** Usual Low */
+            usual_low: number;
         };
         /** RuleChangeShown */
         RuleChangeShown: {
@@ -4092,153 +4251,8 @@ export interface components {
              */
             slash: "seen" | "with" | "without" | "apart";
         };
-        /**
-         * ScopeAsked
-         * @description The query string that every question has in common; field names are those of the browser's address bar.
-         */
-        ScopeAsked: {
-            /** Branded */
-            branded?: ("without" | "with" | "only") | null;
-            /** Compare */
-            compare?: ("year" | "previous" | "none") | null;
-            /**
-             * Country
-             * @default []
-             */
-            country: string[];
-            /**
-             * Decided
-             * @default any
-             * @enum {string}
-             */
-            decided: "any" | "open" | "settled";
-            /**
-             * Device
-             * @default []
-             */
-            device: string[];
-            /**
-             * Evidence
-             * @default [
-             *       "firm",
-             *       "likely",
-             *       "thin"
-             *     ]
-             */
-            evidence: ("firm" | "likely" | "thin")[];
-            /** From */
-            from?: string | null;
-            /** Min Impressions */
-            min_impressions?: number | null;
-            /**
-             * Page Type
-             * @default []
-             */
-            page_type: string[];
-            /** Position From */
-            position_from?: number | null;
-            /** Position To */
-            position_to?: number | null;
-            /**
-             * Query Group
-             * @default []
-             */
-            query_group: string[];
-            /**
-             * Section
-             * @default
-             */
-            section: string;
-            /**
-             * Target
-             * @default next-band
-             * @enum {string}
-             */
-            target: "next-band" | "third" | "first" | "three-up";
-            /**
-             * Text
-             * @default
-             */
-            text: string;
-            /** To */
-            to?: string | null;
-        };
-        /**
-         * SectionShown
-         * @description `stake_share`: what is at stake, of that and the clicks earned together.
-         */
-        SectionShown: {
-            /** At Stake */
-            at_stake: number;
-            /** At Stake Itself */
-            at_stake_itself: number;
-            /** At Stake Month */
-            at_stake_month: number;
-            /** Bounce Rate */
-            bounce_rate: number | null;
-            /** Bounce Rate Itself */
-            bounce_rate_itself: number | null;
-            /** Bounces */
-            bounces: number | null;
-            /** Change */
-            change?: number | null;
-            /** Clicks */
-            clicks: number;
-            /** Clicks Before */
-            clicks_before?: number | null;
-            /** Clicks Before Itself */
-            clicks_before_itself?: number | null;
-            /** Clicks Itself */
-            clicks_itself: number;
-            /** Conversions */
-            conversions: number | null;
-            /** Conversions Itself */
-            conversions_itself: number | null;
-            /** Ctr */
-            ctr: number | null;
-            /** Ctr Itself */
-            ctr_itself: number | null;
-            /** Depth */
-            depth: number;
-            /** Gain */
-            gain: number;
-            /** Gain Itself */
-            gain_itself: number;
-            /** Impressions */
-            impressions: number;
-            /** Impressions Before */
-            impressions_before?: number | null;
-            /** Impressions Itself */
-            impressions_itself: number;
-            /** Page */
-            page: string | null;
-            /** Page Id */
-            page_id: number | null;
-            /** Pages */
-            pages: number;
-            /** Parent */
-            parent: string | null;
-            /** Position */
-            position: number | null;
-            /** Position Itself */
-            position_itself: number | null;
-            /** Section */
-            section: string;
-            /** Sessions */
-            sessions: number | null;
-            /** Sessions Before */
-            sessions_before?: number | null;
-            /** Sessions Itself */
-            sessions_itself: number | null;
-            /** Stake Share */
-            stake_share: number | null;
-            /** Value */
-            value: number | null;
-            /** Value Itself */
-            value_itself: number | null;
-        };
-        /** Sections */
-        Sections: {
+        /** SectionsAnswer */
+        SectionsAnswer: {
             before: components["schemas"]["PeriodShown"] | null;
             /** Behind */
             behind: {
@@ -4252,13 +4266,94 @@ export interface components {
             offset: number;
             period: components["schemas"]["PeriodShown"];
             /** Rows */
-            rows: components["schemas"]["SectionShown"][];
+            rows: components["schemas"]["SectionsRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
             /** Types */
             types: components["schemas"]["TypeShown"][];
+        };
+        /** SectionsRow */
+        SectionsRow: {
+            /** At Stake */
+            at_stake: number;
+            /** At Stake Itself */
+            at_stake_itself: number;
+            /** At Stake Month */
+            at_stake_month: number;
+            /** Bounce Rate */
+            bounce_rate?: number | null;
+            /** Bounce Rate Itself */
+            bounce_rate_itself?: number | null;
+            /** Bounces */
+            bounces?: number | null;
+            /** Bounces Itself */
+            bounces_itself?: number | null;
+            /** Change */
+            change?: number | null;
+            /** Clicks */
+            clicks: number;
+            /** Clicks Before */
+            clicks_before?: number | null;
+            /** Clicks Before Itself */
+            clicks_before_itself?: number | null;
+            /** Clicks Itself */
+            clicks_itself: number;
+            /** Conversions */
+            conversions?: number | null;
+            /** Conversions Itself */
+            conversions_itself?: number | null;
+            /** Ctr */
+            ctr?: number | null;
+            /** Ctr Itself */
+            ctr_itself?: number | null;
+            /** Depth */
+            depth: number;
+            /** Gain */
+            gain: number;
+            /** Gain Itself */
+            gain_itself: number;
+            /** Impressions */
+            impressions: number;
+            /** Impressions Before */
+            impressions_before?: number | null;
+            /** Impressions Before Itself */
+            impressions_before_itself?: number | null;
+            /** Impressions Itself */
+            impressions_itself: number;
+            /** Page */
+            page?: string | null;
+            /** Page Id */
+            page_id?: number | null;
+            /** Pages */
+            pages: number;
+            /** Parent */
+            parent?: string | null;
+            /** Position */
+            position?: number | null;
+            /** Position Itself */
+            position_itself?: number | null;
+            /** Seconds */
+            seconds?: number | null;
+            /** Seconds Itself */
+            seconds_itself?: number | null;
+            /** Section */
+            section: string;
+            /** Sessions */
+            sessions?: number | null;
+            /** Sessions Before */
+            sessions_before?: number | null;
+            /** Sessions Before Itself */
+            sessions_before_itself?: number | null;
+            /** Sessions Itself */
+            sessions_itself?: number | null;
+            /** Stake Share */
+            stake_share?: number | null;
+            /** Value */
+            value?: number | null;
+            /** Value Itself */
+            value_itself?: number | null;
         };
         /** Session */
         Session: {
@@ -4288,6 +4383,11 @@ export interface components {
             queries: number[];
             /** Who */
             who?: string | null;
+        };
+        /** Several */
+        Several: {
+            /** Ids */
+            ids: number[];
         };
         /** SiteAdded */
         SiteAdded: {
@@ -4388,7 +4488,10 @@ export interface components {
              */
             last: string;
         };
-        /** SpellOut */
+        /**
+         * SpellOut
+         * @description A page that was out of the results.
+         */
         SpellOut: {
             /** Back */
             back: string | null;
@@ -4410,7 +4513,7 @@ export interface components {
             before: components["schemas"]["PeriodShown"] | null;
             /** By Role */
             by_role: components["schemas"]["RoleChange"][];
-            change: components["schemas"]["ChangeOfSite"] | null;
+            change: components["schemas"]["ChangeTold"] | null;
             /** Down */
             down: components["schemas"]["Mover"][];
             /** Events */
@@ -4426,6 +4529,104 @@ export interface components {
             up: components["schemas"]["Mover"][];
             /** Weeks */
             weeks: components["schemas"]["WeekBeside"][];
+        };
+        /** StrikingDistanceAnswer */
+        StrikingDistanceAnswer: {
+            /** At Stake Month */
+            at_stake_month: number;
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Brand Patterns */
+            brand_patterns: string[];
+            /** Curve */
+            curve: {
+                [key: string]: number;
+            }[];
+            /**
+             * Curve Basis
+             * @enum {string}
+             */
+            curve_basis: "site" | "prior" | "own";
+            /** Curve Sentence */
+            curve_sentence: string;
+            /** In Lens */
+            in_lens: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Min Impressions */
+            min_impressions: number;
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["StrikingDistanceRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Sure */
+            sure: number;
+            /** Tested */
+            tested: number;
+            /** Total */
+            total: number;
+        };
+        /** StrikingDistanceRow */
+        StrikingDistanceRow: {
+            /** At Stake */
+            at_stake: number;
+            /** At Stake Month */
+            at_stake_month: number;
+            /** Change */
+            change?: number | null;
+            /** Clicks */
+            clicks: number;
+            /** Clicks Before */
+            clicks_before?: number | null;
+            /** Ctr */
+            ctr: number;
+            /** Ctr Before */
+            ctr_before?: number | null;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Expected Clicks */
+            expected_clicks: number;
+            /** Expected Ctr */
+            expected_ctr: number;
+            /** Headroom */
+            headroom: number;
+            /** Impressions */
+            impressions: number;
+            /** Impressions Before */
+            impressions_before?: number | null;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Position */
+            position: number;
+            /** Position Before */
+            position_before?: number | null;
+            /** Q Value */
+            q_value: number;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Rank Month */
+            rank_month: number;
+            /** Shortfall */
+            shortfall: number;
+            /** Snippet Month */
+            snippet_month: number;
         };
         /**
          * SubjectGiven
@@ -4513,8 +4714,8 @@ export interface components {
             /** Unit */
             unit: string;
         };
-        /** TopicFolds */
-        TopicFolds: {
+        /** TopicFoldsAnswer */
+        TopicFoldsAnswer: {
             before: components["schemas"]["PeriodShown"] | null;
             /** Behind */
             behind: {
@@ -4530,11 +4731,45 @@ export interface components {
             offset: number;
             period: components["schemas"]["PeriodShown"];
             /** Rows */
-            rows: components["schemas"]["FoldShown"][];
+            rows: components["schemas"]["TopicFoldsRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
+        };
+        /** TopicFoldsRow */
+        TopicFoldsRow: {
+            /** Clicks */
+            clicks: number;
+            /** Group */
+            group: number;
+            /** Impressions */
+            impressions: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "same subject" | "topic fold" | "texts unknown";
+            /** Other */
+            other: string;
+            /** Other Clicks */
+            other_clicks: number;
+            /** Other Id */
+            other_id: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Queries */
+            queries: number;
+            /** Say */
+            say?: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Shown For */
+            shown_for: number;
+            /** Since */
+            since?: string | null;
         };
         /**
          * TypeShown
@@ -4593,6 +4828,140 @@ export interface components {
             tables: components["schemas"]["TableSeen"][];
             /** Upload */
             upload: string;
+        };
+        /**
+         * ViewAsked
+         * @description The query string that every question has in common; its fields are those of the browser's address bar.
+         */
+        ViewAsked: {
+            /**
+             * Brand
+             * @description patterns of the brand, in place of those kept for the site
+             */
+            brand?: string[] | null;
+            /**
+             * Branded
+             * @description queries of the brand; default: as fits the finding
+             */
+            branded?: ("without" | "with" | "only") | null;
+            /**
+             * By
+             * @description of change: what it is added up by
+             * @default page
+             * @enum {string}
+             */
+            by: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+            /**
+             * Compare
+             * @description what to compare with; default: as fits the finding
+             */
+            compare?: ("year" | "previous" | "none") | null;
+            /**
+             * Country
+             * @description names, or codes of two or three letters
+             * @default []
+             */
+            country: string[];
+            /**
+             * Decided
+             * @description whether something is decided about it
+             * @default any
+             * @enum {string}
+             */
+            decided: "any" | "open" | "settled";
+            /**
+             * Device
+             * @description desktop, mobile, tablet, other
+             * @default []
+             */
+            device: string[];
+            /**
+             * Evidence
+             * @description how sure it must be
+             * @default [
+             *       "firm",
+             *       "likely",
+             *       "thin"
+             *     ]
+             */
+            evidence: ("firm" | "likely" | "thin")[];
+            /**
+             * First
+             * @description the first day, such as 2026-08-17
+             */
+            first?: string | null;
+            /**
+             * Last
+             * @description the last day
+             */
+            last?: string | null;
+            /**
+             * Level
+             * @description of breaks
+             * @default page
+             * @enum {string}
+             */
+            level: "page" | "section" | "site";
+            /**
+             * Measure
+             * @description of breaks
+             * @default [
+             *       "clicks"
+             *     ]
+             */
+            measure: ("clicks" | "impressions")[];
+            /**
+             * Min Impressions
+             * @description how often a row must have been shown; default: as kept for the site
+             */
+            min_impressions?: number | null;
+            /**
+             * Page Type
+             * @description page types of the site
+             * @default []
+             */
+            page_type: string[];
+            /**
+             * Position From
+             * @description the best position
+             */
+            position_from?: number | null;
+            /**
+             * Position To
+             * @description the worst position
+             */
+            position_to?: number | null;
+            /**
+             * Query Group
+             * @description query groups of the site
+             * @default []
+             */
+            query_group: string[];
+            /**
+             * Section
+             * @description the beginning of a path, such as /guides/
+             * @default
+             */
+            section: string;
+            /**
+             * State
+             * @description of moves: open, or a state
+             * @default
+             */
+            state: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+            /**
+             * Target
+             * @description the position to reach for in headroom
+             * @default next-band
+             * @enum {string}
+             */
+            target: "next-band" | "third" | "first" | "three-up";
+            /**
+             * Text
+             * @description that the page or the query contains
+             * @default
+             */
+            text: string;
         };
         /** ViewGiven */
         ViewGiven: {
@@ -4657,19 +5026,42 @@ export interface components {
              */
             week: string;
         };
-        /** WindowAsked */
+        /**
+         * WindowAsked
+         * @description `sort`: a column of the rows; by default the order in which the finding gives them.
+         */
         WindowAsked: {
-            /** Branded */
+            /**
+             * Brand
+             * @description patterns of the brand, in place of those kept for the site
+             */
+            brand?: string[] | null;
+            /**
+             * Branded
+             * @description queries of the brand; default: as fits the finding
+             */
             branded?: ("without" | "with" | "only") | null;
-            /** Compare */
+            /**
+             * By
+             * @description of change: what it is added up by
+             * @default page
+             * @enum {string}
+             */
+            by: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+            /**
+             * Compare
+             * @description what to compare with; default: as fits the finding
+             */
             compare?: ("year" | "previous" | "none") | null;
             /**
              * Country
+             * @description names, or codes of two or three letters
              * @default []
              */
             country: string[];
             /**
              * Decided
+             * @description whether something is decided about it
              * @default any
              * @enum {string}
              */
@@ -4681,11 +5073,13 @@ export interface components {
             descending: boolean;
             /**
              * Device
+             * @description desktop, mobile, tablet, other
              * @default []
              */
             device: string[];
             /**
              * Evidence
+             * @description how sure it must be
              * @default [
              *       "firm",
              *       "likely",
@@ -4693,20 +5087,40 @@ export interface components {
              *     ]
              */
             evidence: ("firm" | "likely" | "thin")[];
-            /** From */
-            from?: string | null;
             /**
-             * Lens
-             * @default low-ctr
+             * First
+             * @description the first day, such as 2026-08-17
+             */
+            first?: string | null;
+            /**
+             * Last
+             * @description the last day
+             */
+            last?: string | null;
+            /**
+             * Level
+             * @description of breaks
+             * @default page
              * @enum {string}
              */
-            lens: "low-ctr" | "striking-distance" | "outperformers" | "off-fit";
+            level: "page" | "section" | "site";
             /**
              * Limit
              * @default 100
              */
             limit: number;
-            /** Min Impressions */
+            /**
+             * Measure
+             * @description of breaks
+             * @default [
+             *       "clicks"
+             *     ]
+             */
+            measure: ("clicks" | "impressions")[];
+            /**
+             * Min Impressions
+             * @description how often a row must have been shown; default: as kept for the site
+             */
             min_impressions?: number | null;
             /**
              * Offset
@@ -4715,42 +5129,56 @@ export interface components {
             offset: number;
             /**
              * Page Type
+             * @description page types of the site
              * @default []
              */
             page_type: string[];
-            /** Position From */
+            /**
+             * Position From
+             * @description the best position
+             */
             position_from?: number | null;
-            /** Position To */
+            /**
+             * Position To
+             * @description the worst position
+             */
             position_to?: number | null;
             /**
              * Query Group
+             * @description query groups of the site
              * @default []
              */
             query_group: string[];
             /**
              * Section
+             * @description the beginning of a path, such as /guides/
              * @default
              */
             section: string;
             /**
              * Sort
-             * @default at_stake
-             * @enum {string}
+             * @default
              */
-            sort: "page" | "query" | "change" | "clicks_before" | "clicks" | "impressions" | "ctr" | "position" | "expected_clicks" | "expected_ctr" | "shortfall" | "headroom" | "at_stake" | "q_value" | "evidence";
+            sort: string;
+            /**
+             * State
+             * @description of moves: open, or a state
+             * @default
+             */
+            state: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
             /**
              * Target
+             * @description the position to reach for in headroom
              * @default next-band
              * @enum {string}
              */
             target: "next-band" | "third" | "first" | "three-up";
             /**
              * Text
+             * @description that the page or the query contains
              * @default
              */
             text: string;
-            /** To */
-            to?: string | null;
         };
     };
     responses: never;
@@ -4761,7 +5189,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    zugzwang_api_diagnosis_list_methods: {
+    zugzwang_api_findings_list_methods: {
         parameters: {
             query?: never;
             header?: never;
@@ -5885,373 +6313,51 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_diagnosis_list_breaks: {
-        parameters: {
-            query?: {
-                from?: string | null;
-                to?: string | null;
-                compare?: ("year" | "previous" | "none") | null;
-                min_impressions?: number | null;
-                branded?: ("without" | "with" | "only") | null;
-                target?: "next-band" | "third" | "first" | "three-up";
-                device?: string[];
-                country?: string[];
-                section?: string;
-                page_type?: string[];
-                query_group?: string[];
-                text?: string;
-                evidence?: ("firm" | "likely" | "thin")[];
-                position_from?: number | null;
-                position_to?: number | null;
-                decided?: "any" | "open" | "settled";
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-                level?: "page" | "section" | "site";
-                measure?: ("clicks" | "impressions")[];
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Breaks"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    zugzwang_api_diagnosis_list_changes: {
-        parameters: {
-            query?: {
-                from?: string | null;
-                to?: string | null;
-                compare?: ("year" | "previous" | "none") | null;
-                min_impressions?: number | null;
-                branded?: ("without" | "with" | "only") | null;
-                target?: "next-band" | "third" | "first" | "three-up";
-                device?: string[];
-                country?: string[];
-                section?: string;
-                page_type?: string[];
-                query_group?: string[];
-                text?: string;
-                evidence?: ("firm" | "likely" | "thin")[];
-                position_from?: number | null;
-                position_to?: number | null;
-                decided?: "any" | "open" | "settled";
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Changes"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    zugzwang_api_diagnosis_list_clashes: {
-        parameters: {
-            query?: {
-                from?: string | null;
-                to?: string | null;
-                compare?: ("year" | "previous" | "none") | null;
-                min_impressions?: number | null;
-                branded?: ("without" | "with" | "only") | null;
-                target?: "next-band" | "third" | "first" | "three-up";
-                device?: string[];
-                country?: string[];
-                section?: string;
-                page_type?: string[];
-                query_group?: string[];
-                text?: string;
-                evidence?: ("firm" | "likely" | "thin")[];
-                position_from?: number | null;
-                position_to?: number | null;
-                decided?: "any" | "open" | "settled";
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Clashes"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     zugzwang_api_plan_settle_clashes: {
         parameters: {
             query?: {
-                from?: string | null;
-                to?: string | null;
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
                 compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
                 target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
                 device?: string[];
+                /** @description names, or codes of two or three letters */
                 country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
                 section?: string;
+                /** @description page types of the site */
                 page_type?: string[];
+                /** @description query groups of the site */
                 query_group?: string[];
+                /** @description that the page or the query contains */
                 text?: string;
-                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description the best position */
                 position_from?: number | null;
+                /** @description the worst position */
                 position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
             };
             header?: never;
             path: {
@@ -6348,25 +6454,51 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_diagnosis_show_clash: {
+    zugzwang_api_subjects_show_clash: {
         parameters: {
             query?: {
-                from?: string | null;
-                to?: string | null;
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
                 compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
                 target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
                 device?: string[];
+                /** @description names, or codes of two or three letters */
                 country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
                 section?: string;
+                /** @description page types of the site */
                 page_type?: string[];
+                /** @description query groups of the site */
                 query_group?: string[];
+                /** @description that the page or the query contains */
                 text?: string;
-                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description the best position */
                 position_from?: number | null;
+                /** @description the worst position */
                 position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
             };
             header?: never;
             path: {
@@ -6844,7 +6976,7 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_diagnosis_list_decisions: {
+    zugzwang_api_plan_list_decisions: {
         parameters: {
             query?: never;
             header?: never;
@@ -6938,7 +7070,7 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_diagnosis_decide: {
+    zugzwang_api_plan_decide: {
         parameters: {
             query?: never;
             header?: never;
@@ -7036,17 +7168,20 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_diagnosis_take_decision_back: {
+    zugzwang_api_plan_take_decisions_back: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 slug: string;
-                decision_id: number;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Several"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -7054,7 +7189,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DecisionShown"];
+                    "application/json": components["schemas"]["DecisionShown"][];
                 };
             };
             /** @description Bad Request */
@@ -7416,7 +7551,7 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_diagnosis_show_facets: {
+    zugzwang_api_findings_show_facets: {
         parameters: {
             query?: never;
             header?: never;
@@ -7510,34 +7645,3683 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_diagnosis_export_finding: {
+    zugzwang_api_subjects_show_field: {
         parameters: {
-            query?: {
-                from?: string | null;
-                to?: string | null;
+            query: {
+                lens: "low-ctr" | "striking-distance" | "outperformers" | "off-fit";
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
                 compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
                 target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
                 device?: string[];
+                /** @description names, or codes of two or three letters */
                 country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
                 section?: string;
+                /** @description page types of the site */
                 page_type?: string[];
+                /** @description query groups of the site */
                 query_group?: string[];
+                /** @description that the page or the query contains */
                 text?: string;
-                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description the best position */
                 position_from?: number | null;
+                /** @description the worst position */
                 position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                format?: "csv" | "xlsx" | "json";
+                /** @description of change: what it is added up by */
                 by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
                 level?: "page" | "section" | "site";
+                /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
             };
             header?: never;
             path: {
                 slug: string;
-                finding: ("low-ctr" | "striking-distance" | "outperformers" | "off-fit") | ("clashes" | "topic-folds" | "change" | "breaks" | "sections" | "query-groups" | "landing-pages" | "pages");
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QueryField"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_breaks: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BreaksAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_breaks: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_change: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_change: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_clashes: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClashesAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_clashes: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_landing_pages: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LandingPagesAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_landing_pages: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_low_ctr: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LowCtrAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_low_ctr: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_moves: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovesAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_moves: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_off_fit: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OffFitAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_off_fit: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_outperformers: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutperformersAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_outperformers: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_pages: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagesAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_pages: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_query_groups: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QueryGroupsAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_query_groups: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_sections: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SectionsAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_sections: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_striking_distance: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StrikingDistanceAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_striking_distance: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_topic_folds: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TopicFoldsAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_topic_folds: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
             };
             cookie?: never;
         };
@@ -8104,121 +11888,6 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_diagnosis_list_landing_pages: {
-        parameters: {
-            query?: {
-                from?: string | null;
-                to?: string | null;
-                compare?: ("year" | "previous" | "none") | null;
-                min_impressions?: number | null;
-                branded?: ("without" | "with" | "only") | null;
-                target?: "next-band" | "third" | "first" | "three-up";
-                device?: string[];
-                country?: string[];
-                section?: string;
-                page_type?: string[];
-                query_group?: string[];
-                text?: string;
-                evidence?: ("firm" | "likely" | "thin")[];
-                position_from?: number | null;
-                position_to?: number | null;
-                decided?: "any" | "open" | "settled";
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LandingPages"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     zugzwang_api_intake_list_loads: {
         parameters: {
             query?: {
@@ -8697,127 +12366,52 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_plan_list_moves: {
-        parameters: {
-            query?: {
-                state?: ("to do" | "under way" | "made" | "measured" | "left alone") | ("" | "open");
-                text?: string;
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Moves"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     zugzwang_api_plan_make_moves: {
         parameters: {
             query?: {
-                from?: string | null;
-                to?: string | null;
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
                 compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
                 target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
                 device?: string[];
+                /** @description names, or codes of two or three letters */
                 country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
                 section?: string;
+                /** @description page types of the site */
                 page_type?: string[];
+                /** @description query groups of the site */
                 query_group?: string[];
+                /** @description that the page or the query contains */
                 text?: string;
-                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description the best position */
                 position_from?: number | null;
+                /** @description the worst position */
                 position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                finding?: ("low-ctr" | "striking-distance" | "outperformers" | "off-fit") | ("" | "pages" | "clashes");
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                finding?: string;
             };
             header?: never;
             path: {
@@ -8837,7 +12431,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MoveShown"][];
+                    "application/json": components["schemas"]["MovesRow"][];
                 };
             };
             /** @description Bad Request */
@@ -8935,7 +12529,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MoveShown"][];
+                    "application/json": components["schemas"]["MovesRow"][];
                 };
             };
             /** @description Bad Request */
@@ -9012,29 +12606,27 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_plan_export_moves: {
+    zugzwang_api_plan_drop_moves: {
         parameters: {
-            query?: {
-                state?: ("to do" | "under way" | "made" | "measured" | "left alone") | ("" | "open");
-                text?: string;
-                format?: "csv" | "xlsx" | "json";
-            };
+            query?: never;
             header?: never;
             path: {
                 slug: string;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Several"];
+            };
+        };
         responses: {
-            /** @description OK */
-            200: {
+            /** @description No Content */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": string;
-                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -9113,23 +12705,49 @@ export interface operations {
     zugzwang_api_plan_propose_moves: {
         parameters: {
             query?: {
-                from?: string | null;
-                to?: string | null;
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
                 compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
                 target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
                 device?: string[];
+                /** @description names, or codes of two or three letters */
                 country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
                 section?: string;
+                /** @description page types of the site */
                 page_type?: string[];
+                /** @description query groups of the site */
                 query_group?: string[];
+                /** @description that the page or the query contains */
                 text?: string;
-                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description the best position */
                 position_from?: number | null;
+                /** @description the worst position */
                 position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                finding?: ("low-ctr" | "striking-distance" | "outperformers" | "off-fit") | ("" | "pages" | "clashes");
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                finding?: string;
             };
             header?: never;
             path: {
@@ -9246,99 +12864,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MoveFile"];
                 };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    zugzwang_api_plan_drop_move: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                slug: string;
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -9703,140 +13228,51 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_diagnosis_list_pages: {
+    zugzwang_api_subjects_show_page: {
         parameters: {
             query?: {
-                from?: string | null;
-                to?: string | null;
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
                 compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
                 target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
                 device?: string[];
+                /** @description names, or codes of two or three letters */
                 country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
                 section?: string;
+                /** @description page types of the site */
                 page_type?: string[];
+                /** @description query groups of the site */
                 query_group?: string[];
+                /** @description that the page or the query contains */
                 text?: string;
-                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description the best position */
                 position_from?: number | null;
+                /** @description the worst position */
                 position_to?: number | null;
-                decided?: "any" | "open" | "settled";
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Pages"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    zugzwang_api_diagnosis_show_page: {
-        parameters: {
-            query?: {
-                from?: string | null;
-                to?: string | null;
-                compare?: ("year" | "previous" | "none") | null;
-                min_impressions?: number | null;
-                branded?: ("without" | "with" | "only") | null;
-                target?: "next-band" | "third" | "first" | "three-up";
-                device?: string[];
-                country?: string[];
-                section?: string;
-                page_type?: string[];
-                query_group?: string[];
-                text?: string;
+                /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
-                position_from?: number | null;
-                position_to?: number | null;
+                /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
             };
             header?: never;
             path: {
@@ -10024,371 +13460,51 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_routes_list_queries: {
+    zugzwang_api_subjects_show_query: {
         parameters: {
             query?: {
-                from?: string | null;
-                to?: string | null;
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
                 compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
                 target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
                 device?: string[];
+                /** @description names, or codes of two or three letters */
                 country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
                 section?: string;
+                /** @description page types of the site */
                 page_type?: string[];
+                /** @description query groups of the site */
                 query_group?: string[];
+                /** @description that the page or the query contains */
                 text?: string;
-                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description the best position */
                 position_from?: number | null;
+                /** @description the worst position */
                 position_to?: number | null;
-                decided?: "any" | "open" | "settled";
-                lens?: "low-ctr" | "striking-distance" | "outperformers" | "off-fit";
-                sort?: "page" | "query" | "change" | "clicks_before" | "clicks" | "impressions" | "ctr" | "position" | "expected_clicks" | "expected_ctr" | "shortfall" | "headroom" | "at_stake" | "q_value" | "evidence";
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Rows"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    zugzwang_api_routes_row_evidence: {
-        parameters: {
-            query: {
-                page: number;
-                query: number;
-                from?: string | null;
-                to?: string | null;
-                compare?: ("year" | "previous" | "none") | null;
-                min_impressions?: number | null;
-                branded?: ("without" | "with" | "only") | null;
-                target?: "next-band" | "third" | "first" | "three-up";
-                device?: string[];
-                country?: string[];
-                section?: string;
-                page_type?: string[];
-                query_group?: string[];
-                text?: string;
+                /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
-                position_from?: number | null;
-                position_to?: number | null;
+                /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                lens?: "low-ctr" | "striking-distance" | "outperformers" | "off-fit";
-                sort?: "page" | "query" | "change" | "clicks_before" | "clicks" | "impressions" | "ctr" | "position" | "expected_clicks" | "expected_ctr" | "shortfall" | "headroom" | "at_stake" | "q_value" | "evidence";
-                descending?: boolean;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Evidence"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    zugzwang_api_routes_query_field: {
-        parameters: {
-            query?: {
-                from?: string | null;
-                to?: string | null;
-                compare?: ("year" | "previous" | "none") | null;
-                min_impressions?: number | null;
-                branded?: ("without" | "with" | "only") | null;
-                target?: "next-band" | "third" | "first" | "three-up";
-                device?: string[];
-                country?: string[];
-                section?: string;
-                page_type?: string[];
-                query_group?: string[];
-                text?: string;
-                evidence?: ("firm" | "likely" | "thin")[];
-                position_from?: number | null;
-                position_to?: number | null;
-                decided?: "any" | "open" | "settled";
-                lens?: "low-ctr" | "striking-distance" | "outperformers" | "off-fit";
-                sort?: "page" | "query" | "change" | "clicks_before" | "clicks" | "impressions" | "ctr" | "position" | "expected_clicks" | "expected_ctr" | "shortfall" | "headroom" | "at_stake" | "q_value" | "evidence";
-                descending?: boolean;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["QueryField"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    zugzwang_api_diagnosis_show_query: {
-        parameters: {
-            query?: {
-                from?: string | null;
-                to?: string | null;
-                compare?: ("year" | "previous" | "none") | null;
-                min_impressions?: number | null;
-                branded?: ("without" | "with" | "only") | null;
-                target?: "next-band" | "third" | "first" | "three-up";
-                device?: string[];
-                country?: string[];
-                section?: string;
-                page_type?: string[];
-                query_group?: string[];
-                text?: string;
-                evidence?: ("firm" | "likely" | "thin")[];
-                position_from?: number | null;
-                position_to?: number | null;
-                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
             };
             header?: never;
             path: {
@@ -10406,121 +13522,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["QueryFile"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    zugzwang_api_diagnosis_list_query_groups: {
-        parameters: {
-            query?: {
-                from?: string | null;
-                to?: string | null;
-                compare?: ("year" | "previous" | "none") | null;
-                min_impressions?: number | null;
-                branded?: ("without" | "with" | "only") | null;
-                target?: "next-band" | "third" | "first" | "three-up";
-                device?: string[];
-                country?: string[];
-                section?: string;
-                page_type?: string[];
-                query_group?: string[];
-                text?: string;
-                evidence?: ("firm" | "likely" | "thin")[];
-                position_from?: number | null;
-                position_to?: number | null;
-                decided?: "any" | "open" | "settled";
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["QueryGroups"];
                 };
             };
             /** @description Bad Request */
@@ -10619,6 +13620,146 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_subjects_show_row: {
+        parameters: {
+            query: {
+                lens: "low-ctr" | "striking-distance" | "outperformers" | "off-fit";
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+            };
+            header?: never;
+            path: {
+                slug: string;
+                page_id: number;
+                query_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RowProof"];
                 };
             };
             /** @description Bad Request */
@@ -11174,121 +14315,6 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_diagnosis_list_sections: {
-        parameters: {
-            query?: {
-                from?: string | null;
-                to?: string | null;
-                compare?: ("year" | "previous" | "none") | null;
-                min_impressions?: number | null;
-                branded?: ("without" | "with" | "only") | null;
-                target?: "next-band" | "third" | "first" | "three-up";
-                device?: string[];
-                country?: string[];
-                section?: string;
-                page_type?: string[];
-                query_group?: string[];
-                text?: string;
-                evidence?: ("firm" | "likely" | "thin")[];
-                position_from?: number | null;
-                position_to?: number | null;
-                decided?: "any" | "open" | "settled";
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Sections"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     zugzwang_api_intake_list_sources: {
         parameters: {
             query?: never;
@@ -11383,25 +14409,51 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_diagnosis_show_standing: {
+    zugzwang_api_subjects_show_standing: {
         parameters: {
             query?: {
-                from?: string | null;
-                to?: string | null;
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
                 compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
                 target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
                 device?: string[];
+                /** @description names, or codes of two or three letters */
                 country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
                 section?: string;
+                /** @description page types of the site */
                 page_type?: string[];
+                /** @description query groups of the site */
                 query_group?: string[];
+                /** @description that the page or the query contains */
                 text?: string;
-                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description the best position */
                 position_from?: number | null;
+                /** @description the worst position */
                 position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
             };
             header?: never;
             path: {
@@ -11418,121 +14470,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Standing"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    zugzwang_api_diagnosis_list_topic_folds: {
-        parameters: {
-            query?: {
-                from?: string | null;
-                to?: string | null;
-                compare?: ("year" | "previous" | "none") | null;
-                min_impressions?: number | null;
-                branded?: ("without" | "with" | "only") | null;
-                target?: "next-band" | "third" | "first" | "three-up";
-                device?: string[];
-                country?: string[];
-                section?: string;
-                page_type?: string[];
-                query_group?: string[];
-                text?: string;
-                evidence?: ("firm" | "likely" | "thin")[];
-                position_from?: number | null;
-                position_to?: number | null;
-                decided?: "any" | "open" | "settled";
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TopicFolds"];
                 };
             };
             /** @description Bad Request */

@@ -4,7 +4,7 @@ import type { Schemas } from "../api/client";
 import { count, day, place } from "../shared/format";
 import { useChart, usePalette } from "./echarts";
 
-type Proof = Schemas["Evidence"];
+type Proof = Schemas["RowProof"];
 type Props = { proof: Proof; first: string; last: string };
 
 const PANEL = 62;

@@ -6,7 +6,7 @@ import { useChart, usePalette } from "./echarts";
 
 type Props = {
   field: Schemas["QueryField"] | undefined;
-  proof: Schemas["Evidence"];
+  proof: Schemas["RowProof"];
   loss: boolean;
   pick: (row: string) => void;
   brush: (above: number, below: number) => void; // positions that were drawn across
@@ -47,7 +47,7 @@ export default function FieldChart({ field, proof, loss, pick, brush }: Props) {
           const dot = hovered.data.dot;
           if (!dot) return "";
           const box = document.createElement("div");
-          box.textContent = `${dot.query_text}: ${share(dot.ctr)} at ${place(dot.position)}, shown ${count(dot.impressions)} times`;
+          box.textContent = `${dot.query_id}: ${share(dot.ctr)} at ${place(dot.position)}, shown ${count(dot.impressions)} times`;
           return box;
         },
       },
@@ -132,7 +132,7 @@ export default function FieldChart({ field, proof, loss, pick, brush }: Props) {
   );
   const box = useChart(option, selected, (data) => {
     const dot = (data as { dot?: Dot } | undefined)?.dot;
-    if (dot) pick(`${dot.page}-${dot.query}`);
+    if (dot) pick(`${dot.page_id}-${dot.query_id}`);
   });
   return (
     <figure>

@@ -1,27 +1,28 @@
 // One clash: why it is of its kind, its days, its contenders side by side, what to do.
+import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
+import { clashQuery } from "../api/ask";
 import type { Schemas } from "../api/client";
-import { useClashFile } from "../api/hooks";
 import { Deciding } from "../moves/Deciding";
 import { Beside } from "../shared/Beside";
 import { apart, count, NONE, path, place, share } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Failed } from "../shared/parts";
-import { type ClashesAsked, scopeOf } from "../state/search";
+import type { Asked } from "../state/view";
 import { Relay } from "./Relay";
 import { Settle } from "./Settle";
 
 type Props = {
   site: Schemas["SiteShown"];
-  asked: ClashesAsked;
-  query: number | undefined;
+  asked: Asked;
+  row: string | undefined;
   period: Schemas["PeriodShown"] | undefined;
 };
 
-export function ClashFile({ site, asked, query, period }: Props) {
-  const file = useClashFile(site.slug, asked, query);
-  if (query === undefined || !period) return null;
+export function ClashFile({ site, asked, row, period }: Props) {
+  const file = useQuery({ ...clashQuery(site.slug, asked, row ?? "0"), enabled: row !== undefined });
+  if (row === undefined || !period) return null;
   if (file.error) return <Failed error={file.error} retry={() => file.refetch()} />;
   if (!file.data) return null;
   const { clash, lanes } = file.data;
@@ -48,7 +49,7 @@ export function ClashFile({ site, asked, query, period }: Props) {
         finding="clashes"
         instead={toSettle}
         name={`the clash over “${clash.query}”`}
-        scope={scopeOf(asked)}
+        asked={asked}
       />
       <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
         <p>{clash.sentence}</p>
@@ -69,7 +70,7 @@ export function ClashFile({ site, asked, query, period }: Props) {
         <Contenders slug={site.slug} clash={clash} lanes={lanes} />
       </Part>
       <Part id="settle" title="What to do">
-        <Settle site={site} clash={clash} alike={file.data.alike} scope={scopeOf(asked)} />
+        <Settle site={site} clash={clash} alike={file.data.alike} asked={asked} />
       </Part>
     </article>
   );
@@ -82,7 +83,7 @@ function toSettle() {
   part?.querySelector<HTMLElement>("select, button")?.focus();
 }
 
-function Contenders({ slug, clash, lanes }: { slug: string; clash: Schemas["ClashShown"]; lanes: Schemas["Lane"][] }) {
+function Contenders({ slug, clash, lanes }: { slug: string; clash: Schemas["ClashesRow"]; lanes: Schemas["Lane"][] }) {
   const held = clash.contenders.map((one) => ({ ...one, lane: lanes.find((lane) => lane.page_id === one.page_id) }));
   const lines: [string, (one: (typeof held)[number]) => string][] = [
     ["share of the query", (one) => share(one.share)],
@@ -104,7 +105,7 @@ function Contenders({ slug, clash, lanes }: { slug: string; clash: Schemas["Clas
             <th scope="col" className="w-28" aria-label="measure" />
             {held.map((one) => (
               <th key={one.page_id} scope="col" className="break-words pl-2 text-left font-semibold text-xs">
-                <Link to="/$site/pages" params={{ site: slug }} search={{ page: one.page_id }}>
+                <Link to="/$site/pages" params={{ site: slug }} search={{ row: String(one.page_id) }}>
                   {apart(
                     one.page,
                     held.map((each) => each.page),

@@ -1,86 +1,73 @@
-// Clashes: which queries the site's own pages fight over, who leads, what shall be done.
-import { getRouteApi } from "@tanstack/react-router";
-import { useCallback, useMemo, useState } from "react";
-import { clashList } from "../api/hooks";
-import { useSite } from "../frame/Frame";
-import { TopLine } from "../queries/TopLine";
-import { ExportMenu } from "../shared/ExportMenu";
-import { findingFile } from "../shared/export";
-import { ListPlace, ListSays } from "../shared/ListPlace";
-import { NoData, useListPlace } from "../shared/place";
-import { Views } from "../shared/Views";
-import { type ClashesSearch, clashesAsked, scopeOf, standingAsked } from "../state/search";
+// Clashes: which queries the site's own pages fight over, who leads, what should be done.
+import { useNavigate } from "@tanstack/react-router";
+import { clashQuery, useMarks, usePrefetch } from "../api/ask";
+import { Figure, Named } from "../listing/cells";
+import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
+import { MarkWord } from "../moves/MarkWord";
+import { path } from "../shared/format";
+import { Button, EvidenceMark, Notice } from "../shared/parts";
+import { askedOf } from "../state/view";
 import { ClashFile } from "./ClashFile";
-import { ClashList } from "./ClashList";
 import { SettleMarked } from "./SettleMarked";
 import { TopicFolds } from "./TopicFolds";
 
-const route = getRouteApi("/reader/$site/clashes");
-const VIEWS = { queries: "Queries fought over", folds: "Pages shown for the same" };
+export const OF_CLASHES = ["clashes", "topic-folds"] as const;
+const NO_FILTERS = Object.fromEntries(
+  ["text", "section", "page_type", "query_group", "decided", "evidence"].map((name) => [name, undefined]),
+);
 
-export function ClashesPlace() {
-  const { slug, site } = useSite();
-  const search = route.useSearch();
-  const navigate = route.useNavigate();
-  const asked = useMemo(() => clashesAsked(search), [search]);
-  const list = clashList.useHead(slug, asked, Boolean(site?.last_day));
-  const [opened, setOpened] = useState<string | null>(null);
-
-  const change = useCallback(
-    (part: Partial<ClashesSearch>) =>
-      navigate({ search: (now) => ({ ...now, query: undefined, ...part }), replace: "query" in part }),
-    [navigate],
-  );
-  const exported = {
-    base: findingFile(slug, search.view ? "topic-folds" : "clashes"),
-    asked,
-    rows: search.view ? "all pairs" : `${list.data?.total ?? "all"} clashes`,
-  };
-  useListPlace({ title: `Clashes · ${site?.name ?? ""}`, open: setOpened, ...exported });
-
-  if (!site) return null;
-  if (!site.last_day) return <NoData slug={slug} />;
-  const query = search.query ?? list.data?.rows[0]?.query_id;
+export function ClashesPlace(props: PlaceProps) {
+  const { site, search, change } = props;
+  const navigate = useNavigate();
+  const marks = useMarks(site.slug);
+  const prefetch = usePrefetch();
+  const asked = askedOf(search);
+  if (search.finding === "topic-folds") return <TopicFolds {...props} />;
   return (
-    <ListPlace
-      name="clashes"
-      heading="Clashes"
-      top={
-        <TopLine site={site} search={search} list={list.data} change={change} opened={opened} setOpened={setOpened} />
+    <FindingPlace
+      {...props}
+      finding="clashes"
+      findings={OF_CLASHES}
+      asked={asked}
+      onMarked={(marked) => <SettleMarked site={site} marked={marked} asked={asked} />}
+      below={(list) =>
+        list.no_longer.map((one) => (
+          <p key={one.query_id} className="text-spruce text-xs">
+            “{one.query}” was decided ({one.decision.choice}) and does not clash here. {one.decision.sentence}
+          </p>
+        ))
       }
-      above={
-        <Views
-          views={VIEWS}
-          chosen={search.view ?? "queries"}
-          choose={(view) => change({ view: view === "folds" ? view : undefined })}
-          aside={<ExportMenu {...exported} />}
-        />
-      }
-      instead={search.view === "folds" ? <TopicFolds site={site} asked={standingAsked(search)} /> : undefined}
-      failed={list}
-      onMarked={
-        site.may_change ? (marked) => <SettleMarked site={site} marked={marked} scope={scopeOf(asked)} /> : undefined
-      }
-      head={
-        <ListSays sentences={list.data?.sentences} lacking={list.data?.lacking ?? []} long>
-          {list.data?.no_longer.map((one) => (
-            <p key={one.query_id} className="text-spruce text-xs">
-              “{one.query}” was decided ({one.decision.choice}) and does not clash here. {one.decision.sentence}
-            </p>
-          ))}
-        </ListSays>
-      }
-      list={
-        <ClashList
-          slug={slug}
-          asked={asked}
-          list={list.data}
-          stale={list.isPlaceholderData}
-          search={search}
-          change={change}
-        />
-      }
-      evidence={<ClashFile site={site} asked={asked} query={query} period={list.data?.period} />}
+      look={(list) => ({
+        keyOf: (row) => String(row.query_id),
+        least: 36,
+        rowHeight: 46,
+        near: (key) => prefetch(clashQuery(site.slug, asked, key)),
+        open: (key) => {
+          const row = list?.rows.find((one) => String(one.query_id) === key);
+          const params = { site: site.slug };
+          if (row) navigate({ to: "/$site/pages", params, search: { row: String(row.lead_id) } });
+        },
+        cells: {
+          query: (row) => (
+            <Named
+              name={row.query}
+              title={row.lead}
+              mark={<MarkWord mark={marks.of({ query: row.query_id })} />}
+              below={row.decision ? row.decision.sentence : path(row.lead)}
+            />
+          ),
+          loss_month: (row) => (
+            <Figure value={row.loss_month} below={row.kind !== "double" && <EvidenceMark grade={row.evidence} />} />
+          ),
+        },
+        empty: (
+          <Notice title="No clash here" action={<Button onClick={() => change(NO_FILTERS)}>Remove the filters</Button>}>
+            No two pages fight over a query of these filters that is shown often enough to tell.
+          </Notice>
+        ),
+        waiting: <Notice title="Looking for clashes">Each query's pages are followed day by day.</Notice>,
+      })}
+      evidence={(row, list) => <ClashFile site={site} asked={asked} row={row} period={list?.period} />}
     />
   );
 }

@@ -8,8 +8,9 @@ import { useTakeBack } from "../moves/useTakeBack";
 import { day, path } from "../shared/format";
 import { Button, Choice, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
+import type { Asked } from "../state/view";
 
-type Resolution = Schemas["ClashShown"]["resolution"];
+type Resolution = Schemas["ClashesRow"]["resolution"];
 const RESOLUTIONS: Record<Resolution, string> = {
   unite: "unite: merge the others into the lead",
   point: "point: canonical links to the lead",
@@ -21,12 +22,12 @@ const RESOLUTIONS: Record<Resolution, string> = {
 
 type Props = {
   site: Schemas["SiteShown"];
-  clash: Schemas["ClashShown"];
+  clash: Schemas["ClashesRow"];
   alike: Schemas["ClashBetween"][]; // other clashes between the same pages
-  scope: Record<string, unknown>;
+  asked: Asked;
 };
 
-export function Settle({ site, clash, alike, scope }: Props) {
+export function Settle({ site, clash, alike, asked }: Props) {
   if (clash.decision) return <Settled slug={site.slug} clash={clash} mayChange={site.may_change} />;
   if (!site.may_change) return <p className="text-faint">Not decided yet. You may look, not decide.</p>;
   return (
@@ -38,12 +39,12 @@ export function Settle({ site, clash, alike, scope }: Props) {
       lead={clash.lead_id}
       resolution={clash.resolution}
       alike={alike}
-      scope={scope}
+      asked={asked}
     />
   );
 }
 
-function Settled({ slug, clash, mayChange }: { slug: string; clash: Schemas["ClashShown"]; mayChange: boolean }) {
+function Settled({ slug, clash, mayChange }: { slug: string; clash: Schemas["ClashesRow"]; mayChange: boolean }) {
   const takeBack = useTakeBack(slug);
   const held = clash.decision;
   if (!held) return null;
@@ -78,11 +79,11 @@ type FormProps = {
   lead: number;
   resolution: Resolution;
   alike?: Schemas["ClashBetween"][];
-  scope: Record<string, unknown>;
+  asked: Asked;
   done?: () => void;
 };
 
-export function SettleForm({ site, queries, pages, lead, resolution, alike = [], scope, done }: FormProps) {
+export function SettleForm({ site, queries, pages, lead, resolution, alike = [], asked, done }: FormProps) {
   const act = useAct();
   const takeBack = useTakeBack(site.slug);
   const [busy, setBusy] = useState(false);
@@ -102,7 +103,7 @@ export function SettleForm({ site, queries, pages, lead, resolution, alike = [],
     };
     setBusy(true);
     const kept = await act(
-      () => api.POST("/api/sites/{slug}/clashes/settle", { params: { path, query: scope }, body }),
+      () => api.POST("/api/sites/{slug}/clashes/settle", { params: { path, query: asked }, body }),
       (made) =>
         toast(
           `${made.length > 1 ? `${made.length} clashes are decided` : "Decided"}${choice === "accept" ? "." : ", and on the list of moves."}`,

@@ -2,18 +2,19 @@
 import { type FormEvent, useState } from "react";
 import { toast } from "sonner";
 import { api, type Schemas } from "../api/client";
+import type { Marked } from "../listing/marked";
 import { MarkedBar } from "../moves/DecideMarked";
 import { HowAndWho } from "../moves/MakeMove";
 import { useDeciding } from "../moves/useDeciding";
 import { useTakeBack } from "../moves/useTakeBack";
 import { count } from "../shared/format";
-import type { Marked } from "../shared/marked";
 import { Dialog, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
+import type { Asked } from "../state/view";
 
-type Props = { site: Schemas["SiteShown"]; marked: Marked; scope: Record<string, unknown> };
+type Props = { site: Schemas["SiteShown"]; marked: Marked; asked: Asked };
 
-export function SettleMarked({ site, marked, scope }: Props) {
+export function SettleMarked({ site, marked, asked }: Props) {
   const [open, setOpen] = useState(false);
   const act = useAct();
   const takeBack = useTakeBack(site.slug);
@@ -24,7 +25,7 @@ export function SettleMarked({ site, marked, scope }: Props) {
     site,
     subjects: queries.map((query) => ({ query })),
     finding: "clashes",
-    scope,
+    asked,
     name: clashes,
     done: clear,
     instead: () => setOpen(true),
@@ -43,7 +44,7 @@ export function SettleMarked({ site, marked, scope }: Props) {
     const kept = await act(
       () =>
         api.POST("/api/sites/{slug}/clashes/settle", {
-          params: { path: { slug: site.slug }, query: scope },
+          params: { path: { slug: site.slug }, query: asked },
           body,
         }),
       (made) =>

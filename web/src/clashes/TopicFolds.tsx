@@ -2,26 +2,50 @@
 // folded into one. Each dot is a pair; the list below says the same, group by group.
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
+import { type Row, useFinding } from "../api/ask";
 import type { Schemas } from "../api/client";
-import { useTopicFolds } from "../api/hooks";
+import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { apart, count, day, path } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Button, Dialog, Failed, Notice } from "../shared/parts";
 import { useWidth } from "../shared/useWidth";
-import type { StandingAsked } from "../state/search";
+import { type Asked, askedOf } from "../state/view";
+import { OF_CLASHES } from "./ClashesPlace";
 import { SettleForm } from "./Settle";
 
-type Fold = Schemas["FoldShown"];
+type Fold = Row<"topic-folds">;
 type Group = Schemas["PageGroup"];
 const HEIGHT = 260;
 const LEFT = 42;
 const BOTTOM = 34;
 const LEAST = 0.25; // pairs that are shown less alike are not told
 
-export function TopicFolds({ site, asked }: { site: Schemas["SiteShown"]; asked: StandingAsked }) {
+export function TopicFolds(props: PlaceProps) {
+  const asked = askedOf(props.search);
+  return (
+    <FindingPlace
+      {...props}
+      finding="topic-folds"
+      findings={OF_CLASHES}
+      asked={asked}
+      instead={<Groups site={props.site} asked={asked} />}
+      look={() => ({
+        keyOf: (row) => keyOf(row),
+        least: 36,
+        rowHeight: 46,
+        near: () => undefined,
+        empty: null,
+        waiting: null,
+      })}
+      evidence={() => null}
+    />
+  );
+}
+
+function Groups({ site, asked }: { site: Schemas["SiteShown"]; asked: Asked }) {
   const { slug } = site;
-  const found = useTopicFolds(slug, asked);
+  const found = useFinding(slug, "topic-folds", asked, { limit: 500 });
   const [picked, setPicked] = useState<string | null>(null);
   if (found.error) return <Failed error={found.error} retry={() => found.refetch()} />;
   if (!found.data)
@@ -50,7 +74,7 @@ export function TopicFolds({ site, asked }: { site: Schemas["SiteShown"]; asked:
                   .join(", ")}
               </span>
             </p>
-            <SettleGroup site={site} group={group} scope={asked} />
+            <SettleGroup site={site} group={group} asked={asked} />
             <ul>
               {group.rows.map((row) => (
                 <li
@@ -87,9 +111,10 @@ const amongOthers = (address: string, group: Group) =>
   );
 
 /** The clashes of a group, settled by one decision. */
-function SettleGroup({ site, group, scope }: { site: Schemas["SiteShown"]; group: Group; scope: StandingAsked }) {
+function SettleGroup({ site, group, asked }: { site: Schemas["SiteShown"]; group: Group; asked: Asked }) {
   const [open, setOpen] = useState(false);
   const still = group.clashes.filter((one) => one.decided === null);
+  const decided = group.clashes.length - group.still_open;
   if (group.clashes.length === 0) return <p className="text-faint text-xs">No query of theirs is fought over.</p>;
   const many = `${count(group.clashes.length)} ${group.clashes.length === 1 ? "query" : "queries"}`;
   return (
@@ -97,7 +122,7 @@ function SettleGroup({ site, group, scope }: { site: Schemas["SiteShown"]; group
       <span>
         They fight over {many}: <span className="text-faint">{group.clashes.map((one) => one.query).join(", ")}.</span>
       </span>
-      {still.length < group.clashes.length && <span>{count(group.clashes.length - still.length)} decided.</span>}
+      {decided > 0 && <span>{count(decided)} decided.</span>}
       {site.may_change && still.length > 0 && (
         <Button plain onClick={() => setOpen(true)}>
           Settle the group
@@ -111,7 +136,7 @@ function SettleGroup({ site, group, scope }: { site: Schemas["SiteShown"]; group
           pages={group.pages.map((one) => ({ id: one.page_id, name: amongOthers(one.page, group) }))}
           lead={group.lead_id}
           resolution={group.resolution ?? "unite"}
-          scope={scope}
+          asked={asked}
           done={() => setOpen(false)}
         />
       </Dialog>
@@ -121,7 +146,12 @@ function SettleGroup({ site, group, scope }: { site: Schemas["SiteShown"]; group
 
 function PageName({ slug, id, name }: { slug: string; id: number; name: string }) {
   return (
-    <Link to="/$site/pages" params={{ site: slug }} search={{ page: id }} className="font-medium hover:underline">
+    <Link
+      to="/$site/pages"
+      params={{ site: slug }}
+      search={{ row: String(id) }}
+      className="font-medium hover:underline"
+    >
       {name}
     </Link>
   );
@@ -131,7 +161,7 @@ type PairsProps = { rows: Fold[]; picked: string | null; pick: (key: string | nu
 
 function Pairs({ rows, picked, pick }: PairsProps) {
   const [box, width] = useWidth<HTMLDivElement>();
-  const known = rows.filter((row) => row.say !== null);
+  const known = rows.filter((row) => row.say != null);
   const x = (value: number) => LEFT + ((value - LEAST) / (1 - LEAST)) * (width - LEFT - 20);
   const y = (value: number) => HEIGHT - BOTTOM - value * (HEIGHT - BOTTOM - 12);
   const most = Math.max(...known.map((row) => row.impressions), 1);

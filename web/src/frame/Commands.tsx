@@ -3,10 +3,11 @@ import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { Command } from "cmdk";
 import { useState } from "react";
-import { sitesQuery } from "../api/hooks";
+import { sitesQuery } from "../api/ask";
+import { CATALOG } from "../api/catalog.generated";
+import { OF_QUERIES } from "../queries/QueriesPlace";
 import { Dialog } from "../shared/parts";
 import { switchTheme } from "../shared/theme";
-import { LENSES, type Lens } from "../state/search";
 import { PLACES } from "./places";
 import { useViews } from "./useViews";
 
@@ -35,7 +36,7 @@ export default function Commands({ slug, mayChange, close, add, showKeys }: Prop
           autoFocus
         />
         <Command.List className="mt-2 max-h-[52vh] overflow-auto" label="What can be done">
-          <Command.Empty className="py-2 text-faint">Nothing is called so.</Command.Empty>
+          <Command.Empty className="py-2 text-faint">No matches.</Command.Empty>
           {words && (
             <Group heading="Find">
               <Item
@@ -78,13 +79,13 @@ export default function Commands({ slug, mayChange, close, add, showKeys }: Prop
                 {place.name} <kbd className="font-sans text-faint text-xs">{place.key}</kbd>
               </Item>
             ))}
-            {(Object.keys(LENSES) as Lens[]).map((lens) => (
+            {OF_QUERIES.map((finding) => (
               <Item
-                key={lens}
-                value={LENSES[lens]}
-                run={run(() => navigate({ to: "/$site/queries", params, search: { lens } }))}
+                key={finding}
+                value={CATALOG[finding].title}
+                run={run(() => navigate({ to: "/$site/queries", params, search: { finding } }))}
               >
-                Queries: {LENSES[lens]}
+                Queries: {CATALOG[finding].title}
               </Item>
             ))}
           </Group>
@@ -111,8 +112,8 @@ export default function Commands({ slug, mayChange, close, add, showKeys }: Prop
               ))}
             {mayChange &&
               views.map((view) => (
-                <Item key={view.id} value={`take away view ${view.name}`} run={run(() => remove(view))}>
-                  Take away the view “{view.name}”
+                <Item key={view.id} value={`remove view ${view.name}`} run={run(() => remove(view))}>
+                  Remove the view “{view.name}”
                 </Item>
               ))}
           </Group>

@@ -3,9 +3,9 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { getRouteApi, Link, Outlet, useNavigate, useRouter } from "@tanstack/react-router";
 import { Keyboard, LogOut, Moon, PanelLeftClose, PanelLeftOpen, Plus, Sun, Terminal } from "lucide-react";
 import { lazy, Suspense, useEffect, useState } from "react";
+import { sessionQuery, sitesQuery } from "../api/ask";
 import { api } from "../api/client";
-import { sessionQuery, sitesQuery } from "../api/hooks";
-import { KEYS, useKeys } from "../shared/keys";
+import { KEYS, letLettersAct, lettersAct, useKeys } from "../shared/keys";
 import { Dialog, Failed, Notice } from "../shared/parts";
 import { currentTheme, switchTheme } from "../shared/theme";
 import { Board } from "./Board";
@@ -28,6 +28,7 @@ export function Frame() {
   const { slug, site, sites } = useSite();
   const navigate = useNavigate();
   const [keysOpen, setKeysOpen] = useState(false);
+  const [letters, setLetters] = useState(lettersAct);
   const [adding, setAdding] = useState(false);
   const [commanding, setCommanding] = useState(false);
   const [narrow, setNarrow] = useState(() => localStorage.getItem(NARROW) === "1" || innerWidth < 900);
@@ -127,6 +128,17 @@ export function Frame() {
             </div>
           ))}
         </dl>
+        <label className="mt-3 inline-flex min-h-7 items-center gap-1.5 border-rule border-t pt-2">
+          <input
+            type="checkbox"
+            checked={letters}
+            onChange={(event) => {
+              letLettersAct(event.target.checked);
+              setLetters(event.target.checked);
+            }}
+          />
+          Single-letter keys are on
+        </label>
       </Dialog>
       {commanding && site && (
         <Suspense fallback={null}>

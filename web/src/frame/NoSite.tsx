@@ -1,8 +1,8 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
+import { sitesQuery } from "../api/ask";
 import { api, given, type ProblemError } from "../api/client";
-import { sitesQuery } from "../api/hooks";
 import { Field, MainButton } from "../shared/parts";
 
 /** The form that adds a site and goes on to loading its first file. */

@@ -1,8 +1,8 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { getRouteApi, useRouter } from "@tanstack/react-router";
 import { type FormEvent, useEffect, useState } from "react";
+import { sessionQuery } from "../api/ask";
 import { api, given, type ProblemError } from "../api/client";
-import { sessionQuery } from "../api/hooks";
 import { Field, MainButton } from "../shared/parts";
 import { Board } from "./Board";
 

@@ -1,9 +1,8 @@
 // Saved views: addresses of the application under a name, for everybody who sees the site.
-import { useQuery } from "@tanstack/react-query";
 import { useRouter } from "@tanstack/react-router";
 import { toast } from "sonner";
+import { ask, ofSite } from "../api/ask";
 import { api, type Schemas } from "../api/client";
-import { viewsQuery } from "../api/hooks";
 import { useAct } from "../shared/useAct";
 
 export type View = Schemas["ViewShown"];
@@ -11,7 +10,7 @@ export type View = Schemas["ViewShown"];
 export function useViews(slug: string) {
   const router = useRouter();
   const act = useAct();
-  const views = useQuery(viewsQuery(slug));
+  const views = ask.useQuery("get", "/api/sites/{slug}/views", ofSite(slug), { staleTime: 60_000 });
   const path = { slug };
   const keep = (view: { name: string; address: string }, done: string) =>
     act(() => api.POST("/api/sites/{slug}/views", { params: { path }, body: view }), done);

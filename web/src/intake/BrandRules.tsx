@@ -1,7 +1,7 @@
 import { useDeferredValue, useState } from "react";
 import { ProblemError, type Schemas } from "../api/client";
-import { useBrandEffect } from "../api/hooks";
-import { useKeep } from "../queries/useKeep";
+import { useBrandEffect } from "../listing/useBrandEffect";
+import { useKeep } from "../listing/useKeep";
 import { count, share } from "../shared/format";
 import { Button } from "../shared/parts";
 import { useBrandSuggestions } from "./hooks";

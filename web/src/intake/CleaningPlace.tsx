@@ -37,7 +37,7 @@ export function CleaningPlace() {
         <IntakeHead says={says} />
         {effect.error && (
           <p role="alert" className="mt-3 border-rust border-l-3 bg-sheet px-4 py-2 text-rust">
-            {effect.error.message}
+            {effect.error.detail}
           </p>
         )}
         <fieldset disabled={!site.may_change} className="contents">

@@ -4,12 +4,11 @@ import { getRouteApi } from "@tanstack/react-router";
 import { Upload } from "lucide-react";
 import { type DragEvent, useRef, useState } from "react";
 import { api, csrfToken, given, type ProblemError, problemOf, type Schemas } from "../api/client";
-import { useJobs } from "../api/hooks";
 import { useSite } from "../frame/Frame";
 import { day } from "../shared/format";
 import { Button, Failed } from "../shared/parts";
 import { useAct } from "../shared/useAct";
-import { useConnections, useSources } from "./hooks";
+import { useConnections, useJobs, useSources } from "./hooks";
 import { IntakeHead } from "./IntakeHead";
 import { JobReport } from "./JobReport";
 import { type LoadAsked, Matching } from "./Matching";
@@ -60,7 +59,7 @@ export function IntakePlace() {
         setUploaded(null);
         showJob(made.id);
       }
-      queryClient.invalidateQueries({ queryKey: ["jobs", slug] });
+      queryClient.invalidateQueries({ queryKey: ["get", "/api/sites/{slug}/jobs"] });
     } catch (error) {
       setRefused(error as ProblemError);
     }

@@ -3,9 +3,9 @@ import { Link, useNavigate } from "@tanstack/react-router";
 import { useEffect } from "react";
 import { toast } from "sonner";
 import { api, given, type ProblemError, type Schemas } from "../api/client";
-import { useJob } from "../api/hooks";
 import { count } from "../shared/format";
 import { Button, Failed } from "../shared/parts";
+import { useJob } from "./hooks";
 
 import { answered, LoadWords, type Outcome, Problems } from "./LoadWords";
 import { plural, SOURCES } from "./names";
@@ -32,11 +32,11 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
   }
 
   useEffect(() => {
-    if (state) queryClient.invalidateQueries({ queryKey: ["jobs", slug] });
+    if (state) queryClient.invalidateQueries({ queryKey: ["get", "/api/sites/{slug}/jobs"] });
     // Whatever was told of the site's data may be told otherwise now.
-    const told = (key: unknown) => !["job", "jobs", "session", "methods"].includes(String(key));
-    if (state === "done") queryClient.invalidateQueries({ predicate: ({ queryKey }) => told(queryKey[0]) });
-  }, [state, slug, queryClient]);
+    const apart = (path: unknown) => /jobs|session|methods/.test(String(path));
+    if (state === "done") queryClient.invalidateQueries({ predicate: ({ queryKey }) => !apart(queryKey[1]) });
+  }, [state, queryClient]);
 
   if (job.error) return <Failed error={job.error} retry={() => job.refetch()} />;
   if (!job.data) return null;

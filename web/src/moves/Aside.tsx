@@ -1,7 +1,7 @@
 // What was left alone or set aside without a move, below the moves; each can be taken back.
-import { useQuery } from "@tanstack/react-query";
 import { toast } from "sonner";
-import { api, given, type Schemas } from "../api/client";
+import { ask, ofSite } from "../api/ask";
+import type { Schemas } from "../api/client";
 import { day, path } from "../shared/format";
 import { Button } from "../shared/parts";
 import { useTakeBack } from "./useTakeBack";
@@ -12,17 +12,14 @@ const about = (one: Schemas["DecisionShown"]) =>
 
 export function Aside({ slug, mayChange }: { slug: string; mayChange: boolean }) {
   const takeBack = useTakeBack(slug);
-  const decisions = useQuery({
-    queryKey: ["decisions", slug],
-    queryFn: async () => given(await api.GET("/api/sites/{slug}/decisions", { params: { path: { slug } } })),
-  });
+  const decisions = ask.useQuery("get", "/api/sites/{slug}/decisions", ofSite(slug));
   const alone = decisions.data?.filter((one) => one.move === null) ?? [];
   return (
     <details className="max-h-64 shrink-0 overflow-auto border-rule border-t px-4 py-2">
       <summary>
         {alone.length === 0
-          ? "Nothing is left alone or set aside without a move"
-          : `Decided without a move: ${alone.length} ${alone.length === 1 ? "row" : "rows"} left alone or set aside`}
+          ? "Nothing is left alone or set aside"
+          : `${alone.length} ${alone.length === 1 ? "row" : "rows"} left alone or set aside`}
       </summary>
       <ul className="mt-1">
         {alone.map((one) => (

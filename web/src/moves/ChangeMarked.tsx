@@ -2,10 +2,10 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { toast } from "sonner";
-import { api, type Schemas } from "../api/client";
-import { type MoveRow, usePeople } from "../api/hooks";
+import { type Answer, type Row, usePeople } from "../api/ask";
+import { api } from "../api/client";
+import type { Marked } from "../listing/marked";
 import { count } from "../shared/format";
-import type { Marked } from "../shared/marked";
 import { Button, Choice, DateField, Dialog, MainButton } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { MarkedBar } from "./DecideMarked";
@@ -26,7 +26,7 @@ export function ChangeMarked({ slug, marked }: { slug: string; marked: Marked })
     const form = Object.fromEntries(new FormData(event.currentTarget)) as Record<string, string>;
     const fields = Object.fromEntries(NAMES.filter((one) => form[one]).map((one) => [one, form[one]]));
     if (Object.keys(fields).length === 0) return setOpen(false);
-    const held = queryClient.getQueriesData<Schemas["Moves"]>({ queryKey: ["moves", slug] });
+    const held = queryClient.getQueriesData<Answer<"moves">>({ queryKey: ["finding", "moves", slug] });
     const rows = new Map(held.flatMap(([, list]) => list?.rows ?? []).map((row) => [String(row.id), row]));
     const moves = [...marked.keys].flatMap((key) => rows.get(key) ?? []);
     const params = { path: { slug } };
@@ -58,7 +58,7 @@ export function ChangeMarked({ slug, marked }: { slug: string; marked: Marked })
                 <option key={state}>{state}</option>
               ))}
             </Choice>
-            <DateField label="made on" name="made_on" />
+            <DateField label="done on" name="made_on" />
             <Choice label="who" name="who" defaultValue="">
               <option value="">as it is</option>
               {people.map((person) => (
@@ -74,6 +74,7 @@ export function ChangeMarked({ slug, marked }: { slug: string; marked: Marked })
   );
 }
 
+type MoveRow = Row<"moves">;
 const seen = (row: MoveRow) => ({ id: row.id, seen: row.version });
 
 /** Each move as it was before: a change of its own, for they may have differed. */

@@ -1,9 +1,9 @@
 // What is done to the marked rows of a list: below it, as long as any is marked.
 import type { ComponentProps, ReactNode } from "react";
 import type { Schemas } from "../api/client";
+import type { Marked, Subject } from "../listing/marked";
 import { count } from "../shared/format";
 import { useKeys } from "../shared/keys";
-import type { Marked, Subject } from "../shared/marked";
 import { Button } from "../shared/parts";
 import type { MakeMove } from "./MakeMove";
 import { useDeciding } from "./useDeciding";
@@ -13,14 +13,14 @@ type Props = {
   marked: Marked;
   subjectOf: (key: string) => Subject;
   words: [string, string]; // one of them, several
-} & Pick<ComponentProps<typeof MakeMove>, "finding" | "scope">;
+} & Pick<ComponentProps<typeof MakeMove>, "finding" | "asked">;
 
-export function DecideMarked({ site, marked, subjectOf, finding, scope, words }: Props) {
+export function DecideMarked({ site, marked, subjectOf, finding, asked, words }: Props) {
   const many = marked.keys.size;
   const name = `${count(many)} marked ${words[many === 1 ? 0 : 1]}`;
   const clear = () => marked.set(new Set());
   const subjects = [...marked.keys].map(subjectOf);
-  const { buttons, dialog } = useDeciding({ site, subjects, finding, scope, name, done: clear });
+  const { buttons, dialog } = useDeciding({ site, subjects, finding, asked, name, done: clear });
   return (
     <MarkedBar name={name} clear={clear}>
       {buttons}

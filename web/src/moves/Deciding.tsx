@@ -2,11 +2,12 @@
 // stays visible here and on the row.
 import { Link } from "@tanstack/react-router";
 import { toast } from "sonner";
+import { type Mark, useMarks } from "../api/ask";
 import type { Schemas } from "../api/client";
-import { type Mark, useMarks } from "../api/hooks";
+import { type Subject, useMarked } from "../listing/marked";
 import { day } from "../shared/format";
-import { type Subject, useMarked } from "../shared/marked";
 import { Button } from "../shared/parts";
+import type { Asked } from "../state/view";
 import type { Found } from "./MakeMove";
 import { MarkWord } from "./MarkWord";
 import { useDeciding } from "./useDeciding";
@@ -17,7 +18,7 @@ type Props = {
   subject: Subject;
   finding: Found;
   name: string;
-  scope: Record<string, unknown>;
+  asked: Asked;
   instead?: () => void; // what m does where moves are made in a form of their own
   named?: true; // what is decided on is not told above
 };
@@ -63,7 +64,7 @@ function Decided({ slug, mark, may, named }: { slug: string; mark: Mark; may: bo
       {mark.why && <span>– {mark.why} </span>}
       {mark.by && <span className="text-faint">({mark.by}) </span>}
       {mark.move !== null ? (
-        <Link to="/$site/moves" params={{ site: slug }} search={{ move: mark.move }} className="underline">
+        <Link to="/$site/moves" params={{ site: slug }} search={{ row: String(mark.move) }} className="underline">
           to the move
         </Link>
       ) : (

@@ -1,22 +1,28 @@
 // A move of a row, page or clash, or one of each of several: filled in, to be kept as it is or changed.
 import { type FormEvent, useState } from "react";
 import { toast } from "sonner";
+import { ask, usePeople } from "../api/ask";
 import { api, type Schemas } from "../api/client";
-import { usePeople, useProposal } from "../api/hooks";
+import type { Subject } from "../listing/marked";
 import { count } from "../shared/format";
-import type { Subject } from "../shared/marked";
 import { Choice, DateField, Dialog, EvidenceMark, Failed, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
+import type { Asked } from "../state/view";
 import { useTakeBack } from "./useTakeBack";
 import { EFFORTS } from "./words";
 
 export type Found = Schemas["FoundAsked"]["finding"];
 export type DecidingOn = { subjects: Subject[]; name: string; close: () => void; done?: () => void };
-type Props = DecidingOn & { site: Schemas["SiteShown"]; finding: Found; scope: Record<string, unknown> };
+type Props = DecidingOn & { site: Schemas["SiteShown"]; finding: Found; asked: Asked };
 
-export function MakeMove({ site, subjects, finding, name, scope, close, done }: Props) {
-  const asked = { ...scope, finding };
-  const proposal = useProposal(site.slug, asked, subjects);
+export function MakeMove({ site, subjects, finding, name, asked, close, done }: Props) {
+  const query = { ...asked, finding };
+  const proposal = ask.useQuery(
+    "post",
+    "/api/sites/{slug}/moves/proposal",
+    { params: { path: { slug: site.slug }, query }, body: { subjects } },
+    { staleTime: 60_000 },
+  );
   const act = useAct();
   const takeBack = useTakeBack(site.slug);
   const [busy, setBusy] = useState(false);
@@ -35,7 +41,7 @@ export function MakeMove({ site, subjects, finding, name, scope, close, done }: 
     };
     setBusy(true);
     const kept = await act(
-      () => api.POST("/api/sites/{slug}/moves", { params: { path, query: asked }, body }),
+      () => api.POST("/api/sites/{slug}/moves", { params: { path, query }, body }),
       (made) =>
         toast(made.length === 1 ? "Kept as a move." : `${made.length} moves are kept.`, {
           action: { label: "Undo", onClick: () => takeBack.moves(made) },

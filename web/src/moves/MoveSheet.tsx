@@ -1,10 +1,11 @@
 // One move: what it is about, what it should bring, how far it is, what came of it, who changed what. Several may work on it at
 // once: a change that would overwrite another's is shown beside it, and nothing is lost.
+import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { toast } from "sonner";
+import { moveQuery } from "../api/ask";
 import { api, given, ProblemError, type Schemas } from "../api/client";
-import { useMove } from "../api/hooks";
 import { count, day, NONE, path } from "../shared/format";
 import { Button, Choice, DateField, EvidenceMark, Failed, MainButton, Notice, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
@@ -16,10 +17,10 @@ type Fields = Pick<Move, "kind" | "effort" | "state" | "note" | "who" | "due" | 
 const NAMES = ["kind", "effort", "state", "note", "who", "due", "made_on"] as const;
 const fieldsOf = (move: Move) => Object.fromEntries(NAMES.map((name) => [name, move[name]])) as Fields;
 // `hold`: the move stays the chosen one, wherever its changes put it in the list.
-type Props = { site: Schemas["SiteShown"]; id: number; gone: () => void; hold: () => void };
+type Props = { site: Schemas["SiteShown"]; row: string; gone: () => void; hold: () => void };
 
-export function MoveSheet({ site, id, gone, hold }: Props) {
-  const found = useMove(site.slug, id);
+export function MoveSheet({ site, row, gone, hold }: Props) {
+  const found = useQuery(moveQuery(site.slug, row));
   if (found.error) return <Failed error={found.error} retry={() => found.refetch()} />;
   const move = found.data;
   if (!move) return <Notice title="Opening the move">What came of it is told from the data.</Notice>;
@@ -33,7 +34,7 @@ export function MoveSheet({ site, id, gone, hold }: Props) {
           <Link
             to="/$site/pages"
             params={{ site: site.slug }}
-            search={{ page: move.page_id ?? undefined }}
+            search={{ row: String(move.page_id) }}
             className="underline decoration-rule underline-offset-3"
           >
             {path(move.page)}
@@ -69,7 +70,7 @@ function Read({ move }: { move: Move }) {
         ["effort", EFFORTS[move.effort]],
         ["who", move.who ?? NONE],
         ["due", move.due ? day(move.due) : NONE],
-        ["made on", move.made_on ? day(move.made_on) : NONE],
+        ["done on", move.made_on ? day(move.made_on) : NONE],
         ["note", move.note || NONE],
       ].map(([name, value]) => (
         <div key={name} className="contents">
@@ -165,7 +166,11 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
 
   const drop = () =>
     act(
-      () => api.DELETE("/api/sites/{slug}/moves/{move_id}", { params }),
+      () =>
+        api.POST("/api/sites/{slug}/moves/dropped", {
+          params: { path: { slug: site.slug } },
+          body: { ids: [move.id] },
+        }),
       () => {
         gone();
         toast("The move is dropped.", {
@@ -198,10 +203,10 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
           ))}
         </Choice>
         <DateField
-          label="made on"
+          label="done on"
           value={now.made_on ?? ""}
           onChange={(event) =>
-            set({ made_on: event.target.value || null, ...(event.target.value && { state: "made" }) })
+            set({ made_on: event.target.value || null, ...(event.target.value && { state: "done" }) })
           }
         />
       </div>

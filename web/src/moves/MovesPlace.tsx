@@ -1,82 +1,112 @@
 // Moves: what was decided, by whom, when, and what came of it.
-import { getRouteApi } from "@tanstack/react-router";
-import { useCallback, useMemo } from "react";
-import { moveList } from "../api/hooks";
-import { useSite } from "../frame/Frame";
-import { SiteName, TextSearch } from "../queries/TopLine";
-import { ListPlace, ListSays } from "../shared/ListPlace";
-import { Method } from "../shared/Method";
-import { useListPlace } from "../shared/place";
-import { type MovesSearch, movesAsked, STATES } from "../state/search";
+import { moveQuery, usePrefetch } from "../api/ask";
+import { Figure, Named } from "../listing/cells";
+import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
+import { SiteName, TextSearch } from "../listing/TopLine";
+import { count, day, NONE, path, change as signed } from "../shared/format";
+import { Button, EvidenceMark, Notice } from "../shared/parts";
+import { Views } from "../shared/Views";
+import { STATES, type View } from "../state/view";
 import { Aside } from "./Aside";
 import { ChangeMarked } from "./ChangeMarked";
-import { MoveList } from "./MoveList";
 import { MoveSheet } from "./MoveSheet";
+import { EFFORTS } from "./words";
 
-const route = getRouteApi("/reader/$site/moves");
+const EVERY_STATE: Record<string, string> = { "": "all", ...Object.fromEntries(STATES.map((state) => [state, state])) };
 
-export function MovesPlace() {
-  const { slug, site } = useSite();
-  const search = route.useSearch();
-  const navigate = route.useNavigate();
-  const asked = useMemo(() => movesAsked(search), [search]);
-  const list = moveList.useHead(slug, asked, Boolean(site));
-  const change = useCallback(
-    (part: Partial<MovesSearch>) =>
-      navigate({ search: (now) => ({ ...now, move: undefined, ...part }), replace: "move" in part }),
-    [navigate],
-  );
-  const exported = { base: `/api/sites/${slug}/moves/file`, asked, rows: `${list.data?.total ?? "all"} moves` };
-  useListPlace({ title: `Moves · ${site?.name ?? ""}`, ...exported });
-
-  if (!site) return null;
-  const move = search.move ?? list.data?.rows[0]?.id;
-  const top = (
-    <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
-      <SiteName site={site} to="/$site/moves" />
-      {[undefined, ...STATES].map((state) => (
-        <button
-          key={state ?? ""}
-          type="button"
-          aria-pressed={search.state === state}
-          onClick={() => change({ state })}
-          className={`border-b-2 ${search.state === state ? "border-ink font-semibold" : "border-transparent text-faint hover:text-ink"}`}
-        >
-          {state ?? "all"}
-        </button>
-      ))}
-      <TextSearch text={search.text ?? ""} change={change} />
-    </header>
-  );
+export function MovesPlace(props: PlaceProps) {
+  const { site, search, change } = props;
+  const { slug } = site;
+  const prefetch = usePrefetch();
+  const { state, text } = search;
   return (
-    <ListPlace
-      name="moves"
-      heading="Moves"
-      top={top}
-      failed={list}
-      onMarked={site.may_change ? (marked) => <ChangeMarked slug={slug} marked={marked} /> : undefined}
-      head={<ListSays sentences={list.data?.sentences} exported={exported} aside={<Method name="moves" />} long />}
-      list={
-        <>
-          <MoveList
-            slug={slug}
-            asked={asked}
-            list={list.data}
-            stale={list.isPlaceholderData}
-            search={search}
-            change={change}
+    <FindingPlace
+      {...props}
+      bare
+      finding="moves"
+      asked={{ state, text }}
+      onMarked={(marked) => <ChangeMarked slug={slug} marked={marked} />}
+      top={
+        <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
+          <SiteName site={site} to="/$site/moves" />
+          <Views
+            plain
+            views={EVERY_STATE}
+            chosen={state ?? ""}
+            choose={(chosen) => change({ state: (chosen || undefined) as View["state"] })}
           />
-          <Aside slug={slug} mayChange={site.may_change} />
-        </>
+          <TextSearch text={text ?? ""} change={change} />
+        </header>
       }
-      evidence={
-        move !== undefined && (
+      look={() => ({
+        keyOf: (row) => String(row.id),
+        least: 38,
+        rowHeight: 46,
+        near: (key) => prefetch(moveQuery(slug, key)),
+        cells: {
+          kind_words: (row) => (
+            <Named
+              name={<span className="inline-block first-letter:uppercase">{row.kind_words}</span>}
+              title={row.page}
+              mark={null}
+              below={[row.query && `“${row.query}”`, row.page && path(row.page)].filter(Boolean).join(" on ")}
+            />
+          ),
+          gain_cautious: (row) => <Figure value={row.gain_cautious} below={<EvidenceMark grade={row.evidence} />} />,
+          rank: (row) => (
+            <>
+              <div>{count(row.rank)}</div>
+              <div className="text-faint text-xs">{EFFORTS[row.effort]}</div>
+            </>
+          ),
+          state: (row) => (
+            <>
+              <div>{row.state}</div>
+              {row.ready && <div className="text-spruce text-xs">can be measured</div>}
+            </>
+          ),
+          due: (row) => (
+            <>
+              <div className="truncate">{row.who ?? NONE}</div>
+              {row.due && (
+                <div className={`whitespace-nowrap text-xs ${row.late ? "text-rust" : "text-faint"}`}>
+                  {day(row.due)}
+                </div>
+              )}
+            </>
+          ),
+          came_of_it: (row) =>
+            row.came_of_it == null ? (
+              NONE
+            ) : (
+              <>
+                <div className={row.came_of_it < 0 ? "text-rust" : "text-spruce"}>{signed(row.came_of_it)} a day</div>
+                <div className="text-xs">{row.outcome_evidence && <EvidenceMark grade={row.outcome_evidence} />}</div>
+              </>
+            ),
+        },
+        widths: { gain_cautious: "4.2rem", state: "5rem", due: "5.2rem", came_of_it: "4.8rem" },
+        empty: (
+          <Notice
+            title={state || text ? "No matches" : "No moves yet"}
+            action={
+              (state || text) && <Button onClick={() => change({ state: undefined, text: undefined })}>Show all</Button>
+            }
+          >
+            Select a row in Pages, Queries or Clashes and press m: the move is filled in with what it could bring.
+          </Notice>
+        ),
+        waiting: <Notice title="Looking up the moves">One moment.</Notice>,
+      })}
+      foot={<Aside slug={slug} mayChange={site.may_change} />}
+      evidence={(row) =>
+        row !== undefined && (
           <MoveSheet
-            key={move}
+            key={row}
             site={site}
-            id={move}
+            row={row}
             gone={() => change({})}
-            hold={() => search.move ?? change({ move })}
+            hold={() => search.row ?? change({ row })}
           />
         )
       }

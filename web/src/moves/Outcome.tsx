@@ -67,7 +67,7 @@ export function Outcome({ site, move }: { site: Schemas["SiteShown"]; move: Move
           mean of those that were not touched. Without brand.
         </p>
       )}
-      {site.may_change && move.state === "made" && (
+      {site.may_change && move.state === "done" && (
         <Button
           className="mt-2"
           onClick={() =>

@@ -1,4 +1,4 @@
-// Undo of what was just decided: moves that were kept, decisions that were made.
+// Undo of what was just decided: moves that were kept, decisions that were made; all of them or none, in one request.
 import { api } from "../api/client";
 import { useAct } from "../shared/useAct";
 
@@ -6,20 +6,13 @@ type Made = { id: number }[];
 
 export function useTakeBack(slug: string) {
   const act = useAct();
-  const path = { slug };
-  const all = (requests: Promise<unknown>[]) => act(() => Promise.all(requests).then(() => ({ data: true })));
+  const all = (made: Made) => ({ params: { path: { slug } }, body: { ids: made.map((one) => one.id) } });
   return {
     moves: (made: Made) =>
-      all(
-        made.map(({ id }) =>
-          api.DELETE("/api/sites/{slug}/moves/{move_id}", { params: { path: { ...path, move_id: id } } }),
-        ),
-      ),
-    decisions: (made: Made) =>
-      all(
-        made.map(({ id }) =>
-          api.DELETE("/api/sites/{slug}/decisions/{decision_id}", { params: { path: { ...path, decision_id: id } } }),
-        ),
-      ),
+      act(async () => {
+        await api.POST("/api/sites/{slug}/moves/dropped", all(made));
+        return { data: true };
+      }),
+    decisions: (made: Made) => act(() => api.POST("/api/sites/{slug}/decisions/taken-back", all(made))),
   };
 }

@@ -1,6 +1,6 @@
 // The words of moves: efforts and states.
 import type { Schemas } from "../api/client";
-import { STATES } from "../state/search";
+import { STATES } from "../state/view";
 
 export type Move = Schemas["MoveFile"];
 export type Effort = Move["effort"];

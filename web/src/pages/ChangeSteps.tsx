@@ -11,7 +11,7 @@ const PARTS = [
   ["unnamed", "not named"],
 ] as const;
 
-export function ChangeSteps({ change }: { change: Schemas["ChangeOfSite"] }) {
+export function ChangeSteps({ change }: { change: Schemas["ChangeTold"] }) {
   let at = change.clicks_before;
   const steps = PARTS.map(([name, label]) => {
     const from = at;

@@ -4,8 +4,8 @@ import { count } from "../shared/format";
 type Amounts = { clicks: number; snippet: number; rank: number; unite: number };
 const LEVERS = [
   ["clicks", "earned", "bg-ink"],
-  ["snippet", "by a better result", "bg-rust"],
-  ["rank", "by a better place", "bg-spruce"],
+  ["snippet", "by a better snippet", "bg-rust"],
+  ["rank", "by a better position", "bg-spruce"],
   ["unite", "by settling clashes", "bg-ochre"],
 ] as const;
 

@@ -1,8 +1,9 @@
 // One page with everything about it, in one scroll with a table of contents.
+import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
+import { pageQuery } from "../api/ask";
 import type { Schemas } from "../api/client";
-import { usePageFile } from "../api/hooks";
 import { Deciding } from "../moves/Deciding";
 import { Beside } from "../shared/Beside";
 import { count, day, NONE, path, place, share } from "../shared/format";
@@ -10,7 +11,7 @@ import { PageLink } from "../shared/PageLink";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Button, EvidenceMark, Failed, Notice } from "../shared/parts";
-import { type PagesAsked, scopeOf } from "../state/search";
+import type { Asked } from "../state/view";
 import { ChangeSteps } from "./ChangeSteps";
 import { CrawlFacts, Links } from "./CrawlFacts";
 import { DecidedSoFar } from "./DecidedSoFar";
@@ -32,12 +33,13 @@ const QUERY_COLUMNS = [
 
 export function PageFile(props: {
   site: Schemas["SiteShown"];
-  asked: PagesAsked;
-  page: number | undefined;
+  asked: Asked;
+  row: string | undefined;
   longest: number;
 }) {
-  const file = usePageFile(props.site.slug, props.asked, props.page);
-  if (props.page === undefined) return null;
+  const { site, asked, row } = props;
+  const file = useQuery({ ...pageQuery(site.slug, asked, row ?? "0"), enabled: row !== undefined });
+  if (row === undefined) return null;
   if (file.error) return <Failed error={file.error} retry={() => file.refetch()} />;
   const told = file.data;
   if (!told) return <Notice title="Opening the file">Its rows, weeks, clashes and crawl are brought together.</Notice>;
@@ -57,7 +59,7 @@ export function PageFile(props: {
         subject={{ page: told.page_id }}
         finding="pages"
         name={path(told.page)}
-        scope={scopeOf(props.asked)}
+        asked={asked}
       />
       <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
         {told.reasons.length > 0 ? (
@@ -152,8 +154,8 @@ function Contents({ told }: { told: File }) {
 }
 
 const LEVERS = [
-  ["snippet", "by a better result"],
-  ["rank", "by a better place"],
+  ["snippet", "by a better snippet"],
+  ["rank", "by a better position"],
   ["unite", "by settling clashes"],
 ] as const;
 
@@ -199,7 +201,7 @@ function AccountTable({ account, longest }: { account: File["account"]; longest:
             <td className="font-semibold font-serif">{count(account.at_stake)}</td>
             <td className="font-semibold font-serif">{count(account.gain)}</td>
           </tr>
-          {account.worth !== null && (
+          {account.worth != null && (
             <tr>
               <th scope="row" className="text-left font-normal">
                 worth, by {account.worth_basis}
@@ -333,7 +335,7 @@ function Clashes({ file }: { file: File }) {
 
 function Visits({ told }: { told: File }) {
   const { account, lacking } = told;
-  if (account.sessions === null)
+  if (account.sessions == null)
     return <p className="text-faint text-xs">{lacking.join(" ") || "No organic visits are known."}</p>;
   return (
     <>

@@ -1,85 +1,92 @@
-// Pages: which could gain the most, by which lever; and one page with everything about it.
-import { getRouteApi } from "@tanstack/react-router";
-import { useCallback, useMemo, useState } from "react";
-import { pageList } from "../api/hooks";
-import { useSite } from "../frame/Frame";
+// Pages: which lose most or could gain most, by which lever; and one page with everything about it.
+import { pageQuery, useMarks, usePrefetch } from "../api/ask";
+import { Changed, Figure } from "../listing/cells";
+import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { DecideMarked } from "../moves/DecideMarked";
-import { TopLine } from "../queries/TopLine";
-import { findingFile } from "../shared/export";
-import { ListPlace, ListSays } from "../shared/ListPlace";
-import { Method } from "../shared/Method";
-import { NoData, useListPlace } from "../shared/place";
-import { type PagesSearch, pagesAsked, scopeOf } from "../state/search";
-import { LedgerKey } from "./Ledger";
+import { MarkWord } from "../moves/MarkWord";
+import { path } from "../shared/format";
+import { Button, EvidenceMark, Notice } from "../shared/parts";
+import { askedOf } from "../state/view";
+import { Ledger, LedgerKey } from "./Ledger";
 import { PageFile } from "./PageFile";
-import { PageList } from "./PageList";
 
-const route = getRouteApi("/reader/$site/pages");
+const pageSubject = (key: string) => ({ page: Number(key) });
+const NO_FILTERS = Object.fromEntries(
+  [
+    ...["text", "section", "page_type", "query_group", "evidence", "device", "country", "decided"],
+    ...["position_from", "position_to"],
+  ].map((name) => [name, undefined]),
+);
 
-export function PagesPlace() {
-  const { slug, site } = useSite();
-  const search = route.useSearch();
-  const navigate = route.useNavigate();
-  const asked = useMemo(() => pagesAsked(search), [search]);
-  const list = pageList.useHead(slug, asked, Boolean(site?.last_day));
-  const [opened, setOpened] = useState<string | null>(null);
-
-  // A change of what is listed is a step to come back to; walking its pages is not.
-  const change = useCallback(
-    (part: Partial<PagesSearch>) =>
-      navigate({ search: (now) => ({ ...now, page: undefined, ...part }), replace: "page" in part }),
-    [navigate],
-  );
-
-  const exported = { base: findingFile(slug, "pages"), asked, rows: `${list.data?.total ?? "all"} pages` };
-  useListPlace({ title: `Pages · ${site?.name ?? ""}`, open: setOpened, ...exported });
-
-  if (!site) return null;
-  if (!site.last_day) return <NoData slug={slug} />;
-  const page = search.page ?? list.data?.rows[0]?.page_id;
+export function PagesPlace(props: PlaceProps) {
+  const { site, search, change } = props;
+  const marks = useMarks(site.slug);
+  const prefetch = usePrefetch();
+  const asked = askedOf(search);
   return (
-    <ListPlace
-      name="pages"
-      heading="Pages"
-      top={
-        <TopLine site={site} search={search} list={list.data} change={change} opened={opened} setOpened={setOpened} />
-      }
-      failed={list}
-      onMarked={
-        site.may_change
-          ? (marked) => (
-              <DecideMarked
-                site={site}
-                marked={marked}
-                subjectOf={pageSubject}
-                finding={"pages"}
-                scope={scopeOf(asked)}
-                words={["page", "pages"]}
-              />
-            )
-          : undefined
-      }
-      head={
-        <ListSays sentences={list.data?.sentences} lacking={list.data?.lacking ?? []} exported={exported}>
-          <div className="flex flex-wrap items-baseline justify-between gap-x-4">
-            <LedgerKey />
-            <Method name="the-account-of-a-page" />
-          </div>
-        </ListSays>
-      }
-      list={
-        <PageList
-          slug={slug}
+    <FindingPlace
+      {...props}
+      finding="pages"
+      asked={asked}
+      onMarked={(marked) => (
+        <DecideMarked
+          site={site}
+          marked={marked}
+          subjectOf={pageSubject}
+          finding="pages"
           asked={asked}
-          list={list.data}
-          stale={list.isPlaceholderData}
-          search={search}
-          change={change}
+          words={["page", "pages"]}
         />
-      }
-      evidence={<PageFile site={site} asked={asked} page={page} longest={list.data?.whole.longest ?? 0} />}
+      )}
+      below={() => <LedgerKey />}
+      look={(list) => ({
+        keyOf: (row) => String(row.page_id),
+        least: 36,
+        rowHeight: 52,
+        near: (key) => prefetch(pageQuery(site.slug, asked, key)),
+        open: () => document.querySelector<HTMLElement>("[data-testid=page-file]")?.focus(),
+        cells: {
+          page: (row) => (
+            <>
+              <div className="flex items-baseline gap-2">
+                <span className="truncate font-medium" title={row.page}>
+                  {path(row.page)}
+                </span>
+                <span className="shrink-0 text-faint text-xs">{row.type}</span>
+                <MarkWord mark={marks.of({ page: row.page_id })} />
+                <RowsDecided marks={marks.onRowsOf(row.page_id)} />
+              </div>
+              <Ledger row={row} longest={list?.whole.longest ?? 0} />
+            </>
+          ),
+          gain_month: (row) => <Figure value={row.gain_month} below={<EvidenceMark grade={row.evidence} />} />,
+          clicks: (row) => <Changed value={row.clicks} change={row.change} />,
+        },
+        widths: { gain_month: "4.2rem", clicks: "4.2rem", worth: "4.2rem", sessions: "4.2rem" },
+        empty: (
+          <Notice
+            title="No page fits these filters"
+            action={<Button onClick={() => change(NO_FILTERS)}>Remove the filters</Button>}
+          >
+            No page that was shown or visited in the period is left.
+          </Notice>
+        ),
+        waiting: <Notice title="Adding up">Each page's account is made from its rows, clashes and visits.</Notice>,
+      })}
+      evidence={(row, list) => <PageFile site={site} asked={asked} row={row} longest={list?.whole.longest ?? 0} />}
     />
   );
 }
 
-const pageSubject = (key: string) => ({ page: Number(key) });
+/** How many queries of a page are decided. */
+function RowsDecided({ marks }: { marks: { query_text: string | null; word: string }[] }) {
+  if (marks.length === 0) return null;
+  return (
+    <span
+      className="shrink-0 border border-rule px-1 text-faint text-xs"
+      title={marks.map((one) => `“${one.query_text}”: ${one.word}`).join("\n")}
+    >
+      {marks.length === 1 ? marks[0]?.word : `${marks.length} decided`}
+    </span>
+  );
+}

@@ -5,7 +5,7 @@ import { count, day } from "../shared/format";
 const WIDTH = 440;
 const HEIGHT = 84;
 
-type Props = { weeks: Schemas["WeekShown"][]; breaks: Schemas["BreakShown"][] };
+type Props = { weeks: Schemas["WeekShown"][]; breaks: Schemas["BreaksRow"][] };
 
 export function WeeksLine({ weeks, breaks }: Props) {
   const first = weeks[0];

@@ -1,10 +1,10 @@
 // The click curve set by hand: for a site with too little data, or an analyst who knows better.
 import { type FormEvent, useState } from "react";
 import type { Schemas } from "../api/client";
+import { useKeep } from "../listing/useKeep";
 import { place } from "../shared/format";
 import { Button, MainButton, Opening } from "../shared/parts";
 import { readCurve } from "../state/curve";
-import { useKeep } from "./useKeep";
 
 const SHOWN = [1, 2, 3, 4, 5, 7, 10, 11, 15, 28, 50];
 

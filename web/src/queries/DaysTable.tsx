@@ -2,7 +2,7 @@ import type { Schemas } from "../api/client";
 import { count, day, NONE, place, share } from "../shared/format";
 
 /** The days as numbers: what the pictures show, for those who read rather than look. */
-export function DaysTable({ proof }: { proof: Schemas["Evidence"] }) {
+export function DaysTable({ proof }: { proof: Schemas["RowProof"] }) {
   return (
     <details className="mt-2 mb-6">
       <summary className="text-faint underline decoration-rule underline-offset-3">

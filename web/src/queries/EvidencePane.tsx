@@ -1,8 +1,9 @@
 // The proof of the selected row: the sentence, its numbers, the field with the curve, its days.
+import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { lazy, type ReactNode, Suspense, useDeferredValue } from "react";
+import { type Answer, ask, rowQuery, STEADY } from "../api/ask";
 import type { Schemas } from "../api/client";
-import { useEvidence, useField } from "../api/hooks";
 import { Deciding } from "../moves/Deciding";
 import { Beside } from "../shared/Beside";
 import { count, NONE, path, place, share } from "../shared/format";
@@ -10,27 +11,34 @@ import { Method } from "../shared/Method";
 import { PageLink } from "../shared/PageLink";
 import { Picture } from "../shared/Picture";
 import { EvidenceMark, Failed, Notice } from "../shared/parts";
-import { type ListAsked, type QueriesSearch, scopeOf } from "../state/search";
+import type { Asked, ListSearch } from "../state/view";
 import { CurveForm } from "./CurveForm";
 import { DaysTable } from "./DaysTable";
-import { rowKey, rowSubject } from "./QueryList";
+import { rowSubject } from "./QueriesPlace";
+
+type Lens = "low-ctr"; // all lenses tell rows of one kind
 
 const FieldChart = lazy(() => import("../charts/FieldChart"));
 const DaysChart = lazy(() => import("../charts/DaysChart"));
 
 type Props = {
   site: Schemas["SiteShown"];
-  asked: ListAsked;
-  search: QueriesSearch;
-  list: Schemas["Rows"] | undefined;
-  change: (part: Partial<QueriesSearch>) => void;
+  lens: Lens;
+  asked: Asked;
+  row: string | undefined;
+  list: Answer<Lens> | undefined;
+  change: (part: Partial<ListSearch>) => void;
 };
 
-export function EvidencePane({ site, asked, search, list, change }: Props) {
-  const first = list?.rows[0];
-  const row = search.row ?? (first && rowKey(first));
-  const evidence = useEvidence(site.slug, asked, row);
-  const field = useField(site.slug, asked);
+export function EvidencePane({ site, lens, asked, row, list, change }: Props) {
+  const evidence = useQuery({ ...rowQuery(site.slug, asked, lens, row ?? "0-0"), enabled: row !== undefined });
+  const { compare: _, ...ofField } = asked;
+  const field = ask.useQuery(
+    "get",
+    "/api/sites/{slug}/field",
+    { params: { path: { slug: site.slug }, query: { ...ofField, lens } } },
+    STEADY,
+  );
   // Words and figures stand at once; the pictures follow within a frame or two.
   const drawn = useDeferredValue(evidence.data);
 
@@ -53,16 +61,16 @@ export function EvidencePane({ site, asked, search, list, change }: Props) {
           title="Every page shown for this query"
           className="hover:underline"
         >
-          {proof.query_text}
+          {proof.query}
         </Link>
       </h2>
-      <PageLink address={proof.page_text} />
+      <PageLink address={proof.page} />
       <Deciding
         site={site}
         subject={rowSubject(row)}
-        finding={asked.lens}
-        name={`“${proof.query_text}” on ${path(proof.page_text)}`}
-        scope={scopeOf(asked)}
+        finding={lens}
+        name={`“${proof.query}” on ${path(proof.page)}`}
+        asked={asked}
       />
       <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
         {proof.sentences.map((sentence) => (
@@ -85,9 +93,9 @@ export function EvidencePane({ site, asked, search, list, change }: Props) {
             <FieldChart
               field={field.data}
               proof={drawn ?? proof}
-              loss={asked.lens === "low-ctr"}
+              loss={(lens as string) === "low-ctr"}
               pick={(picked) => change({ row: picked })}
-              brush={(above, below) => change({ above, below })}
+              brush={(above, below) => change({ position_from: above, position_to: below })}
             />
           </Picture>
         )}
@@ -96,7 +104,7 @@ export function EvidencePane({ site, asked, search, list, change }: Props) {
           note={list?.before ? `strong line: the period; faint: ${list.before.sentence}` : "the period, day by day"}
         />
         {list && (
-          <Picture name={`days ${proof.query_text}`}>
+          <Picture name={`days ${proof.query}`}>
             <DaysChart proof={drawn ?? proof} first={list.period.first} last={list.period.last} />
           </Picture>
         )}
@@ -116,15 +124,19 @@ function Heading({ title, note, children }: { title: string; note: string; child
   );
 }
 
-function Numbers({ proof }: { proof: Schemas["Evidence"] }) {
+function Numbers({ proof }: { proof: Schemas["RowProof"] }) {
   const finding = proof.finding;
   const numbers: [string, ReactNode, ReactNode][] = [
     [
-      "by a better result",
+      "by a better snippet",
       finding ? count(Math.max(finding.shortfall, 0)) : NONE,
       "clicks in the period: usual less own",
     ],
-    ["by a better place", finding ? count(finding.headroom) : NONE, `clicks in the period, at ${place(proof.target)}`],
+    [
+      "by a better position",
+      finding ? count(finding.headroom) : NONE,
+      `clicks in the period, at ${place(proof.target)}`,
+    ],
     [
       "evidence",
       finding ? <EvidenceMark key="grade" grade={finding.evidence} /> : "not in this lens",

@@ -1,18 +1,18 @@
-import type { Schemas } from "../api/client";
+import type { Answer } from "../api/ask";
 import { count } from "../shared/format";
 import { Button, Notice } from "../shared/parts";
-import type { QueriesSearch } from "../state/search";
+import type { ListSearch } from "../state/view";
 
-type Props = { list: Schemas["Rows"]; search: QueriesSearch; change: (part: Partial<QueriesSearch>) => void };
+type Props = { list: Answer<"low-ctr">; search: ListSearch; change: (part: Partial<ListSearch>) => void };
 
 /** A list without rows says why, and what to try next. */
 export function NothingFound({ list, search, change }: Props) {
-  const narrowed = search.text || search.above !== undefined || search.below !== undefined;
+  const narrowed = search.text || search.position_from !== undefined || search.position_to !== undefined;
   if (list.tested === 0) {
     return (
       <Notice
         title="Too little data"
-        action={<Button onClick={() => change({ shown: 0 })}>Look at every row, however seldom shown</Button>}
+        action={<Button onClick={() => change({ min_impressions: 0 })}>Look at every row, however seldom shown</Button>}
       >
         No row of these days was shown {count(list.min_impressions)} times or more. Choose more days, or lower the
         floor.
@@ -24,10 +24,12 @@ export function NothingFound({ list, search, change }: Props) {
       <Notice
         title="Nothing fits these filters"
         action={
-          <Button onClick={() => change({ text: undefined, above: undefined, below: undefined })}>Take them off</Button>
+          <Button onClick={() => change({ text: undefined, position_from: undefined, position_to: undefined })}>
+            Remove them
+          </Button>
         }
       >
-        {count(list.in_lens.firm + list.in_lens.likely + list.in_lens.thin)} rows stand in this lens without them.
+        {count(Object.values(list.in_lens).reduce((sum, one) => sum + one, 0))} rows stand in this lens without them.
       </Notice>
     );
   }
@@ -35,7 +37,7 @@ export function NothingFound({ list, search, change }: Props) {
     <Notice
       title="Nothing that could be called a finding"
       action={
-        list.in_lens.thin > 0 && (
+        (list.in_lens.thin ?? 0) > 0 && (
           <Button onClick={() => change({ evidence: ["firm", "likely", "thin"] })}>
             Show the {count(list.in_lens.thin)} thin rows
           </Button>

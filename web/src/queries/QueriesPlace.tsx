@@ -1,87 +1,103 @@
-// Queries: which rows earn less (or more) than their position should. List and evidence side by side; and the query groups.
-import { getRouteApi } from "@tanstack/react-router";
-import { useCallback, useMemo, useState } from "react";
-import { queryList } from "../api/hooks";
-import { useSite } from "../frame/Frame";
+// Queries: which rows earn less, or more, than their positions should bring; and the query groups.
+import { useNavigate } from "@tanstack/react-router";
+import { type Row, rowQuery, useMarks, usePrefetch } from "../api/ask";
+import { Changed, Figure, Named } from "../listing/cells";
+import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
+import { LensHead } from "../listing/LensHead";
 import { DecideMarked } from "../moves/DecideMarked";
-import { ExportMenu } from "../shared/ExportMenu";
-import { findingFile } from "../shared/export";
-import { ListPlace } from "../shared/ListPlace";
-import { NoData, useListPlace } from "../shared/place";
-import { Views } from "../shared/Views";
-import { LENSES, type Lens, listAsked, type QueriesSearch, scopeAsked, scopeOf } from "../state/search";
+import { MarkWord } from "../moves/MarkWord";
+import { path, share } from "../shared/format";
+import { Notice } from "../shared/parts";
+import { LENSES, lensAsked } from "../state/view";
 import { EvidencePane } from "./EvidencePane";
-import { ListHead } from "./ListHead";
+import { NothingFound } from "./NothingFound";
 import { QueryGroups } from "./QueryGroups";
-import { QueryList, rowSubject } from "./QueryList";
-import { TopLine } from "./TopLine";
 
-const route = getRouteApi("/reader/$site/queries");
-const VIEWS = { ...LENSES, groups: "Groups" };
+export const OF_QUERIES = [...LENSES, "query-groups"] as const;
+// All lenses tell rows of one kind; the types of the first stand for them.
+type Lens = "low-ctr";
 
-export function QueriesPlace() {
-  const { slug, site } = useSite();
-  const search = route.useSearch();
-  const navigate = route.useNavigate();
-  const asked = useMemo(() => listAsked(search), [search]);
-  const list = queryList.useHead(slug, asked, Boolean(site?.last_day));
-  const [opened, setOpened] = useState<string | null>(null);
-  const view = search.view ?? asked.lens;
+const rowKey = (row: Row<Lens>) => `${row.page_id}-${row.query_id}`;
+export function rowSubject(key: string) {
+  const [page, query] = key.split("-").map(Number);
+  return { page, query };
+}
 
-  // A change of what is listed is a step to come back to; walking its rows is not.
-  const change = useCallback(
-    (part: Partial<QueriesSearch>) =>
-      navigate({ search: (now) => ({ ...now, row: undefined, ...part }), replace: "row" in part }),
-    [navigate],
-  );
-  function choose(chosen: Lens | "groups") {
-    const lens = chosen === "groups" ? {} : { lens: chosen };
-    change({ view: chosen === "groups" ? chosen : undefined, ...lens, sort: undefined, up: undefined });
-  }
-
-  const exported = search.view
-    ? { base: findingFile(slug, "query-groups"), asked: scopeAsked(search), rows: "all groups" }
-    : { base: findingFile(slug, asked.lens), asked, rows: `${list.data?.total ?? "all"} rows` };
-  useListPlace({ title: `${VIEWS[view]} · ${site?.name ?? ""}`, open: setOpened, ...exported });
-
-  if (!site) return null;
-  if (!site.last_day) return <NoData slug={slug} />;
+export function QueriesPlace(props: PlaceProps) {
+  const { site, search, change } = props;
+  const navigate = useNavigate();
+  const marks = useMarks(site.slug);
+  const prefetch = usePrefetch();
+  if (search.finding === "query-groups") return <QueryGroups {...props} />;
+  const lens = (search.finding ?? "low-ctr") as Lens;
+  const asked = lensAsked(search);
   return (
-    <ListPlace
-      name="queries"
-      heading={`Queries: ${VIEWS[view]}`}
-      top={
-        <TopLine site={site} search={search} list={list.data} change={change} opened={opened} setOpened={setOpened} />
-      }
-      above={<Views views={VIEWS} chosen={view} choose={choose} aside={<ExportMenu {...exported} />} />}
-      instead={search.view && <QueryGroups slug={slug} asked={scopeAsked(search)} search={search} change={change} />}
-      failed={list}
-      onMarked={
-        site.may_change
-          ? (marked) => (
-              <DecideMarked
-                site={site}
-                marked={marked}
-                subjectOf={rowSubject}
-                finding={asked.lens}
-                scope={scopeOf(asked)}
-                words={["row", "rows"]}
-              />
-            )
-          : undefined
-      }
-      head={<ListHead list={list.data} search={search} change={change} />}
-      list={
-        <QueryList
-          slug={slug}
+    <FindingPlace
+      {...props}
+      finding={lens}
+      findings={OF_QUERIES}
+      asked={asked}
+      onMarked={(marked) => (
+        <DecideMarked
+          site={site}
+          marked={marked}
+          subjectOf={rowSubject}
+          finding={lens}
           asked={asked}
-          list={list.data}
-          stale={list.isPlaceholderData}
-          search={search}
-          change={change}
+          words={["row", "rows"]}
         />
-      }
-      evidence={<EvidencePane site={site} asked={asked} search={search} list={list.data} change={change} />}
+      )}
+      head={(list) => <LensHead list={list} search={search} change={change} />}
+      look={(list) => {
+        const most = Math.max(...(list?.rows ?? []).map((row) => row.at_stake_month), 1);
+        return {
+          keyOf: rowKey,
+          least: 36,
+          rowHeight: 42,
+          near: (key) => prefetch(rowQuery(site.slug, asked, lens, key)),
+          open: (key) => {
+            const { finding: _, sort: __, up: ___, row: ____, ...view } = search;
+            const row = key.split("-")[0];
+            navigate({
+              to: "/$site/pages",
+              params: { site: site.slug },
+              search: { ...view, text: undefined, evidence: undefined, row },
+            });
+          },
+          cells: {
+            query: (row) => (
+              <Named
+                name={row.query}
+                title={row.page}
+                below={path(row.page)}
+                mark={<MarkWord mark={marks.of({ page: row.page_id, query: row.query_id })} />}
+              />
+            ),
+            at_stake_month: (row) => <Figure value={row.at_stake_month} below={<AtStakeBar row={row} most={most} />} />,
+            clicks: (row) => <Changed value={row.clicks} change={row.change} />,
+            ctr: (row) => (
+              <span className={row.ctr < row.expected_ctr ? "text-rust" : "text-spruce"}>{share(row.ctr)}</span>
+            ),
+            expected_ctr: (row) => <span className="text-faint">{share(row.expected_ctr)}</span>,
+          },
+          widths: { at_stake_month: "4.6rem", ctr: "3.3rem", expected_ctr: "3.3rem", position: "2.4rem" },
+          empty: list && <NothingFound list={list} change={change} search={search} />,
+          waiting: <Notice title="Adding up">The facts of the period are compared with the site's click curve.</Notice>,
+        };
+      }}
+      evidence={(row, list) => (
+        <EvidencePane site={site} lens={lens} asked={asked} row={row} list={list} change={change} />
+      )}
     />
+  );
+}
+
+/** At stake in two parts, to the scale of the list: a better snippet first, a better position after it. */
+function AtStakeBar({ row, most }: { row: Row<Lens>; most: number }) {
+  return (
+    <div className="flex h-1 justify-end" aria-hidden="true">
+      <div className="bg-rust" style={{ width: `${Math.min(row.snippet_month / most, 1) * 100}%` }} />
+      <div className="bg-spruce" style={{ width: `${Math.min(row.rank_month / most, 1) * 100}%` }} />
+    </div>
   );
 }

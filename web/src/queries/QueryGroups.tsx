@@ -1,133 +1,69 @@
 // The query groups of a site: what their queries earn and could gain; beside it why the clicks of the chosen one changed, and the
 // way into its rows.
 import { Link } from "@tanstack/react-router";
-import { useState } from "react";
-import { type QueryGroup, useQueryGroups } from "../api/hooks";
+import type { Row } from "../api/ask";
+import { CATALOG } from "../api/catalog.generated";
+import { Changed, Figure } from "../listing/cells";
+import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { ChangeSteps } from "../pages/ChangeSteps";
-import { count, place, share, change as signed } from "../shared/format";
-import { ListSays } from "../shared/ListPlace";
-import { Method } from "../shared/Method";
+import { count } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
-import { Button, EvidenceMark, Failed, Notice } from "../shared/parts";
-import { SplitPane } from "../shared/SplitPane";
-import { LENSES, type Lens, type QueriesSearch, type ScopeAsked } from "../state/search";
+import { Button, EvidenceMark, Notice } from "../shared/parts";
+import { askedOf, LENSES } from "../state/view";
+import { OF_QUERIES } from "./QueriesPlace";
 
-type Props = {
-  slug: string;
-  asked: ScopeAsked;
-  search: QueriesSearch;
-  change: (part: Partial<QueriesSearch>) => void;
-};
+const IN_NONE = "in no group";
+const named = (group: Row<"query-groups">) => group.group || IN_NONE;
+const NO_FILTERS = { section: undefined, page_type: undefined, query_group: undefined, text: undefined };
 
-export function QueryGroups({ slug, asked, search, change }: Props) {
-  const found = useQueryGroups(slug, asked, true);
-  const [picked, setPicked] = useState<string | null>(null);
-  if (found.error) return <Failed error={found.error} retry={() => found.refetch()} />;
-  if (!found.data) return <Notice title="Adding up">The rows of each group are added up.</Notice>;
-  const { rows, sentences, lacking } = found.data;
-  const chosen = rows.find((row) => row.group === picked) ?? rows[0];
-  if (!chosen)
-    return found.data.known > 0 ? (
-      <Notice
-        title="No query here"
-        action={
-          <Button onClick={() => change({ section: undefined, type: undefined, group: undefined, text: undefined })}>
-            Take the filters off
-          </Button>
-        }
-      >
-        No query of these filters was shown in the period.
-      </Notice>
-    ) : (
-      <Notice
-        title="No query groups yet"
-        action={
-          <Link to="/$site/intake/cleaning" params={{ site: slug }} className="underline">
-            To Cleaning
-          </Link>
-        }
-      >
-        {sentences.join(" ")}
-      </Notice>
-    );
+export function QueryGroups(props: PlaceProps) {
+  const { site, search, change } = props;
   return (
-    <SplitPane
-      name="groups"
-      left={
-        <section aria-label="List" className="flex h-full flex-col">
-          <ListSays sentences={sentences} lacking={lacking} aside={<Method name="the-account-of-a-page" />} />
-          <div className="overflow-auto">
-            <GroupTable rows={rows} chosen={chosen.group} pick={setPicked} />
-          </div>
-        </section>
-      }
-      right={<GroupFile group={chosen} search={search} change={change} slug={slug} />}
+    <FindingPlace
+      {...props}
+      finding="query-groups"
+      findings={OF_QUERIES}
+      asked={askedOf(search)}
+      look={(list) => ({
+        keyOf: named,
+        least: 34,
+        rowHeight: 46,
+        near: () => undefined,
+        cells: {
+          group: (row) => <span className="font-medium">{named(row)}</span>,
+          gain_month: (row) => <Figure value={row.gain_month} below={<EvidenceMark grade={row.evidence} />} />,
+          clicks: (row) => <Changed value={row.clicks} change={row.change} />,
+        },
+        empty: list?.known ? (
+          <Notice title="No query here" action={<Button onClick={() => change(NO_FILTERS)}>Remove the filters</Button>}>
+            No query of these filters was shown in the period.
+          </Notice>
+        ) : (
+          <Notice
+            title="No query groups yet"
+            action={
+              <Link to="/$site/intake/cleaning" params={{ site: site.slug }} className="underline">
+                Go to Cleaning
+              </Link>
+            }
+          >
+            {list?.sentences.join(" ")}
+          </Notice>
+        ),
+        waiting: <Notice title="Adding up">The rows of each group are added up.</Notice>,
+      })}
+      evidence={(row, list) => {
+        const group = list?.rows.find((one) => named(one) === row) ?? list?.rows[0];
+        return group && <GroupFile group={group} {...props} />;
+      }}
     />
   );
 }
 
-const named = (group: QueryGroup) => group.group || "in no group";
+type FileProps = PlaceProps & { group: Row<"query-groups"> };
 
-type TableProps = { rows: QueryGroup[]; chosen: string; pick: (group: string) => void };
-
-function GroupTable({ rows, chosen, pick }: TableProps) {
-  const most = Math.max(...rows.map((row) => row.gain_month), 1);
-  return (
-    <table className="w-full min-w-[34rem] text-right" data-testid="groups">
-      <thead className="border-ink border-b text-faint text-xs">
-        <tr>
-          <th scope="col" className="py-1.5 pl-4 text-left font-normal">
-            group
-          </th>
-          {["to gain", "queries", "clicks", "shown", "CTR", "pos."].map((word) => (
-            <th key={word} scope="col" className="px-2 font-normal">
-              {word}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((row) => (
-          <tr
-            key={row.group}
-            aria-selected={row.group === chosen}
-            className={`border-rule border-b align-top ${row.group === chosen ? "bg-picked" : "hover:bg-shade"}`}
-          >
-            <th scope="row" className="py-1.5 pl-4 text-left font-medium">
-              <Button plain className="min-h-6" onClick={() => pick(row.group)} aria-pressed={row.group === chosen}>
-                {named(row)}
-              </Button>
-            </th>
-            <td className="px-2 py-1.5">
-              <div className="font-semibold font-serif text-[15px] leading-5">{count(row.gain_month)}</div>
-              <div className="flex h-1 justify-end" aria-hidden="true">
-                <div className="bg-spruce" style={{ width: `${(row.gain_month / most) * 100}%` }} />
-              </div>
-              <div className="text-xs">
-                <EvidenceMark grade={row.evidence} />
-              </div>
-            </td>
-            <td className="px-2 py-1.5">{count(row.queries)}</td>
-            <td className="px-2 py-1.5">
-              <div>{count(row.clicks)}</div>
-              {row.change !== null && (
-                <div className={`text-xs ${row.change < 0 ? "text-rust" : "text-faint"}`}>{signed(row.change)}</div>
-              )}
-            </td>
-            <td className="px-2 py-1.5">{count(row.impressions)}</td>
-            <td className="px-2 py-1.5">{share(row.ctr)}</td>
-            <td className="px-2 py-1.5">{place(row.position)}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
-
-type FileProps = { group: QueryGroup; search: QueriesSearch; change: Props["change"]; slug: string };
-
-function GroupFile({ group, search, change, slug }: FileProps) {
+function GroupFile({ group, search, change, site }: FileProps) {
   const of = group.group ? [group.group] : undefined;
   return (
     <article aria-label="Group" className="px-5 py-3" data-testid="group">
@@ -146,18 +82,18 @@ function GroupFile({ group, search, change, slug }: FileProps) {
       {of && (
         <Part title="Its rows">
           <ul className="space-y-1">
-            {(Object.keys(LENSES) as Lens[]).map((lens) => (
+            {LENSES.map((lens) => (
               <li key={lens}>
-                <Button plain className="min-h-6" onClick={() => change({ view: undefined, lens, group: of })}>
-                  {LENSES[lens]}
+                <Button plain className="min-h-6" onClick={() => change({ finding: lens, query_group: of })}>
+                  {CATALOG[lens].title}
                 </Button>
               </li>
             ))}
             <li>
               <Link
                 to="/$site/pages"
-                params={{ site: slug }}
-                search={{ from: search.from, to: search.to, compare: search.compare, group: of }}
+                params={{ site: site.slug }}
+                search={{ first: search.first, last: search.last, compare: search.compare, query_group: of }}
                 className="inline-block min-h-6 underline decoration-rule underline-offset-3"
               >
                 Pages that are shown for them

@@ -1,9 +1,11 @@
 // One query: every page shown for it, day by day, how often it is searched, its results page.
 import { getRouteApi, Link } from "@tanstack/react-router";
 import { useCallback, useMemo, useState } from "react";
-import { useMarks, useQueryFile } from "../api/hooks";
+import { ask, STEADY, useMarks } from "../api/ask";
 import { Relay } from "../clashes/Relay";
 import { useSite } from "../frame/Frame";
+import { NoData } from "../listing/place";
+import { TopLine } from "../listing/TopLine";
 import { Deciding } from "../moves/Deciding";
 import { MarkWord } from "../moves/MarkWord";
 import { ResultsPage } from "../pages/ResultsPage";
@@ -13,9 +15,7 @@ import { useKeys } from "../shared/keys";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Failed, Notice } from "../shared/parts";
-import { NoData } from "../shared/place";
-import { type QuerySearch, standingAsked } from "../state/search";
-import { TopLine } from "./TopLine";
+import { askedOf, type QuerySearch } from "../state/view";
 
 const route = getRouteApi("/reader/$site/query");
 const COLUMNS = ["clicks", "change", "shown", "CTR", "usual clicks", "position", "then", "says it"];
@@ -24,8 +24,13 @@ export function QueryPlace() {
   const { slug, site } = useSite();
   const search = route.useSearch();
   const navigate = route.useNavigate();
-  const asked = useMemo(() => standingAsked(search), [search]);
-  const file = useQueryFile(slug, asked, search.query);
+  const asked = useMemo(() => askedOf(search), [search]);
+  const file = ask.useQuery(
+    "get",
+    "/api/sites/{slug}/queries/{query_id}",
+    { params: { path: { slug, query_id: search.query ?? 0 }, query: asked } },
+    { enabled: search.query !== undefined, staleTime: STEADY.staleTime },
+  );
   const [opened, setOpened] = useState<string | null>(null);
   const change = useCallback(
     (part: Partial<QuerySearch>) => navigate({ search: (now) => ({ ...now, ...part }), replace: "page" in part }),
@@ -46,7 +51,7 @@ export function QueryPlace() {
   const lanes = (told?.pages ?? []).filter((page) => page.days.length > 0);
   return (
     <>
-      <TopLine site={site} search={search} list={told} change={change} opened={opened} setOpened={setOpened} sums />
+      <TopLine site={site} search={search} list={told} change={change} opened={opened} setOpened={setOpened} />
       {search.query === undefined && <Notice title="No query is named">Choose one in Queries.</Notice>}
       {file.error && <Failed error={file.error} retry={() => file.refetch()} />}
       {file.isLoading && <Notice title="Looking it up">Its pages are followed day by day.</Notice>}
@@ -66,7 +71,7 @@ export function QueryPlace() {
                 <Link
                   to="/$site/clashes"
                   params={{ site: slug }}
-                  search={{ query: told.query_id }}
+                  search={{ row: String(told.query_id) }}
                   className="underline"
                 >
                   It is fought over
@@ -105,7 +110,7 @@ export function QueryPlace() {
                         <Link
                           to="/$site/pages"
                           params={{ site: slug }}
-                          search={{ page: page.page_id }}
+                          search={{ row: String(page.page_id) }}
                           className="inline-block min-h-6 leading-6 hover:underline"
                         >
                           {apart(page.page, every)}
@@ -133,7 +138,7 @@ export function QueryPlace() {
                 subject={{ page: chosen.page_id, query: told.query_id }}
                 finding=""
                 name={`“${told.query}” on ${apart(chosen.page, every)}`}
-                scope={asked}
+                asked={asked}
                 named
               />
             )}

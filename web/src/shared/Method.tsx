@@ -1,12 +1,11 @@
-// "How is this told?": the words of docs/methods.md on a rule, beside what it computed.
-import { useQuery } from "@tanstack/react-query";
+// "How is this worked out?": the words of docs/methods.md on a rule, beside what it computed.
 import { lazy, Suspense, useState } from "react";
-import { methodsQuery } from "../api/hooks";
+import { ask } from "../api/ask";
 import { Button, Dialog, Failed } from "./parts";
 
 const Markdown = lazy(() => import("react-markdown"));
 
-export function Method({ name, label = "How is this told?" }: { name: string; label?: string }) {
+export function Method({ name, label = "How is this worked out?" }: { name: string; label?: string }) {
   const [open, setOpen] = useState(false);
   return (
     <>
@@ -19,10 +18,10 @@ export function Method({ name, label = "How is this told?" }: { name: string; la
 }
 
 function MethodDialog({ name, onOpen }: { name: string; onOpen: (open: boolean) => void }) {
-  const methods = useQuery(methodsQuery);
+  const methods = ask.useQuery("get", "/api/methods", {}, { staleTime: Number.POSITIVE_INFINITY });
   const method = methods.data?.find((one) => one.name === name);
   return (
-    <Dialog title={method?.title ?? "How is this told?"} open onOpen={onOpen}>
+    <Dialog title={method?.title ?? "How is this worked out?"} open onOpen={onOpen}>
       {methods.error && <Failed error={methods.error} retry={() => methods.refetch()} />}
       <Suspense fallback={null}>
         <div className="method space-y-2 leading-snug">{method && <Markdown>{method.text}</Markdown>}</div>

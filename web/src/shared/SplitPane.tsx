@@ -35,7 +35,9 @@ export function SplitPane({ name, left, right }: { name: string; left: ReactNode
     return (
       <div className="flex min-h-0 flex-1 flex-col overflow-auto">
         <div className="h-[60vh] shrink-0">{left}</div>
-        <div className="border-ink border-t">{right}</div>
+        <div tabIndex={-1} className="border-ink border-t outline-none">
+          {right}
+        </div>
       </div>
     );
   }
@@ -58,7 +60,10 @@ export function SplitPane({ name, left, right }: { name: string; left: ReactNode
         onPointerMove={drag}
         className="w-1.5 shrink-0 cursor-col-resize touch-none border-rule border-r hover:bg-shade"
       />
-      <div className="min-w-0 flex-1 overflow-auto">{right}</div>
+      {/* Whoever clicks in it has the focus there, so that the keys that scroll are its own. */}
+      <div tabIndex={-1} className="min-w-0 flex-1 overflow-auto outline-none">
+        {right}
+      </div>
     </div>
   );
 }

@@ -6,23 +6,28 @@ type Props<View extends string> = {
   chosen: View;
   choose: (view: View) => void;
   aside?: ReactNode;
+  plain?: true; // among other words of a line
 };
 
-export function Views<View extends string>({ views, chosen, choose, aside }: Props<View>) {
+export function Views<View extends string>({ views, chosen, choose, aside, plain }: Props<View>) {
   return (
-    <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1 border-rule border-b px-4 pt-1.5 pb-1">
+    <div
+      className={
+        plain ? "contents" : "flex flex-wrap items-baseline gap-x-5 gap-y-1 border-rule border-b px-4 pt-1.5 pb-1"
+      }
+    >
       {(Object.keys(views) as View[]).map((view) => (
         <button
           key={view}
           type="button"
           aria-pressed={view === chosen}
           onClick={() => choose(view)}
-          className={`border-b-2 font-serif text-[15px] ${view === chosen ? "border-ink font-semibold" : "border-transparent text-faint hover:text-ink"}`}
+          className={`border-b-2 ${plain ? "" : "font-serif text-[15px]"} ${view === chosen ? "border-ink font-semibold" : "border-transparent text-faint hover:text-ink"}`}
         >
           {views[view]}
         </button>
       ))}
-      <span className="ml-auto">{aside}</span>
+      {aside && <span className="ml-auto">{aside}</span>}
     </div>
   );
 }

@@ -28,7 +28,20 @@ export const KEYS: [string, string][] = [
 
 type Actions = Record<string, (event: KeyboardEvent) => void>;
 
-export function useKeys(actions: Actions): void {
+const SILENT = "zugzwang-single-keys-off";
+/** Whether keys of one letter act; whoever speaks to the machine, or slips easily, turns them off (WCAG 2.1.4). */
+export const lettersAct = () => localStorage.getItem(SILENT) !== "1";
+export function letLettersAct(act: boolean): void {
+  if (act) localStorage.removeItem(SILENT);
+  else localStorage.setItem(SILENT, "1");
+}
+const isLetter = (key: string) => key.length === 1 && key !== " ";
+
+/**
+ * Act on single keys. `inside`: only where the focus is in there or nowhere, for keys that scroll belong to the pane that has
+ * it.
+ */
+export function useKeys(actions: Actions, inside?: string): void {
   const latest = useRef(actions);
   latest.current = actions;
   useEffect(() => {
@@ -39,6 +52,8 @@ export function useKeys(actions: Actions): void {
         return;
       // Enter and the space bar belong to whatever button or link they are pressed on.
       if ("Enter ".includes(event.key) && target.closest("button, a, summary, [role=slider]")) return;
+      if (isLetter(event.key) && !lettersAct()) return;
+      if (inside && target !== document.body && !target.closest(inside)) return;
       const action = latest.current[event.key];
       if (!action) return;
       event.preventDefault();
@@ -46,5 +61,5 @@ export function useKeys(actions: Actions): void {
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, []);
+  }, [inside]);
 }

@@ -3,7 +3,8 @@ import clsx from "clsx";
 import { X } from "lucide-react";
 import { Dialog as RadixDialog, Popover as RadixPopover } from "radix-ui";
 import { type ComponentProps, type ReactNode, useState } from "react";
-import { ProblemError, type Schemas } from "../api/client";
+import { ProblemError } from "../api/client";
+import type { Grade } from "../state/view";
 import { day } from "./format";
 
 export function Button({ className, plain, ...rest }: ComponentProps<"button"> & { plain?: boolean }) {
@@ -140,7 +141,7 @@ export function Dialog(props: { title: string; open: boolean; onOpen: (open: boo
 }
 
 /** How sure: a square of the board, filled by grade, and the word. */
-export function EvidenceMark({ grade }: { grade: Schemas["Finding"]["evidence"] }) {
+export function EvidenceMark({ grade }: { grade: Grade }) {
   return (
     <span className="inline-flex items-center gap-1">
       <svg width="9" height="9" viewBox="0 0 9 9" aria-hidden="true">

@@ -1,16 +1,17 @@
 // Breaks and cliffs of pages, with the events near them.
 import { useState } from "react";
+import { useFinding } from "../api/ask";
 import type { Schemas } from "../api/client";
-import { useBreaks } from "../api/hooks";
 import { count, day, path, change as signed } from "../shared/format";
 import { Method } from "../shared/Method";
 import { Button, Failed } from "../shared/parts";
-import type { StandingAsked } from "../state/search";
+import type { Asked } from "../state/view";
 import { Part } from "./Heading";
 import { PointedPage } from "./PointedPages";
 
-export function BreaksFound({ slug, asked }: { slug: string; asked: StandingAsked }) {
-  const found = useBreaks(slug, asked);
+export function BreaksFound({ slug, asked }: { slug: string; asked: Asked }) {
+  const { first: _, last: __, ...whole } = asked; // of all weeks
+  const found = useFinding(slug, "breaks", whole, { sorted: { sort: "week", descending: true } });
   if (found.error) return <Failed error={found.error} retry={() => found.refetch()} />;
   if (!found.data) return null;
   const { cliffs, rows, sentences } = found.data;
@@ -34,7 +35,7 @@ export function BreaksFound({ slug, asked }: { slug: string; asked: StandingAske
 
 const FIRST = 8;
 
-function Breaks({ rows, slug }: { rows: Schemas["BreakShown"][]; slug: string }) {
+function Breaks({ rows, slug }: { rows: Schemas["BreaksRow"][]; slug: string }) {
   const [all, setAll] = useState(false);
   if (rows.length === 0) return null;
   return (
@@ -56,7 +57,7 @@ function Breaks({ rows, slug }: { rows: Schemas["BreakShown"][]; slug: string })
           {(all ? rows : rows.slice(0, FIRST)).map((one) => (
             <tr key={`${one.page_id}${one.week}`} className="border-rule border-t align-top">
               <th scope="row" className="max-w-32 text-left font-normal">
-                <PointedPage slug={slug} page={one.page_id ?? 0} address={one.name} search={{}} />
+                <PointedPage slug={slug} page={one.page_id ?? 0} address={one.page ?? ""} search={{}} />
                 <span className="block truncate text-faint text-xs" title={one.event ?? undefined}>
                   {one.event ? `near “${one.event}”` : !one.season_known && "may be a season of its own"}
                 </span>

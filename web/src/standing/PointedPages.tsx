@@ -1,23 +1,23 @@
 // Pages that are named on Standing: whichever is pointed at, by the mouse or by focus, is what m, x and s decide on.
 import { Link } from "@tanstack/react-router";
 import { createContext, type ReactNode, useContext, useState } from "react";
+import { useMarks } from "../api/ask";
 import type { Schemas } from "../api/client";
-import { useMarks } from "../api/hooks";
 import { MarkWord } from "../moves/MarkWord";
 import { useDeciding } from "../moves/useDeciding";
 import { path } from "../shared/format";
-import type { ScopeSearch, StandingAsked } from "../state/search";
+import type { Asked, View } from "../state/view";
 
 type Pointed = { page: number; name: string };
 const Pointing = createContext<(pointed: Pointed) => void>(() => undefined);
 
-type Props = { site: Schemas["SiteShown"]; scope: StandingAsked; children: ReactNode };
+type Props = { site: Schemas["SiteShown"]; asked: Asked; children: ReactNode };
 
-export function PointedPages({ site, scope, children }: Props) {
+export function PointedPages({ site, asked, children }: Props) {
   const [pointed, setPointed] = useState<Pointed | null>(null);
   const { dialog } = useDeciding({
     site,
-    scope,
+    asked,
     subjects: pointed ? [{ page: pointed.page }] : [],
     finding: "pages",
     name: pointed?.name ?? "",
@@ -31,7 +31,7 @@ export function PointedPages({ site, scope, children }: Props) {
   );
 }
 
-type NameProps = { slug: string; page: number; address: string; search: ScopeSearch; aside?: ReactNode };
+type NameProps = { slug: string; page: number; address: string; search: View; aside?: ReactNode };
 
 /** A page by its path, leading to its file, with what is decided about it. */
 export function PointedPage({ slug, page, address, search, aside }: NameProps) {
@@ -43,7 +43,7 @@ export function PointedPage({ slug, page, address, search, aside }: NameProps) {
       <Link
         to="/$site/pages"
         params={{ site: slug }}
-        search={{ ...search, page }}
+        search={{ ...search, row: String(page) }}
         title={`${address}: Enter opens its file; m makes a move, x leaves it alone, s sets it aside`}
         onFocus={here}
         className="block min-h-6 min-w-0 truncate leading-6 hover:underline"

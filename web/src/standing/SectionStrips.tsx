@@ -1,23 +1,23 @@
 // The sections as nested strips: width by how often they are shown, tone by the share that is at stake; a click goes in.
 import { useState } from "react";
+import { useFinding } from "../api/ask";
 import type { Schemas } from "../api/client";
-import { useSections } from "../api/hooks";
 import { count, share, change as signed } from "../shared/format";
 import { Method } from "../shared/Method";
 import { Picture } from "../shared/Picture";
 import { Button, Failed } from "../shared/parts";
-import type { StandingAsked } from "../state/search";
+import type { Asked } from "../state/view";
 
-type Section = Schemas["SectionShown"];
+type Section = Schemas["SectionsRow"];
 const DARKEST = 45; // per cent of rust; ink on it keeps a contrast of 4.5 : 1 in both themes
 // A strip of a smaller share of the whole has no room for its name, nor to be hit: the table below leads into it.
 const NAMED = 0.07;
 const LISTED = 8;
 
-type Props = { slug: string; asked: StandingAsked; inside: string; go: (section: string) => void };
+type Props = { slug: string; asked: Asked; inside: string; go: (section: string) => void };
 
 export function SectionStrips({ slug, asked, inside, go }: Props) {
-  const told = useSections(slug, asked);
+  const told = useFinding(slug, "sections", asked, { limit: 500 });
   if (told.error) return <Failed error={told.error} retry={() => told.refetch()} />;
   if (!told.data) return <p className="min-h-[26rem] text-faint">Adding up the sections…</p>;
   const rows = told.data.rows;

@@ -2,20 +2,20 @@
 // happened when.
 import { getRouteApi } from "@tanstack/react-router";
 import { type ComponentProps, useCallback, useMemo, useState } from "react";
+import { ask, STEADY } from "../api/ask";
 import type { Schemas } from "../api/client";
-import { useStanding } from "../api/hooks";
 import { useSite } from "../frame/Frame";
+import { NoData, useListPlace } from "../listing/place";
+import { TopLine } from "../listing/TopLine";
 import { ChangeSteps } from "../pages/ChangeSteps";
-import { TopLine } from "../queries/TopLine";
 import { Beside } from "../shared/Beside";
 import { ExportMenu } from "../shared/ExportMenu";
 import { findingFile } from "../shared/export";
 import { Method } from "../shared/Method";
 import { Picture } from "../shared/Picture";
 import { Failed, Notice } from "../shared/parts";
-import { NoData, useListPlace } from "../shared/place";
 import { SplitPane } from "../shared/SplitPane";
-import { type ScopeSearch, standingAsked } from "../state/search";
+import { askedOf, type View } from "../state/view";
 import { BreaksFound } from "./BreaksFound";
 import { Events } from "./Events";
 import { Part } from "./Heading";
@@ -32,13 +32,15 @@ export function StandingPlace() {
   const { slug, site } = useSite();
   const search = route.useSearch();
   const navigate = route.useNavigate();
-  const asked = useMemo(() => standingAsked(search), [search]);
-  const standing = useStanding(slug, asked, Boolean(site?.last_day));
-  const [opened, setOpened] = useState<string | null>(null);
-  const change = useCallback(
-    (part: Partial<ScopeSearch>) => navigate({ search: (now) => ({ ...now, ...part }) }),
-    [navigate],
+  const asked = useMemo(() => askedOf(search), [search]);
+  const standing = ask.useQuery(
+    "get",
+    "/api/sites/{slug}/standing",
+    { params: { path: { slug }, query: asked } },
+    { ...STEADY, enabled: Boolean(site?.last_day) },
   );
+  const [opened, setOpened] = useState<string | null>(null);
+  const change = useCallback((part: Partial<View>) => navigate({ search: (now) => ({ ...now, ...part }) }), [navigate]);
   const exported = { base: findingFile(slug, "change"), asked, rows: "the change of every page" };
   useListPlace({ title: `Standing · ${site?.name ?? ""}`, open: setOpened, ...exported });
 
@@ -47,7 +49,7 @@ export function StandingPlace() {
   const told = standing.data;
   return (
     <>
-      <TopLine site={site} search={search} list={told} change={change} opened={opened} setOpened={setOpened} sums />
+      <TopLine site={site} search={search} list={told} change={change} opened={opened} setOpened={setOpened} />
       <h1 className="sr-only">Standing</h1>
       {standing.error && <Failed error={standing.error} retry={() => standing.refetch()} />}
       {!standing.error && !told && (
@@ -61,7 +63,7 @@ export function StandingPlace() {
               <Weeks told={told} slug={slug} mayChange={site.may_change} section={search.section} exported={exported} />
             }
             right={
-              <PointedPages site={site} scope={asked}>
+              <PointedPages site={site} asked={asked}>
                 <div className="space-y-5 px-5 py-3">
                   <Part title="Sections">
                     <SectionStrips

@@ -2,14 +2,14 @@
 import type { Schemas } from "../api/client";
 import { count, change as signed } from "../shared/format";
 import { Method } from "../shared/Method";
-import type { ScopeSearch } from "../state/search";
+import type { View } from "../state/view";
 import { Part } from "./Heading";
 import { PointedPage } from "./PointedPages";
 
 type Told = Schemas["Standing"];
 const ROLES: Record<string, string> = { earns: "pages that earn", informs: "pages that inform" };
 
-export function Who({ told, slug, search }: { told: Told; slug: string; search: ScopeSearch }) {
+export function Who({ told, slug, search }: { told: Told; slug: string; search: View }) {
   if (!told.change) return null;
   return (
     <Part title="Who made the change" aside={<Method name="landing-pages" />}>
@@ -48,7 +48,7 @@ export function Who({ told, slug, search }: { told: Told; slug: string; search: 
   );
 }
 
-type MoversProps = { title: string; rows: Schemas["Mover"][]; slug: string; search: ScopeSearch };
+type MoversProps = { title: string; rows: Schemas["Mover"][]; slug: string; search: View };
 
 function Movers({ title, rows, slug, search }: MoversProps) {
   const most = Math.max(...rows.map((row) => Math.abs(row.by)), 1);

@@ -17,8 +17,8 @@ describe("a curve typed by hand", () => {
 
 describe("last whole weeks", () => {
   it("end on a Sunday, which the last day may be", () => {
-    expect(lastWeeks("2026-11-15", 4)).toEqual({ from: "2026-10-19", to: "2026-11-15" });
-    expect(lastWeeks("2026-11-21", 4)).toEqual({ from: "2026-10-19", to: "2026-11-15" });
-    expect(lastWeeks("2026-11-16", 1)).toEqual({ from: "2026-11-09", to: "2026-11-15" });
+    expect(lastWeeks("2026-11-15", 4)).toEqual({ first: "2026-10-19", last: "2026-11-15" });
+    expect(lastWeeks("2026-11-21", 4)).toEqual({ first: "2026-10-19", last: "2026-11-15" });
+    expect(lastWeeks("2026-11-16", 1)).toEqual({ first: "2026-11-09", last: "2026-11-15" });
   });
 });

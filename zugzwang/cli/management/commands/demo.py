@@ -15,6 +15,7 @@ from urllib.request import urlopen
 import polars as pl
 from django.conf import settings
 from django.contrib.auth.models import User
+from django.utils import timezone
 
 from demo.moves import ACCEPTED, ACCEPTED_FOR, MOVES
 from demo.scenario import BRAND_PATTERNS, LAST_DAY, PAGE_TYPES, QUERY_GROUPS, SITE_ADDRESS, SITE_NAME, SITE_SLUG
@@ -23,16 +24,21 @@ from zugzwang.access import OPERATOR, Actor
 from zugzwang.cli.base import ProductCommand
 from zugzwang.core.cleaning import PageType, QueryGroup
 from zugzwang.core.grains import Source
-from zugzwang.desk import cleaning
-from zugzwang.desk.connections import connect
-from zugzwang.desk.planning import make_moves, measured
-from zugzwang.desk.scope import Scope
-from zugzwang.desk.sites import add_site, change_site, site_days
-from zugzwang.intake import jobs
-from zugzwang.intake.loading import Asked, TableAsked, load_file, no_progress
+from zugzwang.data.decided import Subject
+from zugzwang.data.models import Page, Query, Site
+from zugzwang.data.rules import rules_of
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.findings.view import Asked
+from zugzwang.intake import cleaning, jobs
+from zugzwang.intake.connections import connect
+from zugzwang.intake.loading import Asked as LoadAsked
+from zugzwang.intake.loading import TableAsked, load_file, no_progress
 from zugzwang.plan import moves
-from zugzwang.plan.decisions import Decided, Subject, decide
-from zugzwang.store.models import Page, Query, Site
+from zugzwang.plan.decisions import Decided, decide
+from zugzwang.plan.outcomes import measured
+from zugzwang.plan.proposals import make_moves
+from zugzwang.subjects.sites import add_site, change_site, site_days
+from zugzwang.subjects.warming import warm
 
 USERNAME, PASSWORD = "demo", "marrowbank"
 SERVICES = "http://data.marrowbank.example"
@@ -65,7 +71,7 @@ class Command(ProductCommand):
             self.stdout.write(f"Adding the site {SITE_NAME}.")
             site = add_site(Actor(user), SITE_NAME, SITE_ADDRESS, SITE_SLUG)
             change_site(OPERATOR, SITE_SLUG, brand_patterns=BRAND_PATTERNS)
-            rules = cleaning.rules_of(site)
+            rules = rules_of(site)
             types = tuple(PageType(name, patterns) for name, patterns in PAGE_TYPES.items())
             groups = tuple(QueryGroup(name, patterns) for name, patterns in QUERY_GROUPS.items())
             cleaning.keep(OPERATOR, SITE_SLUG, replace(rules, page_types=rules.page_types + types, query_groups=groups))
@@ -76,6 +82,7 @@ class Command(ProductCommand):
         if site_days(site) is None:
             self._load(site, user, folder)
             self._plan(Site.objects.get(id=site.id), Actor(user))
+            warm(Snapshot(Site.objects.get(id=site.id)), no_progress, timezone.localdate())
         self.stdout.write(f"The demo stands. Sign in as “{USERNAME}” with the password “{PASSWORD}”.")
 
     def _load(self, site: Site, user: User, folder: Path) -> None:
@@ -84,7 +91,7 @@ class Command(ProductCommand):
             if source == "visits":
                 path = folder / "visits-so-far.parquet"
                 pl.read_parquet(folder / "visits.parquet").filter(pl.col("day") <= VISITS_UNTIL).write_parquet(path)
-            asked = Asked(tables={0: TableAsked(source=source)}, user=user)
+            asked = LoadAsked(tables={0: TableAsked(source=source)}, user=user)
             report = load_file(site, path, f"marrowbank-{name}.parquet", no_progress, asked).report
             self.stdout.write(f"Loaded {report.loaded:,} rows of {name}.")
             if source not in ("results", "events") and name in ("search-page-query", "visits", "links", "volumes"):
@@ -97,18 +104,19 @@ class Command(ProductCommand):
         """The moves and the decision that stand when the demo begins."""
         pages = dict(Page.objects.filter(site=site).values_list("text", "id"))
         queries = dict(Query.objects.filter(site=site).values_list("text", "id"))
+        today = timezone.localdate()
         for one in MOVES:
             page, query = pages[one.page], queries[one.query]
             # What was made is told by the data that there were then.
             until = one.made_on - timedelta(days=1) if one.made_on else None
-            scope = Scope(first=until - timedelta(days=90), last=until) if until else Scope()
+            asked = Asked(first=until - timedelta(days=90), last=until) if until else Asked()
             fields = {"kind": one.kind, "effort": one.effort, "note": one.note, "who": USERNAME, "due": one.due}
-            (move,) = make_moves(actor, SITE_SLUG, scope, {Subject(page, query): None}, one.finding, fields)
+            (move,) = make_moves(actor, SITE_SLUG, asked, {Subject(page, query): None}, one.finding, fields, today)
             if one.state != "to do":
                 made = {"made_on": one.made_on} if one.made_on else {}
                 moves.change(actor, SITE_SLUG, move.id, move.version, {"state": one.state, **made})
             if one.kept:
-                moves.keep_outcome(actor, SITE_SLUG, move.id, measured(site, move.id))
+                moves.keep_outcome(actor, SITE_SLUG, move.id, measured(Snapshot(site), move.id, today))
         decide(actor, SITE_SLUG, Decided([Subject(query=queries[ACCEPTED])], "accept", note=ACCEPTED_FOR))
 
     def _crawl(self, user: User, address: str) -> None:

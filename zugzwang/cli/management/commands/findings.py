@@ -1,74 +1,72 @@
-"""`manage.py findings LENS --site SLUG`: all that a lens or a diagnosis finds, as JSON, CSV or XLSX."""
+"""`manage.py findings FINDING --site SLUG`: all that a finding finds, as JSON, CSV or XLSX."""
 
-import json
 from argparse import ArgumentParser
+from dataclasses import fields
 from datetime import date
 from pathlib import Path
-from typing import Any, get_args
+from typing import Any, Literal, get_args, get_origin, get_type_hints
 
 from django.core.management.base import CommandError
 from django.utils import timezone
 
 from zugzwang.access import OPERATOR
 from zugzwang.cli.base import ProductCommand
-from zugzwang.core.evidence import GRADES
-from zugzwang.core.headroom import TARGETS
-from zugzwang.desk.breaking import LEVELS, MEASURES
-from zugzwang.desk.changes import BYS
-from zugzwang.desk.findings import FINDINGS, Details, as_table, find, made_by
-from zugzwang.desk.scope import Branded, Scope
-from zugzwang.exporting import csv_lines, xlsx_file
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.exporting import as_table, csv_lines, json_of, xlsx_file
+from zugzwang.findings.registry import FINDINGS, finding_named
+from zugzwang.findings.table import ask, made_by, whole_file
+from zugzwang.findings.view import Asked
+
+# Days are written as everybody does; every other option is named as its field.
+_DAYS = {"first": "--from", "last": "--to"}
+
+
+def option(name: str) -> str:
+    return _DAYS.get(name, f"--{name.replace('_', '-')}")
 
 
 class Command(ProductCommand):
-    help = "All that a lens or a diagnosis finds in a site, with what made it, as JSON, CSV or XLSX."
+    help = "All that a finding finds in a site, with what made it, as JSON, CSV or XLSX."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
-        parser.add_argument("lens", choices=FINDINGS)
+        parser.add_argument("finding", choices=FINDINGS, metavar="FINDING", help=", ".join(FINDINGS))
         parser.add_argument("--site", required=True, metavar="SLUG")
-        parser.add_argument("--from", dest="first", type=date.fromisoformat, metavar="DAY", help="such as 2026-08-17")
-        parser.add_argument("--to", dest="last", type=date.fromisoformat, metavar="DAY")
-        parser.add_argument(
-            "--compare", choices=["year", "previous", "none"], help="default: none for rows of queries, else year"
-        )
-        parser.add_argument("--min-impressions", type=int, metavar="N", help="default: as kept for the site")
-        parser.add_argument("--brand", nargs="+", metavar="PATTERN", help="in place of the patterns kept for the site")
-        parser.add_argument("--branded", choices=get_args(Branded), help="queries of the brand; default: as fits the lens")
-        parser.add_argument("--target", choices=TARGETS, default="next-band", help="the place to reach for in headroom")
-        parser.add_argument("--device", nargs="+", default=[], metavar="NAME", help="desktop, mobile, tablet, other")
-        parser.add_argument("--country", nargs="+", default=[], metavar="CODE", help="names, or codes of two or three letters")
-        parser.add_argument("--section", default="", metavar="PATH", help="such as /guides/")
-        parser.add_argument("--page-type", nargs="+", default=[], metavar="TYPE")
-        parser.add_argument("--query-group", nargs="+", default=[], metavar="GROUP")
-        parser.add_argument("--text", default="", help="that the page or the query contains")
-        parser.add_argument("--position-from", type=float, metavar="P")
-        parser.add_argument("--position-to", type=float, metavar="P")
-        parser.add_argument("--evidence", nargs="+", choices=GRADES, default=list(GRADES))
-        parser.add_argument("--decided", choices=["any", "open", "settled"], default="any")
-        parser.add_argument("--by", choices=BYS, default="page", help="of change: what it is added up by")
-        parser.add_argument("--level", choices=LEVELS, default="page", help="of breaks")
-        parser.add_argument("--measure", nargs="+", choices=MEASURES, default=["clicks"], help="of breaks")
+        hints = get_type_hints(Asked)
+        for one in fields(Asked):
+            parser.add_argument(
+                option(one.name), dest=one.name, default=one.default, help=one.metadata["words"], **_kind(hints[one.name])
+            )
         parser.add_argument("--format", choices=["json", "csv", "xlsx"], default="json")
         parser.add_argument("--output", type=Path, metavar="FILE", help="where to write; needed for xlsx")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        names = set(Scope.__dataclass_fields__)
-        given: dict[str, Any] = {
-            name: tuple(value) if isinstance(value, list) else value for name, value in options.items() if name in names
-        }
-        details = Details(options["by"], options["level"], tuple(options["measure"]))
+        given: dict[str, Any] = {one.name: options[one.name] for one in fields(Asked)}
+        given = {name: tuple(value) if isinstance(value, list) else value for name, value in given.items()}
         output: Path | None = options["output"]
         if options["format"] == "xlsx" and output is None:
             raise CommandError("A workbook is no text: say where to write it with --output FILE.")
-        found = find(OPERATOR.site(options["site"]), options["lens"], Scope(**given), timezone.localdate(), details)
+        snapshot = Snapshot(OPERATOR.site(options["site"]))
+        found = whole_file(ask(snapshot, finding_named(options["finding"]), Asked(**given), timezone.localdate()))
         if options["format"] == "xlsx" and output is not None:
-            output.write_bytes(xlsx_file(as_table(found), made_by(found)))
+            output.write_bytes(xlsx_file(as_table(found["rows"]), made_by(found)))
             return
-        if options["format"] == "csv":
-            text = "".join(csv_lines(as_table(found)))
-        else:
-            text = json.dumps(found, ensure_ascii=False, allow_nan=False, default=str)
+        text = "".join(csv_lines(as_table(found["rows"]))) if options["format"] == "csv" else json_of(found)
         if output is not None:
             output.write_text(text, encoding="utf-8")
         else:
             self.stdout.write(text, ending="")
+
+
+def _kind(hint: Any) -> dict[str, Any]:
+    """How an option of a type is given."""
+    parts = [hint, *get_args(hint)]
+    several = next((part for part in parts if get_origin(part) is tuple), None)
+    if several is not None:
+        return {"nargs": "+", **_kind(get_args(several)[0])}
+    words = [word for part in parts if get_origin(part) is Literal for word in get_args(part) if word]
+    if words:
+        return {"choices": words}
+    for kind in (date, int, float):
+        if kind in parts:
+            return {"type": date.fromisoformat if kind is date else kind, "metavar": "DAY" if kind is date else "N"}
+    return {"metavar": "TEXT"}

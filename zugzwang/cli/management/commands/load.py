@@ -12,12 +12,12 @@ from django.core.management.base import CommandError
 from zugzwang.access import OPERATOR
 from zugzwang.cli.base import ProductCommand, finish
 from zugzwang.core.grains import SOURCES
+from zugzwang.data.models import Connection, Site
 from zugzwang.intake import jobs
 from zugzwang.intake.fields import by_names
 from zugzwang.intake.loading import Asked, Seen, TableAsked, load_file, look
 from zugzwang.intake.reports import LoadReport
 from zugzwang.intake.tables import Choices
-from zugzwang.store.models import Connection, Site
 
 
 class Command(ProductCommand):

@@ -1,21 +1,38 @@
-"""`manage.py openapi FILE`: write the API's schema, from which the front end's types are made."""
+"""`manage.py openapi`: write what follows from the declarations: the API's schema and the catalog of findings, from which the
+front end is made, and the list of findings in docs/methods.md."""
 
 import json
-from argparse import ArgumentParser
+import re
 from pathlib import Path
 from typing import Any
 
+from django.conf import settings
 from django.core.management.base import BaseCommand
 
 from zugzwang.api.routes import api
+from zugzwang.findings.registry import FINDINGS, catalog
+
+API = settings.BASE_DIR / "web" / "src" / "api"
+METHODS = settings.BASE_DIR / "docs" / "methods.md"
+_LISTED = re.compile(r"(?<=<!-- findings -->\n).*?(?=<!-- /findings -->)", re.DOTALL)
 
 
 class Command(BaseCommand):
-    help = "Write the API's OpenAPI schema as JSON."
-
-    def add_arguments(self, parser: ArgumentParser) -> None:
-        parser.add_argument("file", type=Path)
+    help = "Write the API's OpenAPI schema, the catalog of findings, and their list in docs/methods.md."
 
     def handle(self, *args: Any, **options: Any) -> None:
-        schema = json.dumps(api.get_openapi_schema(path_prefix="/api/"), indent=1, sort_keys=True, ensure_ascii=False)
-        options["file"].write_text(schema + "\n")
+        for path, text in made().items():
+            path.write_text(text, encoding="utf-8")
+
+
+def made() -> dict[Path, str]:
+    """The files and what stands in them."""
+    schema = json.dumps(api.get_openapi_schema(path_prefix="/api/"), indent=1, sort_keys=True, ensure_ascii=False)
+    told = json.dumps({one.pop("name"): one for one in catalog()}, indent=2, ensure_ascii=False)
+    head = "// Made by manage.py openapi from the declarations of findings; do not change by hand."
+    listed = "".join(f"- `{one.name}`: {one.question} ({one.method.replace('-', ' ')})\n" for one in FINDINGS.values())
+    return {
+        API / "schema.json": f"{schema}\n",
+        API / "catalog.generated.ts": f"{head}\nexport const CATALOG = {told} as const;\n",
+        METHODS: _LISTED.sub(lambda _: listed, METHODS.read_text(encoding="utf-8")),
+    }

@@ -10,8 +10,8 @@ from django.utils import timezone
 
 from zugzwang.access import OPERATOR
 from zugzwang.cli.base import ProductCommand, finish
+from zugzwang.data.models import Connection
 from zugzwang.intake import jobs
-from zugzwang.store.models import Connection
 
 LOOK_SECONDS = 30
 

@@ -8,7 +8,7 @@ from django.core.management.base import CommandError
 
 from zugzwang.access import OPERATOR, Actor
 from zugzwang.cli.base import ProductCommand
-from zugzwang.desk.sites import add_site, site_days
+from zugzwang.subjects.sites import add_site, site_days
 
 
 class Command(ProductCommand):

@@ -1,0 +1,110 @@
+"""Blocks against a plain model: whatever is loaded in whatever order, the blocks hold what a dictionary of rows would."""
+
+from datetime import date, timedelta
+from importlib import import_module
+
+import polars as pl
+import pytest
+from django.apps import apps
+from hypothesis import Phase, given, settings
+from hypothesis import strategies as st
+from hypothesis.extra.django import TestCase
+
+from tests.conftest import keep
+from tests.facts import filled
+from zugzwang.core.facts import SCHEMA
+from zugzwang.core.grains import PAGE_QUERY
+from zugzwang.core.periods import Period
+from zugzwang.data import blocks
+from zugzwang.data.models import Block, Load, Site
+
+FIRST = date(2026, 1, 25)  # so that days fall into three months
+Key = tuple[date, int, int]
+
+facts = st.lists(
+    st.tuples(
+        st.integers(0, 40), st.integers(1, 3), st.integers(1, 3), st.integers(0, 5), st.integers(5, 9), st.integers(1, 99)
+    ),
+    min_size=1,
+    max_size=12,
+)
+loads = st.lists(st.tuples(facts, st.sampled_from(["replace", "add"])), min_size=1, max_size=5)
+
+
+def frame(rows: list[tuple[int, ...]]) -> pl.DataFrame:
+    dated = [
+        (FIRST + timedelta(days=day), page, query, clicks, shown, float(at)) for day, page, query, clicks, shown, at in rows
+    ]
+    return pl.DataFrame(dated, schema=SCHEMA, orient="row")
+
+
+def added_up(rows: pl.DataFrame) -> dict[Key, tuple[int, int, float]]:
+    """Repeats of a key added up by hand: counts are summed, positions weighted by impressions."""
+    held: dict[Key, tuple[int, int, float]] = {}
+    for day, page, query, clicks, shown, position in rows.iter_rows():
+        clicks0, shown0, weighted0 = held.get((day, page, query), (0, 0, 0.0))
+        held[day, page, query] = (clicks0 + clicks, shown0 + shown, weighted0 + shown * position)
+    return {key: (clicks, shown, weighted / shown) for key, (clicks, shown, weighted) in held.items()}
+
+
+class BlocksHoldWhatWasLoaded(TestCase):
+    @settings(max_examples=40, deadline=None, database=None, phases=[Phase.explicit, Phase.generate])
+    @given(loads)
+    def test_any_order_of_loads(self, sequence: list[tuple[list[tuple[int, ...]], blocks.Mode]]) -> None:
+        site = Site.objects.create(slug="model", name="Model", address="https://model.example")
+        model: dict[Key, tuple[int, int, float]] = {}
+        written: list[tuple[Load | None, pl.DataFrame, blocks.Mode]] = []
+        for rows, days in sequence:
+            new = frame(rows)
+            rewrite = keep(site, new, days)
+            written.append((Load.objects.latest("id") if rewrite.blocks else None, new, days))
+            held, on_days = added_up(new), set(new["day"])
+            gone = {key for key in model if key[0] in on_days and key not in held}
+            if days == "replace":
+                assert rewrite.changed.lost == len(gone)
+                model = {key: value for key, value in model.items() if key not in gone}
+            model |= held
+        stored = blocks.read_facts(site, PAGE_QUERY, Period(FIRST, FIRST + timedelta(days=60)), SCHEMA.names())
+        assert added_up(stored) == pytest.approx(model)
+        assert stored.height == len(model)
+        assert blocks.read_days(site, PAGE_QUERY) == sorted({day for day, _, _ in model})
+        half = Period(FIRST + timedelta(days=10), FIRST + timedelta(days=20))
+        in_half = {key for key in model if half.first <= key[0] <= half.last}
+        assert set(added_up(blocks.read_facts(site, PAGE_QUERY, half, SCHEMA.names()))) == in_half
+        assert sum(Block.objects.filter(site=site).values_list("rows", flat=True)) == len(model)
+        self.taking_one_back_is_as_if_it_had_never_been(site, written)
+
+    def taking_one_back_is_as_if_it_had_never_been(
+        self, site: Site, written: list[tuple[Load | None, pl.DataFrame, blocks.Mode]]
+    ) -> None:
+        gone = len(written) // 2
+        taken = written[gone][0]
+        if taken is None:
+            return  # it changed nothing, so there is nothing to take back
+        blocks.take_back(site, taken, blocks.prepare_without(site, taken), None)
+        again = Site.objects.create(slug="again", name="Again", address="https://again.example")
+        for number, (load, rows, mode) in enumerate(written):
+            if number != gone and load is not None:
+                keep(again, rows, mode)
+        theirs, ours = (blocks.read_facts(one, PAGE_QUERY).to_dicts() for one in (site, again))
+        assert theirs == ours
+
+
+def test_a_write_that_was_overtaken_is_told_and_leaves_nothing(site: Site) -> None:
+    ours = blocks.prepare(site, [(PAGE_QUERY, filled(frame([(0, 1, 1, 0, 5, 1)])))], "replace")
+    keep(Site.objects.get(id=site.id), frame([(1, 1, 1, 0, 5, 1)]))
+    with pytest.raises(blocks.OvertakenError):
+        blocks.write(site, ours, {"search": Load(site=site, source="search", name="ours")})
+    assert blocks.read_days(site, PAGE_QUERY) == [FIRST + timedelta(days=1)]
+
+
+def test_blocks_from_before_loads_were_kept_outlive_what_is_taken_back(site: Site) -> None:
+    """The third migration: without it, taking back a later load would take the old facts along."""
+    migration = import_module("zugzwang.data.migrations.0003_loads_of_old_blocks")
+    keep(site, frame([(0, 1, 1, 0, 5, 1), (40, 1, 1, 0, 7, 1)]))
+    Load.objects.all().delete()
+    migration.give_old_blocks_a_load(apps, None)
+    keep(site, frame([(0, 1, 1, 0, 99, 1)]))
+    later = Load.objects.latest("id")
+    blocks.take_back(site, later, blocks.prepare_without(site, later), None)
+    assert blocks.read_facts(site, PAGE_QUERY)["impressions"].to_list() == [5, 7]

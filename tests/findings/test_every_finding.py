@@ -1,0 +1,142 @@
+"""What every finding must do, whatever it finds: leave whole in each format, say what made it, sort as it declares."""
+
+import csv
+import io
+import json
+from datetime import timedelta
+from pathlib import Path
+from typing import Any, get_args
+
+import pytest
+from django.core.management import call_command
+from django.test import Client
+from django.utils import timezone
+from python_calamine import CalamineWorkbook
+
+from tests.findings.conftest import TODAY, answer, rows
+from zugzwang.access import OPERATOR
+from zugzwang.cli.management.commands.findings import option
+from zugzwang.core.evidence import GRADES
+from zugzwang.data.decided import Subject
+from zugzwang.data.models import Site
+from zugzwang.findings import methods
+from zugzwang.findings.finding import PYTHON, Kind
+from zugzwang.findings.registry import FINDINGS
+from zugzwang.findings.view import NOTHING, Asked
+from zugzwang.plan.decisions import Decided, decide
+from zugzwang.plan.moves import Planned, make
+
+EVERY = pytest.mark.parametrize("finding", FINDINGS)
+FORMATS = ("csv", "xlsx", "json")
+
+
+@pytest.fixture
+def busy_shop(shop: Site) -> Site:
+    """The shop with something decided on a clash, a row and a page, so that every list has something to tell of it."""
+    clash = rows(shop, "clashes")[0]
+    on = TODAY - timedelta(days=60)
+    decide(OPERATOR, "shop", Decided([Subject(query=clash["query_id"])], "unite", clash["lead_id"], "one guide", decided_on=on))
+    decide(OPERATOR, "shop", Decided([Subject(2, 2)], "aside", until=TODAY + timedelta(days=9)))
+    fields = {"kind": "rewrite", "effort": "hour", "note": "=now", "who": None, "due": timezone.localdate()}
+    make(OPERATOR, "shop", Planned(3, None, "pages", "Because.", 4.0, 2.0, "firm", fields))
+    return shop
+
+
+def _read(content: bytes, form: str) -> list[dict[str, Any]]:
+    """The rows of a file, as a reader of such files has them; what is no plain cell as JSON."""
+    if form == "json":
+        told = json.loads(content)["rows"]
+        return [
+            {name: json.dumps(cell) if isinstance(cell, list | dict) else cell for name, cell in row.items()} for row in told
+        ]
+    if form == "csv":
+        return [dict(row) for row in csv.DictReader(io.StringIO(content.decode("utf-8-sig")))]
+    header, *lines = CalamineWorkbook.from_filelike(io.BytesIO(content)).get_sheet_by_name("Rows").to_python()
+    return [dict(zip(header, line, strict=True)) for line in lines]
+
+
+def _same(cell: Any, told: Any) -> bool:
+    """Whether a cell of a file says what the screen was told."""
+    if told in (None, ""):
+        return cell in (None, "")
+    if isinstance(told, bool):
+        return str(cell).lower() == str(told).lower()
+    if isinstance(told, int | float):
+        return abs(float(cell) - told) <= 1e-9 * max(1.0, abs(told))
+    if isinstance(told, list | dict):
+        return bool(json.loads(cell) == told)
+    return str(cell).lstrip("'")[:10] == str(told).lstrip("'")[:10]
+
+
+@EVERY
+@pytest.mark.parametrize("form", FORMATS)
+def test_every_finding_leaves_whole_from_the_screen_and_the_command_line(
+    busy_shop: Site, signed_in: Client, finding: str, form: str, tmp_path: Path
+) -> None:
+    url = f"/api/sites/shop/findings/{finding}"
+    asked = {"compare": "year", "min_impressions": 1}
+    told = signed_in.get(url, {**asked, "limit": 500}).json()
+    assert told["total"] == len(told["rows"])
+    from_screen = signed_in.get(f"{url}/file", {**asked, "format": form})
+    assert from_screen.status_code == 200
+    path = tmp_path / f"rows.{form}"
+    given = ["--compare", "year", "--min-impressions", "1", "--format", form, "--output", str(path)]
+    call_command("findings", finding, "--site", "shop", *given)
+    for content in (from_screen.getvalue(), path.read_bytes()):
+        read = _read(content, form)
+        assert len(read) == told["total"]
+        for line, row in zip(read, told["rows"], strict=True):
+            assert all(_same(line[name], cell) for name, cell in row.items() if name in line), (line, row)
+            missing = {name for name, cell in row.items() if name not in line and cell is not None}
+            assert not missing
+
+
+@EVERY
+def test_every_finding_says_what_made_it(busy_shop: Site, finding: str) -> None:
+    found = answer(busy_shop, finding, position_from=1.5, text="e", section="/guides/")
+    looks_at = FINDINGS[finding].looks_at
+    filters = found.view.filters(looks_at)
+    assert found.sentences
+    assert all(count >= 0 for count in found.found.behind.values())
+    for name in ("section", "position_from", "text"):
+        assert (name in filters) == (name in looks_at)
+        passed_over = any(said.startswith("Not looked at") and name.replace("_", " ") in said for said in found.lacking)
+        assert passed_over == (name not in looks_at)
+
+
+@EVERY
+def test_every_finding_sorts_by_what_it_declares_and_nothing_else(busy_shop: Site, signed_in: Client, finding: str) -> None:
+    url = f"/api/sites/shop/findings/{finding}"
+    for column in FINDINGS[finding].columns:
+        if not column.told(NOTHING, compared=True):
+            continue
+        asked = {"sort": column.name, "compare": "year", "min_impressions": 1, "descending": False}
+        response = signed_in.get(url, asked)
+        assert response.status_code == (200 if column.sortable else 422), column.name
+        cells = [row[column.name] for row in response.json().get("rows", []) if row[column.name] is not None]
+        if column.kind == "grade":
+            cells = [GRADES.index(cell) for cell in cells]
+        if column.sortable and not column.choices:
+            assert cells == sorted(cells, key=lambda cell: cell.lower() if isinstance(cell, str) else cell), column.name
+
+
+@EVERY
+def test_every_finding_is_explained(finding: str) -> None:
+    """Its rule stands in docs/methods.md, and the list of what can be found names it."""
+    held = FINDINGS[finding]
+    sections = {one["name"]: one["text"] for one in methods.sections()}
+    assert held.method in sections
+    assert f"`{finding}`" in sections["what-can-be-found"]
+    for column in held.columns:
+        assert column.shown == "data" or (column.label and column.explains), column.name
+
+
+def test_every_kind_of_column_has_a_type() -> None:
+    assert set(get_args(Kind)) == {*PYTHON, "shape"}
+
+
+def test_every_field_of_a_view_has_an_option(capsys: pytest.CaptureFixture[str]) -> None:
+    with pytest.raises(SystemExit):
+        call_command("findings", "--help")
+    told = capsys.readouterr().out
+    assert all(option(name) in told for name in Asked.__dataclass_fields__)

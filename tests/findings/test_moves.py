@@ -1,0 +1,279 @@
+"""Moves beside the facts: filled in, ranked, changed by two, measured."""
+
+from datetime import timedelta
+from typing import Any
+
+import polars as pl
+import pytest
+from django.contrib.auth.models import User
+from django.utils import timezone
+
+from tests.conftest import keep
+from tests.findings.conftest import LAST, PAGES, TODAY, answer, rows
+from zugzwang.access import Actor
+from zugzwang.core.grains import PAGE_QUERY
+from zugzwang.data.decided import Subject, marks
+from zugzwang.data.models import Decision, Membership, Move, Page, Query, Site
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.errors import Conflict, Invalid, NotAllowed, NotFound
+from zugzwang.findings.view import Asked
+from zugzwang.plan import moves, outcomes, proposals, telling
+from zugzwang.plan.decisions import Decided, decide, take_back
+from zugzwang.plan.moves import Planned, make
+
+
+@pytest.fixture
+def ann(shop: Site) -> Actor:
+    return analyst(shop, "ann")
+
+
+def analyst(site: Site, name: str, role: str = "analyst") -> Actor:
+    user = User.objects.create_user(name)
+    Membership.objects.create(site=site, user=user, role=role)
+    return Actor(user)
+
+
+def planned(page: int | None = 3, query: int | None = 3, gain: float = 40.0, **fields: object) -> Planned:
+    given = {"kind": "rewrite", "effort": "hour", "note": "", "who": None, "due": None, **fields}
+    return Planned(page, query, "low-ctr", "Because.", gain, gain, "firm", given)
+
+
+def propose(shop: Site, asked: Asked, subject: Subject, finding: str) -> dict[str, Any]:
+    return proposals.propose(Snapshot(shop), asked, [subject], finding, TODAY)[0]
+
+
+def test_a_move_is_filled_in_with_what_its_finding_tells(shop: Site) -> None:
+    """The gain of a row by its lens is that of the list, cautious beside it; a page's is its account, a clash's its loss."""
+    found = answer(shop, "striking-distance", min_impressions=1)
+    row = found.rows.filter(pl.col("page") == 3, pl.col("query") == 3).to_dicts()[0]
+    told = propose(shop, Asked(min_impressions=1), Subject(3, 3), "striking-distance")
+    assert told["kind"] == "deepen"
+    assert told["gain"] == pytest.approx(row["headroom"] * found.view.month_share)
+    assert 0 <= told["gain_cautious"] <= told["gain"]
+    assert (told["page_text"], told["query_text"]) == (PAGES[3], "sea kayak")
+    assert "sea kayak" in told["reason"]
+    account = next(one for one in rows(shop, "pages") if one["page_id"] == 3)
+    of_page = propose(shop, Asked(), Subject(3, None), "pages")
+    assert of_page["gain_cautious"] == pytest.approx(account["gain_month"])
+    clash = rows(shop, "clashes")[0]
+    of_clash = propose(shop, Asked(), Subject(None, clash["query_id"]), "clashes")
+    assert of_clash["gain"] == pytest.approx(clash["loss_month"])
+    branded = propose(shop, Asked(), Subject(5, 4), "low-ctr")
+    assert branded["gain"] is None
+    assert "cannot be told" in branded["reason"]
+    with pytest.raises(NotFound):
+        propose(shop, Asked(), Subject(99, None), "")
+
+
+TO_DO = {"kind": None, "effort": None, "note": "", "who": None, "due": None}
+
+
+def test_moves_on_several_rows_are_each_filled_in_and_kept_all_or_none(shop: Site, ann: Actor) -> None:
+    several = [Subject(3, 3), Subject(3, 5), Subject(5, 4), Subject(3, 3)]  # one twice, one branded
+    asked = Asked(min_impressions=1)
+    one, other, branded = (propose(shop, asked, one, "striking-distance") for one in several[:3])
+    told = proposals.propose_together(Snapshot(shop), asked, several, "striking-distance", TODAY)
+    assert (told["subjects"], told["kind"]) == (3, "deepen")
+    assert told["gain"] == pytest.approx(one["gain"] + other["gain"])
+    assert "Of 1 it cannot be told" in told["reason"]
+    page_too = proposals.propose_together(Snapshot(shop), asked, [*several, Subject(3)], "", TODAY)
+    assert page_too["gain"] == pytest.approx(propose(shop, asked, Subject(3, None), "")["gain"])  # its rows are counted in it
+    subjects = dict.fromkeys(several)
+    with pytest.raises(NotFound):
+        proposals.make_moves(ann, "shop", asked, {**subjects, Subject(3, 99): None}, "striking-distance", TO_DO, TODAY)
+    assert Move.objects.count() == 0
+    made = proposals.make_moves(ann, "shop", asked, subjects, "striking-distance", {**TO_DO, "effort": "week"}, TODAY)
+    assert [move.gain for move in made] == [one["gain"], other["gain"], branded["gain"]]
+    assert {move.effort for move in made} == {"week"}
+    with pytest.raises(Invalid, match="1 to 500"):
+        proposals.propose_together(Snapshot(shop), asked, [], "", TODAY)
+
+
+def test_a_clash_that_is_decided_becomes_a_move_which_goes_with_the_decision(shop: Site, ann: Actor) -> None:
+    clash = rows(shop, "clashes")[0]
+
+    def settle(choice: str) -> Move | None:
+        decided = Decided([Subject(query=clash["query_id"])], choice, clash["lead_id"], "One guide.")
+        (decision,) = proposals.settle_clashes(
+            ann, "shop", Asked(), decided, {"effort": None, "who": "ann", "due": None}, TODAY
+        )
+        return decision.moves.first()
+
+    move = settle("point")
+    assert move is not None
+    assert (move.kind, move.effort, move.note, move.gain) == ("point", "hour", "One guide.", pytest.approx(clash["loss_month"]))
+    told = telling.tell_move(Snapshot(shop), move.id, TODAY)["decided"]
+    assert told.startswith(f"{clash['lead']} shall lead. Too early to tell")
+    take_back(ann, "shop", [move.decision_id])
+    assert rows(shop, "moves") == []
+    assert telling.tell_decided(shop, clash["lead_id"]) == []
+    begun = settle("unite")
+    assert begun is not None
+    moves.change(ann, "shop", begun.id, 1, {"state": "under way"})
+    take_back(ann, "shop", [begun.decision_id])
+    assert [row["id"] for row in rows(shop, "moves")] == [begun.id]  # somebody is at it
+    to_do = {"effort": None, "who": None, "due": None}
+    (proposed,) = proposals.settle_as_proposed(ann, "shop", Asked(), [clash["query_id"]] * 2, "", to_do, TODAY)
+    assert (proposed.choice, proposed.lead_id) == (clash["resolution"], clash["lead_id"])
+    assert proposals.settle_as_proposed(ann, "shop", Asked(), [clash["query_id"]], "", to_do, TODAY) == []  # it is decided
+    take_back(ann, "shop", [proposed.id])
+    with pytest.raises(NotFound):
+        proposals.settle_as_proposed(
+            ann, "shop", Asked(), [clash["query_id"], 2], "", to_do, TODAY
+        )  # over the second no pages fight
+    assert proposed.id == Decision.objects.latest("id").id  # the first one neither
+    assert settle("accept") is None
+    told_of_lead = telling.tell_decided(shop, clash["lead_id"])
+    assert {(one["word"], one["what"], one["query"]) for one in told_of_lead} == {
+        ("under way", "merge the pages into one", clash["query"]),  # whoever is at it keeps it
+        ("accept", "", clash["query"]),
+    }
+
+
+def test_moves_stand_in_the_order_of_gain_for_effort_and_count_nothing_twice(shop: Site, ann: Actor) -> None:
+    make(ann, "shop", planned(gain=300.0, effort="week"))
+    quick = make(ann, "shop", planned(query=5, gain=30.0, due=TODAY - timedelta(days=1)))
+    make(ann, "shop", planned(query=None, gain=100.0, effort="day"))
+    told = answer(shop, "moves")
+    assert [row["gain"] for row in told.window()] == [30.0, 100.0, 300.0]
+    assert told.window()[0]["late"]
+    assert "3 moves to make, together at least 330 clicks a month; 1 is late" in told.sentences[0]
+    moves.change(ann, "shop", quick.id, 1, {"state": "under way"})
+    assert [row["id"] for row in rows(shop, "moves", state="under way")] == [quick.id]
+    assert [row["query"] for row in rows(shop, "moves", text="FOR THE SEA")] == ["kayak for the sea"]
+
+
+def test_two_who_change_one_move_lose_nothing(shop: Site, ann: Actor) -> None:
+    ben = analyst(shop, "ben")
+    move = make(ann, "shop", planned())
+    moves.change(ann, "shop", move.id, 1, {"note": "Ann's words"})
+    other = moves.change(ben, "shop", move.id, 1, {"effort": "day"})  # another field: both stand
+    assert (other.note, other.effort, other.version) == ("Ann's words", "day", 3)
+    with pytest.raises(Conflict) as refused:
+        moves.change(ben, "shop", move.id, 1, {"note": "Ben's words", "state": "under way"})
+    assert refused.value.fields == ["note"]
+    kept = moves.find(shop, move.id)
+    assert (kept.note, kept.state, kept.version) == ("Ann's words", "to do", 3)  # nothing of the refused change
+    moves.change(ben, "shop", move.id, 1, {"note": "Ann's words"})  # the same words are no conflict
+    moves.change(ben, "shop", move.id, 3, {"note": "Both", "who": "ben"})
+    told = telling.tell_move(Snapshot(shop), move.id, TODAY)["history"]
+    assert [(one["field"], one["before"], one["after"], one["by"]) for one in told[:2]] == [
+        ("note", "Ann's words", "Both", "ben"),
+        ("who", None, "ben", "ben"),
+    ]
+
+
+def test_several_moves_are_changed_together_or_not_at_all(shop: Site, ann: Actor) -> None:
+    first, second = make(ann, "shop", planned()), make(ann, "shop", planned(query=5))
+    made = moves.change_all(ann, "shop", {first.id: 1, second.id: 1}, {"made_on": LAST, "who": "ann"})
+    assert [(one.state, one.made_on, one.who_id) for one in made] == [("done", LAST, ann.user.id)] * 2
+    ben = analyst(shop, "ben")
+    moves.change(ben, "shop", second.id, 2, {"who": "ben"})
+    with pytest.raises(Conflict):
+        moves.change_all(ann, "shop", {first.id: 2, second.id: 2}, {"who": None})
+    assert moves.find(shop, first.id).who_id == ann.user.id  # the first one neither
+    with pytest.raises(Invalid, match="1 to 500"):
+        moves.change_all(ann, "shop", {}, {"who": None})
+
+
+def test_states_need_their_day_or_their_reason(shop: Site, ann: Actor) -> None:
+    move = make(ann, "shop", planned())
+    with pytest.raises(Invalid, match="for a reason"):
+        moves.change(ann, "shop", move.id, 1, {"state": "left alone"})
+    with pytest.raises(Invalid, match="in the future"):
+        moves.change(ann, "shop", move.id, 1, {"made_on": timezone.localdate() + timedelta(days=3)})
+    with pytest.raises(Invalid, match="may not change this site"):
+        moves.change(ann, "shop", move.id, 1, {"who": "nobody"})
+    with pytest.raises(Conflict, match="cannot be told yet"):
+        outcomes.measured(Snapshot(shop), move.id, TODAY)
+    made = moves.change(ann, "shop", move.id, 1, {"made_on": LAST - timedelta(days=40)})
+    assert made.state == "done"
+    reader = analyst(shop, "rea", role="reader")
+    with pytest.raises(NotAllowed):
+        moves.change(reader, "shop", move.id, 2, {"note": "x"})
+
+
+def test_a_dropped_move_is_gone_and_can_be_put_back(shop: Site, ann: Actor) -> None:
+    move = make(ann, "shop", planned())
+    moves.drop(ann, "shop", [move.id])
+    assert rows(shop, "moves") == []
+    with pytest.raises(NotFound):
+        moves.change(ann, "shop", move.id, 1, {"note": "late words"})
+    moves.put_back(ann, "shop", move.id)
+    assert len(rows(shop, "moves")) == 1
+
+
+def test_what_has_a_move_or_is_set_aside_is_decided_until_its_day(shop: Site, ann: Actor) -> None:
+    make(ann, "shop", planned(page=1, query=1))
+    decide(ann, "shop", Decided([Subject(2, 2)], "aside", until=TODAY + timedelta(days=2), note="later"))
+    held = {(one.page, one.query): one.word for one in marks(shop, TODAY)}
+    assert held == {(1, 1): "to do", (2, 2): "set aside"}
+    assert (2, 2) not in {(one.page, one.query) for one in marks(shop, TODAY + timedelta(days=2))}
+
+    def held_rows(decided: str) -> set[tuple[int, int]]:
+        found = answer(shop, "striking-distance", min_impressions=1, decided=decided)
+        return set(found.rows.select("page", "query").iter_rows())
+
+    assert held_rows("settled") == {(1, 1), (2, 2)}
+    assert held_rows("open") & {(1, 1), (2, 2)} == set()
+    contested = rows(shop, "clashes")[0]["query_id"]
+    decide(ann, "shop", Decided([Subject(query=contested)], "aside", until=TODAY + timedelta(days=2)))
+    open_ones = [row["query_id"] for row in rows(shop, "clashes", decided="open")]
+    assert contested not in open_ones
+    later = rows(shop, "clashes", decided="open", today=TODAY + timedelta(days=3))
+    assert contested in [row["query_id"] for row in later]
+
+
+@pytest.fixture
+def many(site: Site) -> Site:
+    """Sixty pages of one row each, steady but for noise of the days; page 1 doubles its clicks 30 days before the end."""
+    Page.objects.bulk_create(Page(id=n, site=site, text=f"https://shop.example/{n}") for n in range(1, 61))
+    Query.objects.bulk_create(Query(id=n, site=site, text=f"query {n}") for n in range(1, 61))
+    days = [LAST - timedelta(days=number) for number in range(90)]
+    rows = [
+        (
+            day,
+            n,
+            n,
+            (10 + (n * 7 + number) % 4) * (2 if n == 1 and number < 30 else 1),
+            100,
+            5.0 if n > 1 or number >= 30 else 3.0,
+        )
+        for n in range(1, 61)
+        for number, day in enumerate(days)
+    ]
+    keep(
+        site,
+        pl.DataFrame(rows, schema=["day", "page", "query", "clicks", "impressions", "position"], orient="row"),
+        grain=PAGE_QUERY,
+    )
+    site.refresh_from_db()
+    return site
+
+
+def test_what_came_of_a_move_is_told_and_kept_on_record(many: Site) -> None:
+    ann = analyst(many, "ann")
+    made_on = LAST - timedelta(days=30)
+    moved = make(ann, "shop", planned(page=1, query=1))
+    quiet = make(ann, "shop", planned(page=2, query=None))
+    late = make(ann, "shop", planned(page=3, query=3))
+    for move, day in ((moved, made_on), (quiet, made_on), (late, LAST - timedelta(days=5))):
+        moves.change(ann, "shop", move.id, 1, {"made_on": day})
+    told = telling.tell_move(Snapshot(many), moved.id, TODAY)["outcome"]
+    facts = pl.DataFrame({"n": range(1, 29)}).select(((10 + (7 + 30 - pl.col("n")) % 4) * 2).sum()).item()
+    assert told["after"]["clicks"] == facts  # the 28 days behind the day of the move
+    assert told["came_of_it"] == pytest.approx(facts / 28 / 2, rel=0.03)
+    assert told["places_gained"] == pytest.approx(2.0)
+    assert told["untouched"] == 57  # of 59 others, two pages are touched by other moves
+    assert told["evidence"] == "likely"
+    assert "Of 57 untouched rows of its size none rose as far. Likely the move." in told["sentences"][1]
+    of_page = telling.tell_move(Snapshot(many), quiet.id, TODAY)["outcome"]
+    assert of_page["evidence"] == "thin"
+    assert abs(of_page["came_of_it"]) < 0.5
+    waits = telling.tell_move(Snapshot(many), late.id, TODAY)
+    assert waits["outcome"] is None
+    assert "can be told with data to" in waits["waiting"]
+    moves.keep_outcome(ann, "shop", moved.id, outcomes.measured(Snapshot(many), moved.id, TODAY))
+    Move.objects.filter(id=moved.id).update(made_on=LAST)  # whatever the data say later, the record stays
+    kept = telling.tell_move(Snapshot(many), moved.id, TODAY)
+    assert (kept["state"], kept["outcome"]["came_of_it"]) == ("measured", told["came_of_it"])

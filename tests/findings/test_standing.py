@@ -1,0 +1,73 @@
+"""Standing: weeks and measures beside those of a year before, who made the change."""
+
+from datetime import timedelta
+
+import polars as pl
+import pytest
+
+from tests.conftest import keep
+from tests.findings.conftest import LAST, PAGES, TODAY
+from zugzwang.core.change import PARTS
+from zugzwang.core.grains import PAGE, VISITS
+from zugzwang.core.visits import CHANNELS
+from zugzwang.data.models import Block, Site
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.findings.view import Asked
+from zugzwang.subjects.standing import tell_standing
+
+
+def test_weeks_stand_beside_the_same_weeks_a_year_before(shop: Site) -> None:
+    weeks = tell_standing(Snapshot(shop), Asked(), TODAY)["weeks"]
+    facts = Snapshot(shop).rows(PAGE, None)
+    by_week = dict(facts.group_by(pl.col("day").dt.truncate("1w")).agg(pl.col("clicks").sum()).iter_rows())
+    last = weeks[-1]
+    assert len(weeks) == 66
+    assert last["clicks"] == by_week[last["week"]]
+    assert last["clicks_before"] == by_week[last["week"] - timedelta(days=364)]
+    assert last["clicks_change"] == last["clicks"] - last["clicks_before"]
+    assert weeks[0]["clicks_before"] is weeks[0]["clicks_change"] is None  # there is no year before the first
+    assert sum(week["in_period"] for week in weeks) == 13
+
+
+def test_the_page_that_fell_is_named_and_the_parts_sum(shop: Site) -> None:
+    told = tell_standing(Snapshot(shop), Asked(), TODAY)
+    change, clicks = told["change"], told["measures"][0]
+    assert clicks.change == pytest.approx(sum(change[part] for part in PARTS), abs=1e-6)
+    assert told["down"][0]["page"] == PAGES[3]
+    assert told["down"][0]["role"] == "earns"  # it alone sells
+    assert told["up"][0]["page"] == PAGES[4]
+    assert sum(role["by"] for role in told["by_role"]) == pytest.approx(clicks.change)
+    assert "fewer" in told["sentences"][0] if clicks.change < 0 else "more" in told["sentences"][0]
+
+
+def test_a_section_alone_keeps_the_roles_that_its_pages_have_in_the_site(shop: Site) -> None:
+    """The guides sell nothing: judged among themselves nobody would know of a conversion, and no page would inform."""
+    guides = tell_standing(Snapshot(shop), Asked(section="/guides/"), TODAY)
+    assert {row["page"] for row in (*guides["down"], *guides["up"])} <= {PAGES[1], PAGES[2], PAGES[5]}
+    assert {role["role"] for role in guides["by_role"]} == {"informs"}
+
+
+def test_visits_are_compared_over_the_days_that_both_periods_have(shop: Site) -> None:
+    """Nine days of visits are gone: the sums must not take that for a fall."""
+    Block.objects.filter(site=shop, grain=VISITS.name).delete()
+    organic = CHANNELS.index("organic")
+    days = [LAST - timedelta(days=number) for number in range(9, 7 * 66)]
+    steady = pl.DataFrame({"day": days, "page": 3, "channel": organic, "sessions": 10, "bounces": 1, "conversions": 0.0})
+    keep(shop, steady, grain=VISITS)
+    shop.refresh_from_db()
+    told = tell_standing(Snapshot(shop), Asked(section="/kayak/"), TODAY)
+    sessions = next(one for one in told["measures"] if one.name == "sessions")
+    weeks = told["weeks"]
+    assert (sessions.now, sessions.change) == (820, 0)
+    assert weeks[-1]["sessions"] is None  # a week that no visits tell of
+    assert weeks[-2]["sessions"] is None  # nor a week of five days
+    assert weeks[-3]["sessions"] == 70
+    assert "9 of the period's 91 days" in told["lacking"][0]
+
+
+def test_without_days_to_compare_with_the_rest_is_told(shop: Site) -> None:
+    told = tell_standing(Snapshot(shop), Asked(compare="none"), TODAY)
+    assert told["change"] is None
+    assert told["down"] == told["up"] == []
+    assert told["measures"][0].change is None
+    assert "needs days to compare with" in told["lacking"][0]

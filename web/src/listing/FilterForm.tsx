@@ -1,0 +1,142 @@
+import { type FormEvent, useState } from "react";
+import { ask, ofSite } from "../api/ask";
+import { CATALOG } from "../api/catalog.generated";
+import { Choice, EvidenceMark, Field, MainButton } from "../shared/parts";
+import { GRADES, type Grade, isLens, SURE, TARGETS, type Target } from "../state/view";
+import type { TopLineProps } from "./TopLine";
+import { useKeep } from "./useKeep";
+
+const chosen = (form: FormData, name: string) => {
+  const held = form.getAll(name).map(String);
+  return held.length ? held : undefined;
+};
+const POSITION = { type: "number", min: 1, max: 100, step: 0.1 } as const;
+const amount = (text: FormDataEntryValue | null) => (text === null || text === "" ? undefined : Number(text));
+
+export function FilterForm({ site, search, change, close, finding }: TopLineProps & { close: () => void }) {
+  const keep = useKeep(site);
+  // A list of findings shows what is sure; other lists show all.
+  const usual = isLens(finding) ? SURE : GRADES;
+  const [grades, setGrades] = useState<Grade[]>(search.evidence ?? usual);
+  // What the finding looks at can be chosen; sums are of days and parts of the site alone.
+  const looksAt = (name: string) =>
+    finding !== undefined && (CATALOG[finding].looks_at as readonly string[]).includes(name);
+  const facets = ask.useQuery("get", "/api/sites/{slug}/facets", ofSite(site.slug), { staleTime: 60_000 }).data;
+
+  async function apply(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const form = new FormData(event.currentTarget);
+    const shown = amount(form.get("min_impressions"));
+    const kept = form.get("keep") && shown !== undefined && (await keep({ min_impressions: shown }));
+    change({
+      ...(looksAt("evidence") && {
+        evidence: grades.length === 0 || grades.join() === usual.join() ? undefined : grades,
+      }),
+      position_from: amount(form.get("position_from")),
+      position_to: amount(form.get("position_to")),
+      min_impressions: kept || shown === site.min_impressions ? undefined : shown,
+      device: chosen(form, "device"),
+      country: chosen(form, "country"),
+      section: String(form.get("section") ?? "").trim() || undefined,
+      page_type: chosen(form, "page_type"),
+      query_group: chosen(form, "query_group"),
+      decided: (form.get("decided") || undefined) as "open" | "settled" | undefined,
+      target:
+        form.get("target") === "next-band" ? undefined : ((form.get("target") ?? undefined) as Target | undefined),
+    });
+    close();
+  }
+
+  return (
+    <form onSubmit={apply} className="space-y-4">
+      {looksAt("evidence") && (
+        <fieldset>
+          <legend className="mb-1 text-faint">evidence</legend>
+          {GRADES.map((grade) => (
+            <label key={grade} className="mr-4 inline-flex min-h-7 items-center gap-1.5">
+              <input
+                type="checkbox"
+                checked={grades.includes(grade)}
+                onChange={() => setGrades(GRADES.filter((one) => (one === grade) !== grades.includes(one)))}
+              />
+              <EvidenceMark grade={grade} />
+            </label>
+          ))}
+        </fieldset>
+      )}
+      {looksAt("position_from") && (
+        <div className="grid grid-cols-2 gap-3">
+          <Field {...POSITION} label="position from" name="position_from" defaultValue={search.position_from} />
+          <Field {...POSITION} label="to" name="position_to" defaultValue={search.position_to} />
+        </div>
+      )}
+      {looksAt("min_impressions") && (
+        <>
+          <Field
+            label="shown at least"
+            name="min_impressions"
+            type="number"
+            min={0}
+            defaultValue={search.min_impressions ?? site.min_impressions}
+            hint="Times in the period. Rows shown less often are left out: large sites choose thousands, small ones far less."
+          />
+          {site.may_change && (
+            <label className="inline-flex min-h-7 items-center gap-1.5">
+              <input type="checkbox" name="keep" /> keep this for everyone on {site.name}
+            </label>
+          )}
+        </>
+      )}
+      <Field
+        label="section"
+        name="section"
+        defaultValue={search.section}
+        placeholder="/guides/"
+        hint="The beginning of the path of pages."
+      />
+      {facets && (
+        <>
+          <Choices name="device" label="device" options={facets.devices} held={search.device} />
+          <Choices name="country" label="country" options={facets.countries} held={search.country} />
+          <Choices name="page_type" label="page type" options={facets.page_types} held={search.page_type} />
+          <Choices name="query_group" label="query group" options={facets.query_groups} held={search.query_group} />
+        </>
+      )}
+      {looksAt("decided") && (
+        <Choice label="decided" name="decided" defaultValue={search.decided ?? ""}>
+          <option value="">or not</option>
+          <option value="open">not yet</option>
+          <option value="settled">already: a move, left alone or set aside</option>
+        </Choice>
+      )}
+      {looksAt("target") && (
+        <Choice label="a better position means" name="target" defaultValue={search.target ?? "next-band"}>
+          {Object.entries(TARGETS).map(([target, name]) => (
+            <option key={target} value={target}>
+              {name}
+            </option>
+          ))}
+        </Choice>
+      )}
+      <MainButton type="submit">Filter</MainButton>
+    </form>
+  );
+}
+
+/** Names to choose from; none chosen means all. Nothing is shown where there is nothing to choose. */
+function Choices(props: { name: string; label: string; options: string[]; held: string[] | undefined }) {
+  if (props.options.length < 2) return null;
+  return (
+    <fieldset>
+      <legend className="mb-1 text-faint">{props.label}</legend>
+      <div className="flex max-h-28 flex-wrap gap-x-4 overflow-auto">
+        {props.options.map((option) => (
+          <label key={option} className="inline-flex min-h-7 items-center gap-1.5">
+            <input type="checkbox" name={props.name} value={option} defaultChecked={props.held?.includes(option)} />
+            {option}
+          </label>
+        ))}
+      </div>
+    </fieldset>
+  );
+}

@@ -1,0 +1,82 @@
+// The list of any finding: its columns are those that the finding declares; what a place shows otherwise it says by name.
+import { type ReactNode, useMemo } from "react";
+import { type Answer, type Row, useRowsAt } from "../api/ask";
+import { CATALOG } from "../api/catalog.generated";
+import type { Asked, FindingName, ListSearch } from "../state/view";
+import { cellOf, type Declared, isText, widthOf } from "./cells";
+import type { Column } from "./columns";
+import { WalkedList } from "./WalkedList";
+
+/** What a list of a finding shows in its own way. */
+export type Look<Name extends FindingName> = {
+  keyOf: (row: Row<Name>) => string;
+  cells?: { [Field in string]?: (row: Row<Name>) => ReactNode };
+  widths?: Record<string, string>;
+  least: number; // the least width of a row, in rem
+  rowHeight: number;
+  near: (key: string) => void; // a row that is likely looked at next
+  open?: (key: string) => void;
+  empty: ReactNode;
+  waiting: ReactNode;
+};
+
+type Props<Name extends FindingName> = {
+  slug: string;
+  finding: Name;
+  asked: Asked;
+  list: Answer<Name> | undefined;
+  stale: boolean;
+  search: ListSearch;
+  change: (part: Partial<ListSearch>) => void;
+  look: Look<Name>;
+};
+
+/** A finding's order, as an address says it: by a column downwards unless it says upwards, else as the finding has it. */
+export const sortedBy = ({ sort, up }: ListSearch) => ({ sort: sort ?? "", descending: !up });
+
+export function FindingList<Name extends FindingName>(props: Props<Name>) {
+  const { slug, finding, asked, search, change, look } = props;
+  const list = props.list as { rows: Row<Name>[]; total: number } | undefined;
+  const sorted = sortedBy(search);
+  const declared = CATALOG[finding];
+  const columns = useMemo(
+    () => declared.columns.map((one, number) => columnOf<Row<Name>>(one, number === 0, look)),
+    [declared, look],
+  );
+  return (
+    <WalkedList<Row<Name>>
+      {...look}
+      label={declared.title}
+      columns={columns}
+      total={list?.total ?? 0}
+      first={list?.rows}
+      // biome-ignore lint/correctness/useHookAtTopLevel: the list calls it as the hook that it is
+      useRowsAt={(first, last) => useRowsAt(slug, finding, asked, sorted, first, last)}
+      picked={search.row}
+      pick={(row) => change({ row })}
+      sorted={{ by: search.sort ?? declared.order, descending: sorted.descending }}
+      sortBy={(sort, up) => change({ sort, up: up || undefined })}
+      stale={props.stale}
+      listKey={JSON.stringify([finding, asked, sorted])}
+    />
+  );
+}
+
+function columnOf<One>(
+  column: Declared,
+  first: boolean,
+  { cells, widths }: { cells?: { [Field in string]?: (row: One) => ReactNode }; widths?: Record<string, string> },
+): Column<One> {
+  const cell = cells?.[column.name];
+  return {
+    name: column.name,
+    label: column.label,
+    explains: column.unit ? `${column.explains} (${column.unit})` : column.explains,
+    width: first ? "minmax(10rem, 1fr)" : (widths?.[column.name] ?? widthOf(column.kind)),
+    cell: cell ?? ((row) => cellOf(column.kind, (row as Record<string, unknown>)[column.name])),
+    left: first || (isText(column.kind) && !cell),
+    low: column.low,
+    extra: column.extra,
+    sorts: column.sorts,
+  };
+}

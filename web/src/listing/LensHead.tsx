@@ -1,0 +1,53 @@
+// Above the rows of a lens: what it says in one sentence, and what it leaves out.
+import type { Answer } from "../api/ask";
+import { CATALOG } from "../api/catalog.generated";
+import { count } from "../shared/format";
+import { Method } from "../shared/Method";
+import { Button } from "../shared/parts";
+import { GRADES, type ListSearch, SURE } from "../state/view";
+
+type Props = {
+  list: Answer<"low-ctr"> | undefined;
+  search: ListSearch;
+  change: (part: Partial<ListSearch>) => void;
+};
+
+/** A thin row is never called a finding, so the sentence counts them apart. */
+export function LensHead({ list, search, change }: Props) {
+  const declared = CATALOG[search.finding ?? "low-ctr"];
+  const thinShown = (search.evidence ?? SURE).includes("thin");
+  const strong = (value: number) => <strong className="font-semibold text-ink">{count(value)}</strong>;
+  const thin = list?.in_lens.thin ?? 0;
+  return (
+    <div className="flex items-start gap-x-4 border-rule border-b px-4 pt-2.5 pb-2">
+      <p className="min-h-9 flex-1 text-faint" aria-live="polite">
+        {list && (
+          <>
+            {strong(thinShown ? list.sure : list.total)}{" "}
+            {declared.claims[(thinShown ? list.sure : list.total) === 1 ? 0 : 1]}
+            {list.total > 0 && <>, {strong(list.at_stake_month)} clicks a month at stake</>}; {count(list.tested)}{" "}
+            {list.tested === 1 ? "row was" : "rows were"} tested.{" "}
+            {thinShown ? (
+              <>
+                {count(list.total - list.sure)} more shown here have too little data to judge.{" "}
+                <Button plain onClick={() => change({ evidence: undefined })}>
+                  Hide them
+                </Button>
+              </>
+            ) : (
+              thin > 0 && (
+                <>
+                  {count(thin)} more have too little data to judge.{" "}
+                  <Button plain onClick={() => change({ evidence: GRADES })}>
+                    Show them
+                  </Button>
+                </>
+              )
+            )}
+          </>
+        )}
+      </p>
+      <Method name={declared.method} />
+    </div>
+  );
+}

@@ -1,0 +1,85 @@
+// A place that lists something: the line on top, the list with what it says, the evidence beside it, what is done to marked rows.
+import { type ComponentProps, type ReactNode, useMemo, useState } from "react";
+import { ExportMenu } from "../shared/ExportMenu";
+import { Failed } from "../shared/parts";
+import { SplitPane } from "../shared/SplitPane";
+import { type Marked, MarkedRows } from "./marked";
+
+type Props = {
+  name: string; // what the pane's divider is remembered under
+  heading: string;
+  top: ReactNode;
+  above?: ReactNode; // between the top line and the panes
+  failed?: { error: unknown; refetch: () => unknown } | undefined;
+  head: ReactNode;
+  list: ReactNode;
+  evidence: ReactNode;
+  instead?: ReactNode; // of list and evidence
+  onMarked: ((marked: Marked) => ReactNode) | undefined; // what is done to marked rows; none are marked without it
+};
+
+export function ListPlace(props: Props) {
+  const [keys, setKeys] = useState<ReadonlySet<string>>(new Set());
+  const { onMarked, failed } = props;
+  const markable = onMarked !== undefined;
+  const marked = useMemo(() => (markable ? { keys, set: setKeys } : null), [markable, keys]);
+  return (
+    <>
+      {props.top}
+      <h1 className="sr-only">{props.heading}</h1>
+      {props.above}
+      {props.instead ??
+        (failed?.error ? (
+          <Failed error={failed.error} retry={() => failed.refetch()} />
+        ) : (
+          <MarkedRows value={marked}>
+            <SplitPane
+              name={props.name}
+              left={
+                <section aria-label="List" className="flex h-full flex-col">
+                  {props.head}
+                  {props.list}
+                  {marked && keys.size > 0 && onMarked?.(marked)}
+                </section>
+              }
+              right={props.evidence}
+            />
+          </MarkedRows>
+        ))}
+    </>
+  );
+}
+
+type HeadProps = {
+  sentences: string[] | undefined;
+  lacking?: string[] | undefined;
+  exported?: ComponentProps<typeof ExportMenu>;
+  aside?: ReactNode;
+  long?: true; // as a rule it says more than one line
+  children?: ReactNode;
+};
+
+/** What a list says of itself, with room kept for what it lacks, so that the list below stands still. */
+export function ListSays({ sentences, lacking, exported, aside, long, children }: HeadProps) {
+  return (
+    <div className="border-rule border-b px-4 pt-2.5 pb-2">
+      <div className="flex items-start justify-between gap-x-4">
+        <p className={long ? "min-h-10" : "min-h-5"}>{sentences?.join(" ")}</p>
+        <span className="flex shrink-0 gap-x-4">
+          {exported && <ExportMenu {...exported} />}
+          {aside}
+        </span>
+      </div>
+      {children}
+      {lacking && (
+        <div className="min-h-4">
+          {lacking.map((said) => (
+            <p key={said} role="status" className="text-ochre text-xs">
+              {said}
+            </p>
+          ))}
+        </div>
+      )}
+    </div>
+  );
+}

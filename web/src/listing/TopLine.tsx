@@ -1,0 +1,181 @@
+// One line on top: the site, the period as a sentence, and what is filtered as words that can be taken off.
+
+import { useQuery } from "@tanstack/react-query";
+import { useNavigate } from "@tanstack/react-router";
+import { Search, X } from "lucide-react";
+import { useEffect, useState } from "react";
+import { sitesQuery } from "../api/ask";
+import type { Schemas } from "../api/client";
+import { count } from "../shared/format";
+import { Opening } from "../shared/parts";
+import { COMPARISONS, type FindingName, GRADES, type Grade, isLens, SURE, TARGETS, type View } from "../state/view";
+import { BrandForm } from "./BrandForm";
+import { FilterForm } from "./FilterForm";
+import { PeriodForm } from "./PeriodForm";
+
+type Period = Schemas["PeriodShown"];
+export type TopLineProps = {
+  site: Schemas["SiteShown"];
+  search: View;
+  list: { period: Period; before: Period | null; curve_basis?: string; curve_sentence?: string } | undefined;
+  finding?: FindingName; // that is listed; without one sums are shown, no rows judged
+  change: (part: Partial<View>) => void;
+  opened: string | null;
+  setOpened: (name: string | null) => void;
+};
+
+export function TopLine(props: TopLineProps) {
+  const { site, search, list, change, opened, setOpened, finding } = props;
+  const opening = (name: string) => ({
+    open: opened === name,
+    onOpen: (open: boolean) => setOpened(open ? name : null),
+  });
+  const compare = search.compare ?? "year";
+  const against = compare === "year" && (list?.period.days ?? 7) % 7 ? "the same days last year" : COMPARISONS[compare];
+  return (
+    <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
+      <SiteName site={site} to={!finding ? "/$site/standing" : "/$site/queries"} />
+      <div className={list ? "contents" : "late contents"}>
+        <Opening
+          name="Period (p)"
+          width={400}
+          label={
+            <span>
+              {list?.period.sentence ?? "…"}
+              {compare !== "none" && <span className="text-faint">, against {against}</span>}
+            </span>
+          }
+          {...opening("period")}
+        >
+          <PeriodForm {...props} close={() => setOpened(null)} />
+        </Opening>
+        <Opening name="Filters (f)" label="Filters" {...opening("filters")}>
+          <FilterForm {...props} close={() => setOpened(null)} />
+        </Opening>
+        {!finding ? (
+          <span className="text-faint">brand counted in</span>
+        ) : (
+          <Opening
+            name="Brand patterns (b)"
+            width={380}
+            label={
+              site.brand_patterns.length > 0
+                ? `brand left out (${site.brand_patterns.length} pattern${site.brand_patterns.length > 1 ? "s" : ""})`
+                : "brand not left out"
+            }
+            {...opening("brand")}
+          >
+            <BrandForm site={site} close={() => setOpened(null)} />
+          </Opening>
+        )}
+        <FilterWords
+          search={search}
+          change={change}
+          floor={site.min_impressions}
+          usual={isLens(finding) ? SURE : GRADES}
+        />
+        {finding && <TextSearch text={search.text ?? ""} change={change} />}
+        {(list?.period.missing || list?.before?.missing || list?.curve_basis === "prior") && (
+          <p role="status" className="w-full text-ochre">
+            {[list.period.missing, list.before?.missing, list.curve_basis === "prior" && list.curve_sentence]
+              .filter(Boolean)
+              .join(" ")}
+          </p>
+        )}
+      </div>
+    </header>
+  );
+}
+
+type SiteNameProps = { site: Schemas["SiteShown"]; to: "/$site/standing" | "/$site/queries" | "/$site/moves" };
+
+/** The site's name; where there are several, the choice of another one's same place. */
+export function SiteName({ site, to }: SiteNameProps) {
+  const navigate = useNavigate();
+  const sites = useQuery(sitesQuery);
+  return (
+    <div className="font-semibold font-serif text-[15px]">
+      {(sites.data?.length ?? 0) > 1 ? (
+        <select
+          aria-label="Site"
+          value={site.slug}
+          onChange={(event) => navigate({ to, params: { site: event.target.value }, search: {} })}
+          className="max-w-56 border-rule border-b bg-transparent py-0.5"
+        >
+          {sites.data?.map((one) => (
+            <option key={one.slug} value={one.slug} className="bg-sheet">
+              {one.name}
+            </option>
+          ))}
+        </select>
+      ) : (
+        site.name
+      )}
+    </div>
+  );
+}
+
+function FilterWords(props: { search: View; change: TopLineProps["change"]; floor: number; usual: Grade[] }) {
+  const { search, change, floor, usual } = props;
+  const words: [string, Partial<View>][] = [];
+  const grades = search.evidence ?? usual;
+  if (grades.join() !== usual.join()) words.push([grades.join(" or "), { evidence: undefined }]);
+  if (search.position_from !== undefined || search.position_to !== undefined)
+    words.push([
+      `position ${search.position_from ?? 1} to ${search.position_to ?? "last"}`,
+      { position_from: undefined, position_to: undefined },
+    ]);
+  if (search.min_impressions !== undefined && search.min_impressions !== floor)
+    words.push([`shown ${count(search.min_impressions)} or more`, { min_impressions: undefined }]);
+  const named: ["device" | "country" | "page_type" | "query_group", string][] = [
+    ["device", "on"],
+    ["country", "in"],
+    ["page_type", "page type"],
+    ["query_group", "group"],
+  ];
+  for (const [name, word] of named)
+    if (search[name]) words.push([`${word} ${search[name].join(" or ")}`, { [name]: undefined }]);
+  if (search.section) words.push([`pages in ${search.section}`, { section: undefined }]);
+  if (search.decided) words.push([search.decided === "open" ? "not decided yet" : "decided", { decided: undefined }]);
+  if (search.target) words.push([`aiming at ${TARGETS[search.target]}`, { target: undefined }]);
+  return words.map(([word, without]) => (
+    <button
+      key={word}
+      type="button"
+      onClick={() => change(without)}
+      title={`Remove: ${word}`}
+      aria-label={`Remove the filter: ${word}`}
+      className="inline-flex items-center gap-1 border border-strong-rule px-1.5 hover:border-ink"
+    >
+      {word}
+      <X size={11} aria-hidden="true" />
+    </button>
+  ));
+}
+
+export function TextSearch({ text, change }: { text: string; change: (part: { text?: string }) => void }) {
+  const [typed, setTyped] = useState(text);
+  useEffect(() => setTyped(text), [text]);
+  // Wait for a pause in typing, so that each letter is not a list of its own.
+  useEffect(() => {
+    if (typed === text) return;
+    const timer = setTimeout(() => change({ text: typed || undefined }), 250);
+    return () => clearTimeout(timer);
+  }, [typed, text, change]);
+  return (
+    <label className="ml-auto flex items-center gap-1.5 border-strong-rule border-b">
+      <Search size={13} aria-hidden="true" className="text-faint" />
+      <span className="sr-only">Search in queries and pages</span>
+      <input
+        id="list-search"
+        type="search"
+        value={typed}
+        onChange={(event) => setTyped(event.target.value)}
+        onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
+        placeholder="query or page"
+        title="Search in queries and pages (/)"
+        className="w-32 bg-transparent py-0.5 placeholder:text-faint"
+      />
+    </label>
+  );
+}

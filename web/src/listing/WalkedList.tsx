@@ -1,0 +1,293 @@
+// A list as long as it is: virtual, fetched in windows; arrows and j/k walk it, headers sort it.
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { ArrowDown, ArrowUp } from "lucide-react";
+import { type MouseEvent, memo, type ReactNode, useEffect, useRef, useState } from "react";
+import { count } from "../shared/format";
+import { useKeys } from "../shared/keys";
+import { type Column, useColumns } from "./columns";
+import { useMarked } from "./marked";
+
+type Props<Row> = {
+  label: string;
+  columns: Column<Row>[];
+  least: number; // the least width of a row, in rem
+  rowHeight: number;
+  total: number;
+  first: Row[] | undefined; // the first rows, among which a copied address looks for its own; undefined while they come
+  useRowsAt: (first: number, last: number) => (index: number) => Row | undefined;
+  keyOf: (row: Row) => string;
+  picked: string | undefined;
+  pick: (key: string) => void;
+  near: (key: string) => void; // a row that is likely looked at next
+  open?: (key: string) => void;
+  sorted: { by: string; descending: boolean };
+  sortBy: (sort: string, up: boolean) => void;
+  stale: boolean;
+  listKey: string; // another one begins at its top
+  empty: ReactNode;
+  waiting: ReactNode;
+};
+
+const HEADER_HEIGHT = 36;
+const MARK_WIDTH = "1.5rem";
+const MARKS_MOST = 500; // as many as can be decided on at once
+
+export function WalkedList<Row>(props: Props<Row>) {
+  const { total, keyOf, pick, near, sorted, listKey, first } = props;
+  const { shown, menu } = useColumns(props.label, props.columns);
+  const marked = useMarked();
+  const tracks = [...(marked ? [MARK_WIDTH] : []), ...shown.map((column) => column.width)].join(" ");
+  const scroller = useRef<HTMLDivElement>(null);
+  const virtual = useVirtualizer({
+    count: total,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => props.rowHeight,
+    overscan: 8,
+    scrollPaddingEnd: HEADER_HEIGHT, // the header stands above the rows in the same box
+  });
+  const items = virtual.getVirtualItems();
+  const rowAt = props.useRowsAt(items[0]?.index ?? 0, items.at(-1)?.index ?? 0);
+  const [index, setIndex] = useState(0);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the key stands for what is asked
+  useEffect(() => {
+    setIndex(0);
+    scroller.current?.scrollTo({ top: 0 });
+    if (marked?.keys.size) marked.set(new Set());
+  }, [listKey]);
+
+  // A copied address names a row: find its place among the first rows.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: keyOf is the same for every list
+  useEffect(() => {
+    const found = first?.findIndex((row) => keyOf(row) === props.picked) ?? -1;
+    if (found > 0) {
+      setIndex(found);
+      virtual.scrollToIndex(found, { align: "auto" });
+    }
+  }, [first, props.picked, virtual]);
+
+  // Whoever stands on a row goes to its neighbour next.
+  const neighbours = [rowAt(index + 1), rowAt(index - 1)].map((row) => row && keyOf(row));
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the neighbours stand for the list and the place in it
+  useEffect(() => {
+    for (const key of neighbours) if (key) near(key);
+  }, [neighbours.join()]);
+
+  const picked = props.picked ?? (first?.[0] && keyOf(first[0]));
+  function walk(step: number) {
+    const next = Math.min(Math.max(index + step, 0), total - 1);
+    const row = rowAt(next);
+    setIndex(next);
+    virtual.scrollToIndex(next, { align: "auto" });
+    if (row) pick(keyOf(row));
+    // The row that is stood on has the focus, so that the next key is the list's and not that of a button pressed before.
+    requestAnimationFrame(() => {
+      const row = scroller.current?.querySelector<HTMLElement>(`[aria-rowindex="${next + 2}"]`);
+      row?.focus({ preventScroll: true });
+    });
+  }
+  /** Mark a row or take its mark off; with the shift key all rows from the one that is stood on. */
+  function mark(at: number, range: boolean) {
+    if (!marked) return;
+    const from = range ? index : at;
+    const span = Array.from({ length: Math.abs(at - from) + 1 }, (_, step) => rowAt(Math.min(at, from) + step));
+    const keys = span.flatMap((row) => (row ? [keyOf(row)] : []));
+    const next = new Set(marked.keys);
+    const off = !range && keys.every((key) => next.has(key));
+    for (const key of keys) off ? next.delete(key) : next.size < MARKS_MOST && next.add(key);
+    marked.set(next);
+  }
+  function choose(event: MouseEvent, at: number, row: Row) {
+    if (marked && (event.shiftKey || event.ctrlKey || event.metaKey)) return mark(at, event.shiftKey);
+    setIndex(at);
+    pick(keyOf(row));
+  }
+  const acts = useActs<Row>({ choose, mark, near: (row) => near(keyOf(row)) });
+  // Keys that scroll belong to whatever pane the reader is in; here they walk the list.
+  useKeys(
+    {
+      ...(marked && {
+        " ": () => {
+          mark(index, false);
+          walk(1);
+        },
+      }),
+      ArrowDown: () => walk(1),
+      ArrowUp: () => walk(-1),
+      PageDown: () => walk(10),
+      PageUp: () => walk(-10),
+      Home: () => walk(-total),
+      End: () => walk(total),
+    },
+    "[aria-label=List]",
+  );
+  useKeys({
+    j: () => walk(1),
+    k: () => walk(-1),
+    ...(props.open && { Enter: () => picked && props.open?.(picked) }),
+  });
+
+  return (
+    <>
+      <div ref={scroller} className="min-h-0 flex-1 overflow-auto" data-testid="rows">
+        <div
+          role="grid"
+          aria-label={props.label}
+          aria-busy={props.stale}
+          aria-rowcount={total + 1}
+          style={{ minWidth: `${props.least}rem` }}
+        >
+          <div
+            role="row"
+            aria-rowindex={1}
+            style={{ gridTemplateColumns: tracks }}
+            className={`${inset(marked !== null)} sticky top-0 z-10 border-ink border-b bg-paper py-1.5`}
+          >
+            {marked && <div role="columnheader" aria-label="marked" />}
+            {shown.map((column) => (
+              <div
+                key={column.name}
+                role="columnheader"
+                aria-sort={sorted.by !== column.name ? "none" : sorted.descending ? "descending" : "ascending"}
+                className={column.left ? "text-left" : "text-right"}
+              >
+                <button
+                  type="button"
+                  disabled={column.sorts === false}
+                  title={`${column.explains}${column.sorts === false ? "" : ". Click to sort."}`}
+                  onClick={() =>
+                    props.sortBy(column.name, sorted.by === column.name ? sorted.descending : Boolean(column.low))
+                  }
+                  className={`inline-flex items-center gap-0.5 text-xs hover:text-ink ${sorted.by === column.name ? "font-semibold text-ink" : "text-faint"}`}
+                >
+                  {column.label}
+                  {sorted.by === column.name &&
+                    (sorted.descending ? (
+                      <ArrowDown size={11} aria-hidden="true" />
+                    ) : (
+                      <ArrowUp size={11} aria-hidden="true" />
+                    ))}
+                </button>
+              </div>
+            ))}
+          </div>
+          {first && total === 0 && props.empty}
+          {!first && props.waiting}
+          <div style={{ height: virtual.getTotalSize() }} className={`relative ${props.stale ? "opacity-60" : ""}`}>
+            {items.map((item) => {
+              const row = rowAt(item.index);
+              const chosen = row !== undefined && keyOf(row) === picked;
+              return (
+                <WalkedRow
+                  key={item.key}
+                  row={row}
+                  index={item.index}
+                  start={item.start}
+                  height={props.rowHeight}
+                  tracks={tracks}
+                  columns={shown}
+                  chosen={chosen}
+                  marked={marked ? row !== undefined && marked.keys.has(keyOf(row)) : null}
+                  acts={acts}
+                />
+              );
+            })}
+          </div>
+        </div>
+      </div>
+      <p className="flex justify-between gap-x-4 border-rule border-t px-4 py-1 text-faint text-xs">
+        <span>{total > 0 && `${count(index + 1)} of ${count(total)}`}</span>
+        {menu}
+      </p>
+    </>
+  );
+}
+
+const inset = (markable: boolean) => `grid gap-x-2.5 pr-3 ${markable ? "pl-1.5" : "pl-4"}`;
+
+type Acts<Row> = {
+  choose: (event: MouseEvent, index: number, row: Row) => void;
+  mark: (index: number, range: boolean) => void;
+  near: (row: Row) => void;
+};
+
+/** What rows do, as an object that stays the same, so that rows which stay in sight are not drawn anew while others come. */
+function useActs<Row>(now: Acts<Row>): Acts<Row> {
+  const latest = useRef(now);
+  latest.current = now;
+  const [same] = useState<Acts<Row>>(() => ({
+    choose: (event, index, row) => latest.current.choose(event, index, row),
+    mark: (index, range) => latest.current.mark(index, range),
+    near: (row) => latest.current.near(row),
+  }));
+  return same;
+}
+
+type RowProps<Row> = {
+  row: Row | undefined;
+  index: number;
+  start: number;
+  height: number;
+  tracks: string;
+  columns: Column<Row>[];
+  chosen: boolean;
+  marked: boolean | null; // null: rows are not marked here
+  acts: Acts<Row>;
+};
+
+const WalkedRow = memo(function WalkedRow<Row>(props: RowProps<Row>) {
+  const { row, index, chosen, marked, acts } = props;
+  return (
+    // biome-ignore lint/a11y/useKeyWithClickEvents: arrows and j/k walk the rows, in useKeys of the list
+    <div
+      role="row"
+      aria-rowindex={index + 2}
+      aria-selected={chosen}
+      tabIndex={chosen ? 0 : -1}
+      onPointerEnter={() => row && acts.near(row)}
+      onClick={(event) => row && acts.choose(event, index, row)}
+      style={{ gridTemplateColumns: props.tracks, height: props.height, transform: `translateY(${props.start}px)` }}
+      className={`${inset(marked !== null)} absolute inset-x-0 cursor-default content-center border-rule border-b focus-visible:outline-offset-[-2px] ${chosen ? "bg-picked" : "hover:bg-shade"}`}
+    >
+      {row && marked !== null && (
+        <div role="gridcell" className="flex items-center">
+          <MarkBox on={marked} mark={(range) => acts.mark(index, range)} />
+        </div>
+      )}
+      {row ? (
+        props.columns.map((column) => (
+          <div key={column.name} role="gridcell" className={`min-w-0 ${column.left ? "" : "text-right"}`}>
+            {column.cell(row)}
+          </div>
+        ))
+      ) : (
+        <span role="gridcell" className="text-faint">
+          …
+        </span>
+      )}
+    </div>
+  );
+}) as <Row>(props: RowProps<Row>) => ReactNode;
+
+function MarkBox({ on, mark }: { on: boolean; mark: (range: boolean) => void }) {
+  return (
+    <button
+      type="button"
+      role="checkbox"
+      aria-checked={on}
+      aria-label="Mark the row"
+      title="Mark the row (space); shift: all rows to here"
+      tabIndex={-1}
+      onClick={(event) => {
+        event.stopPropagation();
+        mark(event.shiftKey);
+      }}
+      className="group grid h-6 w-6 place-items-center"
+    >
+      <span
+        className={`h-2.5 w-2.5 border ${on ? "border-ink bg-ink" : "border-strong-rule group-hover:border-ink"}`}
+        aria-hidden="true"
+      />
+    </button>
+  );
+}

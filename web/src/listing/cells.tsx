@@ -1,0 +1,70 @@
+// How a column's kind is shown and how wide it is, where a list says nothing else.
+import type { ReactNode } from "react";
+import type { CATALOG } from "../api/catalog.generated";
+import { count, day, NONE, path, place, share, change as signed } from "../shared/format";
+import { EvidenceMark } from "../shared/parts";
+import type { FindingName, Grade } from "../state/view";
+
+export type Declared = (typeof CATALOG)[FindingName]["columns"][number];
+type Kind = Declared["kind"];
+
+const TEXTS: Kind[] = ["page", "query", "text", "word"];
+export const isText = (kind: Kind) => TEXTS.includes(kind);
+const number = (value: unknown) => value as number | null | undefined;
+const SHOWN: Partial<Record<Kind, (value: unknown) => ReactNode>> = {
+  page: (value) => path(String(value)),
+  share: (value) => share(number(value)),
+  position: (value) => place(number(value)),
+  day: (value) => day(String(value)),
+  grade: (value) => (
+    <span className="text-xs">
+      <EvidenceMark grade={value as Grade} />
+    </span>
+  ),
+};
+
+export function cellOf(kind: Kind, value: unknown): ReactNode {
+  if (value === null || value === undefined) return NONE;
+  if (SHOWN[kind]) return SHOWN[kind](value);
+  return typeof value === "number" ? count(value) : String(value);
+}
+
+export function widthOf(kind: Kind): string {
+  if (isText(kind)) return "5.6rem";
+  return kind === "position" ? "2.9rem" : kind === "day" ? "5.2rem" : "3.8rem";
+}
+
+/** A figure that leads its row, with what stands below it. */
+export function Figure({ value, below }: { value: number | null | undefined; below?: ReactNode }) {
+  return (
+    <>
+      <div className="font-semibold font-serif text-[15px] leading-5">{count(value)}</div>
+      <div className="text-xs">{below}</div>
+    </>
+  );
+}
+
+/** A count with its change below it. */
+export function Changed({ value, change }: { value: number; change: number | null | undefined }) {
+  return (
+    <>
+      <div>{count(value)}</div>
+      {change != null && <div className={`text-xs ${change < 0 ? "text-rust" : "text-faint"}`}>{signed(change)}</div>}
+    </>
+  );
+}
+
+/** What a row is about, and below it where, or what is decided. */
+export function Named({ name, title, mark, below }: Record<"name" | "title" | "mark" | "below", ReactNode>) {
+  return (
+    <>
+      <div className="truncate font-medium">{name}</div>
+      <div className="flex items-baseline gap-1.5">
+        {mark}
+        <span className="truncate text-faint text-xs" title={typeof title === "string" ? title : undefined}>
+          {below}
+        </span>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,42 @@
+// What the places that list something share: their keys, and what stands there before there are data.
+import { useNavigate } from "@tanstack/react-router";
+import { useEffect } from "react";
+import { save } from "../shared/ExportMenu";
+import { useKeys } from "../shared/keys";
+import { Button, Notice } from "../shared/parts";
+
+type ListPlace = {
+  title: string;
+  base: string; // where the list is given as a file
+  asked: Record<string, unknown>;
+  rows: string; // how many of what, for the words of the export
+  open?: (name: string) => void;
+};
+
+/** The name of the window, the keys of the top line (p, f, b, /) and of the export (e). */
+export function useListPlace({ title, base, asked, rows, open }: ListPlace): void {
+  useEffect(() => {
+    document.title = `${title} · Zugzwang`;
+  }, [title]);
+  useKeys({
+    ...(open && { p: () => open("period"), f: () => open("filters"), b: () => open("brand") }),
+    "/": () => document.getElementById("list-search")?.focus(),
+    e: () => save(base, asked, rows, "csv"),
+  });
+}
+
+export function NoData({ slug }: { slug: string }) {
+  const navigate = useNavigate();
+  return (
+    <Notice
+      title="No data yet"
+      action={
+        <Button onClick={() => navigate({ to: "/$site/intake", params: { site: slug }, search: {} })}>
+          Load a file
+        </Button>
+      }
+    >
+      Load a file of search facts – day, page, query, clicks, impressions, position – and what they say stands here.
+    </Notice>
+  );
+}

@@ -1,0 +1,61 @@
+import { describe, expect, it } from "vitest";
+import { askedOf, lensAsked, readList, readQuery, readSums, readView } from "./view";
+
+const LENSES = ["low-ctr", "off-fit", "query-groups"] as const;
+
+describe("an address", () => {
+  it("passes over what makes no sense in it", () => {
+    const given = {
+      first: "2026-11-15",
+      last: "soon",
+      min_impressions: -4,
+      evidence: ["firm", "sure"],
+      decided: "maybe",
+    };
+    expect(readView(given)).toEqual({ first: "2026-11-15", evidence: ["firm"] });
+    expect(readList({ finding: "guess", sort: "nothing", row: "1;2", up: "yes" }, LENSES)).toEqual({});
+  });
+  it("keeps a row, an order and the finding, but not the usual one", () => {
+    const given = { finding: "off-fit", sort: "ctr", up: true, row: "1-2", device: ["mobile", 3], text: 12 };
+    const read = { finding: "off-fit", sort: "ctr", up: true, row: "1-2", device: ["mobile"], text: "12" };
+    expect(readList(given, LENSES)).toEqual(read);
+    expect(readList({ finding: "low-ctr" }, LENSES)).toEqual({});
+  });
+  it("means what it meant under its former names", () => {
+    const old = {
+      from: "2026-08-17",
+      to: "2026-11-15",
+      shown: 50,
+      above: 4,
+      below: 9,
+      type: ["guide"],
+      group: ["hire"],
+    };
+    expect(readList({ ...old, lens: "off-fit", page: 7 }, LENSES)).toEqual({
+      first: "2026-08-17",
+      last: "2026-11-15",
+      min_impressions: 50,
+      position_from: 4,
+      position_to: 9,
+      page_type: ["guide"],
+      query_group: ["hire"],
+      finding: "off-fit",
+      row: "7",
+    });
+    expect(readList({ view: "groups" }, LENSES)).toEqual({ finding: "query-groups" });
+  });
+  it("of sums knows days and the part of the site alone", () => {
+    const given = { section: "/guides/", evidence: ["firm"], position_from: 3, query: 4 };
+    expect(readSums(given)).toEqual({ section: "/guides/" });
+    expect(readQuery(given)).toEqual({ section: "/guides/", query: 4 });
+  });
+});
+
+it("what is asked of the API is what the address says, against last year unless it says otherwise", () => {
+  expect(askedOf({ section: "/guides/", sort: "clicks", up: true, row: "3" })).toEqual({
+    compare: "year",
+    section: "/guides/",
+  });
+  expect(lensAsked({})).toEqual({ compare: "year", evidence: ["firm", "likely"] });
+  expect(lensAsked({ evidence: ["thin"], compare: "none" })).toEqual({ compare: "none", evidence: ["thin"] });
+});

@@ -1,0 +1,137 @@
+// The address bar is the state. A view has the same field names in the address, the API and the core; defaults are left out.
+import { CATALOG } from "../api/catalog.generated";
+import type { paths } from "../api/schema.generated";
+
+/** What is asked of a site, as the API takes it. */
+export type Asked = NonNullable<paths["/api/sites/{slug}/standing"]["get"]["parameters"]["query"]>;
+export type FindingName = keyof typeof CATALOG;
+type Known<Field extends keyof Asked> = NonNullable<Asked[Field]>;
+export type Grade = Known<"evidence">[number];
+export type Comparison = Known<"compare">;
+export type Target = Known<"target">;
+
+export const TARGETS: Record<Target, string> = {
+  "next-band": "the next band up (20, 10, 3, 1)",
+  third: "third position",
+  first: "first position",
+  "three-up": "three positions up",
+};
+export const COMPARISONS: Record<Comparison, string> = {
+  year: "the same weeks last year",
+  previous: "the days just before",
+  none: "nothing",
+};
+export const GRADES: Grade[] = ["firm", "likely", "thin"];
+export const SURE: Grade[] = ["firm", "likely"];
+export const STATES = ["open", "to do", "under way", "done", "measured", "left alone"] as const;
+
+export const LENSES = ["low-ctr", "striking-distance", "outperformers", "off-fit"] as const;
+/** Whether a finding is a lens on rows, whose thin ones are not called findings. */
+export const isLens = (finding: FindingName | undefined) => LENSES.some((lens) => lens === finding);
+
+type Reader<Value> = (given: unknown) => Value | undefined;
+const oneOf =
+  <Value extends string>(known: readonly Value[]): Reader<Value> =>
+  (given) =>
+    known.find((item) => item === given);
+const day: Reader<string> = (given) =>
+  typeof given === "string" && /^\d{4}-\d\d-\d\d$/.test(given) ? given : undefined;
+const number: Reader<number> = (given) => (typeof given === "number" && given >= 0 ? given : undefined);
+const text: Reader<string> = (given) => (given == null || given === "" ? undefined : String(given).slice(0, 500));
+const texts: Reader<string[]> = (given) => {
+  const held = (Array.isArray(given) ? given : []).filter((one) => typeof one === "string" && one !== "").slice(0, 20);
+  return held.length ? (held as string[]) : undefined;
+};
+const grades: Reader<Grade[]> = (given) => {
+  const held = Array.isArray(given) ? GRADES.filter((grade) => given.includes(grade)) : [];
+  return held.length ? held : undefined;
+};
+
+/** How each field is read from an address that anyone may have written; what makes no sense in it is passed over. */
+const FIELDS = {
+  first: day,
+  last: day,
+  compare: oneOf(Object.keys(COMPARISONS) as Comparison[]),
+  device: texts,
+  country: texts,
+  section: text,
+  page_type: texts,
+  query_group: texts,
+  min_impressions: (given: unknown) => (number(given) === undefined ? undefined : Math.round(Number(given))),
+  target: oneOf(Object.keys(TARGETS) as Target[]),
+  text,
+  evidence: grades,
+  position_from: number,
+  position_to: number,
+  decided: oneOf(["open", "settled"] as const),
+  state: oneOf(STATES),
+} satisfies { [Field in keyof Asked]?: Reader<Asked[Field]> };
+export type View = { [Field in keyof typeof FIELDS]?: NonNullable<ReturnType<(typeof FIELDS)[Field]>> };
+
+/** Days and the part of the site: what sums look at, nothing that judges rows. */
+const OF_SUMS: (keyof View)[] = [
+  "first",
+  "last",
+  "compare",
+  "device",
+  "country",
+  "section",
+  "page_type",
+  "query_group",
+];
+// Addresses that were copied or saved before the fields had one name everywhere.
+const OLD: Record<string, keyof View> = {
+  from: "first",
+  to: "last",
+  shown: "min_impressions",
+  above: "position_from",
+  below: "position_to",
+  type: "page_type",
+  group: "query_group",
+};
+
+const known = <Read extends object>(read: Read): Read =>
+  Object.fromEntries(Object.entries(read).filter(([, value]) => value !== undefined)) as Read;
+
+export function readView(given: Record<string, unknown>, names = Object.keys(FIELDS) as (keyof View)[]): View {
+  const named = { ...Object.fromEntries(Object.entries(given).map(([name, value]) => [OLD[name] ?? name, value])) };
+  return known(Object.fromEntries(names.map((name) => [name, FIELDS[name](named[name])]))) as View;
+}
+
+/** How a list is sorted, and which of its rows is looked at. */
+export type ListSearch = View & { finding?: FindingName; sort?: string; up?: true; row?: string };
+// What a picked row was called when each place had a word of its own for it.
+const OLD_ROWS = ["page", "query", "move"];
+
+/** The address of a place that lists findings; the first of them is listed when it names none. */
+export function readList(given: Record<string, unknown>, findings: readonly FindingName[]): ListSearch {
+  const held = { ...given, finding: given.finding ?? OLD_VIEWS[String(given.view)] ?? given.lens };
+  const finding = oneOf(findings)(held.finding) ?? findings[0];
+  const sorts = finding ? CATALOG[finding].columns.filter((one) => one.sorts).map((one) => one.name) : [];
+  const row = [given.row, ...OLD_ROWS.map((name) => given[name])].find((one) => one !== undefined);
+  return known({
+    ...readView(given),
+    finding: finding === findings[0] ? undefined : finding,
+    sort: oneOf<string>(sorts)(given.sort),
+    up: given.up === true ? (true as const) : undefined,
+    row: /^\d+(-\d+)?$/.test(String(row)) ? String(row) : undefined,
+  });
+}
+const OLD_VIEWS: Record<string, FindingName> = { groups: "query-groups", folds: "topic-folds" };
+
+/** The address of a place that shows sums. */
+export const readSums = (given: Record<string, unknown>): View => readView(given, OF_SUMS);
+export type QuerySearch = View & { query?: number; page?: number };
+
+/** The address of one query's own view. */
+export function readQuery(given: Record<string, unknown>): QuerySearch {
+  return known({ ...readSums(given), query: number(given.query), page: number(given.page) });
+}
+
+/** What a list asks of the API: a comparison unless it says none, and of the lenses findings alone. */
+export function askedOf({ finding: _, sort: __, up: ___, row: ____, ...view }: ListSearch): Asked {
+  return { ...view, compare: view.compare ?? "year" };
+}
+export function lensAsked(search: ListSearch): Asked {
+  return { ...askedOf(search), evidence: search.evidence ?? SURE };
+}

@@ -1,0 +1,197 @@
+"""All findings over HTTP: for each a list in windows and a file, made from its declaration; and what can be asked for."""
+
+from collections.abc import Callable
+from dataclasses import fields
+from datetime import date
+from typing import Any, Literal, get_type_hints
+
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
+from ninja import Field, Query, Router, Schema
+from pydantic import create_model
+
+from zugzwang.api.problems import PROBLEMS, actor
+from zugzwang.core import sentences
+from zugzwang.core.periods import Period
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.exporting import as_table, csv_lines, json_of, xlsx_file
+from zugzwang.findings import methods, table, view
+from zugzwang.findings.finding import NAMED, Finding
+from zugzwang.findings.registry import FINDINGS
+from zugzwang.findings.view import Asked, View
+
+router = Router()
+KINDS = {
+    "csv": "text/csv; charset=utf-8",
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    "json": "application/json",
+}
+_HINTS = get_type_hints(Asked, include_extras=True)
+_Fields: Any = create_model(
+    "_Fields",
+    __base__=Schema,
+    **{one.name: (_HINTS[one.name], Field(one.default, description=one.metadata["words"])) for one in fields(Asked)},  # type: ignore[call-overload]
+)
+
+
+class ViewAsked(_Fields):  # type: ignore[misc]
+    """The query string that every question has in common; its fields are those of the browser's address bar."""
+
+
+class WindowAsked(ViewAsked):
+    """`sort`: a column of the rows; by default the order in which the finding gives them."""
+
+    sort: str = Field(default="", max_length=40)
+    descending: bool = True
+    offset: int = Field(default=0, ge=0, le=10**9)
+    limit: int = Field(default=100, ge=1, le=500)
+
+
+class FileAsked(ViewAsked):
+    format: Literal["csv", "xlsx", "json"] = "csv"
+
+
+class PeriodShown(Schema):
+    first: date
+    last: date
+    days: int
+    sentence: str
+    missing: str
+
+
+class FindingAnswer(Schema):
+    """What every finding tells beside its rows: `behind`, how many rows of what stood behind it; `lacking`, what would be
+    needed to say more."""
+
+    period: PeriodShown
+    before: PeriodShown | None
+    sentences: list[str]
+    behind: dict[str, int]
+    lacking: list[str]
+    month_share: float
+    total: int
+    offset: int
+
+
+class Facets(Schema):
+    devices: list[str]
+    countries: list[str]
+    page_types: list[str]
+    query_groups: list[str]
+
+
+class MethodShown(Schema):
+    """A rule in our words: its name in addresses, its title, its text (Markdown)."""
+
+    name: str
+    title: str
+    text: str
+
+
+def row_model(finding: Finding) -> type[Schema]:
+    """The type of a finding's rows."""
+    told: dict[str, Any] = {}
+    for column in finding.columns:
+        kinds = {column.name: column.python}
+        if column.kind in NAMED:
+            kinds[f"{column.name}_id"] = int
+        for name, kind in kinds.items():
+            told[name] = (kind | None, None) if column.optional else (kind, ...)
+    return create_model(_named(finding, "Row"), __base__=Schema, **told)
+
+
+def _named(finding: Finding, what: str) -> str:
+    return "".join(word.capitalize() for word in finding.name.split("-")) + what
+
+
+ROWS = {name: row_model(finding) for name, finding in FINDINGS.items()}
+
+
+def asked_of(given: Schema) -> Asked:
+    names = Asked.__dataclass_fields__
+    return Asked(**{name: value for name, value in given.dict().items() if name in names})
+
+
+def snapshot_of(request: HttpRequest, slug: str) -> Snapshot:
+    return Snapshot(actor(request).site(slug))
+
+
+def answer_to(request: HttpRequest, slug: str, finding: Finding, given: Schema) -> table.Answer:
+    return table.ask(snapshot_of(request, slug), finding, asked_of(given), timezone.localdate())
+
+
+def shown_period(snapshot: Snapshot, period: Period | None, what: str) -> dict[str, Any] | None:
+    if period is None:
+        return None
+    said = {"sentence": sentences.period(period), "missing": view.incomplete(snapshot, period, what)}
+    return {"first": period.first, "last": period.last, "days": period.days, **said}
+
+
+def periods(seen: View) -> dict[str, Any]:
+    return {
+        "period": shown_period(seen.snapshot, seen.period, "The period"),
+        "before": shown_period(seen.snapshot, seen.before, "The period compared with"),
+    }
+
+
+def _add(finding: Finding) -> None:
+    """The routes of one finding."""
+    more: dict[str, Any] = {name: (kind, ...) for name, kind in finding.more.items()}
+    rows = ROWS[finding.name]
+    model = create_model(_named(finding, "Answer"), __base__=FindingAnswer, rows=(list[rows], ...), **more)  # type: ignore[valid-type]
+
+    def listed(request: HttpRequest, slug: str, asked: Query[WindowAsked]) -> Any:
+        answer = answer_to(request, slug, finding, asked)
+        return {
+            **answer.beside,
+            **periods(answer.view),
+            "sentences": answer.sentences,
+            "behind": answer.found.behind,
+            "lacking": answer.lacking,
+            "month_share": answer.view.month_share,
+            "total": answer.rows.height,
+            "offset": asked.offset,
+            "rows": answer.window(asked.sort, asked.descending, asked.offset, asked.limit),
+        }
+
+    def file(request: HttpRequest, slug: str, asked: Query[FileAsked]) -> HttpResponse:
+        found = table.whole_file(answer_to(request, slug, finding, asked))
+        return _file(found, f"{slug}-{finding.name}-{found['period']['to']}", asked.format)
+
+    path = f"/sites/{{slug}}/findings/{finding.name}"
+    routes: tuple[tuple[str, Callable[..., Any], Any, str], ...] = (
+        (path, listed, model, "list"), (f"{path}/file", file, str, "file")
+    )  # fmt: skip
+    for address, act, response, what in routes:
+        name = f"{what}_{finding.name.replace('-', '_')}"
+        router.get(address, response={200: response, **PROBLEMS}, operation_id=name, summary=finding.question)(act)
+
+
+for _finding in FINDINGS.values():
+    _add(_finding)
+
+
+def _file(found: dict[str, Any], name: str, kind: str) -> HttpResponse:
+    """What was found as a file of a kind (csv, xlsx, json), with what made it inside."""
+    made_by = table.made_by(found)
+    if kind == "xlsx":
+        content = xlsx_file(as_table(found["rows"]), made_by)
+    elif kind == "json":
+        content = json_of(found).encode()
+    else:
+        # Spreadsheets take UTF-8 for something else without its mark.
+        content = ("\ufeff" + "".join(csv_lines(as_table(found["rows"]), made_by))).encode()
+    response = HttpResponse(content, content_type=KINDS[kind])
+    response["Content-Disposition"] = f'attachment; filename="{name}.{kind}"'
+    return response
+
+
+@router.get("/sites/{slug}/facets", response={200: Facets, **PROBLEMS})
+def show_facets(request: HttpRequest, slug: str) -> Any:
+    return view.facets(snapshot_of(request, slug))
+
+
+@router.get("/methods", response={200: list[MethodShown], **PROBLEMS})
+def list_methods(request: HttpRequest) -> Any:
+    """How everything is worked out, in the words of docs/methods.md."""
+    return methods.sections()

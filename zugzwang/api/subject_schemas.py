@@ -1,0 +1,338 @@
+"""What the API gives of one thing whole: a row, a page, a query, a clash, the site. Rows of findings are as they declare."""
+
+from datetime import date
+from typing import Any, Literal
+
+from ninja import Schema
+
+from zugzwang.api.findings import ROWS, PeriodShown
+from zugzwang.core.evidence import Grade
+from zugzwang.core.fit import Fit
+from zugzwang.core.landing import Role
+from zugzwang.findings.shapes import ChangeParts, ChangeTold, ClashBetween, SpellOut
+
+LensRow: Any = ROWS["low-ctr"]
+PageRow: Any = ROWS["pages"]
+ClashRow: Any = ROWS["clashes"]
+FoldRow: Any = ROWS["topic-folds"]
+BreakRow: Any = ROWS["breaks"]
+
+
+class CurvePoint(Schema):
+    position: float
+    ctr: float
+
+
+class BandPoint(CurvePoint):
+    low: float
+    high: float
+
+
+class MeasureBeside(Schema):
+    """A measure now and before; `change_share` of counts alone. Visits over the days that both periods have."""
+
+    name: Literal["clicks", "impressions", "ctr", "position", "sessions", "bounce_rate", "conversions", "value"]
+    now: float | None
+    before: float | None
+    change: float | None
+    change_share: float | None
+
+
+class Dot(Schema):
+    page_id: int
+    query_id: int
+    query: str
+    position: float
+    ctr: float
+    impressions: int
+    evidence: Grade | None
+
+
+class QueryField(Schema):
+    dots: list[Dot]
+    tested: int
+    curve: list[BandPoint]
+    basis: str
+
+
+class Day(Schema):
+    day: date
+    clicks: int
+    impressions: int
+    position: float | None
+
+
+class DayExpected(Day):
+    expected_clicks: float
+
+
+class RowProof(Schema):
+    """One row with its proof; `finding`: it as the lens lists it, null where it does not."""
+
+    page: str
+    page_id: int
+    query: str
+    query_id: int
+    sentences: list[str]
+    clicks: int
+    impressions: int
+    ctr: float
+    ctr_low: float
+    ctr_high: float
+    position: float
+    expected_clicks: float
+    expected_ctr: float
+    usual_low: int
+    usual_high: int
+    target: float
+    beside: list[MeasureBeside]
+    finding: LensRow | None
+    days: list[DayExpected]
+    days_before: list[Day]
+
+
+class LaneDay(Schema):
+    """A day of a contender; `best`: it was the best placed that day."""
+
+    day: date
+    clicks: int
+    impressions: int
+    position: float
+    best: bool
+
+
+class Lane(Schema):
+    """A contender day by day, with what its page says, earns and is linked by; null where that is not known."""
+
+    page: str
+    page_id: int
+    days: list[LaneDay]
+    title: str | None
+    heading: str | None
+    words: int | None
+    listing: bool
+    clicks_in_all: int
+    conversions: float | None
+    links: int | None
+
+
+class ClashFile(Schema):
+    clash: ClashRow
+    beside: list[MeasureBeside]
+    alike: list[ClashBetween]
+    lanes: list[Lane]
+
+
+class AccountOfPage(PageRow):  # type: ignore[misc]
+    bounce_rate: float | None
+    sessions_change: int | None
+
+
+class EntryShown(Schema):
+    """A row of a page's account; the levers are null for branded rows and those below the floor."""
+
+    query: str
+    query_id: int
+    clicks: int
+    impressions: int
+    ctr: float | None
+    position: float | None
+    expected_clicks: float
+    branded: bool
+    snippet: float | None
+    rank: float | None
+    unite: float | None
+    snippet_cautious: float | None
+    rank_cautious: float | None
+    unite_cautious: float | None
+    at_stake: float
+    evidence: Grade | None
+    rank_evidence: Grade | None
+    clash_evidence: Grade | None
+    fit: Fit | None
+    lacking: list[str] | None
+
+
+class QueryChange(ChangeParts):
+    query: str
+    query_id: int
+
+
+class ChangeOfPage(ChangeTold):
+    queries: list[QueryChange]
+
+
+class WeekShown(Schema):
+    week: date
+    clicks: int
+    impressions: int
+
+
+class CrawlFacts(Schema):
+    status: int | None
+    title: str | None
+    heading: str | None
+    headings: list[str] | None
+    description: str | None
+    words: int | None
+    robots: str | None
+    canonical: str | None
+
+
+class AnchorShown(Schema):
+    anchor: str
+    pages: int
+
+
+class LinksOfPage(Schema):
+    """How many pages of the site link to a page, and to how many it links; `pages_in_body`: from their main text; `sites`:
+    other sites that link to it, null where links are not loaded."""
+
+    pages_in: int
+    pages_in_body: int
+    anchors: list[AnchorShown]
+    from_body: list[str]
+    pages_out: int
+    sites: int | None
+
+
+class ResultBlock(Schema):
+    query: str
+    query_id: int
+    captured: date
+    device: int
+    country: int
+    place: int
+    block: str
+    title: str | None
+    address: str | None
+    snippet: str | None
+    own: bool
+
+
+class DecidedShown(Schema):
+    """A move or a decision about a page, a row of it, or a clash that it shall lead; `came_of_it`: clicks a day, kept on
+    record."""
+
+    on: date
+    word: str
+    what: str
+    query: str | None
+    note: str
+    by: str | None
+    move: int | None
+    came_of_it: float | None
+    outcome_evidence: Grade | None
+
+
+class PageFile(Schema):
+    """One page with all that is known of it, and the rows behind each figure of its account."""
+
+    page: str
+    page_id: int
+    account: AccountOfPage
+    beside: list[MeasureBeside]
+    reasons: list[str]
+    rows: list[EntryShown]
+    change: ChangeOfPage | None
+    breaks: list[BreakRow]
+    out: list[SpellOut]
+    clashes: list[ClashRow]
+    topic_folds: list[FoldRow]
+    weeks: list[WeekShown]
+    crawl: CrawlFacts | None
+    links: LinksOfPage | None
+    results: list[ResultBlock]
+    results_sentence: str | None
+    decided: list[DecidedShown]
+    lacking: list[str]
+
+
+class QueryPage(Schema):
+    """A page that was shown for a query; `days` of the first eight pages alone."""
+
+    page: str
+    page_id: int
+    clicks: int
+    impressions: int
+    ctr: float | None
+    position: float | None
+    expected_clicks: float
+    change: int | None = None
+    clicks_before: int | None = None
+    position_before: float | None = None
+    fit: Fit | None
+    lacking: list[str] | None
+    days: list[LaneDay]
+
+
+class QueryFile(Schema):
+    """One query with every page shown for it; `clash`: why it is fought over, null where it is not."""
+
+    period: PeriodShown
+    before: PeriodShown | None
+    query: str
+    query_id: int
+    branded: bool
+    sentences: list[str]
+    beside: list[MeasureBeside]
+    pages: list[QueryPage]
+    clash: str | None
+    results: list[ResultBlock]
+    results_sentence: str | None
+
+
+class WeekBeside(Schema):
+    """A week beside the same week a year before; null: not known. `days`: how many of its days have search facts."""
+
+    week: date
+    days: int
+    in_period: bool
+    clicks: int | None
+    impressions: int | None
+    sessions: int | None
+    clicks_before: int | None
+    impressions_before: int | None
+    sessions_before: int | None
+    clicks_change: int | None
+    impressions_change: int | None
+    sessions_change: int | None
+
+
+class Mover(ChangeParts):
+    page: str
+    page_id: int
+    by: float
+    role: Role | None
+
+
+class RoleChange(Schema):
+    role: Role | None
+    pages: int
+    clicks_before: float
+    clicks_after: float
+    by: float
+
+
+class EventFlag(Schema):
+    id: int
+    first_day: date
+    last_day: date
+    title: str
+    kind: str
+
+
+class Standing(Schema):
+    """Where the site, or a section of it, stands; `change` null where there is nothing to compare with."""
+
+    period: PeriodShown
+    before: PeriodShown | None
+    sentences: list[str]
+    measures: list[MeasureBeside]
+    weeks: list[WeekBeside]
+    change: ChangeTold | None
+    down: list[Mover]
+    up: list[Mover]
+    by_role: list[RoleChange]
+    events: list[EventFlag]
+    lacking: list[str]

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class StoreConfig(AppConfig):
+    name = "zugzwang.data"
+    label = "store"

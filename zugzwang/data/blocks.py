@@ -1,0 +1,301 @@
+"""Facts in blocks: one Parquet file (zstd, sorted by the grain's key) a site, grain and month, in `Block.payload`.
+
+Only this file knows how a block is laid out. A block is what the loads of the site made of it, in their order: each load's
+own rows stand in a `LoadPart`, so that a load can be taken back by making the block again without it.
+
+Encoding happens before the transaction that writes, so that no one waits for it; the transaction checks that nothing else
+was written meanwhile.
+"""
+
+import hashlib
+import io
+from collections.abc import Iterable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from datetime import date
+from functools import partial, reduce
+from typing import Literal
+
+import polars as pl
+from django.contrib.auth.models import User
+from django.db import transaction
+from django.db.models import F
+from django.utils import timezone
+
+from zugzwang.core.grains import GRAINS, NOT_TOLD, Grain, Source, in_order, unite_repeats
+from zugzwang.core.periods import Period
+from zugzwang.data.models import Block, Event, Load, LoadPart, Site, next_version
+
+Mode = Literal["replace", "add"]
+MONTHS_AT_ONCE = 2
+UNDATED = date(1970, 1, 1)  # the "month" of a table without days
+
+
+class OvertakenError(Exception):
+    """The site's facts changed between reading and writing; read again."""
+
+
+@dataclass(frozen=True)
+class Changed:
+    """What writing does, in rows. `given`: of the load, repeats made one. On the days of the load (in all of a table
+    without days) stood `before`, stand `after`; of the given ones `new` had no row of their key and `replaced` had another.
+    `lost`: stood there, and neither they nor a row of their key stands there now."""
+
+    given: int = 0
+    before: int = 0
+    after: int = 0
+    new: int = 0
+    replaced: int = 0
+    lost: int = 0
+    blocks: int = 0
+
+    def __add__(self, other: "Changed") -> "Changed":
+        return Changed(*(mine + its for mine, its in zip(vars(self).values(), vars(other).values(), strict=True)))
+
+
+@dataclass(frozen=True)
+class Rewrite:
+    """Blocks and a load's parts made ready to be written, on top of the facts as they stood at `data_version`."""
+
+    data_version: int
+    blocks: list[Block]
+    emptied: list[Block]
+    parts: list[LoadPart]
+    changed: Changed
+
+
+def read_facts(site: Site, grain: Grain, period: Period | None = None, columns: Sequence[str] | None = None) -> pl.DataFrame:
+    """The site's rows of a grain, in the order of blocks; of dated ones, those of a period."""
+    stored = Block.objects.filter(site=site, grain=grain.name).order_by("month")
+    if period is not None:
+        stored = stored.filter(first_day__lte=period.last, last_day__gte=period.first)
+    wanted = list(columns or grain.schema.names())
+    parts = []
+    for block in stored:
+        assert block.first_day is None or block.last_day is not None
+        whole = period is None or (block.first_day >= period.first and block.last_day <= period.last)  # type: ignore[operator]
+        rows = _decode(block.payload, grain, wanted if whole else [*wanted, *({"day"} - set(wanted))])
+        if not whole and period is not None:
+            rows = rows.filter(pl.col("day").is_between(period.first, period.last))
+        parts.append(rows.select(wanted))
+    return pl.concat(parts) if parts else grain.schema.to_frame().select(wanted)
+
+
+def read_days(site: Site, grain: Grain) -> list[date]:
+    """The days that have facts of a grain, in order."""
+    blocks = Block.objects.filter(site=site, grain=grain.name).order_by("month")
+    held = blocks.values_list("id", "month", "days")
+    of_old = {block.id: block for block in blocks.filter(days=None)}
+    told: list[date] = []
+    for number, month, bits in held:
+        if bits is None:
+            told += _decode(of_old[number].payload, grain, ["day"])["day"].unique().sort().to_list()
+        else:
+            told += [month.replace(day=day) for day in range(1, 32) if bits >> (day - 1) & 1]
+    return told
+
+
+def _day_bits(rows: pl.DataFrame) -> int:
+    return sum(1 << (day - 1) for day in rows["day"].unique().dt.day().unique())
+
+
+def count_days(site: Site, grain: Grain) -> pl.DataFrame:
+    """The days that have facts of a grain, in order, with how many rows each: day, rows; for search facts with clicks and
+    impressions, for visits with sessions."""
+    counts = ["clicks", "impressions"] if grain.is_search else ["sessions"]
+    added = [pl.len().alias("rows"), *(pl.col(name).cast(pl.Int64).sum() for name in counts)]
+    blocks = Block.objects.filter(site=site, grain=grain.name).order_by("month")
+    parts = [_decode(block.payload, grain, ["day", *counts]).group_by("day").agg(added).sort("day") for block in blocks]
+    return (
+        pl.concat(parts)
+        if parts
+        else pl.DataFrame(schema={"day": pl.Date, "rows": pl.UInt32, **dict.fromkeys(counts, pl.Int64)})
+    )
+
+
+def prepare(site: Site, tables: Iterable[tuple[Grain, pl.DataFrame]], mode: Mode) -> Rewrite:
+    """Blocks in which the days of each table hold its rows, in place of what stood there ("replace") or added to it ("add":
+    a row of a key that is given is replaced, the others stay). A table without days is replaced or added to as a whole."""
+    version = site.data_version
+    blocks: list[Block] = []
+    parts: list[LoadPart] = []
+    changed = Changed()
+    for grain, facts in tables:
+        stored = {
+            block.month: block for block in Block.objects.filter(site=site, grain=grain.name, month__in=_months(facts, grain))
+        }
+        make = partial(_made, site, grain, mode, facts, stored)
+        # Sorting and packing use one processor for most of their time.
+        with ThreadPoolExecutor(MONTHS_AT_ONCE) as pool:
+            for block, part, told in pool.map(make, _months(facts, grain)):
+                parts.append(part)
+                changed += told
+                if block is not None:
+                    blocks.append(block)
+    return Rewrite(version, blocks, [], parts, changed)
+
+
+def _made(
+    site: Site, grain: Grain, mode: Mode, facts: pl.DataFrame, stored: Mapping[date, Block], month: date
+) -> tuple[Block | None, LoadPart, Changed]:
+    """A month of a load: its block where that changes, the load's own rows, what it does."""
+    new = unite_repeats(_of_month(facts, grain, month), grain)
+    old_block = stored.get(month)
+    old = _decode(old_block.payload, grain) if old_block else grain.schema.to_frame()
+    block = _encode(site, month, _merged(old, new, grain, mode), grain)
+    own = block.payload if old_block is None else _payload(new)
+    # Kept also where the block stays as it is: should what stands there be taken back, this load still holds it.
+    part = LoadPart(grain=grain.name, month=month, mode=mode, rows=new.height, payload=own)
+    told = _told(old, new, grain, mode)
+    if old_block is not None and block.checksum == old_block.checksum:
+        return None, part, told
+    block.id = old_block.id if old_block else None
+    return block, part, told + Changed(blocks=1)
+
+
+def prepare_without(site: Site, load: Load) -> Rewrite:
+    """Blocks as they would be had a load never been."""
+    version = site.data_version
+    blocks, emptied = [], []
+    for part in load.parts.only("grain", "month"):
+        grain = GRAINS[part.grain]
+        others = LoadPart.objects.filter(load__site=site, load__taken_back_at=None, grain=part.grain, month=part.month).exclude(
+            load=load
+        )
+        rows = reduce(
+            lambda held, one: _merged(held, _decode(one.payload, grain), grain, one.mode),  # type: ignore[arg-type]
+            others.order_by("load_id"),
+            grain.schema.to_frame(),
+        )
+        old = Block.objects.filter(site=site, grain=part.grain, month=part.month).first()
+        if rows.height:
+            block = _encode(site, part.month, rows, grain)
+            block.id = old.id if old else None
+            blocks.append(block)
+        elif old:
+            emptied.append(old)
+    return Rewrite(version, blocks, emptied, [], Changed(blocks=len(blocks) + len(emptied)))
+
+
+def write(site: Site, rewrite: Rewrite, loads: Mapping[Source, Load], events: Sequence[Event] = ()) -> None:
+    """Put prepared blocks in place with the loads that made them, one a source, whole or not at all. Raises OvertakenError
+    when another write came first."""
+    with transaction.atomic():
+        version = _next_version(site, rewrite, bool(events))
+        for load in loads.values():
+            load.save()
+        for part in rewrite.parts:
+            part.load = loads[GRAINS[part.grain].source]
+            part.save()
+        for event in events:
+            event.load = loads["events"]
+            event.save()
+        for block in rewrite.blocks:
+            block.save()
+    site.data_version = version
+
+
+def take_back(site: Site, load: Load, rewrite: Rewrite, user: User | None) -> None:
+    """Put the blocks without a load in place and note that it is taken back. Raises OvertakenError as `write` does."""
+    with transaction.atomic():
+        version = _next_version(site, rewrite, load.events.exists())
+        for block in rewrite.blocks:
+            block.save()
+        for block in rewrite.emptied:
+            block.delete()
+        load.events.all().delete()
+        load.taken_back_at, load.taken_back_by = timezone.now(), user
+        load.save(update_fields=["taken_back_at", "taken_back_by"])
+    site.data_version = version
+
+
+def _next_version(site: Site, rewrite: Rewrite, events: bool) -> int:
+    version = next_version()
+    unmoved = Site.objects.filter(id=site.id, data_version=rewrite.data_version)
+    if not unmoved.update(data_version=version, plan_version=next_version() if events else F("plan_version")):
+        raise OvertakenError
+    return version
+
+
+def _merged(old: pl.DataFrame, new: pl.DataFrame, grain: Grain, mode: Mode) -> pl.DataFrame:
+    """What stands after `new` was loaded onto `old`; both are sorted and hold no repeats."""
+    if old.is_empty():
+        return new
+    if not grain.dated:
+        return new if mode == "replace" else unite_repeats(pl.concat([old, new]), grain)
+    on_its_days = pl.col("day").is_in(new["day"].unique().implode())
+    kept = old.filter(~on_its_days)
+    if mode == "add":
+        kept = pl.concat([kept, old.filter(on_its_days).join(new, on=grain.key, how="anti", nulls_equal=True)])
+    return in_order(pl.concat([kept, new]), grain)
+
+
+def _told(old: pl.DataFrame, new: pl.DataFrame, grain: Grain, mode: Mode) -> Changed:
+    if old.is_empty():
+        return Changed(given=new.height, after=new.height, new=new.height)
+    stood = old.filter(pl.col("day").is_in(new["day"].unique().implode())) if grain.dated else old
+    if stood.equals(new):
+        return Changed(given=new.height, before=stood.height, after=new.height)
+    gone = stood.join(new, on=grain.key, how="anti", nulls_equal=True).height
+    same = stood.join(new, on=stood.columns, how="semi", nulls_equal=True).height if _joinable(stood) else 0
+    met = stood.height - gone
+    return Changed(
+        given=new.height,
+        before=stood.height,
+        after=new.height + (gone if mode == "add" else 0),
+        new=new.height - met,
+        replaced=met - same,
+        lost=gone if mode == "replace" else 0,
+    )
+
+
+def _joinable(rows: pl.DataFrame) -> bool:
+    return not any(isinstance(kind, pl.List) for kind in rows.schema.values())
+
+
+def _months(facts: pl.DataFrame, grain: Grain) -> list[date]:
+    return facts["day"].dt.month_start().unique().sort().to_list() if grain.dated else [UNDATED]
+
+
+def _of_month(facts: pl.DataFrame, grain: Grain, month: date) -> pl.DataFrame:
+    rows = facts.lazy().select(grain.schema.names())
+    return (rows.filter(pl.col("day").is_between(month, pl.lit(month).dt.month_end())) if grain.dated else rows).collect()
+
+
+def _payload(rows: pl.DataFrame) -> bytes:
+    buffer = io.BytesIO()
+    # Level 1 writes in half the time of the default and is 8 % larger.
+    rows.write_parquet(buffer, compression="zstd", compression_level=1, statistics=False)
+    return buffer.getvalue()
+
+
+def _encode(site: Site, month: date, rows: pl.DataFrame, grain: Grain) -> Block:
+    payload = _payload(rows)
+    first, last = rows.select(pl.min("day"), last=pl.max("day")).row(0) if grain.dated else (None, None)
+    return Block(
+        site=site,
+        grain=grain.name,
+        month=month,
+        first_day=first,
+        last_day=last,
+        rows=rows.height,
+        days=_day_bits(rows) if grain.dated else None,
+        checksum=hashlib.sha256(payload).hexdigest(),
+        payload=payload,
+    )
+
+
+def _decode(payload: "bytes | memoryview[int]", grain: Grain, columns: Sequence[str] | None = None) -> pl.DataFrame:
+    """Rows as they were encoded. A column that came after the block is null in it, but device and country are "not told"."""
+    wanted = list(columns or grain.schema.names())
+    file = io.BytesIO(payload)
+    try:
+        return pl.read_parquet(file, columns=wanted)
+    except pl.exceptions.ColumnNotFoundError:
+        rows = pl.read_parquet(io.BytesIO(payload))
+        lacking = [
+            pl.lit(NOT_TOLD if name in ("device", "country") else None, dtype=grain.schema[name]).alias(name)
+            for name in wanted
+            if name not in rows.columns
+        ]
+        return rows.with_columns(lacking).select(wanted)

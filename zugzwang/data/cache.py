@@ -1,0 +1,287 @@
+"""What was computed from a site's facts, kept for all processes of the machine: bounded in bytes, each thing computed once.
+
+A kept value is a folder in the data folder: `value` (a pickle) beside one Arrow IPC file a frame, uncompressed, so that every
+process maps the same bytes of the disk instead of holding a copy. Each process also remembers what it used last, up to
+`CACHE_MEMORY_BYTES`. Keys name the site, the version of its facts and what was asked; the program's own source is part of the
+folder's name, so that a newer program never reads what an older one worked out.
+
+Whoever asks for a value while somebody computes it waits for that one: threads by a lock, processes by a lock on a file.
+"""
+
+import fcntl
+import hashlib
+import io
+import logging
+import os
+import pickle
+import shutil
+import tempfile
+import threading
+import time
+from collections import OrderedDict
+from collections.abc import Callable, Hashable, Iterator
+from contextlib import contextmanager
+from functools import cache, lru_cache, wraps
+from pathlib import Path
+from typing import Any, Concatenate, ParamSpec, Protocol, TypeVar
+
+import polars as pl
+import pyarrow as pa
+import pyarrow.ipc
+from django.conf import settings
+
+WORTH_A_FILE_SECONDS = 0.01  # what takes less to compute is computed anew in another process
+SWEPT_AFTER_SHARE = 0.05  # of the bound: the folder is swept when a process has written so much since the last time
+UNUSED_SECONDS = 600  # what an older version of a site left behind is gone after so long
+
+log = logging.getLogger(__name__)
+P = ParamSpec("P")
+T = TypeVar("T")
+
+
+class Kept(Protocol):
+    """Whose values are kept: `key` is (site, version of its facts)."""
+
+    @property
+    def key(self) -> tuple[int, int]: ...
+
+
+K = TypeVar("K", bound=Kept)
+
+
+def kept(compute: Callable[Concatenate[K, P], T]) -> Callable[Concatenate[K, P], T]:
+    """Keep what a function gives for a snapshot and its other arguments, which must be hashable and say all it depends on."""
+    name = f"{compute.__module__}.{compute.__qualname__}"
+
+    @wraps(compute)
+    def ask(of: K, *args: P.args, **named: P.kwargs) -> T:
+        asked = (name, args, tuple(sorted(named.items())))
+        return store().get(of.key, asked, lambda: compute(of, *args, **named))
+
+    return ask  # type: ignore[return-value]
+
+
+class Cache:
+    def __init__(self, folder: Path, disk_bytes: int, memory_bytes: int) -> None:
+        self.folder = folder
+        self.disk_bytes, self.memory_bytes = disk_bytes, memory_bytes
+        self._remembered: OrderedDict[Hashable, tuple[Any, int]] = OrderedDict()
+        self._bytes = 0
+        self._guard = threading.Lock()
+        self._locks: dict[Hashable, tuple[threading.Lock, int]] = {}
+        self._written = 0
+
+    def get(self, of: tuple[int, int], asked: Hashable, compute: Callable[[], T]) -> T:
+        """The value of what is asked; computed when no process of the machine has it."""
+        key = (of, asked)
+        found, value = self._recall(key)
+        if found:
+            return value  # type: ignore[no-any-return]
+        with self._alone(key):
+            found, value = self._recall(key)
+            if not found:
+                value = self._from_disk_or(of, asked, compute)
+        return value  # type: ignore[no-any-return]
+
+    def forget(self) -> None:
+        """Let go of everything this process remembers; what stands on disk stays."""
+        with self._guard:
+            self._remembered.clear()
+            self._bytes = 0
+
+    def clear(self) -> None:
+        """Let go of everything, on disk too."""
+        self.forget()
+        shutil.rmtree(self.folder, ignore_errors=True)
+
+    @property
+    def remembered_bytes(self) -> int:
+        return self._bytes
+
+    # --- in memory ----------------------------------------------------------------------------------------------------
+
+    def _recall(self, key: Hashable) -> tuple[bool, Any]:
+        with self._guard:
+            if key not in self._remembered:
+                return False, None
+            self._remembered.move_to_end(key)
+            return True, self._remembered[key][0]
+
+    def _remember(self, key: Hashable, value: Any, size: int) -> None:
+        with self._guard:
+            if key not in self._remembered:
+                self._bytes += size
+            self._remembered[key] = (value, size)
+            while self._bytes > self.memory_bytes and len(self._remembered) > 1:
+                _, (_, gone) = self._remembered.popitem(last=False)
+                self._bytes -= gone
+
+    @contextmanager
+    def _alone(self, key: Hashable) -> Iterator[None]:
+        """Be the one thread of this process that looks after a key."""
+        with self._guard:
+            lock, users = self._locks.get(key, (threading.Lock(), 0))
+            self._locks[key] = (lock, users + 1)
+        try:
+            with lock:
+                yield
+        finally:
+            with self._guard:
+                lock, users = self._locks.pop(key)
+                if users > 1:
+                    self._locks[key] = (lock, users - 1)
+
+    # --- on disk ------------------------------------------------------------------------------------------------------
+
+    def _from_disk_or(self, of: tuple[int, int], asked: Hashable, compute: Callable[[], T]) -> T:
+        key, place = (of, asked), self._place(of, asked)
+        with _alone_on_machine(place):
+            read = _read(place)
+            if read is None:
+                begun = time.perf_counter()
+                value = compute()
+                if time.perf_counter() - begun >= WORTH_A_FILE_SECONDS and (size := _write(place, value)):
+                    self._sweep_after(size)
+                    read = _read(place)  # mapped, so that what was computed can be let go
+                if read is None:
+                    read = value, _size_of(value)
+        self._remember(key, *read)
+        return read[0]
+
+    def _place(self, of: tuple[int, int], asked: Hashable) -> Path:
+        name = hashlib.sha256(repr(asked).encode()).hexdigest()[:40]
+        return self.folder / program() / f"{of[0]}-{of[1]}" / name
+
+    def _sweep_after(self, written: int) -> None:
+        self._written += written
+        if self._written >= self.disk_bytes * SWEPT_AFTER_SHARE:
+            self._written = 0
+            self.sweep()
+
+    def sweep(self) -> None:
+        """Take away what was not used for longest, until the rest fits the bound; other programs' values first."""
+        entries = []
+        for value in self.folder.glob("*/*/*/value"):
+            try:
+                size = sum(one.stat().st_size for one in value.parent.iterdir())
+                entries.append((value.parent.parent.parent.name == program(), value.stat().st_mtime, size, value.parent))
+            except FileNotFoundError:
+                continue  # another process swept it
+        total = sum(size for _, _, size, _ in entries)
+        for ours, _, size, place in sorted(entries):
+            if total <= self.disk_bytes and ours:
+                break
+            shutil.rmtree(place, ignore_errors=True)
+            total -= size
+
+    def drop_older(self, of: tuple[int, int]) -> None:
+        """Take away what was kept for other versions of a site, once nobody can still be asking for them."""
+        for folder in self.folder.glob(f"*/{of[0]}-*"):
+            if folder.name != f"{of[0]}-{of[1]}" and time.time() - folder.stat().st_mtime > UNUSED_SECONDS:
+                shutil.rmtree(folder, ignore_errors=True)
+
+
+@cache
+def program() -> str:
+    """What this program's rules are, as one word: another source text, another word."""
+    digest = hashlib.sha256()
+    for path in sorted(Path(__file__).parent.parent.rglob("*.py")):
+        digest.update(path.read_bytes())
+    return digest.hexdigest()[:16]
+
+
+@lru_cache(maxsize=1)
+def _store(folder: Path, disk_bytes: int, memory_bytes: int) -> Cache:
+    return Cache(folder, disk_bytes, memory_bytes)
+
+
+def store() -> Cache:
+    """The cache of this process, as the settings have it."""
+    return _store(settings.CACHE_DIR, settings.CACHE_DISK_BYTES, settings.CACHE_MEMORY_BYTES)
+
+
+@contextmanager
+def _alone_on_machine(place: Path) -> Iterator[None]:
+    """Be the one process that computes a value; where no file can be made, go on without."""
+    try:
+        place.parent.mkdir(parents=True, exist_ok=True)
+        handle = os.open(f"{place}.lock", os.O_RDWR | os.O_CREAT, 0o600)
+    except OSError as error:
+        log.warning("The cache cannot be written: %s", error)
+        yield
+        return
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX)
+        yield
+    finally:
+        os.close(handle)
+
+
+def _write(place: Path, value: Any) -> int:
+    """Keep a value whole or not at all; its bytes, 0 when it could not be written."""
+    try:
+        folder = Path(tempfile.mkdtemp(dir=place.parent, prefix="new-"))
+        with (folder / "value").open("wb") as file:
+            _Pickler(file, folder).dump(value)
+        size = sum(one.stat().st_size for one in folder.iterdir())
+        shutil.rmtree(place, ignore_errors=True)
+        folder.rename(place)
+    except OSError as error:
+        log.warning("The cache cannot be written: %s", error)
+        return 0
+    return size
+
+
+def _read(place: Path) -> tuple[Any, int] | None:
+    """A kept value and its bytes; None where there is none, or where it cannot be read."""
+    try:
+        with (place / "value").open("rb") as file:
+            value = _Unpickler(file, place).load()
+        os.utime(place / "value")
+        return value, sum(one.stat().st_size for one in place.iterdir())
+    except FileNotFoundError:
+        return None
+    except (OSError, EOFError, pickle.UnpicklingError, pa.ArrowInvalid) as error:
+        log.warning("A kept value cannot be read and is worked out anew: %s", error)
+        return None
+
+
+class _Pickler(pickle.Pickler):
+    """Writes frames and series beside the pickle."""
+
+    def __init__(self, file: io.BufferedWriter, folder: Path) -> None:
+        super().__init__(file, protocol=5)
+        self.folder, self.frames = folder, 0
+
+    def persistent_id(self, one: Any) -> Any:
+        if not isinstance(one, pl.DataFrame | pl.Series):
+            return None
+        name = f"{self.frames}.arrow"
+        self.frames += 1
+        frame = one if isinstance(one, pl.DataFrame) else one.to_frame()
+        frame.rechunk().write_ipc(self.folder / name, record_batch_size=max(frame.height, 1))
+        return name, isinstance(one, pl.Series)
+
+
+class _Unpickler(pickle.Unpickler):
+    def __init__(self, file: io.BufferedReader, folder: Path) -> None:
+        super().__init__(file)
+        self.folder = folder
+
+    def persistent_load(self, told: Any) -> pl.DataFrame | pl.Series:
+        name, is_series = told
+        with pa.memory_map(str(self.folder / name)) as mapped:
+            frame = pl.from_arrow(pa.ipc.open_file(mapped).read_all())
+        assert isinstance(frame, pl.DataFrame)
+        return frame.to_series() if is_series else frame
+
+
+def _size_of(value: Any) -> int:
+    """About how many bytes a value holds."""
+    if isinstance(value, pl.DataFrame | pl.Series):
+        return int(value.estimated_size())
+    if isinstance(value, dict | list | tuple | set | frozenset):
+        parts = value.values() if isinstance(value, dict) else value
+        return 64 * (len(value) + 1) + sum(_size_of(one) for one in parts)
+    held = getattr(value, "__dict__", None)
+    return 64 + (sum(_size_of(one) for one in held.values()) if held else getattr(value, "nbytes", 0))

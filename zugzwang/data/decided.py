@@ -1,0 +1,131 @@
+"""What people decided, as it stands now: decisions in force, moves, and a mark a subject. Read here, written in plan/.
+
+None of it is part of a snapshot: it is joined to what the facts say afterwards, under a version of its own
+(`Site.plan_version`), which every write renews.
+"""
+
+from dataclasses import dataclass
+from datetime import date, datetime
+from typing import Any
+
+import polars as pl
+from django.contrib.auth.models import User
+from django.db.models import Q
+
+from zugzwang.core.leads import RESOLUTIONS
+from zugzwang.core.moves import KINDS
+from zugzwang.data.models import Decision, Membership, Move, Query, Site, next_version
+
+SUBJECTS_MAX = 500
+WORDS = {"leave": "left alone", "aside": "set aside"}
+
+
+def plan_changed(site: Site) -> None:
+    """Something that people decide was written."""
+    Site.objects.filter(id=site.id).update(plan_version=next_version())
+
+
+@dataclass(frozen=True)
+class Subject:
+    """A row (page and query), a page (no query) or the clash over a query (no page)."""
+
+    page: int | None = None
+    query: int | None = None
+
+    @property
+    def is_clash(self) -> bool:
+        return self.page is None
+
+
+@dataclass(frozen=True)
+class Mark:
+    """`word`: a move's state, a clash's resolution, "left alone" or "set aside"; `why`: what shall be done, or the reason."""
+
+    page: int | None
+    query: int | None
+    word: str
+    why: str
+    by: str | None
+    until: date | None
+    move: int | None
+    decision: int | None
+    made_at: datetime
+    query_text: str | None
+
+
+def marks(site: Site, today: date) -> list[Mark]:
+    """One mark a subject, the latest first. What was set aside until a day that has come is open again: no mark."""
+    found = [
+        Mark(one.page_id, one.query_id, WORDS.get(one.choice, one.choice), one.note, _name(one.user), one.until, None, one.id,
+             one.made_at, _text(one.query))
+        for one in in_force(site)
+        if one.until is None or one.until > today
+    ]  # fmt: skip
+    found += [
+        Mark(one.page_id, one.query_id, one.state, KINDS[one.kind], _name(one.who), one.due, one.id, None, one.made_at,
+             _text(one.query))
+        for one in moves(site)
+    ]  # fmt: skip
+    latest: dict[Subject, Mark] = {}
+    for mark in sorted(found, key=lambda one: one.made_at, reverse=True):
+        latest.setdefault(Subject(mark.page, mark.query), mark)
+    return list(latest.values())
+
+
+def _name(user: User | None) -> str | None:
+    return user.get_username() if user else None
+
+
+def _text(query: Query | None) -> str | None:
+    return query.text if query else None
+
+
+def settled_rows(site: Site, today: date) -> tuple[pl.DataFrame, pl.Series]:
+    """The rows (page, query) and the pages about which something is decided. A clash's decision settles no row."""
+    held = marks(site, today)
+    rows = [(one.page, one.query) for one in held if one.page and one.query]
+    pages = [one.page for one in held if one.page and not one.query]
+    return (
+        pl.DataFrame(rows, schema={"page": pl.UInt32, "query": pl.UInt32}, orient="row"),
+        pl.Series("page", pages, dtype=pl.UInt32),
+    )
+
+
+def settled_queries(site: Site, today: date) -> pl.Series:
+    """The queries about whose clash something is decided."""
+    held = [one.query for one in marks(site, today) if one.query and not one.page]
+    return pl.Series("query", held, dtype=pl.UInt32)
+
+
+def in_force(site: Site) -> list[Decision]:
+    """The decision that counts on each subject, the latest first."""
+    held: dict[Subject, Decision] = {}
+    kept = Decision.objects.filter(site=site, taken_back_at=None)
+    for one in kept.select_related("user", "page", "query", "lead").prefetch_related("moves"):
+        held.setdefault(Subject(one.page_id, one.query_id), one)
+    return list(held.values())
+
+
+def resolved(site: Site) -> dict[int, Decision]:
+    """How the clash over each query was resolved."""
+    held = [one for one in in_force(site) if one.page_id is None and one.choice in RESOLUTIONS]
+    return {one.query_id: one for one in held if one.query_id is not None}
+
+
+def decision_shown(one: Decision) -> dict[str, Any]:
+    """A decision as it is told: its fields, the texts of what it is about, the name of who made it as `by`, the `move` that
+    carries it out."""
+    names = ("id", "choice", "note", "decided_on", "query_id", "page_id", "lead_id", "until")
+    about = {name: thing.text if (thing := getattr(one, name)) else None for name in ("page", "query", "lead")}
+    move = next((move.id for move in one.moves.all() if move.dropped_at is None), None)
+    return {**{name: getattr(one, name) for name in names}, **about, "move": move, "by": _name(one.user)}
+
+
+def moves(site: Site) -> list[Move]:
+    return list(Move.objects.filter(site=site, dropped_at=None).select_related("page", "query", "who", "user", "decision"))
+
+
+def people(site: Site) -> list[str]:
+    """The names of those who may change the site, to whom a move can be given."""
+    analysts = Q(memberships__site=site, memberships__role=Membership.Role.ANALYST)
+    return sorted(User.objects.filter(analysts | Q(is_superuser=True)).distinct().values_list("username", flat=True))

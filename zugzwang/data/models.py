@@ -1,0 +1,317 @@
+"""The tables. Everything belongs to a site; who may see a site is told in access.py."""
+
+import secrets
+
+from django.conf import settings
+from django.db import models
+
+
+def next_version() -> int:
+    """A number that no version had before, but for one chance in 2⁶²."""
+    return secrets.randbelow(2**62)
+
+
+class Site(models.Model):
+    slug = models.SlugField(unique=True)
+    name = models.CharField(max_length=200)
+    address = models.URLField()
+    brand_patterns = models.JSONField(default=list)
+    # What the analyst set for cleaning, as data/rules.py writes it; empty: all by default.
+    rules = models.JSONField(default=dict)
+    min_impressions = models.PositiveIntegerField(default=100)
+    own_curve = models.JSONField(null=True)
+    # Another number after every change to the site's facts or cleaning; what is computed from them is kept under it. It is
+    # drawn, not counted, so that a database put back from a copy never meets what was kept for another one.
+    data_version = models.BigIntegerField(default=next_version)
+    # Another number after every change to what people decided: decisions, moves, events, settings.
+    plan_version = models.BigIntegerField(default=next_version)
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Membership(models.Model):
+    class Role(models.TextChoices):
+        READER = "reader"
+        ANALYST = "analyst"
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="memberships")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="memberships")
+    role = models.CharField(max_length=10, choices=Role.choices, default=Role.ANALYST)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["site", "user"], name="one_membership_a_site")]
+
+
+class Page(models.Model):
+    """An address of the site; blocks hold its id."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="pages")
+    text = models.TextField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["site", "text"], name="one_page_an_address")]
+
+
+class Query(models.Model):
+    """A query as searched; blocks hold its id."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="queries")
+    text = models.TextField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["site", "text"], name="one_query_a_text")]
+
+
+class Job(models.Model):
+    """Long work: what it is, how far it is, and what came of it."""
+
+    class State(models.TextChoices):
+        WAITING = "waiting"
+        RUNNING = "running"
+        DONE = "done"
+        REFUSED = "refused"
+        FAILED = "failed"
+        CANCELLED = "cancelled"
+
+    class Kind(models.TextChoices):
+        LOAD = "load"
+        REFRESH = "refresh"
+        CRAWL = "crawl"
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="jobs")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    kind = models.CharField(max_length=10, choices=Kind.choices, default=Kind.LOAD)
+    title = models.CharField(max_length=300)
+    state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
+    step = models.CharField(max_length=200, default="")
+    done_share = models.FloatField(default=0.0)
+    cancel_asked = models.BooleanField(default=False)
+    attempts = models.PositiveIntegerField(default=0)
+    request = models.JSONField(default=dict)
+    outcome = models.JSONField(default=dict)
+    log = models.JSONField(default=list)  # lines: {"at": time, "line": text}
+    # Every refused row as gzip-compressed CSV, for download.
+    refused_rows = models.BinaryField(null=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+    heard_at = models.DateTimeField(auto_now_add=True)
+    ended_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-made_at", "-id"]
+
+
+class JobPart(models.Model):
+    """What a long job has fetched so far; a job that is taken up again goes on behind its last part."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="parts")
+    number = models.PositiveIntegerField()
+    state = models.JSONField(default=dict)
+    payload = models.BinaryField()
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["job", "number"], name="one_part_a_number")]
+
+
+class Load(models.Model):
+    """One thing that was loaded: from where, by whom, what it did. It can be taken back."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="loads")
+    source = models.CharField(max_length=10)
+    name = models.CharField(max_length=300)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="loads")
+    job = models.ForeignKey(Job, null=True, on_delete=models.SET_NULL, related_name="loads")
+    report = models.JSONField(default=dict)
+    first_day = models.DateField(null=True)
+    last_day = models.DateField(null=True)
+    rows = models.PositiveIntegerField(default=0)
+    made_at = models.DateTimeField(auto_now_add=True)
+    taken_back_at = models.DateTimeField(null=True)
+    taken_back_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+
+    class Meta:
+        ordering = ["-made_at", "-id"]
+
+
+class LoadPart(models.Model):
+    """The rows that a load brought for one grain and month, as they were after reading. Blocks are made of these, in the
+    order of loads; without those of a load, the block is as if it had never been loaded."""
+
+    load = models.ForeignKey(Load, on_delete=models.CASCADE, related_name="parts")
+    grain = models.CharField(max_length=20)
+    month = models.DateField()
+    mode = models.CharField(max_length=10)
+    rows = models.PositiveIntegerField()
+    payload = models.BinaryField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["load", "grain", "month"], name="one_part_a_month")]
+
+
+class Block(models.Model):
+    """The facts of one site, grain and month; its layout is known to blocks.py alone. A table without days is one block."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="blocks")
+    grain = models.CharField(max_length=20)
+    month = models.DateField()
+    first_day = models.DateField(null=True)
+    last_day = models.DateField(null=True)
+    rows = models.PositiveIntegerField()
+    # Which days of the month it holds, a bit each from the lowest; null in blocks from before this was kept.
+    days = models.PositiveIntegerField(null=True)
+    checksum = models.CharField(max_length=64)
+    payload = models.BinaryField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["site", "grain", "month"], name="one_block_a_month")]
+
+
+class Event(models.Model):
+    """Something dated that may explain a change: an update of a search engine, a release, a campaign."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="events")
+    load = models.ForeignKey(Load, null=True, on_delete=models.CASCADE, related_name="events")
+    first_day = models.DateField()
+    last_day = models.DateField()
+    title = models.CharField(max_length=300)
+    kind = models.CharField(max_length=60, default="")
+    note = models.TextField(default="")
+
+    class Meta:
+        ordering = ["first_day", "id"]
+
+
+class ColumnMemory(models.Model):
+    """Which columns an analyst chose for a file with this header; proposed when such a file comes again."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="column_memories")
+    header = models.CharField(max_length=64)  # checksum of the column names
+    source = models.CharField(max_length=10)
+    mapping = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["site", "header"], name="one_memory_a_header")]
+
+
+class Connection(models.Model):
+    """A service that holds a source of the site, and how to ask it (docs/services.md)."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="connections")
+    source = models.CharField(max_length=10)
+    address = models.URLField(max_length=500)
+    token = models.CharField(max_length=500, default="", blank=True)
+    private_allowed = models.BooleanField(default=False)
+    nightly = models.BooleanField(default=False)
+    asked_at = models.DateTimeField(null=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["site", "source"], name="one_connection_a_source")]
+
+
+class RuleChange(models.Model):
+    """What the rules of cleaning were before and after somebody changed them; either can be put back."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="rule_changes")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    made_at = models.DateTimeField(auto_now_add=True)
+    before = models.JSONField()
+    after = models.JSONField()
+    words = models.CharField(max_length=300)
+
+    class Meta:
+        ordering = ["-made_at", "-id"]
+
+
+class Decision(models.Model):
+    """What an analyst decided about a row (page and query), a page, or the clash over a query; of those on one subject the
+    latest that is not taken back counts."""
+
+    class Choice(models.TextChoices):
+        UNITE = "unite"
+        POINT = "point"
+        REFOCUS = "refocus"
+        FEED = "feed"
+        RETIRE = "retire"
+        ACCEPT = "accept"
+        LEAVE = "leave"
+        ASIDE = "aside"
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="decisions")
+    page = models.ForeignKey(Page, null=True, on_delete=models.CASCADE, related_name="+")
+    query = models.ForeignKey(Query, null=True, on_delete=models.CASCADE, related_name="+")
+    choice = models.CharField(max_length=10, choices=Choice.choices)
+    lead = models.ForeignKey(Page, null=True, on_delete=models.CASCADE, related_name="+")
+    note = models.TextField(default="", blank=True)
+    until = models.DateField(null=True)  # set aside until this day
+    decided_on = models.DateField()
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    taken_back_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-made_at", "-id"]
+
+
+class Move(models.Model):
+    """One thing to be done to a row (page and query), a page, or the pages of a query. What it may bring is kept as it was told
+    when the move was made, so that later data do not change what was decided on."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="moves")
+    page = models.ForeignKey(Page, null=True, on_delete=models.CASCADE, related_name="+")
+    query = models.ForeignKey(Query, null=True, on_delete=models.CASCADE, related_name="+")
+    # The decision on a clash that this move carries out; taken back, it takes with it the move that nobody has touched yet.
+    decision = models.ForeignKey(Decision, null=True, on_delete=models.SET_NULL, related_name="moves")
+    finding = models.CharField(max_length=20, default="", blank=True)
+    reason = models.TextField(default="", blank=True)
+    gain = models.FloatField(null=True)  # clicks a month
+    gain_cautious = models.FloatField(null=True)
+    evidence = models.CharField(max_length=10, default="thin")
+    kind = models.CharField(max_length=10)
+    effort = models.CharField(max_length=10)
+    state = models.CharField(max_length=12, default="to do")
+    note = models.TextField(default="", blank=True)
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    due = models.DateField(null=True)
+    made_on = models.DateField(null=True)
+    outcome = models.JSONField(null=True)  # as kept on record
+    # Raised by every change; whoever changes says which one they saw.
+    version = models.PositiveIntegerField(default=1)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    dropped_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-made_at", "-id"]
+
+
+class MoveChange(models.Model):
+    """What a field of a move was before and after somebody changed it; `version`: of the move after it."""
+
+    move = models.ForeignKey(Move, on_delete=models.CASCADE, related_name="changes")
+    version = models.PositiveIntegerField()
+    field = models.CharField(max_length=20)
+    before = models.JSONField(null=True)
+    after = models.JSONField(null=True)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-version", "id"]
+
+
+class SavedView(models.Model):
+    """An address of the application under a name, for everybody who sees the site."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="views")
+    name = models.CharField(max_length=100)
+    address = models.TextField()  # place and parameters: "pages?sort=clicks"
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["name", "id"]
+        constraints = [models.UniqueConstraint(fields=["site", "name"], name="one_view_a_name")]

@@ -1,0 +1,361 @@
+"""A snapshot: a site as its facts and rules stand at one version. The one door to blocks and to what is derived from them.
+
+Everything a snapshot gives is kept under its version (cache.py) and shared by all processes of the machine. What people
+decide – decisions, moves, events – is no part of it: it is joined afterwards (decided.py).
+"""
+
+from datetime import date, timedelta
+from functools import cached_property
+from typing import Any, NamedTuple
+
+import numpy as np
+import polars as pl
+
+from zugzwang.core.cleaning import LEFT_OUT, Rules, fold, page_types
+from zugzwang.core.cleaning import query_groups as grouped
+from zugzwang.core.click_curve import own_curve
+from zugzwang.core.device_curves import Curves
+from zugzwang.core.facts import ROW, add_up
+from zugzwang.core.fit import Says, fits, says
+from zugzwang.core.grains import (
+    CRAWL_LINKS,
+    CRAWL_PAGES,
+    LINKS,
+    NOT_TOLD,
+    PAGE_QUERY,
+    SEARCH_GRAINS,
+    VISITS,
+    VOLUMES,
+    Grain,
+)
+from zugzwang.core.lenses import Appraisal, appraise
+from zugzwang.core.patterns import matches
+from zugzwang.core.periods import Period
+from zugzwang.core.sections import path_of
+from zugzwang.core.soundness import sudden_days
+from zugzwang.core.volumes import searches_in
+from zugzwang.core.wording import content_stems, stem
+from zugzwang.core.wording import words as words_of
+from zugzwang.data.blocks import read_days, read_facts
+from zugzwang.data.cache import kept
+from zugzwang.data.dictionary import Words, ids_containing, read_texts, texts_of
+from zugzwang.data.models import Page, Query, Site
+from zugzwang.data.rules import host_of, rules_of
+
+SPLIT_DAYS = 90
+NAMED_ONE_BY_ONE = 10_000  # so many names are asked for by id; for more, the whole dictionary is read and kept
+SAMPLED_PAGES = 2_000
+TEXT_LETTERS = 4_000
+
+
+class Part(NamedTuple):
+    """The part of the facts that is looked at: devices and countries by their codes; none named: all of them."""
+
+    devices: tuple[int, ...] = ()
+    countries: tuple[int, ...] = ()
+
+
+WHOLE = Part()
+
+
+class Setting(NamedTuple):
+    """What the numbers of a site depend on beside its facts: brand patterns, a curve set by hand, the part looked at."""
+
+    patterns: tuple[str, ...] = ()
+    points: tuple[tuple[float, float], ...] = ()
+    part: Part = WHOLE
+
+
+class PageMap(NamedTuple):
+    """`to[id]` is the id under which a page counts, LEFT_OUT where it counts nowhere; None where every page stands for itself.
+    `texts`: id, text of pages whose address differs from that of their id."""
+
+    to: np.ndarray[Any, np.dtype[np.uint32]] | None
+    texts: pl.DataFrame
+
+    def cleaned(self, facts: pl.DataFrame) -> pl.DataFrame:
+        """Facts as they count: pages by the ids they fold into, those left out gone. Repeats are left to whoever adds up."""
+        if self.to is None or "page" not in facts.columns:
+            return facts
+        counted = facts.with_columns(pl.Series("page", self.to[facts["page"].to_numpy()]))
+        return counted.filter(pl.col("page") != LEFT_OUT)
+
+
+class Snapshot:
+    def __init__(self, site: Site) -> None:
+        self.site = site
+
+    @property
+    def key(self) -> tuple[int, int]:
+        return self.site.id, self.site.data_version
+
+    @cached_property
+    def rules(self) -> Rules:
+        return rules_of(self.site)
+
+    # --- days ---------------------------------------------------------------------------------------------------------
+
+    @kept
+    def days(self) -> list[date]:
+        """The days with search facts, in order, of the finest grain that has any."""
+        for grain in SEARCH_GRAINS:
+            held = read_days(self.site, grain)
+            if held:
+                return held
+        return []
+
+    @kept
+    def sudden(self, period: Period) -> list[date]:
+        """The days of a period that look cut short beside those around them (core.soundness)."""
+        clicks = self.facts(period).group_by("day").agg(pl.col("clicks").cast(pl.Int64).sum()).sort("day")
+        return sudden_days(clicks.rows())
+
+    @kept
+    def visit_days(self) -> list[date]:
+        return read_days(self.site, VISITS)
+
+    # --- facts --------------------------------------------------------------------------------------------------------
+
+    @kept
+    def facts(self, period: Period, part: Part = WHOLE) -> pl.DataFrame:
+        """Page × query facts as they count under the site's rules: pages folded, those left out gone. `device` stands in them
+        where the data tell any."""
+        return self.rows(PAGE_QUERY, period, part)
+
+    def rows(self, grain: Grain, period: Period | None, part: Part = WHOLE, columns: tuple[str, ...] = ()) -> pl.DataFrame:
+        """Facts of any search grain as they count, for a part of them; `columns`: those wanted, all but the country by
+        default."""
+        wanted = list(columns or (name for name in grain.schema.names() if name != "country"))
+        chosen = {"device": part.devices, "country": part.countries}
+        split = [name for name, codes in chosen.items() if codes and name not in wanted]
+        rows = read_facts(self.site, grain, period, [*wanted, *split])
+        for name, codes in chosen.items():
+            if codes:
+                rows = rows.filter(pl.col(name).is_in(list(codes)))
+        rows = self.page_map().cleaned(rows.drop(split))
+        tells_devices = "device" in rows.columns and rows.height > 0 and rows["device"].max() != NOT_TOLD
+        return rows if "device" not in rows.columns or tells_devices else rows.drop("device")
+
+    @kept
+    def sums(self, period: Period, part: Part = WHOLE) -> pl.DataFrame:
+        """Sums by page × query: page, query, clicks, impressions, position, ctr."""
+        return add_up(self.facts(period, part), ROW)
+
+    @kept
+    def split(self) -> dict[str, list[int]]:
+        """The devices and countries that the search facts of the last days tell, by their codes."""
+        held = self.days()
+        if not held:
+            return {"device": [], "country": []}
+        last = Period(held[-1] - timedelta(days=SPLIT_DAYS), held[-1])
+        rows = read_facts(self.site, PAGE_QUERY, last, ["device", "country"])
+        return {name: [code for code in rows[name].unique().sort() if code != NOT_TOLD] for name in rows.columns}
+
+    @kept
+    def visits(self, period: Period) -> pl.DataFrame:
+        """Visits of a period, pages as they count."""
+        return self.page_map().cleaned(read_facts(self.site, VISITS, period))
+
+    @kept
+    def searches(self, period: Period, part: Part = WHOLE) -> pl.DataFrame | None:
+        """How often each query was searched in a period, where volumes are known (core.volumes); None where the site has
+        none."""
+        volumes = read_facts(self.site, VOLUMES)
+        if part.countries:
+            volumes = volumes.filter(pl.col("country").is_in(list(part.countries)))
+        return searches_in(volumes, period) if volumes.height else None
+
+    @kept
+    def branded(self, patterns: tuple[str, ...]) -> pl.Series:
+        """Ids of the branded queries."""
+        if not patterns:
+            return pl.Series("id", [], dtype=pl.UInt32)
+        return self.texts(Query).filter(matches(pl.col("text"), patterns))["id"]
+
+    @kept
+    def appraisal(self, period: Period, setting: Setting) -> Appraisal:
+        """The rows of a period beside the site's curves. A part of the facts is held against the curves of all of them."""
+        curves: Curves | None = None
+        if setting.points:
+            curves = Curves(own_curve(setting.points))
+        elif setting.part != WHOLE:
+            curves = self.appraisal(period, setting._replace(part=WHOLE)).curves
+        return appraise(self.facts(period, setting.part), self.branded(setting.patterns), curves)
+
+    # --- texts --------------------------------------------------------------------------------------------------------
+
+    @kept
+    def texts(self, words: Words) -> pl.DataFrame:
+        """All pages or queries of the site: id, text."""
+        return read_texts(self.site, words)
+
+    def known_texts(self, words: Words, ids: pl.Series) -> pl.DataFrame:
+        """The texts of some ids (distinct), and of others where there are many: id, text."""
+        return texts_of(words, ids) if ids.len() <= NAMED_ONE_BY_ONE else self.texts(words)
+
+    def matching(self, words: Words, text: str) -> pl.Series:
+        """Ids of the pages or queries that contain a text, letters' case ignored."""
+        if text.isascii():
+            found_ids = ids_containing(self.site, words, text)
+            to = self.page_map().to if words is Page else None
+            return found_ids if to is None else pl.Series("id", to[found_ids.to_numpy()])
+        # Databases differ in what they hold for the small letter of É; here it is é.
+        found = self.texts(words).filter(pl.col("text").str.to_lowercase().str.contains(text.lower(), literal=True))
+        return found["id"]
+
+    def page_texts(self, pages: pl.Series) -> pl.DataFrame:
+        """The addresses under which some pages count: id, text."""
+        return self.known_texts(Page, pages.unique()).update(self.page_map().texts, on="id")
+
+    def page_text(self, page: int) -> str:
+        return str(dict(self.page_texts(pl.Series([page], dtype=pl.UInt32)).iter_rows())[page])
+
+    def named(self, rows: pl.DataFrame, names: tuple[str, ...] = ("page", "query")) -> pl.DataFrame:
+        """The rows with the texts of pages and queries as `page` and `query`, their ids as `page_id` and `query_id`."""
+        for name in names:
+            ids = rows[name].unique()
+            known = self.page_texts(ids) if name == "page" else self.known_texts(Query, ids)
+            known = known.rename({"id": f"{name}_id", "text": name})
+            rows = rows.rename({name: f"{name}_id"}).join(known, on=f"{name}_id", how="left", maintain_order="left")
+        return rows
+
+    # --- pages --------------------------------------------------------------------------------------------------------
+
+    def folds(self, rules: Rules | None = None) -> pl.DataFrame:
+        """Where each page's facts count, under other rules or those that are kept: id, counts_as, folded, reasons
+        (core.cleaning)."""
+        return self._folds(rules or self.rules)
+
+    @kept
+    def _folds(self, rules: Rules) -> pl.DataFrame:
+        return fold(self.texts(Page), self.site.address, rules, self._points_to())
+
+    def folds_of(self, texts: pl.Series) -> pl.DataFrame:
+        """Where some addresses count, also those that the site does not know yet; columns as `folds`."""
+        known = self.texts(Page)
+        fresh = texts.filter(~texts.is_in(known["text"].implode()))
+        numbers = pl.int_range(pl.len(), dtype=pl.UInt32) + int(known["id"].max() or 0) + 1  # type: ignore[arg-type]
+        pages = pl.concat([known, fresh.to_frame("text").select(id=numbers, text="text")])
+        held = fold(pages, self.site.address, self.rules, self._points_to())
+        return held.filter(pages["text"].is_in(texts.implode()))
+
+    def _points_to(self) -> pl.DataFrame:
+        return self.crawled().select("address", points_to=pl.coalesce("redirect_to", "canonical"))
+
+    @kept
+    def page_map(self) -> PageMap:
+        held, texts = self.folds(), self.texts(Page)
+        of_its_own = held.filter(pl.col("id") == pl.col("counts_as"))
+        renamed = of_its_own.join(texts, on="id").filter(pl.col("folded") != pl.col("text")).select("id", text="folded")
+        if held.is_empty() or held.select((pl.col("id") == pl.col("counts_as")).all()).item():
+            return PageMap(None, renamed)
+        to = np.arange(int(held["id"].max()) + 1, dtype=np.uint32)  # type: ignore[arg-type]
+        to[held["id"].to_numpy()] = held["counts_as"].to_numpy()
+        return PageMap(to, renamed)
+
+    @kept
+    def pages(self) -> pl.DataFrame:
+        """Every page that counts: page, address, path (core.sections), type (null: none)."""
+        counting = self.folds().filter(pl.col("id") == pl.col("counts_as"), pl.col("counts_as") != LEFT_OUT)
+        structured = self.crawled().select(text="address", structured_data="structured_data")
+        typed = page_types(counting.select(page="id", text="folded"), self.rules.page_types, structured)
+        return typed.select(
+            "page", pl.col("text").alias("address"), path_of(pl.col("text"), host_of(self.site)).alias("path"), "type"
+        )
+
+    def exempt_types(self, what: str) -> list[str]:
+        """The page types that are exempt from judgement by bounces ("bounce") or by queries ("queries")."""
+        return [one.name for one in self.rules.page_types if what in one.exempt]
+
+    @kept
+    def query_groups(self) -> pl.DataFrame:
+        """Every query with its groups: query, groups (list of names)."""
+        held = grouped(self.texts(Query), self.rules.query_groups)
+        return held.select(pl.col("id").alias("query"), "groups")
+
+    # --- what the crawl saw -------------------------------------------------------------------------------------------
+
+    @kept
+    def crawled(self) -> pl.DataFrame:
+        """What the crawl says of addresses, but for their texts; those that fold into one page are told apart still."""
+        return read_facts(self.site, CRAWL_PAGES, columns=[name for name in CRAWL_PAGES.schema.names() if name != "main_text"])
+
+    @kept
+    def crawled_pages(self) -> pl.DataFrame:
+        """What the crawl says of each page that counts: page, status, title, heading (the first h1), headings (as "h2 Its
+        words"), description, words, robots, canonical. Of addresses that fold into a page, its own counts."""
+        of_h1 = pl.element().filter(pl.element().str.starts_with("h1 "))
+        known = self.crawled().with_columns(heading=pl.col("headings").list.eval(of_h1).list.first().str.slice(3))
+        columns = ["status", "title", "heading", "headings", "description", "words", "robots", "canonical"]
+        return self.pages().join(known, on="address", how="inner").select("page", *columns)
+
+    def main_texts(self) -> pl.DataFrame:
+        """The beginning of the main text of each page that counts: page, main_text."""
+        held = read_facts(self.site, CRAWL_PAGES, columns=["address", "main_text"])
+        return self.pages().join(held, on="address").select("page", pl.col("main_text").str.slice(0, TEXT_LETTERS))
+
+    @kept
+    def page_stems(self, pages: tuple[int, ...]) -> dict[int, tuple[str, ...]]:
+        """The stems of what some pages say – title, heading, the beginning of the main text – and of a sample of the others,
+        which tells what all pages of the site say. Pages that were not crawled lack."""
+        known = self.crawled_pages().select("page", "title", "heading").sort("page")
+        sampled = pl.int_range(pl.len()) % max(known.height // SAMPLED_PAGES, 1) == 0
+        known = known.filter(sampled | pl.col("page").is_in(list(pages))).join(self.main_texts(), on="page", how="left")
+        texts = known.select("page", pl.concat_str("title", "heading", "main_text", separator=" ", ignore_nulls=True))
+        return {page: content_stems(text, self.rules.language) for page, text in texts.iter_rows() if text}
+
+    @kept
+    def every_page_says(self) -> dict[int, Says]:
+        """What each page says where the fit to a query is looked for."""
+        return self.page_says(self.pages()["page"])
+
+    def page_says(self, pages: pl.Series) -> dict[int, Says]:
+        """What some pages say where the fit to a query is looked for."""
+        wanted = self.pages().filter(pl.col("page").is_in(pages.unique().implode()))
+        known = wanted.join(self.crawled_pages(), on="page", how="left")
+        rows = known.select("page", "address", "title", "heading").iter_rows()
+        return {page: says(address, title, heading, self.rules.language) for page, address, title, heading in rows}
+
+    def query_stems(self, queries: pl.Series) -> dict[int, tuple[str, ...]]:
+        """The stems of some queries' words, function words left out."""
+        known = self.known_texts(Query, queries.unique())
+        wanted = known.filter(pl.col("id").is_in(queries.unique().implode()))
+        return {query: content_stems(text, self.rules.language) for query, text in wanted.iter_rows()}
+
+    def fits(self, rows: pl.DataFrame) -> pl.DataFrame:
+        """The fit of some rows (page, query): page, query, fit, held, fit_known_by, lacking (stems)."""
+        held = fits(rows, self.page_says(rows["page"]), self.query_stems(rows["query"]))
+        return pl.concat([rows.select(ROW), held], how="horizontal")
+
+    def lacking_words(self, rows: pl.DataFrame) -> pl.DataFrame:
+        """The rows (query, lacking) with the stems that their pages lack as the words of the queries that they come from."""
+        text_of = dict(self.known_texts(Query, rows["query"].unique()).iter_rows())
+        told = [
+            [word for word in words_of(text_of[query]) if stem(word, self.rules.language) in (stems or ())]
+            for query, stems in rows.select("query", "lacking").iter_rows()
+        ]
+        return rows.with_columns(pl.Series("lacking", told, dtype=pl.List(pl.String)))
+
+    # --- links --------------------------------------------------------------------------------------------------------
+
+    @kept
+    def inner_links(self) -> pl.DataFrame:
+        """The crawl's links: source and target – the page that an address counts as, by its id as text, or the address where
+        search never showed it –, from_address, anchor, in_body."""
+        own = self.page_map().cleaned(self.texts(Page).select("text", page="id")).cast({"page": pl.UInt32})
+        both = [one.select("text", "page") for one in (self.pages().select("page", text="address"), own)]
+        known = pl.concat(both).unique("text", keep="first")
+        links = read_facts(self.site, CRAWL_LINKS)
+        for side, name in (("from_address", "source"), ("to_address", "target")):
+            found = known.select(pl.col("text").alias(side), pl.col("page").cast(pl.String).alias(name))
+            links = links.join(found, on=side, how="left").with_columns(pl.col(name).fill_null(pl.col(side)))
+        return links.select("source", "target", "from_address", "anchor", "in_body")
+
+    @kept
+    def linking_sites(self) -> dict[int, int] | None:
+        """How many other sites link to each page; None where the site has no links loaded."""
+        links = self.page_map().cleaned(read_facts(self.site, LINKS, columns=["page", "from_address"]))
+        if links.is_empty():
+            return None
+        host = pl.col("from_address").str.extract(r"^https?://(?:www\.)?([^/:?#]+)")
+        return dict(links.group_by("page").agg(host.n_unique().alias("sites")).iter_rows())

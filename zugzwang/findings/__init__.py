@@ -1,0 +1,13 @@
+"""Findings: questions that are answered with rows.
+
+finding    what a finding is: its declaration
+view       what is asked, settled against a site
+table      the one way from a finding to its answer
+registry   all findings, by name
+columns    columns and fields that several findings share
+shapes     the shapes of what stands within rows and beside them
+measures   search beside visits, which several findings start from
+methods    docs/methods.md by its sections
+
+The others hold a finding each, named after it.
+"""

@@ -1,0 +1,194 @@
+"""Breaks of pages, sections and the site; cliffs and the events near them; spells out of the results."""
+
+from dataclasses import replace
+from datetime import date, timedelta
+from typing import Any
+
+import numpy as np
+import polars as pl
+
+from zugzwang.core import sentences
+from zugzwang.core.breaks import MEASURES, WEEKS_NEEDED, Level, breaks, grade, nearest_event, season_known
+from zugzwang.core.cliffs import Event as Dated
+from zugzwang.core.cliffs import cliffs, spells_out
+from zugzwang.core.evidence import GRADES
+from zugzwang.core.grains import PAGE, PAGE_QUERY
+from zugzwang.core.periods import Period
+from zugzwang.core.sections import section_name
+from zugzwang.data.cache import kept
+from zugzwang.data.models import Event
+from zugzwang.data.snapshot import Part, Snapshot
+from zugzwang.findings.columns import EVIDENCE, PAGES, PART
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.shapes import Cliff, SpellOut
+from zugzwang.findings.view import Asked, View
+
+
+def weeks_of(period: Period) -> list[date]:
+    return [period.first + timedelta(days=7 * number) for number in range(period.days // 7)]
+
+
+def find_breaks(view: View) -> Found:
+    """The breaks in whole weeks, and the spells in which pages were out of the results."""
+    level, weeks = view.asked.level, weeks_of(view.period)
+    if len(weeks) < WEEKS_NEEDED:
+        lacking = [f"{WEEKS_NEEDED} whole weeks of data are needed to tell a break; there are {len(weeks)}."]
+        return Found(pl.DataFrame(schema=_schema(level)), {"weeks": len(weeks), "series": 0}, lacking, {"out": []})
+    by_week = weekly(view, level)
+    groups = None
+    if level == "page":
+        groups = view.snapshot.pages().select(name="page", group=section_name(view.asked.section))
+    rows = []
+    for measure in dict.fromkeys(view.asked.measure):
+        found = breaks(by_week.select("name", "week", count=pl.col(measure)), weeks, groups)
+        rows.append(found.with_columns(measure=pl.lit(measure)))
+    told = pl.concat(rows).rename({"name": level})
+    told = told.with_columns(
+        evidence=pl.Series([grade(one) for one in told["strength"]], dtype=pl.Enum(GRADES)),
+        season_known=pl.Series([season_known(week, weeks[0]) for week in told["week"]], dtype=pl.Boolean),
+    )
+    out = _out(view, by_week, weeks) if level == "page" else []
+    return Found(told, {"series": by_week["name"].n_unique(), "weeks": len(weeks)}, more={"out": out})
+
+
+def _schema(level: Level) -> dict[str, Any]:
+    return {
+        level: pl.UInt32 if level == "page" else pl.String,
+        "week": pl.Date,
+        "size": pl.Float64,
+        "before": pl.Float64,
+        "after": pl.Float64,
+        "strength": pl.Float64,
+        "measure": pl.String,
+        "evidence": pl.Enum(GRADES),
+        "season_known": pl.Boolean,
+    }
+
+
+def weekly(view: View, level: Level) -> pl.DataFrame:
+    """Clicks and impressions of each page, section or the site by week: name, week, clicks, impressions. From the grain that
+    knows queries without a name too, where the site has it and no query is left out."""
+    if view.some_queries_only:
+        facts = view.snapshot.rows(
+            PAGE_QUERY, view.period, view.setting.part, ("day", "page", "query", "clicks", "impressions")
+        )
+        by_page = _by_week(view.without_brand(view.chosen(facts)))
+    else:
+        by_page = view.chosen(_pages_by_week(view.snapshot, view.period, view.setting.part))
+    if level == "page":
+        return by_page.rename({"page": "name"})
+    counts = pl.col("clicks", "impressions").sum()
+    if level == "site":
+        return by_page.group_by("week").agg(counts).with_columns(name=pl.lit(view.site.slug))
+    sections = view.snapshot.pages().select("page", name=section_name(view.asked.section))
+    return by_page.join(sections, on="page", how="left").group_by("name", "week").agg(counts)
+
+
+@kept
+def _pages_by_week(snapshot: Snapshot, period: Period, part: Part) -> pl.DataFrame:
+    columns = ("day", "page", "clicks", "impressions")
+    facts = snapshot.rows(PAGE, period, part, columns)
+    return _by_week(facts if facts.height else snapshot.rows(PAGE_QUERY, period, part, columns))
+
+
+def _by_week(facts: pl.DataFrame) -> pl.DataFrame:
+    counts = pl.col("clicks", "impressions").cast(pl.Int64).sum()
+    return facts.group_by("page", week=pl.col("day").dt.truncate("1w")).agg(counts)
+
+
+def events_of(view: View) -> list[Dated]:
+    held = Event.objects.filter(site=view.site).values_list("first_day", "title")
+    return [Dated(day, title) for day, title in held]
+
+
+def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    """The breaks with the event near each."""
+    dated = [(event.day, event.title) for event in events_of(view)]
+    return rows.with_columns(pl.Series("event", [nearest_event(week, dated) for week in rows["week"]], dtype=pl.String))
+
+
+def _cliffs(view: View, rows: pl.DataFrame) -> list[dict[str, Any]]:
+    """Breaks of the first measure near one event, or in one week."""
+    found = rows.filter(pl.col("measure") == view.asked.measure[0])
+    if view.asked.level != "page" or found.is_empty():
+        return []
+    named = view.snapshot.named(found, ("page",))
+    told = []
+    for cliff in cliffs(found, events_of(view), weeks_of(view.period)):
+        event = cliff.event.title if cliff.event else None
+        told.append(
+            {
+                "event": event,
+                "event_day": cliff.event.day if cliff.event else None,
+                "week": cliff.week,
+                "fell": cliff.fell,
+                "pages": [named["page"][row] for row in cliff.rows],
+                "by_chance": cliff.by_chance,
+                "beyond_chance": cliff.beyond_chance,
+                "sentence": sentences.cliff(len(cliff.rows), cliff.fell, cliff.week, event, cliff.by_chance),
+            }
+        )
+    return told
+
+
+def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+    texts = dict(view.snapshot.page_texts(pl.Series([page for page, _, _ in found.more["out"]], dtype=pl.UInt32)).iter_rows())
+    out = [{"page": texts[page], "page_id": page, "since": since, "back": back} for page, since, back in found.more["out"]]
+    return {"cliffs": _cliffs(view, rows), "out": out}
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame) -> list[str]:
+    if found.lacking:
+        return found.lacking
+    said = sentences.breaks(rows.height, found.behind["series"], found.behind["weeks"], view.asked.level)
+    return [said, *(one["sentence"] for one in _cliffs(view, rows) if one["beyond_chance"])]
+
+
+def _out(view: View, by_week: pl.DataFrame, weeks: list[date]) -> list[tuple[int, date, date | None]]:
+    """The pages that were out of the results, since when and until when, the latest first."""
+    column = dict(zip(weeks, range(len(weeks)), strict=True))
+    shown: dict[int, np.ndarray[Any, np.dtype[np.int64]]] = {}
+    for name, week, count in by_week.select("name", "week", "impressions").iter_rows():
+        if week in column:
+            shown.setdefault(name, np.zeros(len(weeks), dtype=np.int64))[column[week]] += count
+    spells = [(page, *spell) for page, series in shown.items() for spell in spells_out(series, weeks)]
+    return sorted(spells, key=lambda one: (one[1], one[0]), reverse=True)
+
+
+def over_all_weeks(view: View) -> View:
+    """The view over all whole weeks that the site has, whatever its period."""
+    days = view.snapshot.days()
+    whole = Period(days[0], days[-1])
+    return replace(view, period=whole.whole_weeks() or whole, before=None)
+
+
+BREAKS = Finding(
+    name="breaks",
+    title="Breaks and cliffs",
+    question="Which pages, sections, or the site as a whole changed their level, when, and near which event?",
+    method="breaks",
+    claims=("break", "breaks"),
+    makes=(*PART, *PAGES, "text", "query_group", "branded", "level", "measure"),
+    chooses=(),
+    columns=(
+        Column("page", "page", "page", "the page that changed", shown="list", when=("level", "page"), low=True),
+        Column("section", "text", "section", "the section that changed", shown="list", when=("level", "section"), low=True),
+        Column("site", "text", "site", "the site", shown="list", when=("level", "site"), low=True),
+        Column("week", "day", "from the week of", "the first week of the new level", shown="list"),
+        Column("measure", "word", "measure", "what changed", choices=MEASURES),
+        Column("size", "share", "by", "by how much of the level before", shown="list", low=True),
+        Column("before", "amount", "before", "a week before the break", "a week", "list"),
+        Column("after", "amount", "after", "a week after the break", "a week", "list"),
+        EVIDENCE,
+        Column("event", "text", "near", "an event within ten days", null=True, late=True),
+        Column("season_known", "flag", "season known", "whether a year of data before it tells its season"),
+    ),
+    find=find_breaks,
+    says=_says,
+    dress=_dress,
+    beside=_beside,
+    more={"cliffs": list[Cliff], "out": list[SpellOut]},
+    branded="with",
+    all_weeks=True,
+    opens=(Asked(), Asked(measure=MEASURES)),
+)

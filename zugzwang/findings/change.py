@@ -1,0 +1,145 @@
+"""Why clicks changed: of pages, sections, page types, queries, query groups, or the site."""
+
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core import sentences
+from zugzwang.core.change import PARTS as PART_NAMES
+from zugzwang.core.change import By, change, rolled_up
+from zugzwang.core.grains import DAY, PAGE, QUERY, Grain
+from zugzwang.core.lenses import appraise
+from zugzwang.core.periods import Period
+from zugzwang.core.sections import section_name
+from zugzwang.errors import Invalid, NotFound
+from zugzwang.findings.columns import PAGES, PART, PARTS
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.shapes import ChangeParts
+from zugzwang.findings.view import Asked, View
+
+# The grain that tells all clicks of each, also those of queries that are not named.
+_TOTALS: dict[By, Grain] = {"page": PAGE, "section": PAGE, "page-type": PAGE, "query": QUERY, "query-group": QUERY, "site": DAY}
+COLUMN_OF: dict[By, str] = {
+    "page": "page", "section": "section", "page-type": "page_type", "query": "query", "query-group": "query_group",
+    "site": "site",
+}  # fmt: skip
+
+
+def find_change(view: View) -> Found:
+    """The change of clicks in its parts, most lost first. Invalid without a comparison, NotFound without data to compare
+    with."""
+    by = view.asked.by
+    before, rows = changed_rows(view)
+    totals = _totals(view, before, by)
+    told = rolled_up(_with_name(view, rows, by), ["name"], _named_totals(view, totals, by))
+    told = told.with_columns(change=pl.col("clicks_after") - pl.col("clicks_before"))
+    lacking = [] if totals is not None else [_why_no_totals(view, by)]
+    return Found(told.rename({"name": COLUMN_OF[by]}), {"rows": rows.height}, lacking)
+
+
+def changed_rows(view: View) -> tuple[Period, pl.DataFrame]:
+    """The days compared with, and the change of each page × query row that is looked at (core.change)."""
+    if view.before is None:
+        raise Invalid("A change needs days to compare with.", "Compare with last year, or with the days before.", "compare")
+    facts_then = view.snapshot.facts(view.before, view.setting.part)
+    if facts_then.is_empty():
+        raise NotFound("There are no data on the days compared with.", "Compare with the days before, or load older days.")
+    then = appraise(facts_then, view.of_brand, view.held.curves).rows
+    rows = change(then, view.held.rows, view.curve.shape)
+    return view.before, view.without_brand(view.chosen(rows))
+
+
+def _why_no_totals(view: View, by: By) -> str:
+    if view.some_queries_only:
+        return "Some queries are left out, so that what queries without a name did is not told."
+    return f"The site has no search facts in the grain {_TOTALS[by].name}, so that what queries without a name did is not told."
+
+
+def _totals(view: View, before: Period, by: By) -> pl.DataFrame | None:
+    """Clicks of each page, query or the site in both periods; None where they are not known for either, or where only some
+    queries or pages are looked at."""
+    grain = _TOTALS[by]
+    if (view.some_queries_only and grain is not QUERY) or (view.pages is not None and grain is not PAGE):
+        return None
+    thing = [name for name in ("page", "query") if name in grain.schema.names()]
+    parts = []
+    for name, period in (("clicks_before", before), ("clicks_after", view.period)):
+        facts = view.snapshot.rows(grain, period, view.setting.part, ("day", *thing, "clicks"))
+        if facts.is_empty():
+            return None
+        facts = view.without_brand(facts)
+        clicks = pl.col("clicks").cast(pl.Int64).sum().alias(name)
+        parts.append(facts.group_by(thing).agg(clicks) if thing else facts.select(clicks))
+    if not thing:
+        return pl.concat(parts, how="horizontal")
+    together = parts[0].join(parts[1], on=thing, how="full", coalesce=True).fill_null(0)
+    return view.chosen(together)
+
+
+def _named_totals(view: View, totals: pl.DataFrame | None, by: By) -> pl.DataFrame | None:
+    if totals is None:
+        return None
+    clicks = pl.col("clicks_before", "clicks_after").sum()
+    return _with_name(view, totals, by).group_by("name").agg(clicks)
+
+
+def _with_name(view: View, rows: pl.DataFrame, by: By) -> pl.DataFrame:
+    """The rows with `name`, what they are added up by."""
+    if by in ("page", "query"):
+        return rows.with_columns(name=pl.col(by))
+    if by == "site":
+        return rows.with_columns(name=pl.lit(view.site.slug))
+    if by == "query-group":
+        told = rows.join(view.snapshot.query_groups(), on="query", how="left").explode("groups", empty_as_null=True)
+        return told.with_columns(name=pl.col("groups").fill_null(""))
+    facets = view.snapshot.pages()
+    if by == "page-type":
+        return rows.join(facets.select("page", name=pl.col("type").fill_null("")), on="page", how="left")
+    return rows.join(facets.select("page", name=section_name(view.asked.section)), on="page", how="left")
+
+
+def whole_of(rows: pl.DataFrame) -> dict[str, Any]:
+    """The parts of rows added up."""
+    return {name: float(rows[name].sum()) for name in ("clicks_before", "clicks_after", *PART_NAMES)}
+
+
+def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+    return {"whole": whole_of(rows)}
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame) -> list[str]:
+    return sentences.change(whole_of(rows))
+
+
+def _by(by: By, kind: str, label: str) -> Column:
+    return Column(COLUMN_OF[by], kind, label, f"the {label}", shown="list", when=("by", by), low=True)  # type: ignore[arg-type]
+
+
+CHANGE = Finding(
+    name="change",
+    title="Why clicks changed",
+    question="Why did clicks change: how often shown, ranking, snippet, or queries that came and went?",
+    method="why-clicks-changed",
+    claims=("line of the change", "lines of the change"),
+    makes=(*PART, *PAGES, "text", "query_group", "branded", "compare", "by", "curve"),
+    chooses=(),
+    columns=(
+        _by("page", "page", "page"),
+        _by("section", "text", "section"),
+        _by("page-type", "text", "page type"),
+        _by("query", "query", "query"),
+        _by("query-group", "text", "query group"),
+        _by("site", "text", "site"),
+        Column("clicks_before", "amount", "clicks then", "clicks in the days compared with", "clicks", "list"),
+        Column("clicks_after", "amount", "clicks now", "clicks in the period", "clicks", "list"),
+        *PARTS,
+        Column("change", "amount", "change", "clicks now less clicks then", "clicks", "list", low=True),
+    ),
+    find=find_change,
+    says=_says,
+    beside=_beside,
+    more={"whole": ChangeParts},
+    compare="year",
+    branded="with",
+    opens=(Asked(compare="year"),),
+)

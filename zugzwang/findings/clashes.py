@@ -1,0 +1,308 @@
+"""Clashes: queries that the site's own pages fight over, who should lead, what to do, and whether what was decided held."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from datetime import date, timedelta
+from typing import Any
+
+import polars as pl
+from typing_extensions import TypedDict  # pydantic wants this one below Python 3.12
+
+from zugzwang.core import sentences
+from zugzwang.core.clashes import KINDS, Clashes, contenders_of, find_clashes, subject
+from zugzwang.core.facts import ROW
+from zugzwang.core.fit import Fit
+from zugzwang.core.grains import LINKS, PAGE_QUERY
+from zugzwang.core.leads import RESOLUTIONS, Contender, propose_lead, propose_resolution, settled_since
+from zugzwang.core.periods import Period
+from zugzwang.core.topic_folds import say_alike
+from zugzwang.core.visits import CHANNELS
+from zugzwang.data.blocks import read_facts
+from zugzwang.data.cache import kept
+from zugzwang.data.decided import decision_shown, resolved, settled_queries
+from zugzwang.data.models import Decision
+from zugzwang.data.snapshot import Setting, Snapshot
+from zugzwang.findings.columns import CLICKS, EVIDENCE, IMPRESSIONS, PAGES, PART, POSITIONS, QUERY, SENTENCE
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.shapes import ClashDecision, NoLongerClashing
+from zugzwang.findings.view import Asked, View
+
+STRETCH_DAYS = 28  # after a decision a query is looked at again every so many days
+NUMBERS = (
+    "kind", "effective_contenders", "hand_offs", "overlap", "gaps", "days", "clicks", "impressions", "best_position", "spread",
+    "loss", "loss_cautious", "q_value", "evidence",
+)  # fmt: skip
+
+
+class ContenderShown(TypedDict):
+    page: str
+    page_id: int
+    share: float
+    clicks: int
+    impressions: int
+    position: float
+    days: int
+    fit: Fit | None
+
+
+@dataclass(frozen=True)
+class Held:
+    """The clashes of a period with what is proposed: `leads`: query → (lead, reasons, resolution, why)."""
+
+    clashes: Clashes
+    leads: dict[int, tuple[int, tuple[str, ...], str, str]]
+
+
+@kept
+def held_clashes(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> Held:
+    """The clashes over queries without brand, with what is proposed for each."""
+    of_brand = snapshot.branded(setting.patterns)
+    facts = snapshot.facts(period, setting.part)
+    if of_brand.len():
+        facts = facts.filter(~pl.col("query").is_in(of_brand.implode()))
+    held = snapshot.appraisal(period, setting)
+    contenders = with_subjects(snapshot, contenders_of(facts, min_impressions, held.rows.filter(~pl.col("branded"))))
+    found = find_clashes(facts, contenders, held.curve)
+    return Held(found, _proposed(snapshot, period, setting, found))
+
+
+def with_subjects(snapshot: Snapshot, contenders: pl.DataFrame) -> pl.DataFrame:
+    """Contenders with their fit, whether they are listings, and whether the query is their subject."""
+    fitting = snapshot.fits(contenders.select(ROW)).select(*ROW, "fit")
+    told = contenders.join(fitting, on=ROW, how="left", maintain_order="left").join(
+        listings(snapshot), on="page", how="left", maintain_order="left"
+    )
+    return told.with_columns(subject=subject())
+
+
+def listings(snapshot: Snapshot) -> pl.DataFrame:
+    """Every page, and whether its type is exempt from queries: page, listing."""
+    exempt = snapshot.exempt_types("queries")
+    return snapshot.pages().select("page", listing=pl.col("type").fill_null("").is_in(exempt))
+
+
+def _proposed(
+    snapshot: Snapshot, period: Period, setting: Setting, found: Clashes
+) -> dict[int, tuple[int, tuple[str, ...], str, str]]:
+    leads, others = {}, {}
+    for query, contenders in _contenders(snapshot, period, found).items():
+        leads[query] = propose_lead(contenders)
+        others[query] = next(one for one in contenders if one.page != leads[query].page)
+    kinds = dict(found.queries.select("query", "kind").iter_rows())
+    pairs = [(leads[query].page, others[query].page) for query in leads]
+    rows = snapshot.appraisal(period, setting).rows.filter(~pl.col("branded"))
+    own = _own_clicks(rows, pairs)
+    say, much = say_alike(pairs, snapshot.page_stems(tuple(sorted({page for pair in pairs for page in pair}))))
+    told: dict[int, tuple[int, tuple[str, ...], str, str]] = {}
+    for query, pair, likeness in zip(leads, pairs, say, strict=True):
+        in_all, of_its_own = own.get(pair, (0, 0))
+        other = replace(others[query], clicks_in_all=in_all, own_clicks=of_its_own)
+        told[query] = (pair[0], leads[query].reasons, *propose_resolution(kinds[query], other, likeness, much))
+    return told
+
+
+def _contenders(snapshot: Snapshot, period: Period, found: Clashes) -> dict[int, list[Contender]]:
+    """What speaks for each contender of each clash, the most shown first."""
+    conversions, links = conversions_of(snapshot, period), snapshot.linking_sites()
+    told: dict[int, list[Contender]] = {}
+    columns = found.contenders.select("query", "page", "clicks", "position", "fit", "listing")
+    for query, page, clicks, position, fit, listing in columns.iter_rows():
+        converted = None if conversions is None else conversions.get(page, 0.0)
+        linked = None if links is None else links.get(page, 0)
+        told.setdefault(query, []).append(Contender(page, clicks, position, fit, bool(listing), converted, linked))
+    return told
+
+
+def _own_clicks(rows: pl.DataFrame, pairs: list[tuple[int, int]]) -> dict[tuple[int, int], tuple[int, int]]:
+    """Of each pair (lead, other) the other's clicks in all, and those from queries for which the lead is not shown."""
+    kinds = {"lead": pl.UInt32, "other": pl.UInt32}
+    distinct = pl.DataFrame(list(dict.fromkeys(pairs)), schema=kinds, orient="row")
+    clicks = rows.select("page", "query", "clicks")
+    of_other = distinct.join(clicks, left_on="other", right_on="page")
+    in_all = of_other.group_by("lead", "other").agg(pl.col("clicks").sum())
+    own = of_other.join(clicks, left_on=["lead", "query"], right_on=["page", "query"], how="anti")
+    of_its_own = own.group_by("lead", "other").agg(own_clicks=pl.col("clicks").sum())
+    together = in_all.join(of_its_own, on=["lead", "other"], how="left").with_columns(pl.col("own_clicks").fill_null(0))
+    return {(lead, other): (total, alone) for lead, other, total, alone in together.iter_rows()}
+
+
+def conversions_of(snapshot: Snapshot, period: Period) -> dict[int, float] | None:
+    visits = snapshot.visits(period)
+    told = visits.filter(pl.col("channel") == CHANNELS.index("organic"), pl.col("conversions").is_not_null())
+    return dict(told.group_by("page").agg(pl.col("conversions").sum()).iter_rows()) if told.height else None
+
+
+def find_all(view: View) -> Found:
+    held = held_clashes(view.snapshot, view.period, view.setting, view.min_impressions)
+    proposed = pl.DataFrame(
+        [(query, *told) for query, told in held.leads.items()],
+        schema={
+            "query": pl.UInt32, "lead": pl.UInt32, "lead_reasons": pl.List(pl.String), "resolution": pl.String,
+            "resolution_reason": pl.String,
+        },
+        orient="row",
+    )  # fmt: skip
+    rows = held.clashes.queries.rename({"contenders": "number"}).join(proposed, on="query", maintain_order="left")
+    rows = rows.with_columns(loss_month=pl.col("loss") * view.month_share)
+    return Found(rows, {"queries": view.held.rows["query"].n_unique()}, _lacking(view))
+
+
+def _lacking(view: View) -> list[str]:
+    wanted = {
+        "a crawl (what pages say)": view.snapshot.crawled().is_empty(),
+        "visits (what converts)": view.snapshot.visits(view.period).is_empty(),
+        "links from other sites": read_facts(view.site, LINKS, columns=["page"]).is_empty(),
+    }
+    absent = [what for what, lacks in wanted.items() if lacks]
+    return [f"To propose a lead with more certainty, load {', '.join(absent)}."] if absent else []
+
+
+def _held(view: View) -> Held:
+    return held_clashes(view.snapshot, view.period, view.setting, view.min_impressions)
+
+
+def _with_contender(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    """The clashes of which a contender lies in the pages, or whose query is among those, that are asked for."""
+    chosen = view.chosen(_held(view).clashes.contenders.select("query", "page"))
+    return rows.filter(pl.col("query").is_in(chosen["query"].unique().implode()))
+
+
+def _with_evidence(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    """A double costs nothing, so no evidence is asked of it."""
+    return rows.filter(pl.col("evidence").cast(pl.String).is_in(list(view.asked.evidence)) | (pl.col("kind") == "double"))
+
+
+def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    """The clashes with their contenders, why each is of its kind, and what was decided."""
+    wanted = _held(view).clashes.contenders.filter(pl.col("query").is_in(rows["query"].implode()))
+    contenders: dict[int, list[Any]] = {}
+    for row in view.snapshot.named(wanted, ("page",)).iter_rows(named=True):
+        told = {name: row[name] for name in ContenderShown.__annotations__}
+        contenders.setdefault(row["query"], []).append(told)
+    decided = resolved(view.site)
+    said = [
+        sentences.clash(row["kind"], row["number"], row["hand_offs"], row["overlap"], row["spread"])
+        for row in rows.iter_rows(named=True)
+    ]
+    return rows.with_columns(
+        pl.Series("sentence", said, dtype=pl.String),
+        pl.Series("contenders", [contenders[query] for query in rows["query"]], dtype=pl.Object),
+        pl.Series("decision", [decision_of(view, decided.get(query)) for query in rows["query"]], dtype=pl.Object),
+    )
+
+
+def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+    by_kind = dict(rows.group_by("kind").len().sort("kind").iter_rows())
+    return {"kinds": by_kind, "no_longer": _no_longer(view, found)}
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame) -> list[str]:
+    by_kind = dict(rows.group_by("kind").len().sort("kind").iter_rows())
+    sure = rows.filter(pl.col("kind") != "double", pl.col("evidence").cast(pl.String) != "thin").height
+    return [sentences.clashes(by_kind, float(rows["loss_month"].sum()), sure)]
+
+
+def _no_longer(view: View, found: Found) -> list[dict[str, Any]]:
+    """The queries over which something was decided and that do not clash in the period."""
+    still = set(found.rows["query"])
+    gone = {query: one for query, one in resolved(view.site).items() if query not in still}
+    return [
+        {"query": one.query.text if one.query else "", "query_id": query, "decision": decision_of(view, one)}
+        for query, one in gone.items()
+    ]
+
+
+def decision_of(view: View, decision: Decision | None) -> dict[str, Any] | None:
+    """What was decided about a clash, and whether it held."""
+    if decision is None:
+        return None
+    status, since = standing(view, decision)
+    said = sentences.standing(status, since, STRETCH_DAYS)
+    return {**decision_shown(decision), "status": status, "settled_since": since, "sentence": said}
+
+
+def standing(view: View, decision: Decision) -> tuple[str, date | None]:
+    """Whether the clash over a query is still contested after what was decided: "contested", "settled" (and since when),
+    "too early" (no whole stretch of four weeks has passed), or "accepted"."""
+    if decision.choice == "accept" or decision.query_id is None:
+        return "accepted", None
+    contested = _contested(view.snapshot, decision.query_id, decision.decided_on, view.period, view.setting)
+    if not contested:
+        return "too early", None
+    since = settled_since(contested)
+    if since is None:
+        return "contested", None
+    return "settled", decision.decided_on + timedelta(days=1 + STRETCH_DAYS * since)
+
+
+@kept
+def _contested(snapshot: Snapshot, query: int, decided_on: date, period: Period, setting: Setting) -> list[bool]:
+    """Of each whole stretch after a day, whether a query was fought over."""
+    held = snapshot.days()
+    last = held[-1] if held else decided_on
+    told = []
+    first = decided_on + timedelta(days=1)
+    while first + timedelta(days=STRETCH_DAYS - 1) <= last:
+        stretch = Period(first, first + timedelta(days=STRETCH_DAYS - 1))
+        facts = snapshot.rows(PAGE_QUERY, stretch).filter(pl.col("query") == query)
+        contenders = with_subjects(snapshot, contenders_of(facts, 0))
+        found = find_clashes(facts, contenders, snapshot.appraisal(period, setting).curve)
+        told.append(bool(found.queries.filter(pl.col("kind") != "double").height))
+        first += timedelta(days=STRETCH_DAYS)
+    return told
+
+
+def decided_clashes(view: View, rows: pl.DataFrame) -> pl.Series:
+    return rows["query"].is_in(settled_queries(view.site, view.today).implode())
+
+
+MORE: Mapping[str, Any] = {"kinds": dict[str, int], "no_longer": list[NoLongerClashing]}
+COLUMNS = (
+    QUERY.listed("query, who should lead", "the query, and the page proposed or chosen to own it"),
+    Column("kind", "word", "kind", "double (a strength), relay, split or understudy", shown="list", choices=KINDS, low=True),
+    Column("effective_contenders", "amount", "contenders", "how many pages of equal share it would be", "pages"),
+    Column("hand_offs", "amount", "hand-offs", "how often the best page changes, in 100 days", "in 100 days", "extra"),
+    Column("overlap", "share", "together", "share of the days on which two pages or more were shown"),
+    Column("gaps", "count", "gaps", "days in between on which none was shown", "days"),
+    Column("days", "count", "days", "days on which any was shown", "days"),
+    Column("loss_month", "amount", "lost", "clicks a month that the clash costs", "clicks a month", "list"),
+    CLICKS.listed(explains="clicks of all contenders in the period"),
+    IMPRESSIONS.listed(explains="how often contenders were shown in the period"),
+    Column("best_position", "position", "best", "average position of the best contender", shown="list", low=True),
+    Column("spread", "amount", "spread", "places over which the day's best position spreads", "places"),
+    Column("loss", "amount", "", "clicks of the period that the clash costs", "clicks in the period"),
+    Column("loss_cautious", "amount", "", "what it costs at least", "clicks in the period"),
+    Column("q_value", "rate", "", "the share of false alarms among clashes at least as sure as this one"),
+    EVIDENCE,
+    Column("lead", "page", "lead", "the page that should own the query"),
+    Column("lead_reasons", "words", "", "why that page should lead"),
+    Column("resolution", "word", "proposed", "what to do", choices=RESOLUTIONS),
+    Column("resolution_reason", "text", "", "why"),
+    SENTENCE,
+    Column("contenders", "shape", "contenders", "the pages that fight over it", shape=list[ContenderShown], late=True),
+    Column("decision", "shape", "decided", "what was decided, and whether it held", shape=ClashDecision, null=True, late=True),
+)
+
+CLASHES = Finding(
+    name="clashes",
+    title="Queries fought over",
+    question="Which queries do my pages fight over, who should lead, and what should be done?",
+    method="clashes",
+    claims=("query is fought over", "queries are fought over"),
+    order="loss_month",
+    makes=(*PART, "min_impressions", "branded", "curve"),
+    chooses=(*PAGES, "query_group", "text", *POSITIONS, "evidence", "decided"),
+    columns=COLUMNS,
+    find=find_all,
+    says=_says,
+    dress=_dress,
+    beside=_beside,
+    more=MORE,
+    choose={
+        **dict.fromkeys((*PAGES, "query_group", "text"), _with_contender),
+        "evidence": _with_evidence,
+        "position_from": lambda view, rows: view.at_positions(rows, "best_position"),
+    },
+    decided=decided_clashes,
+    opens=(Asked(compare="year"),),
+)

@@ -1,0 +1,259 @@
+"""The lenses on page × query rows: low click-through, striking distance, outperformers, off fit."""
+
+from collections.abc import Mapping
+from functools import partial
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core import sentences
+from zugzwang.core.click_curve import Basis
+from zugzwang.core.evidence import GRADES
+from zugzwang.core.facts import ROW
+from zugzwang.core.fit import FITS, advice, closest_pages
+from zugzwang.core.headroom import Target
+from zugzwang.core.lenses import STRIKING_DISTANCE, Context, Lens, look, stakes, tested_rows
+from zugzwang.core.periods import Period
+from zugzwang.data.cache import kept
+from zugzwang.data.decided import settled_rows
+from zugzwang.data.snapshot import Setting, Snapshot
+from zugzwang.findings.clashes import held_clashes
+from zugzwang.findings.columns import (
+    AT_STAKE_MONTH,
+    CHANGE,
+    CLICKS,
+    CLICKS_BEFORE,
+    CTR,
+    EVIDENCE,
+    IMPRESSIONS,
+    IMPRESSIONS_BEFORE,
+    PAGE,
+    PAGES,
+    PART,
+    POSITION,
+    POSITION_BEFORE,
+    POSITIONS,
+    QUERY,
+)
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.view import Asked, View
+
+OF_BRAND = {"without": False, "only": True, "with": None}
+AS_OPENED = Asked(compare="year")  # what a place of the screens asks as it opens
+
+
+def find_lens(lens: Lens, view: View) -> Found:
+    """The rows of a lens (core.lenses.look) beside the same rows of the days compared with."""
+    rows = lens_rows(
+        view.snapshot, view.period, view.setting, lens, view.min_impressions, view.asked.target, OF_BRAND[view.branded]
+    )
+    month = view.month_share
+    rows = rows.with_columns(
+        at_stake_month=pl.col("at_stake") * month,
+        snippet_month=pl.max_horizontal(pl.col("shortfall"), 0.0) * month,
+        rank_month=pl.col("headroom") * month,
+    )
+    if view.before is not None:
+        then = view.snapshot.sums(view.before, view.setting.part)
+        then = then.rename({name: f"{name}_before" for name in then.columns if name not in ROW})
+        rows = rows.join(then, on=ROW, how="left", maintain_order="left")
+        rows = rows.with_columns(pl.col("clicks_before", "impressions_before").fill_null(0))
+        rows = rows.with_columns(change=pl.col("clicks") - pl.col("clicks_before"))
+    in_lens = dict(rows.group_by(pl.col("evidence").cast(pl.String)).len().iter_rows())
+    number = tested(view, lens).height
+    more = {
+        "tested": number,
+        "in_lens": {grade: in_lens.get(grade, 0) for grade in GRADES},
+        "min_impressions": view.min_impressions,
+        "brand_patterns": list(view.setting.patterns),
+        "curve": view.curve.points(),
+        "curve_basis": view.curve.basis,
+        "curve_sentence": sentences.curve_basis(view.curve.basis, view.curve.clicks),
+    }
+    return Found(rows, {"rows": number}, more=more)
+
+
+@kept
+def lens_rows(
+    snapshot: Snapshot,
+    period: Period,
+    setting: Setting,
+    lens: Lens,
+    min_impressions: int,
+    target: Target,
+    of_brand: bool | None,
+) -> pl.DataFrame:
+    held = snapshot.appraisal(period, setting)
+    context = _context(snapshot, period, setting, lens, min_impressions, of_brand)
+    return look(held, lens, min_impressions, target, context)
+
+
+def _context(
+    snapshot: Snapshot, period: Period, setting: Setting, lens: Lens, min_impressions: int, of_brand: bool | None
+) -> Context:
+    fitting = row_fits(snapshot, period, setting, min_impressions) if lens == "off-fit" else None
+    return Context(of_brand, snapshot.searches(period, setting.part), fitting)
+
+
+@kept
+def all_stakes(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
+    """Every row tested, with both levers (core.lenses.stakes)."""
+    context = Context(searches=snapshot.searches(period, setting.part))
+    return stakes(snapshot.appraisal(period, setting), min_impressions, target, context)
+
+
+@kept
+def row_fits(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
+    """The fit of the rows at striking distance: page, query, fit, held, fit_known_by, lacking."""
+    rows = snapshot.appraisal(period, setting).rows.filter(
+        pl.col("impressions") >= min_impressions, pl.col("position").is_between(*STRIKING_DISTANCE)
+    )
+    return snapshot.fits(rows.select(ROW))
+
+
+def tested(view: View, lens: Lens) -> pl.DataFrame:
+    """The rows over which the lens controls false discovery, and no others: how many were looked at is told of them."""
+    brand = OF_BRAND[view.branded]
+    context = _context(view.snapshot, view.period, view.setting, lens, view.min_impressions, brand)
+    return tested_rows(view.held, lens, view.min_impressions, context)
+
+
+def looked_at(view: View, lens: Lens) -> pl.DataFrame:
+    """The rows among which a lens is shown: its tested ones, and beside outliers of the curve those that lie on it."""
+    return tested(view, "striking-distance" if lens == "off-fit" else "low-ctr")
+
+
+def _dress_fit(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    """What each row of off-fit wants. The clashes that come first are looked for with the view's own floor."""
+    if rows.is_empty():
+        return rows.with_columns(advice=pl.lit(None, dtype=pl.String))
+    snapshot = view.snapshot
+    held = held_clashes(snapshot, view.period, view.setting, view.min_impressions)
+    clashing = set(held.clashes.queries["query"])
+    closest = closest_pages(snapshot.query_stems(rows["query"]), snapshot.every_page_says())
+    told = [
+        advice(fit, lacking, page, closest.get(query), query in clashing)
+        for page, query, fit, lacking in rows.select(*ROW, "fit", "lacking").iter_rows()
+    ]
+    return snapshot.lacking_words(rows).with_columns(pl.Series("advice", told, dtype=pl.String))
+
+
+def decided_rows(view: View, rows: pl.DataFrame) -> pl.Series:
+    """Which rows are decided, by themselves or with their page."""
+    done, pages = settled_rows(view.site, view.today)
+    itself = rows.select(ROW).join(done.with_columns(done=True), on=ROW, how="left", maintain_order="left")["done"]
+    return itself.fill_null(False) | rows["page"].is_in(pages.implode())
+
+
+def _says(lens: Lens, view: View, found: Found, rows: pl.DataFrame) -> list[str]:
+    return [sentences.lens(lens, found.more["in_lens"], found.more["tested"])]
+
+
+def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+    sure = rows.filter(pl.col("evidence").cast(pl.String) != "thin")
+    return {"at_stake_month": float(rows["at_stake_month"].sum()), "sure": sure.height}
+
+
+MORE: Mapping[str, Any] = {
+    "tested": int,
+    "in_lens": dict[str, int],
+    "sure": int,
+    "at_stake_month": float,
+    "min_impressions": int,
+    "brand_patterns": list[str],
+    "curve": list[dict[str, float]],
+    "curve_basis": Basis,
+    "curve_sentence": str,
+}
+FIT_COLUMNS = (
+    Column("fit", "word", "fit", "how well the page says the query", choices=FITS, low=True),
+    Column("lacking", "words", "missing words", "words of the query that the page lacks"),
+    Column("fit_known_by", "text", "", "what the page is judged by"),
+    Column("advice", "text", "what to do", "what the row asks for", late=True),
+)
+COLUMNS = (
+    QUERY.listed("query, page", "the query and the page shown for it"),
+    PAGE,
+    AT_STAKE_MONTH.listed(explains="clicks a month to gain: by a better snippet (rust) and by a better position (spruce)"),
+    CLICKS.listed(),
+    IMPRESSIONS.listed(),
+    CTR.listed(null=False),
+    Column("expected_ctr", "share", "usual", "the CTR that this site usually gets at the row's positions", shown="list"),
+    POSITION.listed(null=False),
+    EVIDENCE.listed(),
+    Column(
+        "shortfall", "amount", "by snippet", "clicks that its positions usually bring, less its own", "clicks in the period",
+        "extra",
+    ),
+    Column("headroom", "amount", "by position", "clicks that the better position would bring", "clicks in the period", "extra"),
+    Column(
+        "expected_clicks", "amount", "usual clicks", "the clicks that this site usually gets at the row's positions",
+        "clicks in the period", "extra",
+    ),
+    Column("at_stake", "amount", "", "clicks that could be gained in the period", "clicks in the period"),
+    Column("snippet_month", "amount", "", "clicks a month by a better snippet", "clicks a month"),
+    Column("rank_month", "amount", "", "clicks a month by a better position", "clicks a month"),
+    Column("q_value", "rate", "", "the share of false alarms among rows at least as sure as this one"),
+    CHANGE,
+    CLICKS_BEFORE.listed(shown="extra"),
+    IMPRESSIONS_BEFORE,
+    Column("ctr_before", "share", "CTR then", "CTR in the days compared with", null=True, compared=True),
+    POSITION_BEFORE,
+)  # fmt: skip
+
+
+def _lens(lens: Lens, title: str, question: str, claims: tuple[str, str], method: str) -> Finding:
+    fit = lens == "off-fit"
+    return Finding(
+        name=lens,
+        title=title,
+        question=question,
+        method=method,
+        claims=claims,
+        order="at_stake_month",
+        makes=(*PART, "min_impressions", "branded", "target", "compare", "curve"),
+        chooses=(*PAGES, "query_group", "text", *POSITIONS, "evidence", "decided"),
+        columns=COLUMNS + (FIT_COLUMNS if fit else ()),
+        find=partial(find_lens, lens),
+        says=partial(_says, lens),
+        dress=_dress_fit if fit else None,
+        beside=_beside,
+        more=MORE,
+        decided=decided_rows,
+        opens=(AS_OPENED,),
+    )
+
+
+LENSES = (
+    _lens(
+        "low-ctr",
+        "Low click-through",
+        "Which rows get fewer clicks than their positions should bring?",
+        ("row gets fewer clicks than its positions should bring", "rows get fewer clicks than their positions should bring"),
+        "evidence",
+    ),
+    _lens(
+        "striking-distance",
+        "Striking distance",
+        "Which rows are within reach of a better position?",
+        ("row would gain from a better position", "rows would gain from a better position"),
+        "headroom-and-at-stake",
+    ),
+    _lens(
+        "outperformers",
+        "Outperformers",
+        "Which rows get more clicks than their positions should bring, and are not first yet?",
+        ("row gets more clicks than its positions should bring", "rows get more clicks than their positions should bring"),
+        "evidence",
+    ),
+    _lens(
+        "off-fit",
+        "Off fit",
+        "Which rows within reach stand on pages that do not say the query?",
+        (
+            "row within reach is on a page that says the query loosely or not at all",
+            "rows within reach are on pages that say the query loosely or not at all",
+        ),
+        "fit",
+    ),
+)

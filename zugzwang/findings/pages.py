@@ -1,0 +1,245 @@
+"""Pages: what each earns, could gain by which lever, and why."""
+
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core import sentences
+from zugzwang.core.account import LEVERS, accounts, entries, value_per_click
+from zugzwang.core.evidence import GRADES
+from zugzwang.core.facts import ROW, ctr
+from zugzwang.core.headroom import Target, target_position
+from zugzwang.core.periods import Period
+from zugzwang.data.cache import kept
+from zugzwang.data.decided import settled_rows
+from zugzwang.data.snapshot import Setting, Snapshot
+from zugzwang.findings.clashes import held_clashes
+from zugzwang.findings.columns import (
+    CHANGE,
+    CLICKS,
+    CLICKS_BEFORE,
+    CTR,
+    EVIDENCE,
+    IMPRESSIONS,
+    IMPRESSIONS_BEFORE,
+    PAGE,
+    PAGES,
+    PART,
+    POSITION,
+    POSITION_BEFORE,
+    POSITIONS,
+)
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.lenses import all_stakes, row_fits
+from zugzwang.findings.measures import page_measures, visits_lacking
+from zugzwang.findings.view import Asked, View
+
+REASONS = 3
+GRADE = pl.Enum(GRADES)
+GRADED_BY = {"snippet": "evidence", "rank": "rank_evidence", "unite": "clash_evidence"}
+
+
+@kept
+def page_entries(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
+    """What every row adds to its page's account (core.account.entries); rows without brand."""
+    rows = all_stakes(snapshot, period, setting, min_impressions, target)
+    held = held_clashes(snapshot, period, setting, min_impressions)
+    costly = held.clashes.queries.filter(pl.col("loss") > 0).select(
+        "query", "loss", "loss_cautious", clash_evidence=pl.col("evidence")
+    )
+    leads = pl.DataFrame(
+        [(query, lead) for query, (lead, *_) in held.leads.items()],
+        schema={"query": pl.UInt32, "lead_page": pl.UInt32},
+        orient="row",
+    )
+    contested = held.clashes.contenders.select(ROW).join(costly, on="query").join(leads, on="query")
+    contested = contested.with_columns(lead=pl.col("page") == pl.col("lead_page")).drop("lead_page")
+    return entries(rows, contested)
+
+
+def every_entry(view: View) -> pl.DataFrame:
+    """What the rows of all queries and positions add to accounts."""
+    return page_entries(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target)
+
+
+def entries_of(view: View) -> pl.DataFrame:
+    """What the rows of the queries and positions asked for add to accounts."""
+    held = every_entry(view)
+    if view.queries is not None:
+        held = held.filter(pl.col("query").is_in(view.queries.implode()))
+    return view.at_positions(held)
+
+
+def account_rows(view: View) -> pl.DataFrame:
+    """Every page: its measures (page_measures), type, path, its account (core.account), value and worth, the counts of its
+    clashes and misfits; the most to gain first."""
+    measures = page_measures(view)
+    held = accounts(entries_of(view))
+    facets = view.snapshot.pages().select("page", "type", "path")
+    amounts = [name for name in held.columns if name not in ("page", "evidence")]
+    rows = (
+        measures.join(facets, on="page", how="left")
+        .join(held, on="page", how="left")
+        .with_columns(pl.col(amounts).fill_null(0), pl.col("evidence").fill_null(pl.lit("thin", dtype=GRADE)))
+    )
+    worth = value_per_click(rows.select("page", "type", "sessions", "value").join(_prices(view), on="page", how="left"))
+    told = rows.join(worth, on="page", how="left").with_columns(
+        worth=pl.col("at_stake") * pl.col("value_per_click"), gain_worth=pl.col("gain") * pl.col("value_per_click")
+    )
+    for name, counted in (("clashes", _fought_over(view)), ("misfits", _misfits(view))):
+        told = told.join(counted.group_by("page").agg(pl.len().alias(name)), on="page", how="left")
+    told = told.with_columns(pl.col("clashes", "misfits").fill_null(0), ctr=ctr())
+    if view.before is not None:
+        told = told.with_columns(change=pl.col("clicks") - pl.col("clicks_before"))
+    return told.sort("gain", "at_stake", "clicks", "page", descending=[True, True, True, False])
+
+
+def _fought_over(view: View) -> pl.DataFrame:
+    held = held_clashes(view.snapshot, view.period, view.setting, view.min_impressions).clashes
+    return held.contenders.join(held.queries.filter(pl.col("kind") != "double"), on="query", how="semi")
+
+
+def _misfits(view: View) -> pl.DataFrame:
+    fitting = row_fits(view.snapshot, view.period, view.setting, view.min_impressions)
+    return fitting.filter(pl.col("fit").cast(pl.String).is_in(["loose", "off"]))
+
+
+def _prices(view: View) -> pl.DataFrame:
+    """What a click costs on the market for each page's queries, weighted by impressions: page, price."""
+    searches = view.snapshot.searches(view.period, view.setting.part)
+    if searches is None or searches["price_per_click"].null_count() == searches.height:
+        return pl.DataFrame(schema={"page": pl.UInt32, "price": pl.Float64})
+    priced = view.held.rows.join(searches, on="query").filter(pl.col("price_per_click").is_not_null())
+    weighted = (pl.col("price_per_click") * pl.col("impressions")).sum() / pl.col("impressions").sum()
+    return priced.group_by("page").agg(weighted.alias("price"))
+
+
+def find_pages(view: View) -> Found:
+    """Every page with its account, the most to gain first."""
+    month = view.month_share
+    rows = account_rows(view).with_columns(
+        gain_month=pl.col("gain") * month,
+        at_stake_month=pl.col("at_stake") * month,
+        could_earn=pl.col("clicks") + pl.col("at_stake"),
+    )
+    return Found(rows, {"pages": rows.height, "rows": int(rows["rows"].sum())}, visits_lacking(view))
+
+
+def reasons_of(view: View, pages: pl.Series) -> dict[int, list[str]]:
+    """Why each page stands where it does: the rows that carry most of its account, in words."""
+    held = entries_of(view).filter(pl.col("page").is_in(pages.implode()))
+    levers = pl.concat(
+        held.select(
+            *ROW, "position", pl.lit(lever).alias("lever"), pl.col(lever).alias("stake"),
+            pl.col(f"{lever}_cautious").alias("gain"), pl.col(column).cast(GRADE).to_physical().alias("grade"),
+        ).filter(pl.col("stake") >= 1)
+        for lever, column in GRADED_BY.items()
+    )  # fmt: skip
+    # What is surest comes first: a firm shortfall before a larger headroom that is only likely.
+    ordered = levers.sort("grade", "gain", "stake", "query", descending=[False, True, True, False], nulls_last=True)
+    first = ordered.group_by("page", maintain_order=True).head(REASONS)
+    targets = target_position(first["position"].fill_null(1.0).to_numpy(), view.asked.target)
+    told: dict[int, list[str]] = {}
+    for row, target in zip(view.snapshot.named(first, ("query",)).iter_rows(named=True), targets, strict=True):
+        amount = row["stake"] * view.month_share
+        said = sentences.reason(row["lever"], row["query"], amount, row["position"], float(target))
+        told.setdefault(row["page"], []).append(said)
+    return told
+
+
+def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    reasons = reasons_of(view, rows["page"])
+    told = [reasons.get(page, []) for page in rows["page"]]
+    return rows.with_columns(pl.Series("reasons", told, dtype=pl.List(pl.String)))
+
+
+def decided_pages(view: View, rows: pl.DataFrame) -> pl.Series:
+    _, done = settled_rows(view.site, view.today)
+    return rows["page"].is_in(done.implode())
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame) -> list[str]:
+    sure = rows.filter(pl.col("evidence").cast(pl.String) != "thin")
+    return [sentences.accounts(rows.height, sure.height, float(rows["gain_month"].sum()))]
+
+
+def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+    sums = [name for name in (*LEVERS, "at_stake", "gain", "clicks", "clicks_before") if name in rows.columns]
+    whole = {name: float(rows[name].sum()) for name in sums}
+    longest = rows["could_earn"].max() if rows.height else 0.0
+    return {"whole": {**whole, "longest": longest}}  # longest: of the ledger lines
+
+
+def _amount(name: str, label: str, explains: str) -> Column:
+    return Column(name, "amount", label, explains, "clicks in the period", "extra")
+
+
+def visit(name: str, kind: str, label: str, explains: str, shown: str = "extra") -> Column:
+    return Column(name, kind, label, explains, shown=shown, null=True)  # type: ignore[arg-type]
+
+
+MEASURES = (
+    CLICKS.listed(explains="clicks in the period, and the change against the days compared with"),
+    CHANGE,
+    CLICKS_BEFORE,
+    POSITION.listed(),
+    visit("sessions", "count", "visits", "organic visits in the period", "list"),
+    IMPRESSIONS.listed(shown="extra"),
+    CTR.listed(shown="extra"),
+    visit("conversions", "amount", "conversions", "conversions of organic visits"),
+    visit("value", "money", "value", "value of organic visits"),
+    visit("bounces", "count", "", "organic visits that bounced", "data"),
+    visit("seconds", "amount", "", "seconds of organic visits", "data"),
+    visit("users", "count", "", "people of organic visits, counted by the day", "data"),
+    IMPRESSIONS_BEFORE,
+    POSITION_BEFORE,
+    *(
+        Column(f"{name}_before", kind, "", f"{name} in the days compared with", null=True, compared=True)  # type: ignore[arg-type]
+        for name, kind in (
+            ("sessions", "count"), ("users", "count"), ("bounces", "count"), ("seconds", "amount"), ("conversions", "amount"),
+            ("value", "money"),
+        )
+    ),
+    Column("type", "text", "page type", "the type of the page", null=True),
+    Column("path", "text", "", "the path of its address", null=True),
+)  # fmt: skip
+PAGES_FOUND = Finding(
+    name="pages",
+    title="Pages",
+    question="Which pages lose most, or could gain most, and by which lever?",
+    method="the-account-of-a-page",
+    claims=("page", "pages"),
+    order="gain_month",
+    makes=(*PART, "query_group", "min_impressions", "branded", "target", *POSITIONS, "compare", "curve"),
+    chooses=(*PAGES, "text", "evidence", "decided"),
+    columns=(
+        PAGE.listed(explains="the address, and its clicks beside what could be gained"),
+        Column("gain_month", "amount", "to gain", "clicks a month to gain at least", "clicks a month", "list"),
+        Column("worth", "money", "worth", "what is at stake is worth in the period", shown="list", null=True),
+        *MEASURES,
+        _amount("snippet", "by snippet", "clicks by a better snippet"),
+        _amount("rank", "by position", "clicks by a better position"),
+        _amount("unite", "by uniting", "clicks by settling clashes"),
+        *(Column(f"{lever}_cautious", "amount", "", "the same at least", "clicks in the period") for lever in LEVERS),
+        Column("at_stake", "amount", "", "clicks that could be gained", "clicks in the period"),
+        Column("gain", "amount", "", "clicks to gain at least", "clicks in the period"),
+        Column("at_stake_month", "amount", "at stake", "clicks a month that could be gained", "clicks a month"),
+        EVIDENCE,
+        Column("rows", "count", "", "rows that stand behind it", "rows"),
+        Column("clashes", "count", "clashes", "queries that it fights over", "queries"),
+        Column("misfits", "count", "misfits", "queries within reach that it says loosely or not at all", "queries"),
+        Column("value_per_click", "money", "", "what a click is worth", null=True),
+        Column("worth_basis", "text", "", "where that is from", null=True),
+        Column("gain_worth", "money", "", "what can be gained at least is worth", null=True),
+        Column("reasons", "words", "why", "the rows that carry most of it", late=True),
+    ),
+    find=find_pages,
+    says=_says,
+    dress=_dress,
+    beside=_beside,
+    more={"whole": dict[str, float]},
+    decided=decided_pages,
+    compare="year",
+    branded="with",
+    opens=(Asked(compare="year"),),
+)

@@ -1,0 +1,113 @@
+"""Query groups: what the queries of each earn, could gain, and why their clicks changed. A query may lie in several groups and
+counts in each, so that groups do not add up to the site."""
+
+from dataclasses import replace
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core import sentences
+from zugzwang.core.account import accounts
+from zugzwang.core.change import PARTS
+from zugzwang.core.evidence import GRADES
+from zugzwang.core.facts import ROW, add_up
+from zugzwang.core.grains import QUERY
+from zugzwang.errors import Invalid, NotFound
+from zugzwang.findings.change import find_change
+from zugzwang.findings.columns import AT_STAKE_MONTH, CLICKS, CTR, EVIDENCE, IMPRESSIONS, PAGES, PART, POSITION, POSITIONS
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.pages import entries_of
+from zugzwang.findings.shapes import ChangeTold
+from zugzwang.findings.view import Asked, View
+
+
+def find_query_groups(view: View) -> Found:
+    """Every query group, the most to gain first, and the queries that lie in none (group "")."""
+    rows = view.without_brand(view.chosen(view.held.rows.select(*ROW, "clicks", "impressions", "position")))
+    groups = view.snapshot.query_groups().explode("groups", empty_as_null=True)
+    of_group = groups.select("query", group=pl.col("groups").fill_null(""))
+    grouped = rows.join(of_group, on="query")
+    things = grouped.group_by("group").agg(queries=pl.col("query").n_unique(), pages=pl.col("page").n_unique())
+    sums = add_up(_facts(view, rows).join(of_group, on="query"), ["group"])
+    gains = accounts(view.chosen(entries_of(view)).join(of_group, on="query"), "group")
+    told = things.join(sums, on="group").join(gains.select("group", "at_stake", "gain", "evidence"), on="group", how="left")
+    thin = pl.lit("thin", dtype=pl.Enum(GRADES))
+    told = told.with_columns(pl.col("at_stake", "gain").fill_null(0.0), pl.col("evidence").fill_null(thin)).with_columns(
+        at_stake_month=pl.col("at_stake") * view.month_share, gain_month=pl.col("gain") * view.month_share
+    )
+    known = [one.name for one in view.snapshot.rules.query_groups]
+    parts, lacking = _why(view)
+    told = told.filter(pl.col("group").is_in([*known, ""])) if known else told.clear()
+    told = told.join(parts, on="group", how="left").sort(pl.col("group") == "", -pl.col("gain"), "group")
+    in_one = grouped.filter(pl.col("group") != "")["query"].n_unique()
+    more = {"known": len(known), "in_one": in_one, "of": rows["query"].n_unique()}
+    return Found(told, {"rows": rows.height}, lacking, more)
+
+
+def _facts(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    """All clicks of the queries looked at, those too whose pages are not told; of some pages, or where the site has no facts by
+    query, the rows'."""
+    facts = view.snapshot.rows(QUERY, view.period, view.setting.part)
+    if facts.is_empty() or view.pages is not None or view.words:
+        return rows
+    return view.without_brand(view.chosen(facts))
+
+
+def _why(view: View) -> tuple[pl.DataFrame, list[str]]:
+    """The parts of each group's change (group, clicks_before, clicks_after, the parts, change), and what is lacking to tell
+    it."""
+    try:
+        found = find_change(replace(view, asked=replace(view.asked, by="query-group")))
+    except (Invalid, NotFound) as error:
+        kinds = {"group": pl.String, **dict.fromkeys(("clicks_before", "clicks_after", *PARTS, "change"), pl.Float64)}
+        return pl.DataFrame(schema=kinds), [f"{error.message} {error.remedy}"]
+    return found.rows.rename({"query_group": "group"}), found.lacking
+
+
+def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    told: list[Any] = []
+    for row in rows.iter_rows(named=True):
+        why = {name: row[name] for name in ("clicks_before", "clicks_after", *PARTS)}
+        told.append({**why, "sentences": sentences.change(why)} if row["change"] is not None else None)
+    return rows.with_columns(pl.Series("why", told, dtype=pl.Object))
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame) -> list[str]:
+    return [sentences.query_groups(found.more["known"], found.more["in_one"], found.more["of"])]
+
+
+QUERY_GROUPS = Finding(
+    name="query-groups",
+    title="Groups",
+    question="Which subjects gain and lose, and why?",
+    method="the-account-of-a-page",
+    claims=("group", "groups"),
+    order="gain_month",
+    makes=(
+        *PART, *PAGES, "text", "query_group", "min_impressions", "branded", "target", *POSITIONS, "compare", "curve"
+    ),
+    chooses=(),
+    columns=(
+        Column("group", "text", "group", "the query group", shown="list", low=True),
+        Column("gain_month", "amount", "to gain", "clicks a month to gain at least", "clicks a month", "list"),
+        Column("queries", "count", "queries", "queries that lie in it", "queries", "list"),
+        Column("pages", "count", "", "pages shown for them", "pages"),
+        CLICKS.listed(explains="clicks in the period, and the change against the days compared with"),
+        IMPRESSIONS.listed(),
+        CTR.listed(),
+        POSITION.listed(),
+        EVIDENCE,
+        Column("at_stake", "amount", "", "clicks that could be gained", "clicks in the period"),
+        AT_STAKE_MONTH,
+        Column("gain", "amount", "", "clicks to gain at least", "clicks in the period"),
+        Column("change", "amount", "change", "clicks now less clicks then", "clicks", null=True),
+        Column("why", "shape", "", "why its clicks changed", shape=ChangeTold, null=True, late=True),
+    ),
+    find=find_query_groups,
+    says=_says,
+    dress=_dress,
+    more={"known": int},
+    compare="year",
+    branded="with",
+    opens=(Asked(compare="year"),),
+)  # fmt: skip

@@ -1,0 +1,136 @@
+"""Sections of a site: sums of the pages below each directory and of its own page told apart; page types beside them."""
+
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core import sentences
+from zugzwang.core.landing import judge_bounces
+from zugzwang.core.sections import tree
+from zugzwang.findings.columns import PAGES, PART, POSITIONS
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.measures import visits_lacking
+from zugzwang.findings.pages import account_rows
+from zugzwang.findings.shapes import TypeShown
+from zugzwang.findings.view import Asked, View
+
+SUMS = ("clicks", "impressions", "sessions", "bounces", "seconds", "conversions", "value", "at_stake", "gain")
+VISITED = ("sessions", "bounces", "seconds", "conversions", "value")
+
+
+def find_sections(view: View) -> Found:
+    """The directories of the site, parents before children, and its page types."""
+    rows = account_rows(view)
+    names = [*SUMS, *(f"{name}_before" for name in ("clicks", "impressions", "sessions") if f"{name}_before" in rows.columns)]
+    # A position adds up weighted by impressions.
+    weighted = rows.with_columns(
+        ranks=pl.col("position") * pl.col("impressions"),
+        # Sums of what no page tells would be 0: they are told as unknown below.
+        visited=pl.col("sessions").is_not_null().cast(pl.Int64),
+    )
+    nodes = tree(rows.select("page", "path"), weighted, [*names, "ranks", "visited"])
+    told = _rates(nodes).with_columns(at_stake_month=pl.col("at_stake") * view.month_share)
+    return Found(told, {"pages": rows.height}, visits_lacking(view), {"types": page_types(view, rows)})
+
+
+def _rates(nodes: pl.DataFrame) -> pl.DataFrame:
+    """CTR, position, bounce rate and share at stake of the sums; visits that no page tells as unknown."""
+    told = nodes
+    for end in ("", "_itself"):
+        shown, visited = pl.col(f"impressions{end}") > 0, pl.col(f"visited{end}") > 0
+        told = told.with_columns(
+            pl.when(shown).then(pl.col(f"clicks{end}") / pl.col(f"impressions{end}")).alias(f"ctr{end}"),
+            pl.when(shown).then(pl.col(f"ranks{end}") / pl.col(f"impressions{end}")).alias(f"position{end}"),
+            pl.when(pl.col(f"sessions{end}") > 0)
+            .then(pl.col(f"bounces{end}") / pl.col(f"sessions{end}"))
+            .alias(f"bounce_rate{end}"),
+            *(pl.when(visited).then(pl.col(f"{name}{end}")).alias(f"{name}{end}") for name in VISITED),
+        )
+    could = pl.col("clicks") + pl.col("at_stake")
+    told = told.with_columns(stake_share=pl.when(could > 0).then(pl.col("at_stake") / could))
+    if "clicks_before" in told.columns:
+        told = told.with_columns(change=pl.col("clicks") - pl.col("clicks_before"))
+    return told.drop("ranks", "ranks_itself", "visited", "visited_itself")
+
+
+def page_types(view: View, rows: pl.DataFrame) -> list[dict[str, Any]]:
+    """Each page type: its pages, sums, usual bounce rate and how many pages deviate from it; "" for pages without a type."""
+    exempt = {one.name: list(one.exempt) for one in view.snapshot.rules.page_types}
+    judged = judge_bounces(rows.select("page", "type", "sessions", "bounces"), view.snapshot.exempt_types("bounce"))
+    told = rows.join(judged, on="page", how="left").with_columns(pl.col("type").fill_null(""))
+    sums = told.group_by("type").agg(
+        pl.len().alias("pages"),
+        pl.col("clicks", "impressions", "at_stake", "gain").sum(),
+        *(
+            pl.when(pl.col(name).count() > 0).then(pl.col(name).sum()).alias(name)
+            for name in ("sessions", "bounces", "conversions", "value")
+        ),
+        pl.col("usual_bounce_rate").max(),
+        pl.col("compared_with").drop_nulls().first(),
+        pl.col("bounces_more").sum().alias("bounce_more"),
+        (~pl.col("bounces_more")).sum().alias("bounce_less"),
+    )
+    ordered = sums.sort("clicks", "type", descending=[True, False]).to_dicts()
+    return [{**row, "exempt": exempt.get(row["type"], [])} for row in ordered]
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame) -> list[str]:
+    return [sentences.sections(rows.height, found.behind["pages"])]
+
+
+def _sums(end: str, whose: str) -> tuple[Column, ...]:
+    """The columns of a section, or of its own page (`end`: "_itself"); the lists show the former."""
+    listed: Any = "data" if end else "list"
+
+    def column(name: str, kind: Any, label: str, explains: str, unit: str = "", null: bool = False) -> Column:
+        return Column(f"{name}{end}", kind, label if not end else "", f"{explains} {whose}", unit, listed, null)
+
+    return (
+        column("clicks", "count", "clicks", "clicks", "clicks in the period"),
+        column("impressions", "count", "shown", "impressions", "times in the period"),
+        column("ctr", "share", "CTR", "clicks divided by impressions", null=True),
+        column("position", "position", "pos.", "average position", null=True),
+        column("sessions", "count", "visits", "organic visits", null=True),
+        column("bounces", "count", "bounces", "organic visits that bounced", null=True),
+        column("bounce_rate", "share", "bounce rate", "share of organic visits that bounced", null=True),
+        column("seconds", "amount", "seconds", "seconds of organic visits", null=True),
+        column("conversions", "amount", "conversions", "conversions of organic visits", null=True),
+        column("value", "money", "value", "value of organic visits", null=True),
+        column("at_stake", "amount", "at stake", "clicks that could be gained", "clicks in the period"),
+        column("gain", "amount", "to gain", "clicks to gain at least", "clicks in the period"),
+        *(
+            Column(f"{name}_before{end}", "count", "", f"{name} then {whose}", null=True, compared=True)
+            for name in ("clicks", "impressions", "sessions")
+        ),
+    )
+
+
+SECTIONS = Finding(
+    name="sections",
+    title="Sections",
+    question="Which directories of the site earn, lose, and could gain most?",
+    method="sections",
+    claims=("section", "sections"),
+    makes=(
+        *PART, *PAGES, "text", "query_group", "min_impressions", "branded", "target", *POSITIONS, "compare", "curve"
+    ),
+    chooses=(),
+    columns=(
+        Column("section", "text", "section", "the directory", shown="list", low=True),
+        Column("parent", "text", "", "the directory above", null=True),
+        Column("depth", "count", "", "how deep it lies"),
+        Column("pages", "count", "pages", "pages in and below it", "pages", "list"),
+        Column("page", "page", "", "its own page", null=True),
+        *_sums("", "of all its pages"),
+        *_sums("_itself", "of its own page alone"),
+        Column("stake_share", "share", "", "of what could be earned, the share at stake", null=True),
+        Column("at_stake_month", "amount", "at stake a month", "clicks a month that could be gained", "clicks a month", "list"),
+        Column("change", "count", "change", "clicks now less clicks then", null=True, compared=True),
+    ),
+    find=find_sections,
+    says=_says,
+    more={"types": list[TypeShown]},
+    compare="year",
+    branded="with",
+    opens=(Asked(compare="year"),),
+)  # fmt: skip

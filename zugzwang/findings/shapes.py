@@ -1,0 +1,129 @@
+"""The shapes of what stands within rows and beside them, over HTTP and in files."""
+
+from datetime import date
+from typing import Literal
+
+from typing_extensions import TypedDict
+
+from zugzwang.core.leads import Resolution
+
+
+class DecisionShown(TypedDict):
+    """A decision, the texts of what it is about, who made it, the move that carries it out."""
+
+    id: int
+    choice: str
+    note: str
+    decided_on: date
+    by: str | None
+    query_id: int | None
+    page_id: int | None
+    page: str | None
+    query: str | None
+    lead_id: int | None
+    lead: str | None
+    until: date | None
+    move: int | None
+
+
+class ClashDecision(DecisionShown):
+    """What was decided about a clash, and whether it held."""
+
+    status: Literal["contested", "settled", "too early", "accepted"]
+    settled_since: date | None
+    sentence: str
+
+
+class NoLongerClashing(TypedDict):
+    """A query over which something was decided, and that does not clash in the period."""
+
+    query: str
+    query_id: int
+    decision: ClashDecision
+
+
+class ClashBetween(TypedDict):
+    """A clash, by its query and what it costs a month."""
+
+    query: str
+    query_id: int
+    loss_month: float
+
+
+class ClashOfGroup(ClashBetween):
+    decided: Resolution | None
+
+
+class PageNamed(TypedDict):
+    page: str
+    page_id: int
+
+
+class PageGroup(TypedDict):
+    """Pages shown for the same; `clashes`: the queries that they fight over, `resolution`: what is proposed for most of them
+    (null: none)."""
+
+    group: int
+    pages: list[PageNamed]
+    lead: str
+    lead_id: int
+    clashes: list[ClashOfGroup]
+    still_open: int
+    resolution: Resolution | None
+
+
+class ChangeParts(TypedDict):
+    clicks_before: float
+    clicks_after: float
+    demand: float
+    rank: float
+    snippet: float
+    new_queries: float
+    lost_queries: float
+    unnamed: float
+
+
+class ChangeTold(ChangeParts):
+    sentences: list[str]
+
+
+class Cliff(TypedDict):
+    """Pages that broke near one event or in one week; `by_chance`: how many others break so in as many weeks."""
+
+    event: str | None
+    event_day: date | None
+    week: date
+    fell: bool
+    pages: list[str]
+    by_chance: float
+    beyond_chance: bool
+    sentence: str
+
+
+class SpellOut(TypedDict):
+    """A page that was out of the results."""
+
+    page: str
+    page_id: int
+    since: date
+    back: date | None
+
+
+class TypeShown(TypedDict):
+    """`usual_bounce_rate`: of the type, or of all pages where it has too few; null where it is not judged."""
+
+    type: str
+    pages: int
+    clicks: int
+    impressions: int
+    at_stake: float
+    gain: float
+    sessions: int | None
+    bounces: int | None
+    conversions: float | None
+    value: float | None
+    usual_bounce_rate: float | None
+    compared_with: str | None
+    bounce_more: int
+    bounce_less: int
+    exempt: list[str]

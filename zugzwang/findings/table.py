@@ -1,0 +1,154 @@
+"""The one way from a finding to its answer: find (kept), choose, sort, window, name."""
+
+from dataclasses import dataclass
+from datetime import date
+from functools import cached_property
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core.evidence import GRADES
+from zugzwang.data.cache import store
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.errors import Invalid
+from zugzwang.findings.finding import NAMED, Finding, Found
+from zugzwang.findings.view import Asked, View, settle, span_of
+
+
+@dataclass(frozen=True)
+class Answer:
+    """A finding asked of a snapshot: the view, what was found, and the rows that were asked for, in the finding's order."""
+
+    finding: Finding
+    view: View
+    found: Found
+    rows: pl.DataFrame
+
+    @property
+    def sentences(self) -> list[str]:
+        return self.finding.says(self.view, self.found, self.rows)
+
+    @property
+    def lacking(self) -> list[str]:
+        return [*self.found.lacking, *self.view.not_used(self.finding.looks_at)]
+
+    @cached_property
+    def beside(self) -> dict[str, Any]:
+        """What is told beside the rows."""
+        own = self.finding.beside(self.view, self.found, self.rows) if self.finding.beside else {}
+        return {name: value for name, value in {**self.found.more, **own}.items() if name in self.finding.more}
+
+    def sorted(self, sort: str, descending: bool) -> pl.DataFrame:
+        """The rows by a column, those without it last, ties as the finding has them; Invalid names what to sort by."""
+        if not sort:
+            return self.rows
+        if sort not in self.finding.sorts or sort not in self.rows.columns:
+            known = ", ".join(name for name in self.finding.sorts if name in self.rows.columns)
+            raise Invalid(f"The rows have no column “{sort}” to be sorted by.", f"Columns: {known}.", "sort")
+        rows, by = self.rows, pl.col(sort)
+        column = self.finding.column(sort)
+        if column is not None and column.kind in NAMED:
+            rows = rows.with_columns(_text_of(self.view.snapshot, rows[sort], column.kind).alias("sorted by"))
+            by = pl.col("sorted by").str.to_lowercase()
+        elif rows.schema[sort] == pl.String:
+            by = by.str.to_lowercase()
+        elif isinstance(rows.schema[sort], pl.Enum):
+            by = by.to_physical()
+        return rows.sort(by, descending=descending, nulls_last=True, maintain_order=True).drop("sorted by", strict=False)
+
+    def window(
+        self, sort: str = "", descending: bool = True, offset: int = 0, limit: int | None = None
+    ) -> list[dict[str, Any]]:
+        """Rows `offset` to `offset + limit`, told."""
+        return told(self.view, self.finding, self.sorted(sort, descending).slice(offset, limit)).to_dicts()
+
+    def whole(self) -> pl.DataFrame:
+        """All rows as a file has them."""
+        return told(self.view, self.finding, self.rows)
+
+
+def ask(snapshot: Snapshot, finding: Finding, asked: Asked, today: date) -> Answer:
+    """The answer to a finding. NotFound when the site has no data yet, Invalid where it is asked for what there is not."""
+    view = settle(snapshot, asked, today, finding.compare, finding.branded, finding.all_weeks)
+    found = find(view, finding)
+    rows = found.rows
+    for name in finding.chooses:
+        # Both ends of the positions choose together.
+        if name != "position_to" or "position_from" not in finding.chooses:
+            rows = _chosen(view, finding, name, rows)
+    return Answer(finding, view, found, rows)
+
+
+def find(view: View, finding: Finding) -> Found:
+    """All rows of a finding, kept under what it looks at."""
+    seen = view.only(finding.makes)
+    if finding.plan:
+        return finding.find(seen)
+    return store().get(view.key, (f"finding {finding.name}", seen.question), lambda: finding.find(seen))
+
+
+def _chosen(view: View, finding: Finding, name: str, rows: pl.DataFrame) -> pl.DataFrame:
+    """The rows that one field of the view chooses."""
+    if name in finding.choose:
+        return finding.choose[name](view, rows)
+    asked = view.asked
+    if name == "evidence":
+        if set(asked.evidence) == set(GRADES):
+            return rows
+        return rows.filter(pl.col("evidence").cast(pl.String).is_in(list(asked.evidence)))
+    if name == "position_from":
+        return view.at_positions(rows)
+    if name == "decided":
+        if asked.decided == "any" or finding.decided is None:
+            return rows
+        done = finding.decided(view, rows)
+        return rows.filter(done if asked.decided == "settled" else ~done)
+    return view.only((name, "compare")).chosen(rows)
+
+
+def told(view: View, finding: Finding, rows: pl.DataFrame) -> pl.DataFrame:
+    """Rows as they are told: dressed, texts in place of ids and ids beside them, columns in the order of the declaration."""
+    if finding.dress is not None:
+        rows = finding.dress(view, rows)
+    columns: list[pl.Series] = []
+    for column in finding.columns:
+        if not column.told(view.asked, view.before is not None) or column.name not in rows.columns:
+            continue
+        held = rows[column.name]
+        if column.kind in NAMED:
+            columns += [_text_of(view.snapshot, held, column.kind).alias(column.name), held.alias(f"{column.name}_id")]
+        else:
+            columns.append(held)
+    return pl.DataFrame(columns)
+
+
+def _text_of(snapshot: Snapshot, ids: pl.Series, kind: str) -> pl.Series:
+    """The texts of pages or queries, in the order of their ids."""
+    name = "page" if kind == "page" else "query"
+    return snapshot.named(ids.alias(name).to_frame(), (name,))[name]
+
+
+def whole_file(answer: Answer) -> dict[str, Any]:
+    """Everything that was found, with what a reader needs to judge it: what the command line and exports give. `rows` is a
+    frame."""
+    view, finding = answer.view, answer.finding
+    filters = view.filters(finding.looks_at)
+    return {
+        "lens": finding.name,
+        "site": view.site.slug,
+        "period": span_of(view.period),
+        "compared_with": filters["compared_with"],
+        "filters": filters,
+        "sentences": answer.sentences,
+        "behind": answer.found.behind,
+        "missing": view.missing(),
+        "lacking": answer.lacking,
+        **answer.beside,
+        "rows": answer.whole(),
+    }
+
+
+def made_by(found: dict[str, Any]) -> dict[str, Any]:
+    """What made a list, to be written into its file."""
+    names = ("site", "lens", "period", "compared_with", "sentences", "missing", "lacking")
+    return {**{name: found[name] for name in names}, **found["filters"]}

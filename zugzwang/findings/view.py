@@ -1,0 +1,313 @@
+"""What is asked of a site, and that settled against it: days, comparison, the part of the facts, which pages and queries.
+
+Fields have the same names in the address bar, the API, at the command line and here.
+"""
+
+from collections.abc import Collection
+from dataclasses import dataclass, field, fields, replace
+from datetime import date
+from functools import cached_property
+from typing import Annotated, Any, Literal
+
+import polars as pl
+from annotated_types import Ge, Le, MaxLen, MinLen
+
+from zugzwang.core import sentences
+from zugzwang.core.breaks import Level, Measure
+from zugzwang.core.change import By
+from zugzwang.core.click_curve import ClickCurve
+from zugzwang.core.countries import COUNTRY_UNKNOWN, country_code, country_letters
+from zugzwang.core.evidence import GRADES, Grade
+from zugzwang.core.grains import DEVICES, NOT_TOLD
+from zugzwang.core.headroom import Target
+from zugzwang.core.lenses import Appraisal
+from zugzwang.core.moves import State
+from zugzwang.core.periods import DAYS_A_MONTH, Comparison, Period, default_period
+from zugzwang.data.models import Page, Query, Site
+from zugzwang.data.patterns import patterns_for
+from zugzwang.data.snapshot import Part, Setting, Snapshot
+from zugzwang.errors import Invalid, NotFound
+
+Branded = Literal["without", "with", "only"]
+Decided = Literal["any", "open", "settled"]
+
+
+def _field(default: Any, words: str) -> Any:
+    """A field with the words in which the command line and the schema explain it."""
+    return field(default=default, metadata={"words": words})
+
+
+Texts = Annotated[tuple[Annotated[str, MaxLen(200)], ...], MaxLen(250)]
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What is looked at. None, or nothing named, stands for the site's own setting, or for all."""
+
+    first: date | None = _field(None, "the first day, such as 2026-08-17")
+    last: date | None = _field(None, "the last day")
+    compare: Comparison | None = _field(None, "what to compare with; default: as fits the finding")
+    min_impressions: Annotated[int, Ge(0), Le(10**9)] | None = _field(
+        None, "how often a row must have been shown; default: as kept for the site"
+    )
+    brand: Texts | None = _field(None, "patterns of the brand, in place of those kept for the site")
+    branded: Branded | None = _field(None, "queries of the brand; default: as fits the finding")
+    target: Target = _field("next-band", "the position to reach for in headroom")
+    device: Texts = _field((), "desktop, mobile, tablet, other")
+    country: Texts = _field((), "names, or codes of two or three letters")
+    section: Annotated[str, MaxLen(500)] = _field("", "the beginning of a path, such as /guides/")
+    page_type: Texts = _field((), "page types of the site")
+    query_group: Texts = _field((), "query groups of the site")
+    text: Annotated[str, MaxLen(500)] = _field("", "that the page or the query contains")
+    position_from: Annotated[float, Ge(0), Le(1000)] | None = _field(None, "the best position")
+    position_to: Annotated[float, Ge(0), Le(1000)] | None = _field(None, "the worst position")
+    evidence: Annotated[tuple[Grade, ...], MinLen(1), MaxLen(3)] = _field(GRADES, "how sure it must be")
+    decided: Decided = _field("any", "whether something is decided about it")
+    by: By = _field("page", "of change: what it is added up by")
+    level: Level = _field("page", "of breaks")
+    measure: Annotated[tuple[Measure, ...], MinLen(1), MaxLen(2)] = _field(("clicks",), "of breaks")
+    state: State | Literal["", "open"] = _field("", "of moves: open, or a state")
+
+
+FIELDS = tuple(one.name for one in fields(Asked))
+NOTHING = Asked()
+# What every view has, whatever a finding looks at.
+ALWAYS = ("first", "last", "brand")
+# What chooses among facts, pages and queries; named in files and, where it is passed over, in words.
+FILTERS = (
+    "min_impressions", "branded", "target", "device", "country", "section", "page_type", "query_group", "text", "position_from",
+    "position_to", "evidence", "decided", "by", "level", "measure", "state",
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class View:
+    """What was asked, settled against a site."""
+
+    snapshot: Snapshot
+    asked: Asked
+    today: date
+    period: Period
+    before: Period | None
+    min_impressions: int
+    setting: Setting
+    branded: Branded
+
+    @property
+    def site(self) -> Site:
+        return self.snapshot.site
+
+    @property
+    def key(self) -> tuple[int, int]:
+        """What is kept of the site's facts is kept under this."""
+        return self.snapshot.key
+
+    @property
+    def month_share(self) -> float:
+        """What turns clicks over the period into clicks a month."""
+        return DAYS_A_MONTH / self.period.days
+
+    @cached_property
+    def held(self) -> Appraisal:
+        """The rows of the period beside the site's curves."""
+        return self.snapshot.appraisal(self.period, self.setting)
+
+    @property
+    def curve(self) -> ClickCurve:
+        return self.held.curve
+
+    @cached_property
+    def pages(self) -> pl.Series | None:
+        """The pages of the section and types asked for; None: all."""
+        asked = self.asked
+        if not asked.section and not asked.page_type:
+            return None
+        held = self.snapshot.pages()
+        if asked.section:
+            below = asked.section if asked.section.endswith("/") else asked.section + "/"
+            held = held.filter(pl.col("path").str.starts_with(below) | (pl.col("path") == below.rstrip("/")))
+        if asked.page_type:
+            held = held.filter(pl.col("type").fill_null("").is_in(list(asked.page_type)))
+        return held["page"]
+
+    @cached_property
+    def queries(self) -> pl.Series | None:
+        """The queries of the groups asked for; None: all."""
+        if not self.asked.query_group:
+            return None
+        wanted = pl.lit(list(self.asked.query_group), dtype=pl.List(pl.String))
+        held = self.snapshot.query_groups()
+        return held.filter(pl.col("groups").list.set_intersection(wanted).list.len() > 0)["query"]
+
+    @property
+    def words(self) -> str:
+        return self.asked.text.strip()
+
+    @property
+    def some_queries_only(self) -> bool:
+        """Whether queries are left out, so that totals of pages say more than the rows do."""
+        return self.branded != "with" or self.queries is not None or bool(self.words)
+
+    @cached_property
+    def of_brand(self) -> pl.Series:
+        return self.snapshot.branded(self.setting.patterns)
+
+    def chosen(self, rows: pl.DataFrame) -> pl.DataFrame:
+        """The rows whose page or query (where they have one) is asked for, by section, type, group and text."""
+        if "page" in rows.columns and self.pages is not None:
+            rows = rows.filter(pl.col("page").is_in(self.pages.implode()))
+        if "query" in rows.columns and self.queries is not None:
+            rows = rows.filter(pl.col("query").is_in(self.queries.implode()))
+        if self.words:
+            holds = [
+                pl.col(name).is_in(self.snapshot.matching(words, self.words).implode())
+                for name, words in (("page", Page), ("query", Query))
+                if name in rows.columns
+            ]
+            rows = rows.filter(pl.any_horizontal(*holds))
+        return rows
+
+    def at_positions(self, rows: pl.DataFrame, column: str = "position") -> pl.DataFrame:
+        """The rows whose position lies where it is asked for."""
+        if self.asked.position_from is not None:
+            rows = rows.filter(pl.col(column) >= self.asked.position_from)
+        return rows if self.asked.position_to is None else rows.filter(pl.col(column) <= self.asked.position_to)
+
+    def without_brand(self, rows: pl.DataFrame) -> pl.DataFrame:
+        """The rows of queries as asked for: without branded ones, with them, or those alone."""
+        if self.branded == "with" or "query" not in rows.columns:
+            return rows
+        is_branded = pl.col("query").is_in(self.of_brand.implode())
+        return rows.filter(is_branded if self.branded == "only" else ~is_branded)
+
+    def only(self, names: Collection[str]) -> "View":
+        """The view as one sees it who looks at some of its fields alone: the others ask for nothing."""
+        usual = {name: getattr(NOTHING, name) for name in FIELDS if name not in names and name not in ALWAYS}
+        told = replace(self, asked=replace(self.asked, **usual))
+        if "compare" not in names:
+            told = replace(told, before=None)
+        return told if "min_impressions" in names else replace(told, min_impressions=0)
+
+    @property
+    def question(self) -> tuple[object, ...]:
+        """All that an answer from the site's facts can depend on, whoever asks and when."""
+        asked = replace(self.asked, first=None, last=None, compare=None, brand=None, min_impressions=None, branded=None)
+        return self.period, self.before, self.min_impressions, self.setting, self.branded, asked
+
+    def missing(self) -> list[str]:
+        """The days that the periods lack, and those that look cut short, in sentences."""
+        periods = [(self.period, "The period"), *([(self.before, "The period compared with")] if self.before else [])]
+        return [said for one, what in periods if (said := incomplete(self.snapshot, one, what))]
+
+    def filters(self, used: Collection[str]) -> dict[str, Any]:
+        """What made a list, in words that a file can carry; `used`: which fields it looks at, and "curve"."""
+        settled = {"min_impressions": self.min_impressions, "branded": self.branded}
+        told: dict[str, Any] = {
+            name: list(value) if isinstance(value := settled.get(name, getattr(self.asked, name)), tuple) else value
+            for name in FILTERS
+            if name in used
+        }
+        told["compared_with"] = span_of(self.before)
+        if "branded" in used:
+            told["brand_patterns"] = list(self.setting.patterns)
+        if "curve" in used:
+            told |= {"curve_basis": self.curve.basis, "scatter_shape": self.curve.shape}
+        return told
+
+    def not_used(self, used: Collection[str]) -> list[str]:
+        """What was asked for and is not looked at, in sentences."""
+        unused = [name for name in FILTERS if name not in used and getattr(self.asked, name) != getattr(NOTHING, name)]
+        return [f"Not looked at here: {', '.join(name.replace('_', ' ') for name in unused)}."] if unused else []
+
+
+def span_of(period: Period | None) -> dict[str, str] | None:
+    return {"from": str(period.first), "to": str(period.last)} if period else None
+
+
+def incomplete(snapshot: Snapshot, period: Period, what: str) -> str:
+    """What a period lacks: days without data, and days that look cut short; or nothing."""
+    lacking = sentences.missing_days(period.missing(snapshot.days()), what)
+    return " ".join(said for said in (lacking, sentences.sudden_days(snapshot.sudden(period))) if said)
+
+
+def settle(
+    snapshot: Snapshot,
+    asked: Asked,
+    today: date,
+    compare: Comparison = "none",
+    branded: Branded = "without",
+    all_weeks: bool = False,
+) -> View:
+    """Settle what is asked; `compare` and `branded` hold where nothing is asked for, and with `all_weeks` the period is the
+    whole weeks of all days that the site has, unless some are asked for. NotFound when the site has no data yet, Invalid where
+    something is asked for that there is not."""
+    site = snapshot.site
+    patterns = patterns_for(site.brand_patterns if asked.brand is None else asked.brand)
+    period = period_for(snapshot, asked.first, asked.last)
+    if all_weeks:
+        held = snapshot.days()
+        period = period if asked.first or asked.last else Period(held[0], held[-1])
+        period = period.whole_weeks() or period
+    floor = site.min_impressions if asked.min_impressions is None else asked.min_impressions
+    if floor < 0:
+        raise Invalid("The floor is below 0.", "Write how often a row must have been shown.", "min_impressions")
+    points = tuple((position, ctr) for position, ctr in site.own_curve or ())
+    part = Part(_devices(asked.device), _countries(asked.country))
+    _check_names(snapshot, asked)
+    before = period.compared(asked.compare or compare)
+    return View(snapshot, asked, today, period, before, floor, Setting(patterns, points, part), asked.branded or branded)
+
+
+def period_for(snapshot: Snapshot, first: date | None, last: date | None) -> Period:
+    """The period asked for, the open ends filled from the site's default; NotFound when the site has no data."""
+    held = snapshot.days()
+    if not held:
+        raise NotFound(f"{snapshot.site.name} has no data yet.", "Load a file of search facts first.")
+    if first and last:
+        if last < first:
+            raise Invalid(f"The period ends ({last}) before it begins ({first}).", "Swap the two.", "last")
+        return Period(first, last)
+    usual = default_period(held[0], held[-1])
+    chosen_first, chosen_last = first or usual.first, last or usual.last
+    if chosen_last < chosen_first:
+        chosen_first, chosen_last = (first, held[-1]) if first else (held[0], chosen_last)
+    if chosen_last < chosen_first:
+        raise Invalid("There is no data on those days.", f"Data reach from {held[0]} to {held[-1]}.", "first")
+    return Period(chosen_first, chosen_last)
+
+
+def _devices(names: tuple[str, ...]) -> tuple[int, ...]:
+    unknown = set(names) - set(DEVICES[1:])
+    if unknown:
+        raise Invalid(f"There is no device “{unknown.pop()}”.", f"Devices: {', '.join(DEVICES[1:])}.", "device")
+    return tuple(sorted({DEVICES.index(name) for name in names}))
+
+
+def _countries(names: tuple[str, ...]) -> tuple[int, ...]:
+    codes = {name: country_code(name) for name in names}
+    for name, code in codes.items():
+        if code in (COUNTRY_UNKNOWN, NOT_TOLD):
+            raise Invalid(f"There is no country “{name}”.", "Write its name, or its code of two or three letters.", "country")
+    return tuple(sorted(set(codes.values())))
+
+
+def _check_names(snapshot: Snapshot, asked: Asked) -> None:
+    for given, known, what, name in (
+        (asked.page_type, [one.name for one in snapshot.rules.page_types] + [""], "page type", "page_type"),
+        (asked.query_group, [one.name for one in snapshot.rules.query_groups], "query group", "query_group"),
+    ):
+        unknown = [one for one in given if one not in known]
+        if unknown:
+            remedy = f"There are: {', '.join(one for one in known if one) or 'none yet'}."
+            raise Invalid(f"The site has no {what} “{unknown[0]}”.", remedy, name)
+
+
+def facets(snapshot: Snapshot) -> dict[str, Any]:
+    """What one can ask for: devices, countries, page types and query groups that the site has."""
+    held = snapshot.split()
+    return {
+        "devices": [DEVICES[code] for code in held["device"]],
+        "countries": [country_letters(code) for code in held["country"]],
+        "page_types": [one.name for one in snapshot.rules.page_types],
+        "query_groups": [one.name for one in snapshot.rules.query_groups],
+    }

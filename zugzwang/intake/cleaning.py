@@ -1,0 +1,195 @@
+"""Use cases of cleaning: what rules do now, what others would do, kept, and put back. Rules change nothing that is stored."""
+
+import ipaddress
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import polars as pl
+from django.db import transaction
+
+from zugzwang.access import Actor
+from zugzwang.core.cleaning import LEFT_OUT, PageType, QueryGroup, Rules, page_types, query_groups
+from zugzwang.core.grains import PAGE, PAGE_QUERY, QUERY
+from zugzwang.core.wording import LANGUAGES
+from zugzwang.data.blocks import read_facts
+from zugzwang.data.dictionary import read_texts
+from zugzwang.data.models import Page, Query, RuleChange, Site, next_version
+from zugzwang.data.patterns import patterns_for
+from zugzwang.data.rules import as_json, from_json, host_of, rules_of
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.errors import Invalid, NotFound
+
+EXAMPLES = 50
+EXEMPTIONS = ("bounce", "queries")  # what a page type can be exempt from
+TYPES_MAX = 50
+
+
+def checked(rules: Rules) -> Rules:
+    """The rules, with blanks and repeats gone; Invalid says which of them makes no sense."""
+    for network in rules.own_networks:
+        try:
+            ipaddress.ip_network(network, strict=False)
+        except ValueError as error:
+            raise Invalid(f"“{network}” is no network.", "Write it as 192.0.2.0/24.", "own_networks") from error
+    if rules.language not in LANGUAGES:
+        raise Invalid(f"“{rules.language}” is no language that has stems.", f"Languages: {', '.join(LANGUAGES)}.", "language")
+    names = [*(one.name for one in rules.page_types), *(one.name for one in rules.query_groups)]
+    if any(not name.strip() or len(name) > 60 for name in names):
+        raise Invalid("A type or group has no name, or one of more than 60 letters.", "Name each briefly.", "page_types")
+    for same in ([one.name for one in rules.page_types], [one.name for one in rules.query_groups]):
+        if len(set(same)) < len(same):
+            raise Invalid("Two have the same name.", "Put their patterns together.", "page_types")
+    unknown = {part for one in rules.page_types for part in one.exempt} - set(EXEMPTIONS)
+    if unknown:
+        raise Invalid(
+            f"A type cannot be exempt from “{unknown.pop()}”.", f"It can from: {', '.join(EXEMPTIONS)}.", "page_types"
+        )
+    if len(rules.page_types) > TYPES_MAX or len(rules.query_groups) > 10 * TYPES_MAX:
+        raise Invalid("There are too many types or groups.", "Put some together.", "page_types")
+
+    return Rules(
+        drop_parameters=tuple(dict.fromkeys(name.strip() for name in rules.drop_parameters if name.strip())),
+        fold_host=rules.fold_host,
+        slash=rules.slash,
+        apart=patterns_for(rules.apart, "apart"),
+        left_out=patterns_for(rules.left_out, "left_out"),
+        page_types=tuple(
+            PageType(one.name.strip(), patterns_for(one.patterns, "page_types"), one.structured_data, one.exempt)
+            for one in rules.page_types
+        ),
+        query_groups=tuple(
+            QueryGroup(one.name.strip(), patterns_for(one.patterns, "query_groups")) for one in rules.query_groups
+        ),
+        own_networks=rules.own_networks,
+        language=rules.language,
+        search_hosts=patterns_for(rules.search_hosts, "search_hosts"),
+    )
+
+
+def effect(site: Site, rules: Rules) -> dict[str, Any]:
+    """What rules would do, with examples and how much stands behind: folds by reason, pages left out, types, groups."""
+    rules = checked(rules)
+    clicks = _clicks(site, "page")
+    snapshot = Snapshot(site)
+    held = (
+        snapshot.folds(rules)
+        .join(clicks, left_on="id", right_on="page", how="left")
+        .with_columns(pl.col("clicks").fill_null(0))
+    )
+    held = held.join(snapshot.texts(Page), on="id", how="left")
+    total = int(held["clicks"].sum())
+    folded = held.filter(pl.col("reasons").list.len() > 0, pl.col("counts_as") != LEFT_OUT).sort(
+        "clicks", "text", descending=[True, False]
+    )
+    left_out = held.filter(pl.col("counts_as") == LEFT_OUT).sort("clicks", "text", descending=[True, False])
+    counting = (
+        held.filter(pl.col("counts_as") != LEFT_OUT)
+        .group_by("counts_as")
+        .agg(pl.col("clicks").sum(), text=pl.col("folded").first())
+    )
+    structured = snapshot.crawled().select(text="address", structured_data="structured_data")
+    typed = page_types(counting, rules.page_types, structured)
+    grouped = _clicks(site, "query").join(read_texts(site, Query), left_on="query", right_on="id")
+    groups = query_groups(grouped, rules.query_groups).explode("groups", empty_as_null=True)
+    return {
+        "pages": held.height,
+        "pages_counting": counting.height,
+        "folded": folded.height,
+        "folded_by_reason": dict(
+            folded.explode("reasons", empty_as_null=True).group_by("reasons").len().sort("reasons").iter_rows()
+        ),
+        "folded_examples": folded.head(EXAMPLES)
+        .select(pl.col("text").alias("from"), pl.col("folded").alias("to"), "reasons", "clicks")
+        .to_dicts(),
+        "left_out": left_out.height,
+        "left_out_clicks_share": int(left_out["clicks"].sum()) / total if total else None,
+        "left_out_examples": left_out.head(EXAMPLES).select("text", "clicks").to_dicts(),
+        "types": _counted(typed, "type", [one.name for one in rules.page_types]),
+        "groups": _counted(groups, "groups", [one.name for one in rules.query_groups]),
+        "hosts": _other_hosts(site, held),
+    }
+
+
+def _clicks(site: Site, name: str) -> pl.DataFrame:
+    """Clicks by page or query over all days, from the grain that tells most."""
+    grains = (PAGE, PAGE_QUERY) if name == "page" else (QUERY, PAGE_QUERY)
+    for grain in grains:
+        facts = read_facts(site, grain, columns=[name, "clicks"])
+        if facts.height:
+            return facts.group_by(name).agg(pl.col("clicks").cast(pl.Int64).sum())
+    return pl.DataFrame(schema={name: pl.UInt32, "clicks": pl.Int64})
+
+
+def _counted(rows: pl.DataFrame, name: str, names: Sequence[str]) -> list[dict[str, Any]]:
+    """For each name: how many rows have it, their clicks and the most clicked of them; last those that have none."""
+    found = (
+        rows.sort("clicks", descending=True)
+        .group_by(name, maintain_order=True)
+        .agg(pl.len().alias("count"), pl.col("clicks").sum(), pl.col("text").head(5).alias("examples"))
+    )
+    held = {row[name]: row for row in found.iter_rows(named=True)}
+    empty = {"count": 0, "clicks": 0, "examples": []}
+    return [{"name": one or "", **{key: (held.get(one) or empty)[key] for key in empty}} for one in [*names, None]]
+
+
+def _other_hosts(site: Site, held: pl.DataFrame) -> list[dict[str, Any]]:
+    """Hosts that are not the site's own, which one may want to leave out: staging copies, archives."""
+    own = host_of(site).removeprefix("www.")
+    hosts = held.with_columns(host=pl.col("folded").str.extract(r"^https?://([^/:]+)"))
+    others = hosts.filter(pl.col("host").str.strip_prefix("www.") != own)
+    return (
+        others.group_by("host")
+        .agg(pl.len().alias("pages"), pl.col("clicks").sum())
+        .sort("clicks", "host", descending=True)
+        .head(20)
+        .to_dicts()
+    )
+
+
+def keep(actor: Actor, slug: str, rules: Rules, words: str = "") -> Site:
+    """Keep rules for a site, with what they were before."""
+    site = actor.site_to_change(slug)
+    after = as_json(checked(rules))
+    with transaction.atomic():
+        site = Site.objects.select_for_update().get(id=site.id)
+        before = as_json(rules_of(site))
+        if after == before:
+            return site
+        RuleChange.objects.create(
+            site=site, user=actor.user, before=before, after=after, words=(words or _said(before, after))[:300]
+        )
+        Site.objects.filter(id=site.id).update(rules=after, data_version=next_version())
+    site.refresh_from_db()
+    return site
+
+
+_SAID = {
+    "drop_parameters": "parameters that are dropped",
+    "fold_host": "folding of scheme and www.",
+    "slash": "trailing slashes",
+    "apart": "addresses kept apart",
+    "left_out": "pages left out",
+    "page_types": "page types",
+    "query_groups": "query groups",
+    "own_networks": "own networks",
+    "search_hosts": "hosts of search engines",
+    "language": "the language of the site",
+}
+
+
+def _said(before: Mapping[str, Any], after: Mapping[str, Any]) -> str:
+    changed = [words for name, words in _SAID.items() if before[name] != after[name]]
+    return f"Changed: {', '.join(changed)}"
+
+
+def put_back(actor: Actor, slug: str, change_id: int) -> Site:
+    """The rules as they were before a change."""
+    site = actor.site_to_change(slug)
+    change = RuleChange.objects.filter(site=site, id=change_id).first()
+    if change is None:
+        raise NotFound("There is no such change.", "Look at the list of changes.")
+    return keep(actor, slug, from_json(change.before), f"Put back as before “{change.words}”")
+
+
+def changes(site: Site, limit: int = 30) -> list[RuleChange]:
+    return list(RuleChange.objects.filter(site=site).select_related("user")[:limit])

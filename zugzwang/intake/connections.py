@@ -1,0 +1,63 @@
+"""Services that a site is connected to, and dated events: set, changed and taken away."""
+
+from datetime import date
+from urllib.parse import urlsplit
+
+from zugzwang.access import Actor
+from zugzwang.core.grains import SOURCES
+from zugzwang.data.decided import plan_changed
+from zugzwang.data.models import Connection, Event, Site
+from zugzwang.errors import Invalid, NotFound
+
+
+def connections(site: Site) -> list[Connection]:
+    return list(Connection.objects.filter(site=site).order_by("source"))
+
+
+def connect(
+    actor: Actor, slug: str, source: str, address: str, token: str | None, private_allowed: bool, nightly: bool
+) -> Connection:
+    """Connect a site's source to a service, in place of the one that it had. `token` None: as it was."""
+    site = actor.site_to_change(slug)
+    parts = urlsplit(address.strip())
+    if source not in SOURCES or source == "crawl":
+        raise Invalid(f"“{source}” is no source that a service holds.", f"Sources: {', '.join(SOURCES)}.", "source")
+    if parts.scheme not in ("http", "https") or not parts.hostname or len(address) > 500:
+        raise Invalid(f"“{address}” is no address of a service.", "Write it as https://data.shop.example/search.", "address")
+    if private_allowed and not (actor.user is None or actor.user.is_superuser):
+        message = "Only the operator may let a service be reached at a private address."
+        raise Invalid(message, "Ask whoever runs this installation.", "private_allowed")
+    changed: dict[str, object] = {"address": address.strip(), "private_allowed": private_allowed, "nightly": nightly}
+    if token is not None:
+        changed["token"] = token.strip()
+    return Connection.objects.update_or_create(site=site, source=source, defaults=changed)[0]
+
+
+def disconnect(actor: Actor, slug: str, source: str) -> None:
+    site = actor.site_to_change(slug)
+    if not Connection.objects.filter(site=site, source=source).delete()[0]:
+        raise NotFound("There is no such connection.", "Look at the list of connections.")
+
+
+def events(site: Site) -> list[Event]:
+    return list(Event.objects.filter(site=site))
+
+
+def add_event(actor: Actor, slug: str, first_day: date, last_day: date | None, title: str, kind: str, note: str) -> Event:
+    site = actor.site_to_change(slug)
+    last = last_day or first_day
+    if last < first_day:
+        raise Invalid("The event ends before it begins.", "Swap the two days.", "last_day")
+    if not title.strip():
+        raise Invalid("The event needs a title.", "Say what happened.", "title")
+    plan_changed(site)
+    return Event.objects.create(
+        site=site, first_day=first_day, last_day=last, title=title.strip()[:300], kind=kind.strip()[:60], note=note.strip()
+    )
+
+
+def remove_event(actor: Actor, slug: str, event_id: int) -> None:
+    site = actor.site_to_change(slug)
+    if not Event.objects.filter(site=site, id=event_id).delete()[0]:
+        raise NotFound("There is no such event.", "Look at the list of events.")
+    plan_changed(site)

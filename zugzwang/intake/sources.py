@@ -1,0 +1,297 @@
+"""What a site has of each source: its days, holes, rows, when it came and by whom, and what looks unsound."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import date, datetime, timedelta
+
+import polars as pl
+from django.db.models import Sum
+
+from zugzwang.access import Actor
+from zugzwang.core import sentences
+from zugzwang.core.cleaning import LEFT_OUT
+from zugzwang.core.grains import (
+    CRAWL_PAGES,
+    DAY,
+    LINKS,
+    PAGE,
+    PAGE_QUERY,
+    QUERY,
+    RESULTS,
+    SEARCH_GRAINS,
+    SOURCES,
+    VISITS,
+    VOLUMES,
+    Grain,
+    Source,
+    withheld,
+)
+from zugzwang.core.periods import Period
+from zugzwang.core.soundness import sudden_days
+from zugzwang.data.blocks import count_days, read_facts
+from zugzwang.data.cache import kept
+from zugzwang.data.models import Block, Event, Load, Site
+from zugzwang.data.snapshot import Snapshot
+
+OLDER_DAYS = 7
+EXAMPLES = 20
+_TABLES: dict[Source, tuple[Grain, ...]] = {
+    "search": SEARCH_GRAINS,
+    "visits": (VISITS,),
+    "crawl": (CRAWL_PAGES,),
+    "links": (LINKS,),
+    "volumes": (VOLUMES,),
+    "results": (RESULTS,),
+    "events": (),
+}
+
+
+@dataclass(frozen=True)
+class DayHeld:
+    """A day of a source: its rows and its measure (clicks, or sessions)."""
+
+    day: date
+    rows: int
+    measure: int
+
+
+@dataclass(frozen=True)
+class GrainHeld:
+    """A grain of search facts, or the one table of another source."""
+
+    name: str
+    rows: int
+    first_day: date | None
+    last_day: date | None
+    days: list[DayHeld]
+    missing: list[date]
+    clicks: int | None = None
+    withheld_clicks: int | None = None  # less than the totals tell: queries that are not named
+
+
+@dataclass(frozen=True)
+class Unsound:
+    """Something that an analyst should look at before trusting the source: in words, with examples."""
+
+    message: str
+    remedy: str
+    examples: list[str] = field(default_factory=list)
+    count: int = 0
+
+
+@dataclass(frozen=True)
+class SourceHeld:
+    source: Source
+    rows: int
+    grains: list[GrainHeld]
+    loaded_at: datetime | None
+    loaded_by: str
+    loaded_from: str
+    says: str  # what a table without days holds, in a sentence
+    unsound: list[Unsound]
+
+
+def sources(site: Site) -> list[SourceHeld]:
+    """Every source, also those of which the site has nothing yet."""
+    held = _held(Snapshot(site))
+    latest = max((grain.last_day for grains in held.values() for grain in grains if grain.last_day), default=None)
+    return [_source(site, source, held[source], latest) for source in SOURCES]
+
+
+@dataclass(frozen=True)
+class SiteState:
+    """How a site of a portfolio stands: its search facts, what looks unsound, when its services were last asked."""
+
+    slug: str
+    name: str
+    address: str
+    first_day: date | None
+    last_day: date | None
+    missing_days: int
+    unsound: list[str]
+    connections: int
+    asked_at: datetime | None
+    may_change: bool
+
+
+def portfolio(actor: Actor) -> list[SiteState]:
+    """Every site that one may see, those without data too."""
+    return [_state(actor, site) for site in actor.sites().prefetch_related("connections")]
+
+
+def _state(actor: Actor, site: Site) -> SiteState:
+    held = sources(site)
+    search = [grain for grain in next(one for one in held if one.source == "search").grains if grain.days]
+    connections = list(site.connections.all())
+    return SiteState(
+        slug=site.slug,
+        name=site.name,
+        address=site.address,
+        first_day=min((grain.first_day for grain in search if grain.first_day), default=None),
+        last_day=max((grain.last_day for grain in search if grain.last_day), default=None),
+        missing_days=len(search[0].missing) if search else 0,
+        unsound=[f"{one.source}: {unsound.message}" for one in held for unsound in one.unsound],
+        connections=len(connections),
+        asked_at=max((one.asked_at for one in connections if one.asked_at), default=None),
+        may_change=actor.may_change(site),
+    )
+
+
+def _source(site: Site, source: Source, grains: list[GrainHeld], latest: date | None) -> SourceHeld:
+    load = Load.objects.filter(site=site, source=source, taken_back_at=None).select_related("user").first()
+    rows = Event.objects.filter(site=site).count() if source == "events" else sum(grain.rows for grain in grains)
+    return SourceHeld(
+        source=source,
+        rows=rows,
+        grains=[grain for grain in grains if grain.rows],
+        loaded_at=load.made_at if load else None,
+        loaded_by=load.user.get_username() if load and load.user else "",
+        loaded_from=load.name if load else "",
+        says=_says(site, source) if rows else "",
+        unsound=_unsound(site, source, grains, latest) if rows else [],
+    )
+
+
+def _says(site: Site, source: Source) -> str:
+    if source == "crawl":
+        statuses = read_facts(site, CRAWL_PAGES, columns=["status"])["status"]
+        good, gone = int((statuses == 200).sum()), int((statuses >= 400).sum())
+        others = sentences.count(statuses.len() - good - gone)
+        return f"{_few(good, 'page', 'pages')} that answered, {sentences.count(gone)} that did not, {others} others."
+    if source == "links":
+        rows = read_facts(site, LINKS, columns=["page", "from_address"])
+        hosts = rows["from_address"].str.extract(r"^https?://([^/]+)").n_unique()
+        pages = _few(rows["page"].n_unique(), "page", "pages")
+        return f"{_few(rows.height, 'link', 'links')} from {_few(hosts, 'host', 'hosts')} to {pages}."
+    if source == "volumes":
+        rows = read_facts(site, VOLUMES, columns=["query", "month"])
+        months = rows["month"].n_unique()
+        return f"{_few(rows['query'].n_unique(), 'query', 'queries')}, {_few(months, 'month', 'months')} each at most."
+    if source == "results":
+        rows = read_facts(site, RESULTS, columns=["query", "captured"])
+        newest = sentences.day(rows.select(pl.max("captured")).item())
+        return f"{_few(rows['query'].n_unique(), 'query', 'queries')}, the newest captured on {newest}."
+    if source == "events":
+        newest_event = Event.objects.filter(site=site).last()
+        return f"The last: {newest_event.title}, {sentences.day(newest_event.first_day)}." if newest_event else ""
+    return ""
+
+
+@kept
+def _held(snapshot: Snapshot) -> dict[Source, list[GrainHeld]]:
+    return {source: [_grain(snapshot.site, grain) for grain in grains] for source, grains in _TABLES.items()}
+
+
+def _grain(site: Site, grain: Grain) -> GrainHeld:
+    rows = Block.objects.filter(site=site, grain=grain.name).aggregate(rows=Sum("rows"))["rows"] or 0
+    if not grain.dated or not rows:
+        return GrainHeld(grain.name, rows, None, None, [], [])
+    days = count_days(site, grain)
+    measure = "clicks" if grain.is_search else "sessions"
+    first, last = days["day"][0], days["day"][-1]
+    return GrainHeld(
+        name=grain.name,
+        rows=rows,
+        first_day=first,
+        last_day=last,
+        days=[DayHeld(*row) for row in days.select("day", "rows", measure).iter_rows()],
+        missing=Period(first, last).missing(days["day"].to_list()),
+        clicks=int(days["clicks"].sum()) if grain.is_search else None,
+        withheld_clicks=_withheld(site, grain),
+    )
+
+
+def _withheld(site: Site, grain: Grain) -> int | None:
+    """Clicks that the totals of pages or days have beyond what the queries named add up to, on the days of both."""
+    if grain not in (PAGE, DAY):
+        return None
+    named_grain = PAGE_QUERY if grain is PAGE else QUERY
+    columns = ["day", "clicks", "impressions"]
+    totals, named = (read_facts(site, one, columns=columns) for one in (grain, named_grain))
+    if named.is_empty():
+        return None
+    return int(withheld(totals.join(named.select("day").unique(), on="day", how="semi"), named, ["day"])["clicks"].sum())
+
+
+def _unsound(site: Site, source: Source, grains: Sequence[GrainHeld], latest: date | None) -> list[Unsound]:
+    found = []
+    dated = [grain for grain in grains if grain.days]
+    for grain in dated:
+        if grain.missing:
+            found.append(_missing(grain))
+        sudden = sudden_days([(day.day, day.measure) for day in grain.days])
+        if sudden:
+            days = _few(len(sudden), "day has", "days have")
+            message = f"{days} at most a tenth of what the days around usually have ({grain.name})."
+            found.append(
+                Unsound(
+                    message,
+                    "Load those days again, or look what happened.",
+                    [sentences.day(day) for day in sudden[:EXAMPLES]],
+                    len(sudden),
+                )
+            )
+    if dated and latest is not None:
+        last = max(grain.last_day for grain in dated if grain.last_day)
+        if last < latest - timedelta(days=OLDER_DAYS):
+            message = f"It ends on {sentences.day(last)}, {(latest - last).days} days before the newest source."
+            found.append(Unsound(message, "Bring it up to date."))
+    if source == "search":
+        found += _without_pages(grains)
+    if source == "crawl":
+        found += _met_and_not(site)
+    return found
+
+
+def _missing(grain: GrainHeld) -> Unsound:
+    number = len(grain.missing)
+    message = f"{_few(number, 'day is', 'days are')} missing between its first and last day ({grain.name})."
+    return Unsound(message, "Load those days.", [sentences.day(day) for day in grain.missing[:EXAMPLES]], number)
+
+
+def _few(number: int, one: str, more: str) -> str:
+    return f"{sentences.count(number)} {one if number == 1 else more}"
+
+
+def _without_pages(grains: Sequence[GrainHeld]) -> list[Unsound]:
+    """Days on which the whole site was clicked and no page was."""
+    by_name = {grain.name: {day.day for day in grain.days if day.measure > 0} for grain in grains}
+    whole = by_name.get(DAY.name, set()) | by_name.get(QUERY.name, set())
+    lacking = sorted(whole - by_name.get(PAGE.name, set()) - by_name.get(PAGE_QUERY.name, set()))
+    if not lacking:
+        return []
+    message = f"{_few(len(lacking), 'day has', 'days have')} clicks but no pages that were clicked."
+    return [
+        Unsound(
+            message,
+            "Load the grain page × query, or page, for those days.",
+            [sentences.day(day) for day in lacking[:EXAMPLES]],
+            len(lacking),
+        )
+    ]
+
+
+def _met_and_not(site: Site) -> list[Unsound]:
+    """Pages of the search data that the crawl never met, and pages that the crawl met and no search data tell of."""
+    crawled = read_facts(site, CRAWL_PAGES, columns=["address", "status"])
+    counting = Snapshot(site).folds().filter(pl.col("counts_as") != LEFT_OUT)
+    shown_ids = pl.concat([read_facts(site, grain, columns=["page"])["page"].unique() for grain in (PAGE, PAGE_QUERY)]).unique()
+    shown = counting.filter(pl.col("id").is_in(shown_ids.implode()))["folded"].unique()
+    met = crawled.filter(pl.col("status") == 200)["address"]
+    never_met = shown.filter(~shown.is_in(crawled["address"].implode())).sort()
+    never_shown = met.filter(~met.is_in(shown.implode())).sort()
+    found = []
+    if never_met.len():
+        message = (
+            f"{_few(never_met.len(), 'page of the search data was', 'pages of the search data were')} never met by the crawl."
+        )
+        remedy = "They may be gone, or no page links to them: look at their status, or link to them."
+        found.append(Unsound(message, remedy, never_met.head(EXAMPLES).to_list(), never_met.len()))
+    if never_shown.len():
+        message = (
+            f"{_few(never_shown.len(), 'page that the crawl met was', 'pages that the crawl met were')} never shown in search."
+        )
+        found.append(
+            Unsound(message, "New, kept out, or too weak: look which.", never_shown.head(EXAMPLES).to_list(), never_shown.len())
+        )
+    return found

@@ -1,0 +1,242 @@
+"""Moves filled in from findings: what one would bring, and why; made on several subjects at once."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from datetime import date
+from typing import Any
+
+import polars as pl
+from django.db import transaction
+
+from zugzwang.access import Actor
+from zugzwang.core import sentences
+from zugzwang.core.account import LEVERS
+from zugzwang.core.evidence import GRADES
+from zugzwang.core.facts import ROW
+from zugzwang.core.headroom import target_position
+from zugzwang.core.leads import RESOLUTIONS
+from zugzwang.core.moves import Asked as Wanted
+from zugzwang.core.moves import asked_by_clash, asked_by_page, asked_by_row, gain_together
+from zugzwang.core.moves import largest as largest_lever
+from zugzwang.data.decided import SUBJECTS_MAX, Subject, resolved
+from zugzwang.data.models import Decision, Move, Page, Query
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.errors import Invalid, NotFound
+from zugzwang.findings.clashes import CLASHES
+from zugzwang.findings.pages import GRADED_BY, PAGES_FOUND, every_entry, reasons_of
+from zugzwang.findings.table import find
+from zugzwang.findings.view import Asked, View, settle
+from zugzwang.plan import moves
+from zugzwang.plan.decisions import Decided, decide
+
+UNKNOWN = {"gain": None, "gain_cautious": None, "evidence": "thin", "reason": sentences.NO_GAIN}
+Filled = tuple[Wanted, dict[str, Any]]
+
+
+def propose(snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], finding: str, today: date) -> list[dict[str, Any]]:
+    """A move on each subject, filled in: its kind and usual effort, what it would bring in clicks a month, and why. What a
+    subject could bring is not always known (a branded row, one below the floor): its gain is None then, and the reason says
+    so."""
+    if any(one.page is None and one.query is None for one in subjects):
+        raise Invalid("A move is about a page, a query or both.", "Say which.", "page")
+    # What chooses rows and pages is put aside: the subjects are chosen.
+    asked = replace(
+        asked, section="", page_type=(), query_group=(), text="", evidence=GRADES, decided="any",
+        position_from=None, position_to=None,
+    )  # fmt: skip
+    view = settle(snapshot, asked, today, PAGES_FOUND.compare, PAGES_FOUND.branded)
+    texts = _texts(view, subjects)
+    rows = [one for one in subjects if one.page is not None and one.query is not None]
+    filled: dict[Subject, Filled] = {
+        **_of_rows(view, rows, finding, texts),
+        **_of_pages(view, [one for one in subjects if one.query is None]),
+        **_of_clashes(settle(snapshot, asked, today), [one for one in subjects if one.is_clash]),
+    }
+    told = []
+    for one in subjects:
+        wanted, gain = filled[one]
+        about = {"page": one.page, "query": one.query, "finding": finding, "kind": wanted.kind, "effort": wanted.effort}
+        about |= {"page_text": texts.get(("page", one.page)), "query_text": texts.get(("query", one.query))}
+        told.append({**about, **gain})
+    return told
+
+
+def propose_together(
+    snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], finding: str, today: date
+) -> dict[str, Any]:
+    """Moves on several subjects, filled in: one as `propose` tells it; of several what they have in common (None: they differ)
+    and what they bring together, nothing counted twice."""
+    if not subjects or len(subjects) > SUBJECTS_MAX:
+        raise Invalid("Moves are made of 1 to 500 things.", "Choose rows, pages or clashes.", "subjects")
+    told = propose(snapshot, asked, list(dict.fromkeys(subjects)), finding, today)
+    if len(told) == 1:
+        return {**told[0], "subjects": 1}
+    gains = {
+        name: gain_together((one["page"], one["query"], one[name] or 0.0) for one in told) for name in ("gain", "gain_cautious")
+    }
+    kinds, efforts = ({one[name] for one in told} for name in ("kind", "effort"))
+    return {
+        "subjects": len(told),
+        "page_text": None,
+        "query_text": None,
+        "kind": kinds.pop() if len(kinds) == 1 else None,
+        "effort": efforts.pop() if len(efforts) == 1 else None,
+        **gains,
+        "evidence": max((one["evidence"] for one in told), key=GRADES.index),
+        "reason": sentences.proposals(len(told), sum(one["gain"] is None for one in told)),
+    }
+
+
+def make_moves(
+    actor: Actor,
+    slug: str,
+    asked: Asked,
+    subjects: Mapping[Subject, Decision | None],
+    finding: str,
+    fields: Mapping[str, Any],
+    today: date,
+) -> list[Move]:
+    """Keep a move on each subject (beside the decision that it carries out), all or none; its gain is told anew by what is
+    asked. A kind or effort of None is the one proposed."""
+    snapshot = Snapshot(actor.site_to_change(slug))
+    told = propose(snapshot, asked, list(subjects), finding, today)
+    made = []
+    with transaction.atomic():
+        for one, (subject, decision) in zip(told, subjects.items(), strict=True):
+            kind = fields["kind"] or one["kind"]
+            usual = asked_by_clash(kind).effort if subject.is_clash and kind in RESOLUTIONS else one["effort"]
+            chosen = {**fields, "kind": kind, "effort": fields["effort"] or usual}
+            names = ("page", "query", "finding", "reason", "gain", "gain_cautious", "evidence")
+            planned = moves.Planned(**{name: one[name] for name in names}, fields=chosen, decision=decision)
+            made.append(moves.make(actor, slug, planned))
+    return made
+
+
+def settle_clashes(
+    actor: Actor, slug: str, asked: Asked, decided: Decided, fields: Mapping[str, Any], today: date
+) -> list[Decision]:
+    """Decide on clashes and keep what is to be done about each as a move, all or none. Nothing is to be done where a clash is
+    accepted or set aside."""
+    with transaction.atomic():
+        made = decide(actor, slug, decided)
+        if decided.choice in RESOLUTIONS and decided.choice != "accept":
+            subjects: dict[Subject, Decision | None] = {Subject(one.page_id, one.query_id): one for one in made}
+            to_do = {**fields, "kind": decided.choice, "note": decided.note}
+            make_moves(actor, slug, asked, subjects, "clashes", to_do, today)
+    return made
+
+
+def settle_as_proposed(
+    actor: Actor, slug: str, asked: Asked, queries: Sequence[int], note: str, fields: Mapping[str, Any], today: date
+) -> list[Decision]:
+    """Settle the clash over each query by the lead and the resolution that are proposed for it, all or none; what is decided
+    already stays as it is."""
+    site = actor.site_to_change(slug)
+    already = resolved(site)
+    clashes = _clash_rows(settle(Snapshot(site), asked, today), queries)
+    made: list[Decision] = []
+    with transaction.atomic():
+        for query in dict.fromkeys(queries):
+            if query not in already:
+                row = clashes[query]
+                decided = Decided([Subject(query=query)], row["resolution"], row["lead"], note)
+                made += settle_clashes(actor, slug, asked, decided, fields, today)
+    return made
+
+
+def _texts(view: View, subjects: Sequence[Subject]) -> dict[tuple[str, int | None], str]:
+    """The texts of the pages and queries that moves are about; NotFound where the site has no such one."""
+    told: dict[tuple[str, int | None], str] = {}
+    words: dict[str, type[Page] | type[Query]] = {"page": Page, "query": Query}
+    for name, kind in words.items():
+        ids = {getattr(one, name) for one in subjects} - {None}
+        if kind.objects.filter(site=view.site, id__in=ids).count() < len(ids):
+            raise NotFound(f"The site has no such {name}.", "Choose from its lists.")
+        rows = view.snapshot.named(pl.DataFrame({name: pl.Series(list(ids), dtype=pl.UInt32)}), (name,))
+        told |= {(name, number): text for number, text in rows.select(f"{name}_id", name).iter_rows()}
+    return told
+
+
+def _of_rows(
+    view: View, subjects: Sequence[Subject], finding: str, texts: Mapping[tuple[str, int | None], str]
+) -> dict[Subject, Filled]:
+    wanted = pl.DataFrame([(one.page, one.query) for one in subjects], dict.fromkeys(ROW, pl.UInt32), orient="row")
+    found = every_entry(view).join(wanted, on=ROW, how="semi").iter_rows(named=True) if subjects else ()
+    held = {Subject(row["page"], row["query"]): row for row in found}
+    told: dict[Subject, Filled] = {}
+    for one in subjects:
+        row = held.get(one)
+        if row is None:
+            told[one] = asked_by_row(finding, {}), UNKNOWN
+        else:
+            told[one] = _of_row(view, row, finding, texts["query", one.query])
+    return told
+
+
+def _of_row(view: View, row: Mapping[str, Any], finding: str, query: str) -> Filled:
+    gains: dict[str, float] = {lever: row[lever] for lever in LEVERS}
+    wanted = asked_by_row(finding, gains)
+    lever = largest_lever(gains) if wanted.lever == "all" else wanted.lever
+    names = LEVERS if wanted.lever == "all" else (wanted.lever,)
+    month = view.month_share
+    target = float(target_position(pl.Series([row["position"] or 1.0]).to_numpy(), view.asked.target)[0])
+    reason = sentences.reason(lever, query, row[lever] * month, row["position"], target)
+    return wanted, {
+        "gain": sum(row[name] for name in names) * month,
+        "gain_cautious": sum(min(row[name], row[f"{name}_cautious"]) for name in names) * month,
+        "evidence": row[GRADED_BY[lever]] or "thin",
+        "reason": reason if row[lever] * month >= 0.5 else sentences.NO_GAIN,
+    }
+
+
+def _of_pages(view: View, subjects: Sequence[Subject]) -> dict[Subject, Filled]:
+    pages = pl.Series("page", [one.page for one in subjects], dtype=pl.UInt32)
+    found = find(view, PAGES_FOUND).rows.filter(pl.col("page").is_in(pages.implode())) if subjects else pl.DataFrame()
+    held = {row["page"]: row for row in found.iter_rows(named=True)}
+    reasons = reasons_of(view, pages) if subjects else {}
+    told: dict[Subject, Filled] = {}
+    for one in subjects:
+        row = held.get(one.page)
+        if row is None or one.page is None:
+            told[one] = asked_by_page({}), UNKNOWN
+            continue
+        told[one] = (
+            asked_by_page({lever: row[lever] for lever in LEVERS}),
+            {
+                "gain": row["at_stake_month"],
+                "gain_cautious": row["gain_month"],
+                "evidence": row["evidence"],
+                "reason": " ".join(reasons.get(one.page, [])) or sentences.NO_GAIN,
+            },
+        )
+    return told
+
+
+def _clash_rows(view: View, queries: Sequence[int]) -> dict[int, dict[str, Any]]:
+    """The clashes over some queries; NotFound where there is none."""
+    wanted = pl.Series("query", list(queries), dtype=pl.UInt32)
+    rows = find(view, CLASHES).rows.filter(pl.col("query").is_in(wanted.implode()))
+    held = {row["query"]: row for row in rows.iter_rows(named=True)}
+    if len(held) < len(set(queries)):
+        raise NotFound("No pages fight over this query in the period.", "Choose other days, or another query.")
+    return held
+
+
+def _of_clashes(view: View, subjects: Sequence[Subject]) -> dict[Subject, Filled]:
+    if not subjects:
+        return {}
+    held = _clash_rows(view, [one.query for one in subjects if one.query is not None])
+    told: dict[Subject, Filled] = {}
+    for one in subjects:
+        row = held[one.query or 0]
+        said = sentences.clash(row["kind"], row["number"], row["hand_offs"], row["overlap"], row["spread"])
+        told[one] = (
+            asked_by_clash(row["resolution"]),
+            {
+                "gain": row["loss_month"],
+                "gain_cautious": row["loss_cautious"] * view.month_share,
+                "evidence": row["evidence"],
+                "reason": f"{said} {row['resolution_reason'].capitalize()}.",
+            },
+        )
+    return told

@@ -1,0 +1,80 @@
+"""One move with all that is known of it, and what was decided about a page."""
+
+from datetime import date
+from typing import Any
+
+from django.utils import timezone
+
+from zugzwang.core import sentences
+from zugzwang.core.moves import KINDS
+from zugzwang.core.outcomes import ready_on, windows
+from zugzwang.data import decided
+from zugzwang.data.models import Move, Site
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.findings import clashes
+from zugzwang.findings.moves import shown
+from zugzwang.findings.view import Asked, settle
+from zugzwang.plan import moves
+from zugzwang.plan.outcomes import outcome_of
+
+
+def tell_move(snapshot: Snapshot, move_id: int, today: date) -> dict[str, Any]:
+    """One move, a dropped one too, with who changed what, and what came of it: as kept on record, else as the data tell now."""
+    move = moves.find(snapshot.site, move_id, dropped=True)
+    days = snapshot.days()
+    last_day = days[-1] if days else None
+    told = move.outcome
+    if told is None and move.state == "done" and move.made_on is not None:
+        told = outcome_of(snapshot, move, today)
+    return {
+        **shown(move, last_day, today),
+        "dropped": move.dropped_at is not None,
+        "outcome": told,
+        "decided": _decided(snapshot, move, today),
+        "waiting": _waiting(move, last_day),
+        "history": moves.history(move),
+        "people": decided.people(snapshot.site),
+    }
+
+
+def _decided(snapshot: Snapshot, move: Move, today: date) -> str | None:
+    """Of a move that carries out what was decided on a clash: who leads, and whether it is settled."""
+    if move.decision is None or not snapshot.days():
+        return None
+    status, since = clashes.standing(settle(snapshot, Asked(), today), move.decision)
+    led = f"{move.decision.lead.text} shall lead. " if move.decision.lead else ""
+    return led + sentences.standing(status, since, clashes.STRETCH_DAYS)
+
+
+def _waiting(move: Move, last_day: date | None) -> str | None:
+    if move.state != "done" or move.made_on is None or (last_day and windows(move.made_on, last_day)):
+        return None
+    return sentences.outcome_waits(move.made_on, ready_on(move.made_on), last_day)
+
+
+def tell_decided(site: Site, page: int) -> list[dict[str, Any]]:
+    """What was decided about a page, its rows and the clashes that it shall lead, the latest first: moves, and decisions that
+    no move carries out."""
+    told = [
+        {
+            "on": timezone.localdate(one.made_at),
+            "word": one.state,
+            "what": KINDS[one.kind],
+            "query": one.query.text if one.query else None,
+            "note": one.note,
+            "by": one.who.get_username() if one.who else None,
+            "move": one.id,
+            "came_of_it": one.outcome["came_of_it"] if one.outcome else None,
+            "outcome_evidence": one.outcome["evidence"] if one.outcome else None,
+        }
+        for one in decided.moves(site)
+        if one.page_id == page or (one.decision is not None and one.decision.lead_id == page)
+    ]
+    for one in decided.in_force(site):
+        held = decided.decision_shown(one)
+        if held["move"] is None and page in (one.page_id, one.lead_id):
+            names = ("query", "note", "by", "move")
+            word = decided.WORDS.get(one.choice, one.choice)
+            blank = {"what": "", "came_of_it": None, "outcome_evidence": None}
+            told.append({**{name: held[name] for name in names}, **blank, "on": one.decided_on, "word": word})
+    return sorted(told, key=lambda one: one["on"], reverse=True)

@@ -1,6 +1,0 @@
-from django.apps import AppConfig
-
-
-class StoreConfig(AppConfig):
-    name = "zugzwang.store"
-    label = "store"

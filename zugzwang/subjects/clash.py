@@ -1,0 +1,59 @@
+"""One query that is fought over: a lane a contender, day by day, and what each page says, earns and is linked by."""
+
+from datetime import date
+from typing import Any
+
+import polars as pl
+
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.errors import NotFound
+from zugzwang.findings.clashes import CLASHES, conversions_of, held_clashes
+from zugzwang.findings.measures import facts_beside
+from zugzwang.findings.table import find, told
+from zugzwang.findings.view import Asked, View, settle
+from zugzwang.subjects.query import days_of_pages
+
+
+def tell_clash(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dict[str, Any]:
+    view = settle(snapshot, asked, today, compare="year")
+    rows = find(view, CLASHES).rows.filter(pl.col("query") == query)
+    if rows.is_empty():
+        raise NotFound("No pages fight over this query in the period.", "Choose other days, or another query.")
+    every = held_clashes(snapshot, view.period, view.setting, view.min_impressions).clashes.contenders
+    return {
+        "clash": told(view, CLASHES, rows).to_dicts()[0],
+        "beside": facts_beside(view, pl.col("query") == query),
+        "alike": _between_the_same(view, every, query),
+        "lanes": _lanes(view, every.filter(pl.col("query") == query), query),
+    }
+
+
+def _lanes(view: View, contenders: pl.DataFrame, query: int) -> list[dict[str, Any]]:
+    snapshot, pages = view.snapshot, contenders["page"]
+    days = days_of_pages(view, query, pages)
+    of_these = pl.col("page").is_in(pages.implode())
+    said = {row["page"]: row for row in snapshot.crawled_pages().filter(of_these).iter_rows(named=True)}
+    in_all = dict(view.held.rows.filter(of_these).group_by("page").agg(pl.col("clicks").sum()).iter_rows())
+    conversions, links = conversions_of(snapshot, view.period), snapshot.linking_sites()
+    return [
+        {
+            "page": row["page"],
+            "page_id": (page := row["page_id"]),
+            "days": days.get(page, []),
+            **{name: said.get(page, {}).get(name) for name in ("title", "heading", "words")},
+            "listing": bool(row["listing"]),
+            "clicks_in_all": in_all.get(page, 0),
+            "conversions": None if conversions is None else conversions.get(page, 0.0),
+            "links": None if links is None else links.get(page, 0),
+        }
+        for row in snapshot.named(contenders, ("page",)).iter_rows(named=True)
+    ]
+
+
+def _between_the_same(view: View, every: pl.DataFrame, query: int) -> list[dict[str, Any]]:
+    """The other clashes in which the same pages meet, so that one decision settles them all: query, query_id, loss_month."""
+    pages = every.group_by("query").agg(pl.col("page").sort().alias("pages"))
+    own = pages.filter(pl.col("query") == query)["pages"]
+    same = pages.filter(pl.col("query") != query).join(pl.DataFrame({"pages": own}), on="pages", how="semi")
+    rows = find(view, CLASHES).rows.join(same, on="query", how="semi").sort("loss", "query", descending=[True, False])
+    return view.snapshot.named(rows.select("query", "loss_month"), ("query",)).to_dicts()

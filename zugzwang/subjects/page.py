@@ -1,0 +1,151 @@
+"""One page whole: its account and the rows behind each of its figures."""
+
+from dataclasses import replace
+from datetime import date
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core import sentences
+from zugzwang.core.account import LEVERS
+from zugzwang.core.breaks import MEASURES
+from zugzwang.core.change import change, rolled_up
+from zugzwang.core.evidence import GRADES
+from zugzwang.core.facts import ROW
+from zugzwang.core.lenses import appraise
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.errors import NotFound
+from zugzwang.findings.breaks import BREAKS, over_all_weeks, weekly
+from zugzwang.findings.clashes import CLASHES, held_clashes
+from zugzwang.findings.finding import Finding
+from zugzwang.findings.measures import measures_beside, page_measures, visits_compared
+from zugzwang.findings.pages import PAGES_FOUND, entries_of, reasons_of
+from zugzwang.findings.table import find, told
+from zugzwang.findings.topic_folds import FOLDS_FOUND
+from zugzwang.findings.view import Asked, View, settle
+from zugzwang.subjects.results import results_of
+
+ANCHORS, SOURCES = 5, 5
+
+
+def tell_page(snapshot: Snapshot, asked: Asked, page: int, today: date) -> dict[str, Any]:
+    """One page's account, and the rows behind each of its figures. What chooses pages is put aside; what its figures depend
+    on – days, part, target, queries – is as in the list."""
+    asked = replace(asked, section="", page_type=(), text="", evidence=GRADES, decided="any")
+    view = settle(snapshot, asked, today, PAGES_FOUND.compare, PAGES_FOUND.branded)
+    of_page = pl.col("page") == page
+    rows = find(view, PAGES_FOUND).rows.filter(of_page)
+    if rows.is_empty():
+        raise NotFound("This page was neither shown nor visited in the period.", "Choose other days.")
+    sessions = pl.col("sessions")
+    account = told(view, PAGES_FOUND, rows).with_columns(
+        bounce_rate=pl.when(sessions > 0).then(pl.col("bounces") / sessions),
+        sessions_change=sessions.cast(pl.Int64) - pl.col("sessions_before").cast(pl.Int64)
+        if view.before
+        else pl.lit(None, dtype=pl.Int64),
+    )
+    row = account.to_dicts()[0]
+    crawl = snapshot.crawled_pages().filter(of_page)
+    return {
+        "page_id": page,
+        "page": row["page"],
+        "account": row,
+        "beside": measures_beside(view, of_page),
+        "reasons": reasons_of(view, rows["page"]).get(page, []),
+        "rows": _rows_of(view, page),
+        "change": _change_of(view, page),
+        **_breaks_of(view, page),
+        "clashes": _of_finding(settle(snapshot, asked, today), CLASHES, page),
+        "topic_folds": _of_finding(settle(snapshot, asked, today), FOLDS_FOUND, page),
+        "weeks": _weeks(view, page),
+        "crawl": crawl.drop("page").to_dicts()[0] if crawl.height else None,
+        "links": links_of(snapshot, page),
+        **results_of(view, of_page),
+        "lacking": visits_compared(view),
+    }
+
+
+def _rows_of(view: View, page: int) -> list[dict[str, Any]]:
+    """The rows that make up the account, with the fit of the page to each query, and the branded ones."""
+    of_page = pl.col("page") == page
+    held = entries_of(view).filter(of_page)
+    amounts = [name for name in held.columns if name not in (*ROW, "clicks", "impressions", "position")]
+    shown = view.held.rows.filter(of_page)
+    rows = shown.select(*ROW, "clicks", "impressions", "ctr", "position", "expected_clicks", "branded").join(
+        held.select(*ROW, *amounts), on=ROW, how="left"
+    )
+    fitting = view.snapshot.fits(rows.select(ROW)).select(*ROW, "fit", "lacking")
+    rows = view.snapshot.lacking_words(rows.join(fitting, on=ROW, how="left"))
+    rows = rows.with_columns(at_stake=pl.sum_horizontal(pl.col(LEVERS).fill_null(0.0))).drop("page")
+    ordered = view.snapshot.named(rows, ("query",))
+    return ordered.sort("at_stake", "impressions", "query", descending=[True, True, False]).to_dicts()
+
+
+def _change_of(view: View, page: int) -> dict[str, Any] | None:
+    """Why the page's clicks changed, with each query's part; None without days to compare with."""
+    if view.before is None:
+        return None
+    of_page = pl.col("page") == page
+    facts = view.snapshot.facts(view.before, view.setting.part).filter(of_page)
+    then = appraise(facts, view.of_brand, view.held.curves).rows
+    rows = view.without_brand(view.chosen(change(then, view.held.rows.filter(of_page), view.curve.shape)))
+    measures = page_measures(view).filter(of_page)
+    totals = None if view.some_queries_only else measures.select("page", "clicks_before", clicks_after="clicks")
+    parts = rolled_up(rows, ["page"], totals).drop("page").to_dicts()
+    if not parts:
+        return None
+    by_query = view.snapshot.named(rolled_up(rows, ["query"]), ("query",))
+    return {**parts[0], "sentences": sentences.change(parts[0]), "queries": by_query.to_dicts()}
+
+
+def _breaks_of(view: View, page: int) -> dict[str, Any]:
+    """The page's breaks in clicks and impressions, and when it was out of the results; from those of all pages, which are
+    kept, for what all of them share is taken out of each."""
+    whole = over_all_weeks(replace(view, asked=replace(view.asked, level="page", measure=MEASURES)))
+    found = find(whole, BREAKS)
+    spells = [
+        {"page": view.snapshot.page_text(page), "page_id": page, "since": since, "back": back}
+        for one, since, back in found.more["out"]
+        if one == page
+    ]
+    return {"breaks": told(whole, BREAKS, found.rows.filter(pl.col("page") == page)).to_dicts(), "out": spells}
+
+
+def _of_finding(view: View, finding: Finding, page: int) -> list[dict[str, Any]]:
+    """The clashes, or the pairs of pages shown for the same, in which the page stands."""
+    rows = find(view, finding).rows
+    if finding is CLASHES:
+        held = held_clashes(view.snapshot, view.period, view.setting, view.min_impressions)
+        queries = held.clashes.contenders.filter(pl.col("page") == page)["query"]
+        rows = rows.filter(pl.col("query").is_in(queries.implode()))
+    else:
+        rows = rows.filter((pl.col("page") == page) | (pl.col("other") == page))
+    return told(view, finding, rows).to_dicts()
+
+
+def _weeks(view: View, page: int) -> list[dict[str, Any]]:
+    """Clicks and impressions of the page by week, over all whole weeks that the site has."""
+    by_week = weekly(over_all_weeks(view), "page").filter(pl.col("name") == page)
+    return by_week.select("week", "clicks", "impressions").sort("week").to_dicts()
+
+
+def links_of(snapshot: Snapshot, page: int) -> dict[str, Any] | None:
+    """Links in (by how many pages, how many of them in their main text, with which words, from which pages), links out, and how
+    many other sites link to it (None: not loaded). None where no crawl tells links."""
+    links = snapshot.inner_links()
+    if links.is_empty():
+        return None
+    into = links.filter(pl.col("target") == str(page), pl.col("source") != str(page))
+    out = links.filter(pl.col("source") == str(page), pl.col("target") != str(page))
+    anchors = into.filter(pl.col("anchor") != "").group_by("anchor").agg(pages=pl.col("source").n_unique())
+    in_body = into.filter(pl.col("in_body"))
+    named = in_body.sort("source").unique("source", keep="first", maintain_order=True).head(SOURCES)
+    others = snapshot.linking_sites()
+    return {
+        "pages_in": into["source"].n_unique(),
+        "pages_in_body": in_body["source"].n_unique(),
+        "anchors": anchors.sort("pages", "anchor", descending=[True, False]).head(ANCHORS).to_dicts(),
+        "from_body": named["from_address"].to_list(),
+        "pages_out": out["target"].n_unique(),
+        "sites": None if others is None else others.get(page, 0),
+    }

@@ -1,0 +1,72 @@
+"""One query with every page of the site that is shown for it: who stands where, day by day, and why it may be fought over."""
+
+from dataclasses import replace
+from datetime import date
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core import sentences
+from zugzwang.core.facts import ROW, sums
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.errors import NotFound
+from zugzwang.findings.clashes import CLASHES
+from zugzwang.findings.measures import facts_beside
+from zugzwang.findings.table import find
+from zugzwang.findings.view import Asked, View, settle
+from zugzwang.subjects.results import results_of
+
+LANES = 8
+
+
+def tell_query(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dict[str, Any]:
+    """A query's pages, the most shown first, with the days of the first eight; branded ones too."""
+    asked = replace(asked, section="", page_type=(), query_group=(), text="")
+    view = settle(snapshot, asked, today, compare="year", branded="with")
+    of_query = pl.col("query") == query
+    rows = view.held.rows.filter(of_query)
+    if rows.is_empty():
+        raise NotFound("No page was shown for this query in the period.", "Choose other days, or another query.")
+    if view.before is not None:
+        then = snapshot.sums(view.before, view.setting.part).filter(of_query)
+        then = then.select(*ROW, clicks_before="clicks", position_before="position")
+        rows = rows.join(then, on=ROW, how="left").with_columns(pl.col("clicks_before").fill_null(0))
+        rows = rows.with_columns(change=pl.col("clicks") - pl.col("clicks_before"))
+    rows = snapshot.lacking_words(rows.join(snapshot.fits(rows.select(ROW)), on=ROW, how="left"))
+    rows = rows.sort("impressions", "page", descending=[True, False])
+    days = days_of_pages(view, query, rows["page"].head(LANES))
+    pages = [{**row, "days": days.get(row["page_id"], [])} for row in snapshot.named(rows).iter_rows(named=True)]
+    clicks, impressions = int(rows["clicks"].sum()), int(rows["impressions"].sum())
+    searches = snapshot.searches(view.period, view.setting.part)
+    known = searches.filter(of_query)["searches"] if searches is not None else pl.Series([])
+    said = sentences.query(len(pages), clicks, impressions, known[0] * view.month_share if known.len() else None)
+    return {
+        "view": view,
+        "query": pages[0]["query"],
+        "query_id": query,
+        "branded": bool(rows["branded"][0]),
+        "sentences": said,
+        "beside": facts_beside(view, of_query),
+        "pages": pages,
+        "clash": _clash_of(settle(snapshot, replace(asked, compare="none"), today), query),
+        **results_of(view, of_query),
+    }
+
+
+def _clash_of(view: View, query: int) -> str | None:
+    """Why the query is fought over, in a sentence; None where it is not."""
+    for row in find(view, CLASHES).rows.filter(pl.col("query") == query).iter_rows(named=True):
+        return sentences.clash(row["kind"], row["number"], row["hand_offs"], row["overlap"], row["spread"])
+    return None
+
+
+def days_of_pages(view: View, query: int, pages: pl.Series) -> dict[int, list[dict[str, Any]]]:
+    """The days of some pages that are shown for a query: day, clicks, impressions, position, best (the best placed of the day
+    among them)."""
+    facts = view.snapshot.facts(view.period, view.setting.part).filter(
+        pl.col("query") == query, pl.col("page").is_in(pages.implode())
+    )
+    by_day = facts.group_by("page", "day").agg(*sums()).sort("day")
+    best = by_day.sort("position", "page").group_by("day", maintain_order=True).first().select("day", "page", best=pl.lit(True))
+    lanes = by_day.join(best, on=["day", "page"], how="left").with_columns(pl.col("best").fill_null(False))
+    return {page: rows.drop("page").sort("day").to_dicts() for (page,), rows in lanes.group_by("page")}

@@ -1,0 +1,94 @@
+"""One row – a page shown for a query – with its proof, and the field of all rows around it."""
+
+from typing import Any
+
+import numpy as np
+import polars as pl
+
+from zugzwang.core import sentences
+from zugzwang.core.evidence import usual_factors, usual_range, wilson_interval
+from zugzwang.core.facts import sums
+from zugzwang.core.headroom import target_position
+from zugzwang.core.lenses import Lens
+from zugzwang.errors import NotFound
+from zugzwang.findings.lenses import looked_at
+from zugzwang.findings.measures import facts_beside
+from zugzwang.findings.table import Answer, told
+from zugzwang.findings.view import View
+
+FIELD_DOTS = 4_000
+
+
+def tell_field(answer: Answer, lens: Lens) -> dict[str, Any]:
+    """The field: one dot for each row looked at, the most shown `FIELD_DOTS` of them, with the curve and its usual band."""
+    view = answer.view
+    every = looked_at(view, lens)
+    listed = answer.rows.select("page", "query", grade=pl.col("evidence").cast(pl.String))
+    dots = every.top_k(FIELD_DOTS, by="impressions").join(listed, on=["page", "query"], how="left", maintain_order="left")
+    dots = view.snapshot.named(dots, ("query",)).rename({"page": "page_id", "grade": "evidence"})
+    devices = view.setting.part.devices
+    curve = view.held.curves.of(devices[0]) if len(devices) == 1 else view.curve
+    low, high = usual_factors(view.curve.shape)
+    names = ["page_id", "query_id", "query", "position", "ctr", "impressions", "evidence"]
+    return {
+        "dots": dots.select(names).to_dicts(),
+        "tested": every.height,
+        "curve": [{**point, "low": point["ctr"] * low, "high": min(point["ctr"] * high, 1.0)} for point in curve.points()],
+        "basis": sentences.curve_basis(curve.basis, curve.clicks),
+    }
+
+
+def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any]:
+    """The proof of one row: its numbers, what they say in words, and its days (and the days compared with)."""
+    view = answer.view
+    of_row = (pl.col("page") == page) & (pl.col("query") == query)
+    facts = view.snapshot.facts(view.period, view.setting.part).filter(of_row).sort("day")
+    if facts.is_empty():
+        raise NotFound("This page was not shown for this query in the period.", "Choose other days.")
+    device = facts["device"].to_numpy() if "device" in facts.columns else None
+    expected = view.held.curves.expected(facts["position"].to_numpy(), facts["impressions"].to_numpy(), device)
+    # Addresses that fold into one page may be shown for the query on the same day.
+    days = facts.with_columns(expected_clicks=pl.Series(expected)).group_by("day").agg(*sums(), pl.col("expected_clicks").sum())
+    names = view.snapshot.named(facts.select("page", "query").head(1)).to_dicts()[0]
+    clicks, shown = int(facts["clicks"].sum()), int(facts["impressions"].sum())
+    position = float((facts["position"] * facts["impressions"]).sum() / shown)
+    low, high = wilson_interval(np.array([clicks]), np.array([shown]))
+    usual_low, usual_high = usual_range(np.array([expected.sum()]), view.curve.shape)
+    usual = (int(usual_low[0]), int(usual_high[0]))
+    target = float(target_position(np.array([position]), view.asked.target)[0])
+    in_lens = told(view, answer.finding, answer.rows.filter(of_row)).to_dicts()
+    found = in_lens[0] if in_lens else None
+    said = [sentences.row(clicks, shown, position, usual)]
+    if found:
+        said.append(sentences.evidence(lens, found["evidence"], found["q_value"]))
+        if "fit" in found:
+            said.append(sentences.fit(found["fit"], found["lacking"], found["fit_known_by"]) + " " + found["advice"])
+        said.append(sentences.reach(found["rank_month"], position, target))
+    return {
+        **names,
+        "sentences": said,
+        "clicks": clicks,
+        "impressions": shown,
+        "ctr": clicks / shown,
+        "ctr_low": float(low[0]),
+        "ctr_high": float(high[0]),
+        "position": position,
+        "expected_clicks": float(expected.sum()),
+        "expected_ctr": float(expected.sum()) / shown,
+        "usual_low": usual[0],
+        "usual_high": usual[1],
+        "target": target,
+        "beside": facts_beside(view, of_row),
+        "finding": found,
+        "days": days.sort("day").to_dicts(),
+        "days_before": _days_before(view, of_row),
+    }
+
+
+def _days_before(view: View, of_row: pl.Expr) -> list[dict[str, Any]]:
+    """The days compared with, each under the day of the period that it stands for."""
+    if view.before is None:
+        return []
+    offset = view.period.first - view.before.first
+    facts = view.snapshot.facts(view.before, view.setting.part).filter(of_row).group_by("day").agg(*sums()).sort("day")
+    return facts.select(pl.col("day") + offset, "clicks", "impressions", "position").to_dicts()

@@ -1,0 +1,140 @@
+"""The sites one may see, what may be set for them, and which days they have."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+from itertools import pairwise
+from typing import Literal
+from urllib.parse import urlsplit
+
+import polars as pl
+from django.core.exceptions import ValidationError
+from django.core.validators import validate_slug
+
+from zugzwang.access import Actor
+from zugzwang.core.brand import Suggestion, suggest
+from zugzwang.core.facts import add_up
+from zugzwang.core.periods import Period, default_period
+from zugzwang.data.decided import plan_changed
+from zugzwang.data.models import Membership, Query, Site
+from zugzwang.data.patterns import patterns_for
+from zugzwang.data.rules import host_of
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.errors import Invalid, NotAllowed
+
+BRAND_EXAMPLES = 8
+SLUG_MAX = 50
+RESERVED_SLUGS = {"api", "static", "sign-in", "sites"}
+
+
+@dataclass(frozen=True)
+class SiteDays:
+    """The days that a site has: first and last, and those missing between them."""
+
+    first: date
+    last: date
+    missing: list[date]
+
+
+def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
+    """A new site, which its maker may change. Invalid says what is wrong with the words given."""
+    if actor.user is not None and not actor.user.is_active:
+        raise NotAllowed("Your account may not add sites.")
+    parts = urlsplit(address)
+    if parts.scheme not in ("http", "https") or not parts.hostname:
+        raise Invalid(f"“{address}” is no address of a site.", "Write it as https://www.shop.example.", "address")
+    try:
+        validate_slug(slug)
+    except ValidationError as error:
+        raise Invalid(f"“{slug}” cannot stand in addresses.", "Use letters, digits, hyphens.", "slug") from error
+    if len(slug) > SLUG_MAX:
+        raise Invalid("The slug is too long.", f"Use at most {SLUG_MAX} characters.", "slug")
+    if slug in RESERVED_SLUGS:
+        raise Invalid(f"“{slug}” is an address of the application itself.", "Choose another slug.", "slug")
+    if not name.strip():
+        raise Invalid("The site needs a name.", "Say what you call it.", "name")
+    if Site.objects.filter(slug=slug).exists():
+        raise Invalid(f"There is a site “{slug}” already.", "Choose another slug.", "slug")
+    site = Site.objects.create(name=name.strip()[:200], address=address, slug=slug)
+    if actor.user is not None:
+        Membership.objects.create(site=site, user=actor.user)
+    return site
+
+
+def site_days(site: Site) -> SiteDays | None:
+    """None without data."""
+    held = Snapshot(site).days()
+    if not held:
+        return None
+    first, last = held[0], held[-1]
+    return SiteDays(first, last, Period(first, last).missing(held))
+
+
+def brand_effect(site: Site, patterns: Sequence[str]) -> dict[str, object]:
+    """What patterns would leave out: how many queries, their share of all clicks, and the most clicked of them."""
+    kept, snapshot = patterns_for(patterns), Snapshot(site)
+    ids = snapshot.branded(kept)
+    days = site_days(site)
+    if days is None:
+        return {"patterns": list(kept), "queries": 0, "clicks_share": None, "examples": []}
+    period = default_period(days.first, days.last)
+    by_query = snapshot.facts(period).group_by("query").agg(pl.col("clicks").cast(pl.Int64).sum())
+    of_brand = by_query.filter(pl.col("query").is_in(ids.implode())).sort("clicks", "query", descending=[True, False])
+    all_clicks = int(by_query["clicks"].sum())
+    known = snapshot.texts(Query).rename({"id": "query"})
+    examples = of_brand.head(BRAND_EXAMPLES).join(known, on="query", how="left", maintain_order="left")["text"].to_list()
+    return {
+        "patterns": list(kept),
+        "queries": ids.len(),
+        "clicks_share": int(of_brand["clicks"].sum()) / all_clicks if all_clicks else None,
+        "examples": examples,
+    }
+
+
+def brand_suggestions(site: Site) -> list[Suggestion]:
+    """Patterns that the site's name and its clicks of the usual period suggest, beside those that are kept."""
+    days = site_days(site)
+    if days is None:
+        return []
+    period = default_period(days.first, days.last)
+    snapshot = Snapshot(site)
+    texts = snapshot.texts(Query)
+    by_query = add_up(snapshot.facts(period), ["query"]).join(texts, left_on="query", right_on="id", how="left")
+    rows = by_query.select(pl.col("text").alias("query"), "clicks", "impressions", "position")
+    known = snapshot.branded(patterns_for(site.brand_patterns))
+    return suggest(rows, host_of(site), texts.filter(pl.col("id").is_in(known.implode()))["text"])
+
+
+def change_site(
+    actor: Actor,
+    slug: str,
+    brand_patterns: Sequence[str] | None = None,
+    min_impressions: int | None = None,
+    curve: Sequence[tuple[float, float]] | Literal["fitted"] | None = None,
+) -> Site:
+    """Keep brand patterns, the floor on impressions or a curve of one's own for the site; None leaves a thing as it is."""
+    site = actor.site_to_change(slug)
+    changed = []
+    if brand_patterns is not None:
+        site.brand_patterns = list(patterns_for(brand_patterns))
+        changed.append("brand_patterns")
+    if min_impressions is not None:
+        if min_impressions < 0:
+            raise Invalid("The floor is below 0.", "Write how often a row must have been shown.", "min_impressions")
+        site.min_impressions = min_impressions
+        changed.append("min_impressions")
+    if curve is not None:
+        site.own_curve = None if curve == "fitted" else _checked_curve(curve)
+        changed.append("own_curve")
+    site.save(update_fields=changed)
+    plan_changed(site)
+    return site
+
+
+def _checked_curve(points: Sequence[tuple[float, float]]) -> list[list[float]]:
+    ordered = sorted(points)
+    if len(ordered) < 2 or any(position < 1 or position > 100 or not 0 < ctr <= 1 for position, ctr in ordered):
+        raise Invalid("A curve needs two points or more, positions 1 to 100, CTR above 0 up to 100 %.", "", "curve")
+    if any(later[1] > earlier[1] or later[0] == earlier[0] for earlier, later in pairwise(ordered)):
+        raise Invalid("A click curve falls with position.", "Look for a CTR above the one before it.", "curve")
+    return [list(point) for point in ordered]

@@ -1,0 +1,34 @@
+"""What each place opens with, worked out after a load, so that the first to look does not wait for it."""
+
+from collections.abc import Callable
+from datetime import date
+
+from zugzwang.data.cache import store
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.errors import ProductError
+from zugzwang.findings.registry import FINDINGS
+from zugzwang.findings.table import ask
+from zugzwang.findings.view import Asked
+from zugzwang.subjects.page import tell_page
+from zugzwang.subjects.standing import tell_standing
+
+AS_OPENED = Asked(compare="year")
+
+
+def warm(snapshot: Snapshot, tell: Callable[[str, float], None], today: date) -> None:
+    """Answer every question as its place opens it. Nothing is done where the site has no search facts."""
+    if not snapshot.days():
+        return
+    store().drop_older(snapshot.key)
+    questions = [(finding, asked) for finding in FINDINGS.values() for asked in finding.opens]
+    for number, (finding, asked) in enumerate(questions):
+        tell("Getting the lists ready", number / (len(questions) + 2))
+        try:
+            ask(snapshot, finding, asked, today).window(limit=1)
+        except ProductError:
+            continue  # nothing to compare with, say: whoever asks is told so
+    tell("Getting the lists ready", 1.0)
+    tell_standing(snapshot, AS_OPENED, today)
+    first = ask(snapshot, FINDINGS["pages"], AS_OPENED, today).rows["page"].head(1)
+    for page in first:
+        tell_page(snapshot, AS_OPENED, page, today)
