@@ -14,7 +14,7 @@ import polars as pl
 
 from bench.make_facts import make
 
-PERIOD = {"from": "2026-08-03", "to": "2026-11-01"}
+PERIOD = {"first": "2026-08-03", "last": "2026-11-01"}
 
 
 def seconds(act: Callable[[], object]) -> float:
@@ -42,7 +42,7 @@ def copy(folder: Path, name: str) -> dict[str, Any]:
 def bare(folder: Path, name: str) -> dict[str, Any]:
     """Polars sums the days of the period by page × query from one Parquet file of all facts."""
     weighted = (pl.col("position") * pl.col("impressions")).sum()
-    days = pl.col("date").is_between(pl.lit(PERIOD["from"]), pl.lit(PERIOD["to"]))
+    days = pl.col("date").is_between(pl.lit(PERIOD["first"]), pl.lit(PERIOD["last"]))
     scan = pl.scan_parquet(folder / name).filter(days).group_by("page", "query")
     added = scan.agg(pl.col("clicks", "impressions").sum(), weighted / pl.col("impressions").sum())
     return {"seconds": statistics.median(seconds(added.collect) for _ in range(5))}
@@ -120,7 +120,7 @@ def _forget() -> None:
 def lens(folder: Path, name: str) -> dict[str, Any]:
     """The API's answers, through the whole of Django, each cold (nothing kept of the site's facts) and warm."""
     get = _client()
-    path = {"one query": _a_query, "one move": _a_move}.get(name, lambda _: name)(get)
+    path = {"one query": _a_query, "one move": _a_move, "one page": _a_page}.get(name, lambda _: name)(get)
     get(path, **PERIOD)
     cold = []
     for _ in range(3):
@@ -131,11 +131,15 @@ def lens(folder: Path, name: str) -> dict[str, Any]:
 
 
 def _first_row(get: Callable[..., Any]) -> dict[str, Any]:
-    return dict(get("queries", lens="striking-distance", **PERIOD)["rows"][0])
+    return dict(get("findings/striking-distance", **PERIOD)["rows"][0])
 
 
 def _a_query(get: Callable[..., Any]) -> str:
-    return f"queries/{_first_row(get)['query']}"
+    return f"queries/{_first_row(get)['query_id']}"
+
+
+def _a_page(get: Callable[..., Any]) -> str:
+    return f"pages/{_first_row(get)['page_id']}"
 
 
 def _a_move(get: Callable[..., Any]) -> str:
@@ -143,9 +147,9 @@ def _a_move(get: Callable[..., Any]) -> str:
     from zugzwang.data.models import Move, Site
 
     row = _first_row(get)
-    made = {"kind": "rewrite", "effort": "hour", "state": "made", "made_on": "2026-10-01"}
+    made = {"kind": "rewrite", "effort": "hour", "state": "done", "made_on": "2026-10-01"}
     site = Site.objects.get(slug="large")
-    return f"moves/{Move.objects.create(site=site, page_id=row['page'], query_id=row['query'], **made).id}"
+    return f"moves/{Move.objects.create(site=site, page_id=row['page_id'], query_id=row['query_id'], **made).id}"
 
 
 def filters(folder: Path, name: str) -> dict[str, Any]:
@@ -158,14 +162,14 @@ def filters(folder: Path, name: str) -> dict[str, Any]:
         {"position_from": 3, "position_to": 9},
         {"section": "/section-7/"},
         {"min_impressions": 250},
-        {"lens": "outperformers"},
-        {"lens": "striking-distance"},
         {"sort": "ctr", "descending": False},
         {"sort": "query", "descending": False},
     ]
     taken = {json.dumps(one): seconds(partial(get, **one)) for one in asked}
     every = get(min_impressions=1, limit=1)["total"]
     windows = [seconds(partial(get, min_impressions=1, limit=100, offset=offset)) for offset in range(0, every, 2_500)]
+    get_other = partial(_client(), **PERIOD)
+    taken |= {one: seconds(partial(get_other, f"findings/{one}")) for one in ("outperformers", "striking-distance")}
     return {
         "worst_filter": max(taken.values()),
         "filters": ", ".join(f"{name} {value * 1000:.0f} ms" for name, value in taken.items()),
@@ -175,12 +179,73 @@ def filters(folder: Path, name: str) -> dict[str, Any]:
     }
 
 
+def make_ready(folder: Path, name: str) -> dict[str, Any]:
+    """What the worker does after a load."""
+    from django.utils import timezone
+
+    from zugzwang.data.cache import store
+    from zugzwang.data.models import Site
+    from zugzwang.data.snapshot import Snapshot
+    from zugzwang.subjects.warming import warm
+
+    store().clear()
+    snapshot = Snapshot(Site.objects.get(slug="large"))
+    taken = seconds(lambda: warm(snapshot, lambda *_: None, timezone.localdate()))
+    return {"seconds": taken, "peak_mb": peak_mb(), "kept": sum(one.stat().st_size for one in store().folder.rglob("*.*"))}
+
+
+OPENS = [
+    *("standing", "findings/pages", "findings/low-ctr", "findings/striking-distance", "findings/outperformers"),
+    *("findings/off-fit", "findings/query-groups", "findings/clashes", "findings/topic-folds", "findings/sections"),
+    *("findings/breaks", "findings/moves", "findings/landing-pages", "findings/change"),
+]
+
+
+def opened(folder: Path, name: str) -> dict[str, Any]:
+    """Right after a load, in a process that never answered before: each question as its place opens it, a page's file, forty
+    proposed moves; and what the process holds when it is idle again."""
+    import gc
+
+    from django.contrib.auth.models import User
+    from django.test import Client
+
+    get = _client()
+    taken = {path: seconds(partial(get, path, compare="year")) for path in OPENS}
+    rows = get("findings/pages", compare="year", sort="clicks")["rows"]
+    page = seconds(partial(get, f"pages/{rows[1]['page_id']}", compare="year"))
+    client = Client(headers={"host": "127.0.0.1"})
+    client.force_login(User.objects.get(username="bench"))
+    client.get("/api/session")
+    found = get("findings/striking-distance", compare="year")["rows"]
+    subjects = {"subjects": [{"page": row["page_id"], "query": row["query_id"]} for row in found[:40]]}
+    url = "/api/sites/large/moves/proposal?finding=striking-distance&compare=year"
+    proposals = seconds(lambda: client.post(url, subjects, "application/json"))
+    gc.collect()
+    with open("/proc/self/status") as status:
+        held = next(int(line.split()[1]) for line in status if line.startswith("VmRSS"))
+    return {
+        "worst": max(taken.values()),
+        "each": ", ".join(f"{path.split('/')[-1]} {value * 1000:.0f}" for path, value in taken.items()),
+        "page": page,
+        "proposals": proposals,
+        "idle_mb": held / 1000,
+    }
+
+
 if __name__ == "__main__":
     what, folder, name = sys.argv[1], Path(sys.argv[2]), sys.argv[3]
-    if what in ("load", "lens", "filters"):
+    if what in ("load", "lens", "filters", "make_ready", "opened"):
         import django
 
         django.setup()
-    measures = {"copy": copy, "bare": bare, "load": load, "lens": lens, "filters": filters, "make_formats": make_formats}
+    measures: dict[str, Callable[[Path, str], dict[str, Any]]] = {
+        "copy": copy,
+        "bare": bare,
+        "load": load,
+        "lens": lens,
+        "filters": filters,
+        "make_formats": make_formats,
+    }
+    measures |= {"make_ready": make_ready, "opened": opened}
     measures["make_facts"] = make_facts
     print(json.dumps(measures[what](folder, name)))

@@ -78,7 +78,7 @@ def main() -> None:
                 queries(page, "queries-dark", "?lens=striking-distance")
                 continue
             view(page, "standing", "standing", page.get_by_test_id("strips"))
-            view(page, "groups", "queries?view=groups", page.get_by_test_id("group"))
+            view(page, "groups", "queries?finding=query-groups", page.get_by_test_id("group"))
             marked(page)
             queries(page, "queries", "")
             queries(page, "days", "?lens=striking-distance&text=sea", scroll=420)
@@ -89,7 +89,7 @@ def main() -> None:
             page.get_by_test_id("query-file").get_by_role("img").wait_for()
             page.wait_for_timeout(600)
             page.screenshot(path=FOLDER / "query.png")
-            view(page, "folds", "clashes?view=folds", page.get_by_test_id("folds").get_by_role("img"))
+            view(page, "folds", "clashes?finding=topic-folds", page.get_by_test_id("folds").get_by_role("img"))
             page.goto(f"{SERVER}/marrowbank/moves?state=made")
             page.get_by_role("row", name="river trip planner").click()
             page.get_by_text("Likely the move").wait_for()

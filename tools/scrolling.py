@@ -29,7 +29,7 @@ def main(address: str) -> None:
         sign_in(page, f"{parts.scheme}://{parts.netloc}")
         page.goto(address)
         page.get_by_test_id("evidence").wait_for(timeout=120_000)
-        rows = page.get_by_role("grid", name="Rows").get_attribute("aria-rowcount")
+        rows = page.get_by_role("grid").get_attribute("aria-rowcount")
         sys.stdout.write(f"{rows} rows\n")
         for by in (60, 600):
             page.wait_for_timeout(2_000)

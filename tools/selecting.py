@@ -36,7 +36,7 @@ def main() -> None:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
         page = browser.new_context(viewport={"width": 1280, "height": 800}, locale="en-GB").new_page()
         sign_in(page)
-        for place, part in (("queries?lens=striking-distance", "evidence"), ("pages", "page-file")):
+        for place, part in (("queries?finding=striking-distance", "evidence"), ("pages", "page-file")):
             times = measure(page, place, part)
             said = f"{place.partition('?')[0]}: median {statistics.median(times):.0f} ms, most {max(times):.0f} ms\n"
             sys.stdout.write(said)

@@ -44,7 +44,7 @@ def test_a_file_is_tried_loaded_reported_and_taken_back(second_site: Page, workb
     page.locator("input[type=file]").set_input_files(workbook)
     expect(page.get_by_label("Taken for")).to_have_value("visits")
     expect(page.get_by_role("combobox", name="Sheet")).to_have_value("Visits")
-    page.get_by_role("button", name="Try it: what would change?").click()
+    page.get_by_role("button", name="Preview the changes").click()
     tried = page.get_by_test_id("job")
     expect(tried).to_contain_text("nothing is changed yet")
     expect(tried.locator("dl")).to_contain_text(re.compile(r"new rows\s*20"))

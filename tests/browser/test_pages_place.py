@@ -19,10 +19,10 @@ def test_walk_pages_open_a_file_and_export(loaded: Page, server: str) -> None:
     expect(rows.nth(1)).to_have_attribute("aria-selected", "true")
     page.keyboard.press("j")
     expect(rows.nth(2)).to_have_attribute("aria-selected", "true")
-    page.wait_for_url("**page=*")
+    page.wait_for_url("**row=*")
     chosen = rows.nth(2).get_by_role("gridcell").first.locator("span").first.inner_text()
     expect(file.get_by_role("link", name=chosen).first).to_be_visible()
-    expect(file).to_contain_text(re.compile("to gain|would bring|clicked less"))
+    expect(file).to_contain_text(re.compile("No gain|would bring|fewer clicks"))
     address = page.url
     page.goto("about:blank")
     page.goto(address)
@@ -39,7 +39,7 @@ def test_a_page_opens_into_its_queries_and_its_rules(loaded: Page, server: str) 
     page = loaded
     page.goto(f"{server}/shop/pages")
     file = page.get_by_test_id("page-file")
-    file.get_by_role("button", name="How is this told?").first.click()
+    file.get_by_role("button", name="How is this worked out?").first.click()
     expect(page.get_by_role("dialog")).to_contain_text("false discovery")
     page.keyboard.press("Escape")
     query = file.get_by_role("table").nth(2).get_by_role("link").first
@@ -67,5 +67,5 @@ def test_pages_are_accessible_in_both_themes_and_narrow(loaded: Page, server: st
 def test_filters_that_leave_no_page_say_so(loaded: Page, server: str) -> None:
     loaded.goto(f"{server}/shop/pages?section=/nowhere/")
     expect(loaded.get_by_role("heading", name="No page fits these filters")).to_be_visible()
-    loaded.get_by_role("button", name="Take them off").click()
+    loaded.get_by_role("button", name="Remove the filters").click()
     loaded.get_by_test_id("page-file").wait_for()

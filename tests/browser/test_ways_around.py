@@ -36,9 +36,9 @@ def test_columns_that_are_not_recognised_are_chosen_by_hand(signed_in: Page, ser
     for name, field in (("when", "day"), ("where", "page"), ("what", "query")):
         page.get_by_label(name, exact=True).select_option(field)
     expect(page.get_by_role("button", name="Load into Shop")).to_be_enabled()
-    page.get_by_role("button", name="Try it: what would change?").click()
+    page.get_by_role("button", name="Preview the changes").click()
     expect(page.get_by_test_id("job")).to_contain_text("nothing is changed yet")
-    page.get_by_role("button", name="Not this file").click()
+    page.get_by_role("button", name="Discard this file").click()
     expect(page.get_by_label("when", exact=True)).to_have_count(0)
 
 
@@ -47,7 +47,7 @@ def test_headers_sort_and_filters_are_words_that_can_be_taken_off(loaded: Page) 
     page.get_by_role("button", name="Striking distance").click()
     page.get_by_role("columnheader", name="pos.").get_by_role("button").click()
     expect(page.get_by_role("columnheader", name="pos.")).to_have_attribute("aria-sort", "ascending")
-    expect(page.get_by_role("grid", name="Rows")).to_have_attribute("aria-busy", "false")
+    expect(page.get_by_role("grid")).to_have_attribute("aria-busy", "false")
     places = [float(text) for text in page.locator("[role=row] [role=gridcell]:nth-child(8)").all_inner_texts()]
     assert places == sorted(places)
     assert len(places) > 5
@@ -55,10 +55,10 @@ def test_headers_sort_and_filters_are_words_that_can_be_taken_off(loaded: Page) 
     page.get_by_label("position from").fill("6")
     page.get_by_label("to", exact=True).fill("9")
     page.get_by_role("button", name="Filter", exact=True).click()
-    word = page.get_by_role("button", name="Take off the filter: position 6 to 9")
+    word = page.get_by_role("button", name="Remove the filter: position 6 to 9")
     word.click()
     expect(word).to_have_count(0)
-    expect(page).not_to_have_url(re.compile("above"))
+    expect(page).not_to_have_url(re.compile("position_from"))
 
 
 def test_a_curve_by_hand_and_back(loaded: Page) -> None:
@@ -86,17 +86,17 @@ def test_a_small_window_does_not_scroll_sideways(loaded: Page) -> None:
 def test_signing_out_and_a_wrong_password(signed_in: Page, server: str) -> None:
     page = signed_in
     page.get_by_role("button", name="Sign out").click()
-    page.goto(f"{server}/shop/queries?lens=outperformers")
+    page.goto(f"{server}/shop/queries?finding=outperformers")
     expect(page).to_have_url(re.compile("sign-in"))
     page.get_by_label("User name").fill(USER)
     page.get_by_label("Password").fill(PASSWORD)
     page.get_by_role("button", name="Sign in").click()
-    expect(page).to_have_url(re.compile(r"/shop/queries\?lens=outperformers"))
+    expect(page).to_have_url(re.compile(r"/shop/queries\?finding=outperformers"))
 
 
 def test_columns_are_chosen_and_ordered_and_stay_so(loaded: Page, server: str) -> None:
     page = loaded
-    heads = page.get_by_role("grid", name="Rows").get_by_role("columnheader")
+    heads = page.get_by_role("grid").get_by_role("columnheader")
     usual = heads.all_inner_texts()
     page.get_by_role("button", name="Columns").click()
     menu = page.get_by_role("dialog", name="Columns")
@@ -129,13 +129,13 @@ def test_drawing_across_the_field_picks_its_positions(loaded: Page) -> None:
     page.mouse.move(at[1], middle, steps=4)
     page.mouse.up()
     expect(
-        page.get_by_role("button", name=re.compile(r"Take off the filter: position (5\.9|6|6\.1) to (9\.9|10|10\.1)"))
+        page.get_by_role("button", name=re.compile(r"Remove the filter: position (5\.9|6|6\.1) to (9\.9|10|10\.1)"))
     ).to_be_visible()
 
 
 def test_a_view_is_kept_in_the_rail_and_taken_away(loaded: Page, server: str) -> None:
     page = loaded
-    page.goto(f"{server}/shop/queries?lens=outperformers")
+    page.goto(f"{server}/shop/queries?finding=outperformers")
     page.get_by_test_id("evidence").wait_for()
     page.get_by_role("button", name="Save this view").click()
     name = page.get_by_role("dialog").get_by_label("name")
@@ -147,7 +147,7 @@ def test_a_view_is_kept_in_the_rail_and_taken_away(loaded: Page, server: str) ->
     page.keyboard.press("2")
     page.get_by_test_id("week-reading").wait_for()
     kept.click()
-    expect(page).to_have_url(re.compile(r"/shop/queries\?lens=outperformers"))
+    expect(page).to_have_url(re.compile(r"/shop/queries\?finding=outperformers"))
     page.get_by_role("button", name="Take away the view Stars").click()
     expect(kept).to_have_count(0)
     page.get_by_role("button", name="Put it back").click()
@@ -172,13 +172,13 @@ def test_query_groups_lead_into_their_rows(loaded: Page, server: str) -> None:
     page = loaded
     page.get_by_role("button", name="Groups").click()
     expect(page.get_by_role("heading", name="No query groups yet")).to_be_visible()
-    page.get_by_role("link", name="To Cleaning").click()
+    page.get_by_role("link", name="Go to Cleaning").click()
     expect(page).to_have_url(re.compile("/shop/intake/cleaning"))
 
 
 def test_what_makes_no_sense_in_an_address_is_passed_over(loaded: Page, server: str) -> None:
     page = loaded
-    page.goto(f"{server}/shop/queries?lens=nope&view=zzz&above=-3&row=abc&sort=moon")
+    page.goto(f"{server}/shop/queries?finding=nope&view=zzz&position_from=-3&row=abc&sort=moon")
     page.get_by_test_id("evidence").wait_for()
     expect(page).to_have_title(re.compile("^Low click-through"))
-    expect(page.get_by_role("button", name=re.compile("Take off the filter"))).to_have_count(0)
+    expect(page.get_by_role("button", name=re.compile("Remove the filter"))).to_have_count(0)

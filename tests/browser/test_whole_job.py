@@ -57,7 +57,7 @@ def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Pat
     # The worst page's file says why.
     file = page.get_by_test_id("page-file")
     expect(file.get_by_role("link", name="/clothing/wetsuit/").first).to_be_visible()
-    expect(file).to_contain_text("how well their results are clicked")
+    expect(file).to_contain_text("how well the results are clicked")
     page.get_by_role("navigation", name="Parts of the file").get_by_role("button", name="Weeks").click()
     expect(file.get_by_role("heading", name="Its weeks")).to_be_in_viewport()
 
@@ -94,9 +94,9 @@ def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Pat
     # Mark one made; what comes of it is waited for.
     page.get_by_role("row", name=re.compile("inflatable kayak for two")).click()
     expect(move).to_contain_text("inflatable kayak for two")
-    move.get_by_label("made on").fill("2026-11-10")
+    move.get_by_label("done on").fill("2026-11-10")
     move.get_by_role("button", name="Save").click()
-    expect(move).to_contain_text("can be told with data to 1 Dec 2026")
+    expect(move).to_contain_text("can be measured with data to 1 Dec 2026")
 
     # A copied address shows the same; back works.
     copied = page.url
@@ -151,7 +151,7 @@ def test_the_same_by_keyboard_alone(page: Page, demo: tuple[str, Path]) -> None:
     file = page.get_by_test_id("page-file")
     expect(file).to_contain_text("how often they are searched")
     keys.press("4")
-    rows = page.get_by_role("grid", name="Rows").get_by_role("row")
+    rows = page.get_by_role("grid").get_by_role("row")
     page.get_by_test_id("evidence").wait_for()
     keys.press("j")
     expect(rows.nth(2)).to_have_attribute("aria-selected", "true")
@@ -162,11 +162,11 @@ def test_the_same_by_keyboard_alone(page: Page, demo: tuple[str, Path]) -> None:
     keys.press("Enter")
     expect(rows.nth(2)).to_contain_text("to do")
     keys.press("Enter")  # the page's file of the row
-    expect(page).to_have_url(re.compile(r"/pages\?.*page="))
+    expect(page).to_have_url(re.compile(r"/pages\?.*row="))
     keys.press("5")
     page.get_by_test_id("clash").wait_for()
     keys.press("j")
-    clashes = page.get_by_role("grid", name="Clashes").get_by_role("row", selected=True)
+    clashes = page.get_by_role("grid").get_by_role("row", selected=True)
     while re.search("Too early|Left as it is", clashes.inner_text()):  # somebody has decided
         keys.press("j")
         page.wait_for_timeout(300)
@@ -212,9 +212,9 @@ VIEWS = {
     "standing": "week-reading",
     "pages": "page-file",
     "queries": "evidence",
-    "queries?view=groups": "group",
+    "queries?finding=query-groups": "group",
     "clashes": "clash",
-    "clashes?view=folds": "folds",
+    "clashes?finding=topic-folds": "folds",
     "query?query=1": "query-file",
     "moves": "move",
 }

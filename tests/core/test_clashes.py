@@ -86,6 +86,13 @@ def test_kinds_are_told_apart(seed: int) -> None:
     assert found.contenders["query"].n_unique() == found.queries.height
 
 
+@pytest.mark.parametrize(("stretch", "days", "relay"), [(15, 91, True), (19, 91, False), (15, 44, False)])
+def test_turns_make_a_relay_from_five_in_a_hundred_days_and_three_in_all(stretch: int, days: int, relay: bool) -> None:
+    """Six changes in 91 days are 6.6 in a hundred; four are 4.4; two in 44 days are too few whatever their rate."""
+    held = [(FIRST + timedelta(days=n), n // stretch % 2, 1, 3, 60, 6.0) for n in range(days)]
+    assert (clashes(frame(held), 0).queries["kind"].to_list() == ["relay"]) is relay
+
+
 def test_the_page_that_ranks_is_not_the_one_whose_subject_it_is() -> None:
     rng = np.random.default_rng(3)
     every = np.arange(DAYS)

@@ -59,6 +59,14 @@ def test_what_is_kept_apart_or_left_out() -> None:
     assert [row[0] for row in told] == [1, 2, LEFT_OUT]
 
 
+def test_what_is_left_out_is_judged_by_the_address_that_counts() -> None:
+    """Not by the one that came: a parameter that is dropped leaves nothing out, and each spelling of a page goes with it."""
+    of_parameter = Rules(left_out=("utm_source",))
+    assert folded(f"{SITE}/a/?utm_source=letter", rules=of_parameter)[0][0] != LEFT_OUT
+    of_page = Rules(left_out=(rf"^{SITE}/a/$",))
+    assert folded("http://www.shop.example/a/?utm_source=letter#top", rules=of_page)[0][0] == LEFT_OUT
+
+
 addresses = st.builds(
     "{}/{}{}{}".format,
     st.sampled_from([SITE, "http://shop.example", "https://other.example"]),

@@ -40,6 +40,14 @@ def test_a_cliff_without_an_event_needs_more_than_chance() -> None:
     assert cliffs(broken(*usual, (40, -0.5)), [], WEEKS) == []
 
 
+def test_a_week_is_one_of_many_that_were_looked_at() -> None:
+    """Twenty falls elsewhere in 64 weeks put three into a given week in 4 of 1,000 cases, but into some week of 65 in one of
+    four: no cliff."""
+    usual = [(week, -0.5) for week in range(2, 62, 3)]
+    assert cliffs(broken(*usual, *[(40, -0.5)] * 3), [], WEEKS) == []
+    assert len(cliffs(broken(*usual, *[(40, -0.5)] * 6), [], WEEKS)) == 1
+
+
 def test_spells_out_of_the_results() -> None:
     shown = np.array([0, 0, 0, 0, 30, 40, 35, 0, 0, 0, 25, 30, 28, 31, 0, 0, 0])
     assert spells_out(shown, WEEKS[: shown.size]) == [(WEEKS[7], WEEKS[10]), (WEEKS[14], None)]

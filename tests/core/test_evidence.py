@@ -72,7 +72,6 @@ BENJAMINI_HOCHBERG = [
 def test_false_discovery_rejects_what_benjamini_and_hochberg_reject() -> None:
     q_values = false_discovery(np.array(BENJAMINI_HOCHBERG))
     assert np.count_nonzero(q_values <= 0.05) == 4
-    assert np.count_nonzero(np.array(BENJAMINI_HOCHBERG) <= 0.05 / 15) == 3  # Bonferroni, as in the paper
     assert false_discovery(np.array([])).size == 0
 
 

@@ -18,9 +18,8 @@ def test_a_difference_in_differences_as_published() -> None:
 
 
 def test_two_rates_as_published() -> None:
-    """Gu, Ng, Tang & Schucany 2008: 60 in 51,477.5 against 30 in 54,308.7; ratio 2.110, score p = 0.00063 (also statsmodels
+    """Gu, Ng, Tang & Schucany 2008: 60 in 51,477.5 against 30 in 54,308.7, score p = 0.00063 (also statsmodels
     test_poisson_2indep)."""
-    assert pytest.approx(2.110, abs=0.001) == (60 / 51_477.5) / (30 / 54_308.7)
     assert rates_differ(60, 51_477.5, 30, 54_308.7) == pytest.approx(0.00063, abs=0.00001)
     assert rates_differ(30, 54_308.7, 60, 51_477.5) == pytest.approx(0.00063, abs=0.00001)
     assert rates_differ(0, 1.0, 0, 1.0) == 1.0

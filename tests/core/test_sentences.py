@@ -16,29 +16,29 @@ NOTHING = dict.fromkeys(PARTS, 0.0)
     [
         (
             sentences.change({"clicks_before": 100, "clicks_after": 60, **NOTHING, "rank": -35, "demand": -5})[1],
-            "Of that, −35 is put down to where they stand, −5 to how often they are searched.",
+            "Of that, −35 comes from ranking changes, −5 from how often they are searched.",
         ),
         (sentences.change({"clicks_before": 60, "clicks_after": 100, **NOTHING})[0], "Clicks rose from 60 to 100 (+40)."),
         (sentences.change({"clicks_before": 60, "clicks_after": 60.2, **NOTHING})[0], "Clicks stayed at 60."),
         (sentences.signed(0.2), "0"),
         (
             sentences.breaks(0, 1, 70, "site"),
-            "The site was looked at over 70 weeks: no change of level beyond what all share and chance.",
+            "The site was checked over 70 weeks: no change of level beyond the shared trend and chance.",
         ),
         (
             sentences.cliff(5, True, date(2026, 9, 21), "New template", 0.31),
-            "5 pages fell near “New template” (from the week of 21 Sep 2026); by chance about 0.3 would have.",
+            "5 pages fell near “New template” (from the week of 21 Sep 2026); about 0.3 would have done so by chance.",
         ),
         (
             sentences.cliff(1, False, date(2026, 9, 21), None, 0.0),
-            "1 page rose in the week of 21 Sep 2026, with no dated event near; by chance hardly one would have.",
+            "1 page rose in the week of 21 Sep 2026, with no dated event near; hardly one would have done so by chance.",
         ),
         (sentences.clashes({}, 0.0, 0), "No two pages fight over a query that is shown often enough to tell."),
-        (sentences.clashes({"double": 1}, 0.0, 0), "No query is fought over; 1 double on page one, which are a strength."),
-        (sentences.clashes({"relay": 1}, 12.4, 1), "1 query is fought over, at a cost of about 12 clicks a month."),
+        (sentences.clashes({"double": 1}, 0.0, 0), "No query is fought over; 1 double on page one is a strength."),
+        (sentences.clashes({"relay": 1}, 12.4, 1), "1 query is fought over, which costs about 12 clicks a month."),
         (
             sentences.clashes({"relay": 2}, 12.4, 0),
-            "2 queries are fought over, at a cost of about 12 clicks a month, thin on every one of them.",
+            "2 queries are fought over, which costs about 12 clicks a month (too little data to be sure of any).",
         ),
         (sentences.standing("settled", date(2026, 10, 12), 28), "Settled since 12 Oct 2026."),
         (sentences.standing("too early", None, 28), "Too early to tell: 28 days of data after the decision are needed."),
@@ -54,17 +54,17 @@ NOTHING = dict.fromkeys(PARTS, 0.0)
         ),
         (
             sentences.fit("loose", [], "title and heading"),
-            "The page says the query loosely: its words stand apart or in another order.",
+            "The page covers the query loosely: its words are apart or in another order.",
         ),
         (sentences.accounts(0, 0, 0.0), "No page was shown or visited in the period."),
-        (sentences.accounts(3, 0, 0.1), "3 pages: nothing to gain that is more than chance and the site's usual scatter."),
+        (sentences.accounts(3, 0, 0.1), "3 pages: no gain beyond chance and the site's usual scatter."),
         (sentences.reason("unite", "kayak", 0.3, None, 1.0), "Several pages fight over “kayak”, which costs 1 click a month."),
         (sentences.landing(90, None, 0, 0, {}), ["90 clicks, and no visits to set beside them."]),
         (
             sentences.landing(90, 80, 1, 0, {"earns": 1, "informs": 2})[1:],
             [
                 "1 page bounces more than others of their type, 0 less.",
-                "1 page earns, 2 inform; of 0 too few visits came to say.",
+                "1 page earns, 2 inform; 0 have too few visits to judge.",
             ],
         ),
         (sentences.sections(1, 4), "4 pages in 1 directory."),
@@ -81,16 +81,16 @@ def test_words(said: str | list[str], expected: str | list[str]) -> None:
 
 @pytest.mark.parametrize("lens", LENSES)
 def test_a_lens_never_claims_what_is_thin(lens: str) -> None:
-    assert "none can be told" in sentences.lens(lens, {"firm": 0, "likely": 0, "thin": 900}, 1000)
-    assert "2 are" in sentences.lens(lens, {"firm": 1, "likely": 1, "thin": 900}, 1000)
+    assert "rows were tested; none " in sentences.lens(lens, {"firm": 0, "likely": 0, "thin": 900}, 1000)
+    assert "rows were tested; 2 " in sentences.lens(lens, {"firm": 1, "likely": 1, "thin": 900}, 1000)
 
 
 def test_how_far_down_the_results_page_ones_own_result_is() -> None:
     above = [("ad", False), ("ad", False), ("answer box", False)]
     said = sentences.results_page([*above, ("organic", True)])
-    assert said == "Your result is the 4th thing from above; over it stand 2 × ad, 1 × answer box."
-    assert sentences.results_page([("organic", True)]) == "Your result is the first thing on it."
-    assert sentences.results_page(above) == "None of your pages stands on it."
+    assert said == "Your result is the 4th block on the page; above it: 2 × ad, 1 × answer box."
+    assert sentences.results_page([("organic", True)]) == "Your result is the first block on it."
+    assert sentences.results_page(above) == "None of your pages is on it."
     many = [("organic", False)] * 11
-    assert "12th thing" in sentences.results_page([*many, ("organic", True)])
-    assert "22nd thing" in sentences.results_page([("organic", False)] * 21 + [("organic", True)])
+    assert "12th block" in sentences.results_page([*many, ("organic", True)])
+    assert "22nd block" in sentences.results_page([("organic", False)] * 21 + [("organic", True)])

@@ -73,7 +73,7 @@ def test_off_fit_shows_what_its_pages_do_not_say_and_proves_it(shop: Site) -> No
     assert {query: row["fit"] for query, row in told.items()} == {"sea kayak": "loose"}
     assert told["sea kayak"]["advice"] == "All its words are there, apart: say them together."
     proof = tell_row(found, "off-fit", 3, 3)
-    assert any(said.startswith("The page says the query loosely") for said in proof["sentences"])
+    assert any(said.startswith("The page covers the query loosely") for said in proof["sentences"])
 
 
 def test_a_break_stands_beside_its_event_and_sections_break_too(shop: Site) -> None:
@@ -135,15 +135,50 @@ def _expected(found: Answer, page: int, query: int) -> float:
     return float(tell_row(found, "low-ctr", page, query)["expected_clicks"])
 
 
-def test_searches_beyond_what_was_seen_raise_headroom_beyond_page_one(shop: Site) -> None:
-    keep(shop, pl.DataFrame({"query": [2, 1], "country": [0, 0], "searches": [90_000, 90_000]}), grain=VOLUMES)
+def test_searches_beyond_what_was_seen_raise_headroom_beyond_page_one_alone(shop: Site) -> None:
+    """Impressions tell how often a query is searched where page one is shown, and too little beyond it."""
+    days = pl.date_range(LAST - timedelta(days=90), LAST, eager=True)
+    beyond = pl.DataFrame({"day": days, "page": 5, "query": 5, "clicks": 0, "impressions": 20, "position": 14.0, "device": 2})
+    keep(shop, beyond, mode="add")
+
+    def headroom() -> dict[tuple[int, int], float]:
+        found = answer(shop, "striking-distance", min_impressions=1).rows
+        return {(page, query): value for page, query, value in found.select("page", "query", "headroom").iter_rows()}
+
+    seen = headroom()
+    keep(shop, pl.DataFrame({"query": [2, 5], "country": [0, 0], "searches": [90_000, 90_000]}), grain=VOLUMES)
     shop.refresh_from_db()
     searched = Snapshot(shop).searches(answer(shop, "pages").view.period)
     assert searched is not None
     assert searched.filter(pl.col("query") == 2)["searches"].item() == pytest.approx(90_000 * 91 / (365.25 / 12))
-    found = answer(shop, "striking-distance", min_impressions=1)
-    # Both stand on page one, where impressions tell the demand.
-    assert (found.rows["headroom"] < found.rows["impressions"]).all()
+    told = headroom()
+    assert told[5, 5] > 10 * seen[5, 5]
+    assert told[2, 2] == pytest.approx(seen[2, 2])
+
+
+@pytest.mark.parametrize(
+    ("lens", "holds"),
+    [("low-ctr", pl.lit(True)), ("striking-distance", pl.col("position").is_between(4, 20)), ("outperformers", pl.lit(True))],
+)
+def test_the_rows_told_as_tested_are_those_that_false_discovery_is_controlled_over(
+    shop: Site, lens: str, holds: pl.Expr
+) -> None:
+    """The smallest q-value of Benjamini and Hochberg cannot be below its p-value times the rows tested over the rows shown; so
+    what is told is counted again here from the facts."""
+    found = answer(shop, lens, min_impressions=300)
+    facts = Snapshot(shop).facts(found.view.period)
+    rows = facts.group_by("page", "query").agg(
+        pl.col("impressions").sum(), position=(pl.col("position") * pl.col("impressions")).sum() / pl.col("impressions").sum()
+    )
+    tested = rows.filter(pl.col("impressions") >= 300, pl.col("query") != 4, holds)  # query 4 is the brand's
+    assert found.beside["tested"] == tested.height
+    assert f"{tested.height} rows were tested" in found.sentences[0]
+
+
+def test_off_fit_tests_the_rows_whose_pages_do_not_say_the_query(shop: Site) -> None:
+    found = answer(shop, "off-fit", min_impressions=1)
+    assert found.beside["tested"] == 1
+    assert found.sentences[0].startswith("1 row was tested")
 
 
 def test_links_and_conversions_speak_for_a_lead(shop: Site) -> None:

@@ -60,7 +60,7 @@ def test_a_move_is_filled_in_with_what_its_finding_tells(shop: Site) -> None:
     assert of_clash["gain"] == pytest.approx(clash["loss_month"])
     branded = propose(shop, Asked(), Subject(5, 4), "low-ctr")
     assert branded["gain"] is None
-    assert "cannot be told" in branded["reason"]
+    assert "cannot be estimated" in branded["reason"]
     with pytest.raises(NotFound):
         propose(shop, Asked(), Subject(99, None), "")
 
@@ -75,7 +75,7 @@ def test_moves_on_several_rows_are_each_filled_in_and_kept_all_or_none(shop: Sit
     told = proposals.propose_together(Snapshot(shop), asked, several, "striking-distance", TODAY)
     assert (told["subjects"], told["kind"]) == (3, "deepen")
     assert told["gain"] == pytest.approx(one["gain"] + other["gain"])
-    assert "Of 1 it cannot be told" in told["reason"]
+    assert "For 1 of them the gain cannot be estimated" in told["reason"]
     page_too = proposals.propose_together(Snapshot(shop), asked, [*several, Subject(3)], "", TODAY)
     assert page_too["gain"] == pytest.approx(propose(shop, asked, Subject(3, None), "")["gain"])  # its rows are counted in it
     subjects = dict.fromkeys(several)
@@ -272,7 +272,7 @@ def test_what_came_of_a_move_is_told_and_kept_on_record(many: Site) -> None:
     assert abs(of_page["came_of_it"]) < 0.5
     waits = telling.tell_move(Snapshot(many), late.id, TODAY)
     assert waits["outcome"] is None
-    assert "can be told with data to" in waits["waiting"]
+    assert "can be measured with data to" in waits["waiting"]
     moves.keep_outcome(ann, "shop", moved.id, outcomes.measured(Snapshot(many), moved.id, TODAY))
     Move.objects.filter(id=moved.id).update(made_on=LAST)  # whatever the data say later, the record stays
     kept = telling.tell_move(Snapshot(many), moved.id, TODAY)

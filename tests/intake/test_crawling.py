@@ -5,7 +5,6 @@ from pathlib import Path
 
 import polars as pl
 import pytest
-from zugzwang.intake.sources import sources
 
 from tests.standin_server import SITE_HOST, Running, served, site_pages, write_data
 from zugzwang.access import OPERATOR
@@ -13,6 +12,7 @@ from zugzwang.core.grains import CRAWL_LINKS, CRAWL_PAGES
 from zugzwang.data.blocks import read_facts
 from zugzwang.data.models import Job, JobPart, Load, Site
 from zugzwang.intake import crawling, jobs
+from zugzwang.intake.sources import sources
 
 pytestmark = pytest.mark.django_db(transaction=True)
 HOME = f"http://{SITE_HOST}"

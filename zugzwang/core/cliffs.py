@@ -88,6 +88,7 @@ def spells_out(shown: Counts, weeks: Sequence[date]) -> list[tuple[date, date | 
 
     `shown`: impressions of each week. A spell before the page was ever shown is none.
 
+    >>> from datetime import timedelta
     >>> weeks = [date(2026, 1, 5) + timedelta(days=7 * number) for number in range(8)]
     >>> spells_out(np.array([30, 40, 35, 0, 0, 0, 25, 30]), weeks)
     [(datetime.date(2026, 1, 26), datetime.date(2026, 2, 16))]

@@ -73,13 +73,13 @@ def evidence(lens: str, grade: Grade, q_value: float) -> str:
     """How sure the finding is, in the words of the lens."""
     rate = f"fewer than 0.01{THIN_SPACE}%" if q_value < 0.0001 else f"about {100 * q_value:.2g}{THIN_SPACE}%"
     if grade == "thin":
-        return "Too little to tell from chance and your site's usual scatter: no finding, only a row."
+        return "Too little data to tell it from chance and your site's usual scatter."
     sure = "Firm" if grade == "firm" else "Likely"
     claim = {
-        "low-ctr": "clicked less than chance and your site's usual scatter explain",
-        "outperformers": "clicked more than chance and your site's usual scatter explain",
-        "striking-distance": "the better place would bring more clicks than chance takes away",
-        "off-fit": "the better place would bring more clicks than chance takes away",
+        "low-ctr": "it gets fewer clicks than chance and your site's usual scatter can explain",
+        "outperformers": "it gets more clicks than chance and your site's usual scatter can explain",
+        "striking-distance": "the better position would bring more clicks than chance could take away",
+        "off-fit": "the better position would bring more clicks than chance could take away",
     }[lens]
     return f"{sure}: {claim}. Of rows as sure as this one, {rate} would be false alarms."
 
@@ -87,15 +87,15 @@ def evidence(lens: str, grade: Grade, q_value: float) -> str:
 def reach(headroom_a_month: float, position: float, target: float) -> str:
     """What a better place would bring."""
     if headroom_a_month < 0.5:
-        return f"From {position:.1f} up to {target:.0f} there is next to nothing to gain."
-    return f"From {position:.1f} up to {target:.0f} it would bring about {count(headroom_a_month)} more clicks a month."
+        return f"Moving from {position:.1f} to {target:.0f} would bring next to nothing."
+    return f"Moving from {position:.1f} to {target:.0f} would bring about {count(headroom_a_month)} more clicks a month."
 
 
 def curve_basis(basis: str, clicks: int) -> str:
     if basis == "prior":
         return (
-            f"Too little data for a curve of your own ({count(clicks)} non-brand clicks): a usual curve is leaned on, "
-            "so take every expectation with care."
+            f"Too little data for a curve of your own ({count(clicks)} non-brand clicks): a standard curve is used "
+            "instead, so treat every expectation with care."
         )
     if basis == "own":
         return "The curve was set by hand for this site."
@@ -140,8 +140,8 @@ def _percent(value: float) -> str:
 
 _PART_WORDS = {
     "demand": "how often they are searched",
-    "rank": "where they stand",
-    "snippet": "how well their results are clicked",
+    "rank": "ranking changes",
+    "snippet": "how well the results are clicked",
     "new_queries": "queries that are new",
     "lost_queries": "queries that are gone",
     "unnamed": "queries that are not named",
@@ -154,7 +154,7 @@ def change(whole: Mapping[str, float]) -> list[str]:
     >>> said = change({"clicks_before": 100, "clicks_after": 60, "demand": -5, "rank": -35, "snippet": 0, "new_queries": 0,
     ...     "lost_queries": 0, "unnamed": 0})
     >>> said[0], said[1]
-    ('Clicks fell from 100 to 60 (−40).', 'Of that, −35 is put down to where they stand, −5 to how often they are searched.')
+    ('Clicks fell from 100 to 60 (−40).', 'Of that, −35 comes from ranking changes, −5 from how often they are searched.')
     """
     before, after = whole["clicks_before"], whole["clicks_after"]
     if round(before) == round(after):
@@ -169,7 +169,7 @@ def change(whole: Mapping[str, float]) -> list[str]:
     if not parts:
         return [said]
     first, *rest = (
-        f"{signed(value)}{' is put down' if number == 0 else ''} to {words}" for number, (value, words) in enumerate(parts)
+        f"{signed(value)}{' comes' if number == 0 else ''} from {words}" for number, (value, words) in enumerate(parts)
     )
     return [said, f"Of that, {', '.join([first, *rest])}."]
 
@@ -178,24 +178,24 @@ def breaks(found: int, series: int, weeks: int, level: str) -> str:
     """How much was looked at for breaks, and what came of it."""
     one = level == "site" or series == 1
     what = "The site" if level == "site" else f"{count(series)} {level}{'' if one else 's'}"
-    said = f"{what} {'was' if one else 'were'} looked at over {weeks} weeks"
+    said = f"{what} {'was' if one else 'were'} checked over {weeks} weeks"
     if not found:
-        return f"{said}: no change of level beyond what all share and chance."
-    return f"{said}: {count(found)} change{'s' if found != 1 else ''} of level beyond what all share and chance."
+        return f"{said}: no change of level beyond the shared trend and chance."
+    return f"{said}: {count(found)} change{'s' if found != 1 else ''} of level beyond the shared trend and chance."
 
 
 def cliff(pages: int, fell: bool, week: date, event: str | None, by_chance: float) -> str:
     """Pages that broke together.
 
     >>> cliff(5, True, date(2026, 9, 21), "New template", 0.31)
-    '5 pages fell near “New template” (from the week of 21 Sep 2026); by chance about 0.3 would have.'
+    '5 pages fell near “New template” (from the week of 21 Sep 2026); about 0.3 would have done so by chance.'
     """
     moved = f"{count(pages)} page{'s' if pages != 1 else ''} {'fell' if fell else 'rose'}"
     near = (
         f"near “{event}” (from the week of {day(week)})" if event else f"in the week of {day(week)}, with no dated event near"
     )
     chance = f"about {by_chance:.1f}" if by_chance >= 0.05 else "hardly one"
-    return f"{moved} {near}; by chance {chance} would have."
+    return f"{moved} {near}; {chance} would have done so by chance."
 
 
 def clashes(by_kind: Mapping[str, int], loss_a_month: float, sure: int) -> str:
@@ -204,12 +204,13 @@ def clashes(by_kind: Mapping[str, int], loss_a_month: float, sure: int) -> str:
     doubles = by_kind.get("double", 0)
     if not costly and not doubles:
         return "No two pages fight over a query that is shown often enough to tell."
-    kept = f"; {count(doubles)} double{'s' if doubles != 1 else ''} on page one, which are a strength" if doubles else ""
+    plural = ("s", "are") if doubles != 1 else ("", "is")
+    kept = f"; {count(doubles)} double{plural[0]} on page one {plural[1]} a strength" if doubles else ""
     if not costly:
         return f"No query is fought over{kept}."
     fought = f"{count(costly)} quer{'ies are' if costly != 1 else 'y is'} fought over"
-    thin = "" if sure or loss_a_month < 0.5 else ", thin on every one of them"
-    return f"{fought}, at a cost of about {count(loss_a_month)} clicks a month{thin}{kept}."
+    thin = "" if sure or loss_a_month < 0.5 else " (too little data to be sure of any)"
+    return f"{fought}, which costs about {count(loss_a_month)} clicks a month{thin}{kept}."
 
 
 def _share(value: float) -> str:
@@ -267,8 +268,10 @@ def accounts(pages: int, sure: int, gain_a_month: float) -> str:
         return "No page was shown or visited in the period."
     what = f"{count(pages)} page{'s' if pages != 1 else ''}"
     if gain_a_month < 0.5:
-        return f"{what}: nothing to gain that is more than chance and the site's usual scatter."
-    return f"{what}: at least {count(gain_a_month)} clicks a month to gain, on {count(sure)} of them more than by chance."
+        return f"{what}: no gain beyond chance and the site's usual scatter."
+    return (
+        f"{what} could gain at least {count(gain_a_month)} clicks a month; for {count(sure)} of them that is more than chance."
+    )
 
 
 def reason(lever: str, query: str, clicks_a_month: float, position: float | None, target: float) -> str:
@@ -277,8 +280,8 @@ def reason(lever: str, query: str, clicks_a_month: float, position: float | None
     if lever == "unite":
         return f"Several pages fight over “{query}”, which costs {amount}."
     if lever == "rank":
-        return f"“{query}” stands at {position:.1f}; up to {target:.0f} would bring {amount}."
-    return f"“{query}” at {position:.1f} is clicked less than its positions earn: {amount}."
+        return f"“{query}” ranks {position:.1f}; moving to {target:.0f} would bring {amount}."
+    return f"“{query}” at {position:.1f} gets fewer clicks than its position should bring: {amount}."
 
 
 def query(pages: int, clicks: int, impressions: int, searches_a_month: float | None) -> list[str]:
@@ -288,24 +291,24 @@ def query(pages: int, clicks: int, impressions: int, searches_a_month: float | N
     )
     if searches_a_month is None:
         return [said]
-    return [said, f"It is searched about {times(searches_a_month)} a month."]
+    return [said, f"People search for it about {times(searches_a_month)} a month."]
 
 
 def results_page(blocks: Sequence[tuple[str, bool]]) -> str:
     """How far down a results page one's own result is. `blocks`: from above, the kind of each and whether it is one's own.
 
     >>> results_page([("ad", False), ("ad", False), ("answer box", False), ("organic", False), ("organic", True)])
-    'Your result is the 5th thing from above; over it stand 2 × ad, 1 × answer box, 1 × organic.'
+    'Your result is the 5th block on the page; above it: 2 × ad, 1 × answer box, 1 × organic.'
     """
     at = next((number for number, (_, own) in enumerate(blocks) if own), None)
     if at is None:
-        return "None of your pages stands on it."
+        return "None of your pages is on it."
     if at == 0:
-        return "Your result is the first thing on it."
+        return "Your result is the first block on it."
     above = Counter(kind for kind, _ in blocks[:at])
     ending = "th" if 10 <= (at + 1) % 100 <= 20 else {1: "st", 2: "nd", 3: "rd"}.get((at + 1) % 10, "th")
     over = ", ".join(f"{number} × {kind}" for kind, number in above.items())
-    return f"Your result is the {at + 1}{ending} thing from above; over it stand {over}."
+    return f"Your result is the {at + 1}{ending} block on the page; above it: {over}."
 
 
 def sections(found: int, pages: int) -> str:
@@ -317,9 +320,9 @@ def sections(found: int, pages: int) -> str:
 def query_groups(groups: int, queries: int, of: int) -> str:
     """How many of the queries of a period lie in how many groups."""
     if not groups:
-        return "The site has no query groups yet: name some in Cleaning, each by the words that its queries hold."
+        return "The site has no query groups yet. Add some in Cleaning, each with the words that its queries contain."
     plural = "s" if groups != 1 else ""
-    return f"{count(queries)} of {count(of)} queries lie in {count(groups)} group{plural}; in several, they count in each."
+    return f"{count(queries)} of {count(of)} queries are in {count(groups)} group{plural}; those in several count in each."
 
 
 def landing(clicks: float, sessions: float | None, more: int, less: int, by_role: Mapping[str, int]) -> list[str]:
@@ -337,70 +340,69 @@ def landing(clicks: float, sessions: float | None, more: int, less: int, by_role
         earning, informing, unknown = (by_role.get(role, 0) for role in ("earns", "informs", "unknown"))
         earn = f"{count(earning)} page{'s earn' if earning != 1 else ' earns'}"
         inform = f"{count(informing)} inform{'s' if informing == 1 else ''}"
-        said.append(f"{earn}, {inform}; of {count(unknown)} too few visits came to say.")
+        said.append(f"{earn}, {inform}; {count(unknown)} have too few visits to judge.")
     return said
 
 
 def lens(name: str, in_lens: Mapping[str, int], tested: int) -> str:
-    """What a lens found among the rows that it tested."""
-    what = {
-        "low-ctr": "clicked less than their positions explain",
-        "striking-distance": "within reach of a better place",
-        "outperformers": "clicked more than their positions explain",
-        "off-fit": "within reach of a better place, on pages that say the query loosely or not at all",
-    }[name]
+    """What a lens found among the rows that it tested.
+
+    >>> lens("low-ctr", {"firm": 1}, 40)
+    "40 rows were tested; 1 gets fewer clicks than its positions should bring, beyond chance and the site's usual scatter."
+    """
     sure = in_lens.get("firm", 0) + in_lens.get("likely", 0)
+    get, are, their = ("get", "are", "their") if sure > 1 else ("gets", "is", "its")
+    what = {
+        "low-ctr": f"{get} fewer clicks than {their} positions should bring",
+        "striking-distance": f"{are} within reach of a better position",
+        "outperformers": f"{get} more clicks than {their} positions should bring",
+        "off-fit": f"{are} within reach of a better position on a page that covers the query loosely or not at all",
+    }[name]
     rows = f"{count(tested)} row{'s were' if tested != 1 else ' was'} tested"
-    if not sure:
-        return f"{rows}; none can be told from chance and the site's usual scatter to be {what}."
-    return f"{rows}; {count(sure)} {'are' if sure != 1 else 'is'} {what}, beyond chance and the site's usual scatter."
+    return f"{rows}; {count(sure) if sure else 'none'} {what}, beyond chance and the site's usual scatter."
 
 
 def fit(kind: str, lacking: Sequence[str], known_by: str) -> str:
     """How the page says the query.
 
     >>> fit("loose", ["chart"], "title and heading")
-    'The page says the query loosely: “chart” stands neither in title and heading nor in its address.'
+    'The page covers the query loosely: “chart” is missing from its title, heading and address.'
     """
-    how = "loosely" if kind == "loose" else "hardly or not at all"
-    where = (
-        "in its address, and it has not been crawled" if known_by == "address" else "in title and heading nor in its address"
-    )
+    how = "covers the query loosely" if kind == "loose" else "hardly covers the query"
+    where = "its address (it has not been crawled)" if known_by == "address" else "its title, heading and address"
     if not lacking:
-        return f"The page says the query {how}: its words stand apart or in another order."
+        return f"The page {how}: its words are apart or in another order."
     missing = ", ".join(f"“{word}”" for word in lacking)
-    stand = "stands" if len(lacking) == 1 else "stand"
-    return f"The page says the query {how}: {missing} {stand} {'not' if known_by == 'address' else 'neither'} {where}."
+    return f"The page {how}: {missing} {'is' if len(lacking) == 1 else 'are'} missing from {where}."
 
 
-NO_GAIN = "What it could bring cannot be told: it is branded, below the floor, or already where it should be."
+NO_GAIN = "Its gain cannot be estimated: it is branded, shown too seldom, or already where it should be."
 
 
 def proposals(moves: int, unknown: int) -> str:
     """What moves made of several rows at once rest on."""
-    said = f"{count(moves)} moves, each filled in with what its own row tells; together nothing is counted twice."
-    return f"{said} Of {count(unknown)} it cannot be told what they could bring." if unknown else said
+    said = f"{count(moves)} moves, each filled in from its own row; nothing is counted twice."
+    return f"{said} For {count(unknown)} of them the gain cannot be estimated." if unknown else said
 
 
 def moves(still_open: int, gain_a_month: float, late: int, ready: int) -> str:
     """What is planned, and what waits to be looked at."""
     if not still_open and not ready:
-        return "Nothing to do. From any row, m makes a move."
+        return "Nothing to do. Press m on any row to make a move."
     said = f"{count(still_open)} move{'s' if still_open != 1 else ''} to make"
     if gain_a_month >= 0.5:
         said += f", together at least {count(gain_a_month)} clicks a month"
     if late:
         said += f"; {count(late)} {'are' if late != 1 else 'is'} late"
     if ready:
-        were, them = ("were", "them") if ready != 1 else ("was", "it")
-        said += f". Of {count(ready)} that {were} made it can be told what came of {them}"
+        said += f". {count(ready)} finished move{'s' if ready != 1 else ''} can be measured now"
     return f"{said}."
 
 
 def outcome_waits(made_on: date, ready: date, last_day: date | None) -> str:
     """Why nothing is told of a move yet."""
     until = f"data reach to {day(last_day)}" if last_day else "there are no data"
-    return f"Made on {day(made_on)}: what came of it can be told with data to {day(ready)}; {until}."
+    return f"Done on {day(made_on)}: its result can be measured with data to {day(ready)}; {until}."
 
 
 def outcome(told: Outcome, level: str) -> list[str]:
@@ -412,8 +414,8 @@ def outcome(told: Outcome, level: str) -> list[str]:
         first = f"Clicks {rose} from {told.before.clicks_a_day:.1f} to {told.after.clicks_a_day:.1f} a day"
     more = "more" if told.came_of_it >= 0 else "fewer"
     said = [
-        f"{first} in the {told.days // 7} weeks after it; as untouched {level} went, {told.expected_a_day:.1f} were to be "
-        f"expected: {abs(told.came_of_it):.1f} a day {more}."
+        f"{first} in the {told.days // 7} weeks after it; untouched {level} suggest "
+        f"{told.expected_a_day:.1f} without it: {abs(told.came_of_it):.1f} a day {more}."
     ]
     size = f" of {'their' if level == 'queries' else 'its'} size" if told.of_its_size else ""
     if told.evidence == "thin" and told.p_value <= 0.1:
@@ -428,7 +430,7 @@ def outcome(told: Outcome, level: str) -> list[str]:
     verdict = {
         "firm": f"Firm: the {level} that nobody touched do not do that",
         "likely": "Likely the move",
-        "thin": "It cannot be told from what happens by itself",
+        "thin": "This cannot be told apart from what happens by itself",
     }[told.evidence]
     said.append(f"Of {count(told.untouched)} untouched {level}{size} {as_far} {went} as far. {verdict}.")
     return said

@@ -159,7 +159,7 @@ def _of_table(table: TableReport, several: bool) -> list[str]:
 def _of_all(repeats: int, changed: Changed) -> list[str]:
     notices = []
     if repeats > 0:
-        notices.append(f"{repeats:,} rows tell of the same as another row and were made one with it.")
+        notices.append(f"Duplicate rows were merged ({repeats:,}).")
     if changed.lost:
         notices.append(
             f"{changed.lost:,} rows that stood on these days are not in the file and are gone: it replaced its days."

@@ -5,6 +5,7 @@ import { clashQuery } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { Deciding } from "../moves/Deciding";
 import { Beside } from "../shared/Beside";
+import { FigureTable } from "../shared/FigureTable";
 import { apart, count, NONE, path, place, share } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
@@ -99,12 +100,22 @@ function Contenders({ slug, clash, lanes }: { slug: string; clash: Schemas["Clas
   ];
   return (
     <div className="overflow-x-auto">
-      <table className="w-full table-fixed">
-        <thead>
-          <tr className="align-top">
-            <th scope="col" className="w-28" aria-label="measure" />
-            {held.map((one) => (
-              <th key={one.page_id} scope="col" className="break-words pl-2 text-left font-semibold text-xs">
+      <FigureTable
+        rows={lines}
+        keyOf={([name]) => name}
+        columns={[
+          {
+            head: <span className="sr-only">measure</span>,
+            width: "w-28",
+            look: "text-faint text-xs",
+            cell: ([name]) => name,
+          },
+          ...held.map((one) => ({
+            left: true as const,
+            look: "break-words",
+            cell: ([, told]: (typeof lines)[number]) => told(one),
+            head: (
+              <span className="break-words font-semibold text-ink">
                 <Link to="/$site/pages" params={{ site: slug }} search={{ row: String(one.page_id) }}>
                   {apart(
                     one.page,
@@ -113,25 +124,11 @@ function Contenders({ slug, clash, lanes }: { slug: string; clash: Schemas["Clas
                 </Link>
                 {one.page_id === clash.lead_id && <span className="text-spruce"> lead</span>}
                 {one.lane?.listing && <span className="text-ochre"> listing</span>}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {lines.map(([name, told]) => (
-            <tr key={name} className="border-rule border-t align-top">
-              <th scope="row" className="text-left font-normal text-faint text-xs">
-                {name}
-              </th>
-              {held.map((one) => (
-                <td key={one.page_id} className="break-words pl-2">
-                  {told(one)}
-                </td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              </span>
+            ),
+          })),
+        ]}
+      />
     </div>
   );
 }

@@ -1,3 +1,4 @@
+import { FigureTable } from "../shared/FigureTable";
 import { count, path, share } from "../shared/format";
 import { Button } from "../shared/parts";
 import { plural } from "./names";
@@ -63,46 +64,45 @@ export function AddressRules({ rules, effect, change }: RulePart) {
             .
           </p>
           {effect.folded_examples.length > 0 && (
-            <table className="mt-1 w-full table-fixed text-left text-xs">
-              <thead className="text-faint">
-                <tr>
-                  <th scope="col" className="w-[38%] font-normal">
-                    address
-                  </th>
-                  <th scope="col" className="w-[28%] font-normal">
-                    counts as
-                  </th>
-                  <th scope="col" className="font-normal">
-                    because of
-                  </th>
-                  <th scope="col" className="w-14 pr-2 text-right font-normal">
-                    clicks
-                  </th>
-                  <th scope="col" className="w-20 font-normal">
-                    <span className="sr-only">undo</span>
-                  </th>
-                </tr>
-              </thead>
-              <tbody>
-                {effect.folded_examples.slice(0, SHOWN).map((one) => (
-                  <tr key={one.from} className="border-rule border-t">
-                    <td className="truncate py-1 pr-2" title={one.from}>
-                      {path(one.from)}
-                    </td>
-                    <td className="truncate pr-2" title={one.to}>
-                      {path(one.to)}
-                    </td>
-                    <td className="truncate pr-2 text-faint">{one.reasons.join(", ")}</td>
-                    <td className="pr-2 text-right">{count(one.clicks)}</td>
-                    <td>
-                      <Button plain onClick={() => change({ apart: [...rules.apart, exactly(one.from)] })}>
-                        keep apart
-                      </Button>
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+            <FigureTable
+              className="mt-1 text-xs"
+              rows={effect.folded_examples.slice(0, SHOWN)}
+              keyOf={(one) => one.from}
+              columns={[
+                {
+                  head: "address",
+                  width: "w-[38%]",
+                  look: "truncate",
+                  title: (one) => one.from,
+                  cell: (one) => path(one.from),
+                },
+                {
+                  head: "counts as",
+                  width: "w-[28%]",
+                  look: "truncate",
+                  left: true,
+                  title: (one) => one.to,
+                  cell: (one) => path(one.to),
+                },
+                {
+                  head: "because of",
+                  look: "truncate text-faint",
+                  left: true,
+                  cell: (one) => one.reasons.join(", "),
+                },
+                { head: "clicks", width: "w-14", cell: (one) => count(one.clicks) },
+                {
+                  head: <span className="sr-only">undo</span>,
+                  width: "w-20",
+                  left: true,
+                  cell: (one) => (
+                    <Button plain onClick={() => change({ apart: [...rules.apart, exactly(one.from)] })}>
+                      keep apart
+                    </Button>
+                  ),
+                },
+              ]}
+            />
           )}
           {effect.folded > SHOWN && <p className="text-faint text-xs">and {count(effect.folded - SHOWN)} more.</p>}
         </>

@@ -1,5 +1,6 @@
 import { Plus, X } from "lucide-react";
 import type { Schemas } from "../api/client";
+import { FigureTable } from "../shared/FigureTable";
 import { count, path } from "../shared/format";
 import { Button } from "../shared/parts";
 import { type RulePart, RuleRow } from "./RuleParts";
@@ -174,40 +175,30 @@ function Held({
   shorten?: boolean;
 }) {
   return (
-    <table className="w-full table-fixed text-left">
-      <thead className="text-faint text-xs">
-        <tr>
-          <th scope="col" className="w-28 font-normal">
-            <span className="sr-only">name</span>
-          </th>
-          <th scope="col" className="w-20 pr-3 text-right font-normal">
-            {thing}
-          </th>
-          <th scope="col" className="w-20 pr-3 text-right font-normal">
-            clicks
-          </th>
-          <th scope="col" className="font-normal">
-            most clicked
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((row) => (
-          <tr key={row.name} className="border-rule border-t">
-            <th scope="row" className={`truncate py-1 pr-2 font-normal ${row.name ? "" : "text-faint"}`}>
-              {row.name || none}
-            </th>
-            <td className="pr-3 text-right">{count(row.count)}</td>
-            <td className="pr-3 text-right">{count(row.clicks)}</td>
-            <td className="truncate text-faint text-xs" title={row.examples.join("\n")}>
-              {row.examples
-                .slice(0, 3)
-                .map((one) => (shorten ? path(one) : one))
-                .join(" · ")}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <FigureTable
+      rows={rows}
+      keyOf={(row) => row.name}
+      columns={[
+        {
+          head: <span className="sr-only">name</span>,
+          width: "w-28",
+          look: (row) => `truncate ${row.name ? "" : "text-faint"}`,
+          cell: (row) => row.name || none,
+        },
+        { head: thing, width: "w-20", cell: (row) => count(row.count) },
+        { head: "clicks", width: "w-20", cell: (row) => count(row.clicks) },
+        {
+          head: "most clicked",
+          left: true,
+          look: "truncate text-faint text-xs",
+          title: (row) => row.examples.join("\n"),
+          cell: (row) =>
+            row.examples
+              .slice(0, 3)
+              .map((one) => (shorten ? path(one) : one))
+              .join(" · "),
+        },
+      ]}
+    />
   );
 }

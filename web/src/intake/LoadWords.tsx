@@ -119,7 +119,7 @@ export function Problems({
         <table className="w-full text-left">
           <thead className="text-faint text-xs">
             <tr>
-              {["line", "column", "what stands there", "what is wrong", "what to do"].map((name) => (
+              {["line", "column", "value", "what is wrong", "what to do"].map((name) => (
                 <th key={name} scope="col" className="pr-3 font-normal">
                   {name}
                 </th>

@@ -3,7 +3,8 @@ import { getRouteApi } from "@tanstack/react-router";
 import { useState } from "react";
 import { api } from "../api/client";
 import { useSite } from "../frame/Frame";
-import { count, day } from "../shared/format";
+import { FigureTable } from "../shared/FigureTable";
+import { count, day, NONE } from "../shared/format";
 import { Button, Failed, Notice } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { useLoad, useLoads } from "./hooks";
@@ -29,37 +30,27 @@ export function LoadsPlace() {
         <IntakeHead says="What each load did, who made it, and the way back." />
         {loads.error && <Failed error={loads.error} retry={() => loads.refetch()} />}
         {loads.data?.total === 0 && (
-          <Notice title="Nothing was loaded yet">Drop a file under Sources, and its report stands here.</Notice>
+          <Notice title="Nothing loaded yet">Drop a file under Sources to see its report here.</Notice>
         )}
         {loads.data && loads.data.total > 0 && (
           <div className="mt-4 grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-8 max-md:grid-cols-1">
             <div>
-              <table className="w-full text-left">
-                <thead className="border-ink border-b text-faint text-xs">
-                  <tr>
-                    <th scope="col" className="py-1 pr-3 font-normal">
-                      when
-                    </th>
-                    <th scope="col" className="pr-3 font-normal">
-                      what
-                    </th>
-                    <th scope="col" className="pr-3 text-right font-normal">
-                      rows
-                    </th>
-                    <th scope="col" className="font-normal">
-                      days
-                    </th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {loads.data.loads.map((one) => (
-                    <tr
-                      key={one.id}
-                      aria-current={one.id === shown ? "true" : undefined}
-                      className={`border-rule border-b align-top ${one.id === shown ? "bg-picked" : ""}`}
-                    >
-                      <td className="whitespace-nowrap py-1.5 pr-3 pl-1 text-faint">{moment(one.made_at)}</td>
-                      <td className="max-w-64 py-1.5 pr-3">
+              <FigureTable
+                rows={loads.data.loads}
+                keyOf={(one) => one.id}
+                chosen={(one) => one.id === shown}
+                columns={[
+                  {
+                    head: "when",
+                    look: "whitespace-nowrap text-faint",
+                    cell: (one) => moment(one.made_at),
+                  },
+                  {
+                    head: "what",
+                    left: true,
+                    look: "max-w-64",
+                    cell: (one) => (
+                      <>
                         <Button
                           plain
                           className={`block! max-w-full truncate text-left ${one.taken_back_at ? "line-through" : ""}`}
@@ -72,15 +63,19 @@ export function LoadsPlace() {
                           {one.by && `, by ${one.by}`}
                           {one.taken_back_at && `, taken back by ${one.taken_back_by || "the operator"}`}
                         </span>
-                      </td>
-                      <td className="whitespace-nowrap py-1.5 pr-3 text-right">{count(one.rows)}</td>
-                      <td className="min-w-24 max-w-32 py-1.5 text-xs">
-                        {one.first_day && one.last_day ? `${day(one.first_day)} to ${day(one.last_day)}` : "–"}
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
+                      </>
+                    ),
+                  },
+                  { head: "rows", look: "whitespace-nowrap", cell: (one) => count(one.rows) },
+                  {
+                    head: "days",
+                    left: true,
+                    look: "min-w-24 max-w-32 text-xs",
+                    cell: (one) =>
+                      one.first_day && one.last_day ? `${day(one.first_day)} to ${day(one.last_day)}` : NONE,
+                  },
+                ]}
+              />
               {loads.data.total > PAGE && (
                 <p className="mt-2 flex items-center gap-3">
                   <Button disabled={offset === 0} onClick={() => setOffset(Math.max(offset - PAGE, 0))}>

@@ -102,11 +102,11 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
         <legend className="sr-only">What the file is</legend>
         <label className="flex min-h-6 items-center gap-2">
           <input type="radio" name="mode" checked={mode !== "add"} onChange={() => setMode("replace")} />
-          It holds its days whole: they replace what stands there
+          It replaces these days completely
         </label>
         <label className="flex min-h-6 items-center gap-2">
           <input type="radio" name="mode" checked={mode === "add"} onChange={() => setMode("add")} />
-          It is a slice: other rows of its days stay
+          It adds to these days: other rows stay
         </label>
         <label className="flex min-h-6 items-center gap-2">
           <input type="checkbox" checked={keep} onChange={() => setKeep(!keep)} />
@@ -118,9 +118,9 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
           Load into {site.name}
         </MainButton>
         <Button disabled={!ready} onClick={() => load(asked(true))}>
-          Try it: what would change?
+          Preview the changes
         </Button>
-        <Button onClick={drop}>Not this file</Button>
+        <Button onClick={drop}>Discard this file</Button>
         {site.last_day && <span className="text-faint">Search facts reach to {day(site.last_day)} now.</span>}
       </div>
       {children}

@@ -75,7 +75,7 @@ function Settled({ table, chosen, encodings, lookAgain }: Pick<Props, "table" | 
       )}
       {table.encoding && (
         <Choice
-          label="Letters"
+          label="Text encoding"
           value={table.encoding}
           options={encodings.map((name) => [name, name])}
           choose={(encoding) => settle({ encoding })}

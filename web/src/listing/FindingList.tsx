@@ -72,7 +72,7 @@ function columnOf<One>(
     name: column.name,
     label: column.label,
     explains: column.unit ? `${column.explains} (${column.unit})` : column.explains,
-    width: first ? "minmax(10rem, 1fr)" : (widths?.[column.name] ?? widthOf(column.kind)),
+    width: first ? "minmax(8rem, 1fr)" : (widths?.[column.name] ?? widthOf(column.kind)),
     cell: cell ?? ((row) => cellOf(column.kind, (row as Record<string, unknown>)[column.name])),
     left: first || (isText(column.kind) && !cell),
     low: column.low,

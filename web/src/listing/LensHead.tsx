@@ -2,7 +2,6 @@
 import type { Answer } from "../api/ask";
 import { CATALOG } from "../api/catalog.generated";
 import { count } from "../shared/format";
-import { Method } from "../shared/Method";
 import { Button } from "../shared/parts";
 import { GRADES, type ListSearch, SURE } from "../state/view";
 
@@ -19,8 +18,8 @@ export function LensHead({ list, search, change }: Props) {
   const strong = (value: number) => <strong className="font-semibold text-ink">{count(value)}</strong>;
   const thin = list?.in_lens.thin ?? 0;
   return (
-    <div className="flex items-start gap-x-4 border-rule border-b px-4 pt-2.5 pb-2">
-      <p className="min-h-9 flex-1 text-faint" aria-live="polite">
+    <div className="border-rule border-b px-4 pt-2.5 pb-2">
+      <p className="min-h-9 text-faint" aria-live="polite">
         {list && (
           <>
             {strong(thinShown ? list.sure : list.total)}{" "}
@@ -47,7 +46,6 @@ export function LensHead({ list, search, change }: Props) {
           </>
         )}
       </p>
-      <Method name={declared.method} />
     </div>
   );
 }

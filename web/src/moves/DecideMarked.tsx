@@ -39,8 +39,8 @@ export function MarkedBar({ name, clear, children }: { name: string; clear: () =
     >
       <strong className="font-semibold">{name}</strong>
       {children}
-      <Button plain className="ml-auto min-h-6 text-faint" onClick={clear} title="Take the marks off (Esc)">
-        Take the marks off
+      <Button plain className="ml-auto min-h-6 text-faint" onClick={clear} title="Clear the marks (Esc)">
+        Clear the marks
       </Button>
     </div>
   );

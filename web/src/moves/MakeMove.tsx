@@ -63,7 +63,7 @@ export function MakeMove({ site, subjects, finding, name, asked, close, done }: 
     >
       <p className="mb-2 break-words font-medium">{name}</p>
       {proposal.error && <Failed error={proposal.error} retry={() => proposal.refetch()} />}
-      {!told && !proposal.error && <p className="text-faint">What it would bring is being told…</p>}
+      {!told && !proposal.error && <p className="text-faint">Estimating what it would bring…</p>}
       {told && (
         <form onSubmit={submit} className="space-y-3">
           <p className="font-serif text-[15px] leading-snug">{told.reason}</p>

@@ -23,7 +23,7 @@ export function MoveSheet({ site, row, gone, hold }: Props) {
   const found = useQuery(moveQuery(site.slug, row));
   if (found.error) return <Failed error={found.error} retry={() => found.refetch()} />;
   const move = found.data;
-  if (!move) return <Notice title="Opening the move">What came of it is told from the data.</Notice>;
+  if (!move) return <Notice title="Opening the move">One moment.</Notice>;
   if (move.dropped) return <Dropped site={site} move={move} />;
   return (
     <article aria-label="Move" data-testid="move" className="px-5 py-3">

@@ -40,7 +40,7 @@ export function MovesPlace(props: PlaceProps) {
       }
       look={() => ({
         keyOf: (row) => String(row.id),
-        least: 38,
+        least: 40,
         rowHeight: 46,
         near: (key) => prefetch(moveQuery(slug, key)),
         cells: {
@@ -85,7 +85,7 @@ export function MovesPlace(props: PlaceProps) {
               </>
             ),
         },
-        widths: { gain_cautious: "4.2rem", state: "5rem", due: "5.2rem", came_of_it: "4.8rem" },
+        widths: { gain_cautious: "4.2rem", state: "6.4rem", due: "5.2rem", came_of_it: "4.8rem" },
         empty: (
           <Notice
             title={state || text ? "No matches" : "No moves yet"}

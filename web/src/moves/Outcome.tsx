@@ -1,10 +1,14 @@
 // What came of a move, beside what nobody touched; and to keep it on record.
 import { api, type Schemas } from "../api/client";
+import { FigureTable } from "../shared/FigureTable";
 import { day, place, share } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Button, EvidenceMark } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import type { Move } from "./words";
+
+type Rates = Schemas["RatesShown"];
+type Line = [string, (one: Rates) => string];
 
 export function Outcome({ site, move }: { site: Schemas["SiteShown"]; move: Move }) {
   const act = useAct();
@@ -17,7 +21,7 @@ export function Outcome({ site, move }: { site: Schemas["SiteShown"]; move: Move
     );
   if (!told) return null;
   const [before, after] = told.periods;
-  const rows: [string, (one: Schemas["RatesShown"]) => string][] = [
+  const rows: Line[] = [
     ["clicks a day", (one) => place(one.clicks_a_day)],
     ["CTR", (one) => share(one.ctr)],
     ["position", (one) => place(one.position)],
@@ -32,35 +36,19 @@ export function Outcome({ site, move }: { site: Schemas["SiteShown"]; move: Move
         ))}
       </div>
       {told.lacking.length > 0 && <p className="text-ochre text-xs">{told.lacking.join(" ")}</p>}
-      <table className="mt-2 w-full text-right">
-        <thead className="text-faint text-xs">
-          <tr>
-            <th scope="col" className="text-left font-normal">
-              <EvidenceMark grade={told.evidence} />
-            </th>
-            {["before", "after", "others before", "others after"].map((word) => (
-              <th key={word} scope="col" className="font-normal">
-                {word}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map(([name, written]) => (
-            <tr key={name} className="border-rule border-t">
-              <th scope="row" className="text-left font-normal">
-                {name}
-              </th>
-              {sides.map((side, number) => (
-                // biome-ignore lint/suspicious/noArrayIndexKey: the four sides never change places
-                <td key={number} className={number < 2 ? "" : "text-faint"}>
-                  {written(side)}
-                </td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <FigureTable
+        className="mt-2"
+        rows={rows}
+        keyOf={([name]) => name}
+        columns={[
+          { head: <EvidenceMark grade={told.evidence} />, cell: ([name]) => name },
+          ...["before", "after", "others before", "others after"].map((head, at) => ({
+            head,
+            cell: ([, written]: Line) => written(sides[at] as Rates),
+            look: at < 2 ? "" : "text-faint",
+          })),
+        ]}
+      />
       {before && after && (
         <p className="mt-1 text-faint text-xs">
           Before: {day(before.first)} to {day(before.last)}; after: {day(after.first)} to {day(after.last)}. Others: the

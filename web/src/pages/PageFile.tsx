@@ -1,17 +1,17 @@
 // One page with everything about it, in one scroll with a table of contents.
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { useState } from "react";
 import { pageQuery } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { Deciding } from "../moves/Deciding";
 import { Beside } from "../shared/Beside";
+import { FigureTable } from "../shared/FigureTable";
 import { count, day, NONE, path, place, share } from "../shared/format";
 import { PageLink } from "../shared/PageLink";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Button, EvidenceMark, Failed, Notice } from "../shared/parts";
-import type { Asked } from "../state/view";
+import type { Asked, Grade } from "../state/view";
 import { ChangeSteps } from "./ChangeSteps";
 import { CrawlFacts, Links } from "./CrawlFacts";
 import { DecidedSoFar } from "./DecidedSoFar";
@@ -22,14 +22,6 @@ import { WeeksLine } from "./WeeksLine";
 type File = Schemas["PageFile"];
 const ROWS_SHOWN = 10;
 const SEARCH = ["clicks", "impressions", "ctr", "position"];
-const QUERY_COLUMNS = [
-  ["at stake", "w-13"],
-  ["clicks", "w-11"],
-  ["shown", "w-13"],
-  ["CTR", "w-13"],
-  ["pos.", "w-9"],
-  ["fit", "w-10"],
-] as const;
 
 export function PageFile(props: {
   site: Schemas["SiteShown"];
@@ -65,7 +57,7 @@ export function PageFile(props: {
         {told.reasons.length > 0 ? (
           told.reasons.map((reason) => <p key={reason}>{reason}</p>)
         ) : (
-          <p>Nothing to gain here that is more than chance and the site's usual scatter.</p>
+          <p>No gain here beyond chance and the site's usual scatter.</p>
         )}
       </div>
       <div className="mt-3 border-rule border-t pt-2">
@@ -160,126 +152,95 @@ const LEVERS = [
 ] as const;
 
 function AccountTable({ account, longest }: { account: File["account"]; longest: number }) {
+  const lines: [string, string, string, Grade?][] = [
+    ["earned now", count(account.clicks), ""],
+    ...LEVERS.map(([name, words]): [string, string, string] => [
+      words,
+      count(account[name]),
+      count(account[`${name}_cautious`]),
+    ]),
+    ["at stake", count(account.at_stake), count(account.gain), account.evidence],
+  ];
+  if (account.worth != null)
+    lines.push([`worth, by ${account.worth_basis}`, count(account.worth), count(account.gain_worth)]);
   return (
     <div className="mt-3 border-rule border-t pt-2">
       <Ledger row={account} longest={Math.max(account.clicks + account.at_stake, longest / 8)} tall />
-      <table className="mt-2 w-full text-right">
-        <thead className="text-faint text-xs">
-          <tr>
-            <th scope="col" className="text-left font-normal">
-              clicks of the period
-            </th>
-            <th scope="col" className="font-normal">
-              expected
-            </th>
-            <th scope="col" className="font-normal">
-              at least
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr>
-            <th scope="row" className="text-left font-normal">
-              earned now
-            </th>
-            <td className="font-semibold font-serif">{count(account.clicks)}</td>
-            <td />
-          </tr>
-          {LEVERS.map(([name, words]) => (
-            <tr key={name}>
-              <th scope="row" className="text-left font-normal">
-                {words}
-              </th>
-              <td>{count(account[name])}</td>
-              <td>{count(account[`${name}_cautious`])}</td>
-            </tr>
-          ))}
-          <tr className="border-rule border-t">
-            <th scope="row" className="text-left font-normal">
-              at stake <EvidenceMark grade={account.evidence} />
-            </th>
-            <td className="font-semibold font-serif">{count(account.at_stake)}</td>
-            <td className="font-semibold font-serif">{count(account.gain)}</td>
-          </tr>
-          {account.worth != null && (
-            <tr>
-              <th scope="row" className="text-left font-normal">
-                worth, by {account.worth_basis}
-              </th>
-              <td>{count(account.worth)}</td>
-              <td>{count(account.gain_worth)}</td>
-            </tr>
-          )}
-        </tbody>
-      </table>
+      <FigureTable
+        className="mt-2"
+        rows={lines}
+        keyOf={([name]) => name}
+        columns={[
+          {
+            head: "clicks of the period",
+            cell: ([name, , , grade]) => (
+              <>
+                {name} {grade && <EvidenceMark grade={grade} />}
+              </>
+            ),
+          },
+          { head: "expected", cell: ([, expected]) => expected },
+          { head: "at least", cell: ([, , least]) => least },
+        ]}
+      />
     </div>
   );
 }
 
 function Queries({ slug, rows }: { slug: string; rows: File["rows"] }) {
-  const [all, setAll] = useState(false);
-  const shown = all ? rows : rows.slice(0, ROWS_SHOWN);
   return (
-    <>
-      <table className="w-full table-fixed whitespace-nowrap text-right text-[13px]">
-        <thead className="text-faint text-xs">
-          <tr>
-            <th scope="col" className="text-left font-normal">
-              query
-            </th>
-            {QUERY_COLUMNS.map(([name, width]) => (
-              <th key={name} scope="col" className={`font-normal ${width}`}>
-                {name}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {shown.map((row) => (
-            <tr key={row.query_id} className="border-rule border-t align-top">
-              <th
-                scope="row"
-                className="whitespace-normal py-0.5 text-left font-normal leading-tight"
-                title={row.query}
-              >
-                <Link
-                  to="/$site/query"
-                  params={{ site: slug }}
-                  search={{ query: row.query_id }}
-                  className="hover:underline"
-                >
-                  {row.query}
-                </Link>
-              </th>
-              <td>{row.branded ? "brand" : row.snippet === null ? NONE : count(row.at_stake)}</td>
-              <td>
-                {count(row.clicks)}
-                <div className="text-faint text-xs" title="the clicks that its positions usually earn">
-                  {count(row.expected_clicks)}
-                </div>
-              </td>
-              <td>{count(row.impressions)}</td>
-              <td>{share(row.ctr)}</td>
-              <td>{place(row.position)}</td>
-              <td
-                className={`text-xs ${row.fit === "off" ? "text-rust" : "text-faint"}`}
-                title={row.lacking?.join(", ")}
-              >
-                {row.fit ?? NONE}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      <p className="mt-1 flex justify-between gap-x-3 text-faint text-xs">
-        <span>Below the clicks: what its positions usually earn.</span>
-        {rows.length > ROWS_SHOWN && (
-          <Button plain onClick={() => setAll(!all)}>
-            {all ? "Fewer" : `All ${rows.length}`}
-          </Button>
-        )}
-      </p>
-    </>
+    <FigureTable
+      className="text-[13px]"
+      first={ROWS_SHOWN}
+      rows={rows}
+      keyOf={(row) => row.query_id}
+      note="Below the clicks: what its positions usually bring."
+      columns={[
+        {
+          head: "query",
+          width: "w-auto",
+          look: "leading-tight",
+          title: (row) => row.query,
+          cell: (row) => (
+            <Link
+              to="/$site/query"
+              params={{ site: slug }}
+              search={{ query: row.query_id }}
+              className="hover:underline"
+            >
+              {row.query}
+            </Link>
+          ),
+        },
+        {
+          head: "at stake",
+          width: "w-14",
+          cell: (row) => (row.branded ? "brand" : row.snippet === null ? NONE : count(row.at_stake)),
+        },
+        {
+          head: "clicks",
+          width: "w-12",
+          cell: (row) => (
+            <>
+              {count(row.clicks)}
+              <div className="text-faint text-xs" title="the clicks that its positions usually bring">
+                {count(row.expected_clicks)}
+              </div>
+            </>
+          ),
+        },
+        { head: "shown", width: "w-14", cell: (row) => count(row.impressions) },
+        { head: "CTR", width: "w-14", cell: (row) => share(row.ctr) },
+        { head: "pos.", width: "w-10", cell: (row) => place(row.position) },
+        {
+          head: "fit",
+          width: "w-11",
+          look: (row) => `text-xs ${row.fit === "off" ? "text-rust" : "text-faint"}`,
+          title: (row) => row.lacking?.join(", "),
+          cell: (row) => row.fit ?? NONE,
+        },
+      ]}
+    />
   );
 }
 

@@ -22,7 +22,7 @@ export function NothingFound({ list, search, change }: Props) {
   if (narrowed) {
     return (
       <Notice
-        title="Nothing fits these filters"
+        title="No matches"
         action={
           <Button onClick={() => change({ text: undefined, position_from: undefined, position_to: undefined })}>
             Remove them
@@ -35,7 +35,7 @@ export function NothingFound({ list, search, change }: Props) {
   }
   return (
     <Notice
-      title="Nothing that could be called a finding"
+      title="No findings"
       action={
         (list.in_lens.thin ?? 0) > 0 && (
           <Button onClick={() => change({ evidence: ["firm", "likely", "thin"] })}>
@@ -44,8 +44,8 @@ export function NothingFound({ list, search, change }: Props) {
         )
       }
     >
-      {count(list.tested)} rows were looked at; none differs from the site's curve by more than chance and its usual
-      scatter. More days would tell more.
+      {count(list.tested)} rows were tested; none differs from the site's curve by more than chance and its usual
+      scatter. Choose more days to see more.
     </Notice>
   );
 }

@@ -80,7 +80,15 @@ export function QueriesPlace(props: PlaceProps) {
             ),
             expected_ctr: (row) => <span className="text-faint">{share(row.expected_ctr)}</span>,
           },
-          widths: { at_stake_month: "4.6rem", ctr: "3.3rem", expected_ctr: "3.3rem", position: "2.4rem" },
+          widths: {
+            at_stake_month: "4.6rem",
+            clicks: "3.4rem",
+            impressions: "3.6rem",
+            ctr: "3.3rem",
+            expected_ctr: "3.3rem",
+            position: "2.4rem",
+            evidence: "3.5rem",
+          },
           empty: list && <NothingFound list={list} change={change} search={search} />,
           waiting: <Notice title="Adding up">The facts of the period are compared with the site's click curve.</Notice>,
         };

@@ -10,6 +10,7 @@ import { Deciding } from "../moves/Deciding";
 import { MarkWord } from "../moves/MarkWord";
 import { ResultsPage } from "../pages/ResultsPage";
 import { Beside } from "../shared/Beside";
+import { FigureTable } from "../shared/FigureTable";
 import { apart, count, NONE, place, share, change as signed } from "../shared/format";
 import { useKeys } from "../shared/keys";
 import { Part } from "../shared/Part";
@@ -18,7 +19,6 @@ import { Failed, Notice } from "../shared/parts";
 import { askedOf, type QuerySearch } from "../state/view";
 
 const route = getRouteApi("/reader/$site/query");
-const COLUMNS = ["clicks", "change", "shown", "CTR", "usual clicks", "position", "then", "says it"];
 
 export function QueryPlace() {
   const { slug, site } = useSite();
@@ -36,6 +36,7 @@ export function QueryPlace() {
     (part: Partial<QuerySearch>) => navigate({ search: (now) => ({ ...now, ...part }), replace: "page" in part }),
     [navigate],
   );
+  const marks = useMarks(slug);
   const told = file.data;
   const every = told?.pages.map((page) => page.page) ?? [];
   const at = Math.max(told?.pages.findIndex((page) => page.page_id === search.page) ?? 0, 0);
@@ -85,28 +86,18 @@ export function QueryPlace() {
           </div>
           <Part title="Every page shown for it">
             <div className="overflow-x-auto">
-              <table className="w-full text-right">
-                <thead className="text-faint text-xs">
-                  <tr>
-                    <th scope="col" className="text-left font-normal">
-                      page
-                    </th>
-                    {COLUMNS.map((name) => (
-                      <th key={name} scope="col" className="pl-3 font-normal">
-                        {name}
-                      </th>
-                    ))}
-                  </tr>
-                </thead>
-                <tbody>
-                  {told.pages.map((page) => (
-                    <tr
-                      key={page.page_id}
-                      aria-selected={page === chosen}
-                      onClick={() => change({ page: page.page_id })}
-                      className={`border-rule border-t ${page === chosen ? "bg-picked" : "hover:bg-shade"}`}
-                    >
-                      <th scope="row" className="max-w-72 truncate text-left font-normal" title={page.page}>
+              <FigureTable
+                rows={told.pages}
+                keyOf={(page) => page.page_id}
+                chosen={(page) => page === chosen}
+                pick={(page) => change({ page: page.page_id })}
+                columns={[
+                  {
+                    head: "page",
+                    look: "max-w-72 truncate",
+                    title: (page) => page.page,
+                    cell: (page) => (
+                      <>
                         <Link
                           to="/$site/pages"
                           params={{ site: slug }}
@@ -115,22 +106,24 @@ export function QueryPlace() {
                         >
                           {apart(page.page, every)}
                         </Link>{" "}
-                        <RowMark slug={slug} page={page.page_id} query={told.query_id} />
-                      </th>
-                      <td>{count(page.clicks)}</td>
-                      <td>{signed(page.change ?? null)}</td>
-                      <td>{count(page.impressions)}</td>
-                      <td>{share(page.ctr)}</td>
-                      <td className="text-faint">{count(page.expected_clicks)}</td>
-                      <td>{place(page.position)}</td>
-                      <td className="text-faint">{place(page.position_before)}</td>
-                      <td title={page.lacking?.length ? `lacks ${page.lacking.join(", ")}` : undefined}>
-                        {page.fit ?? NONE}
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
+                        <MarkWord mark={marks.of({ page: page.page_id, query: told.query_id })} />
+                      </>
+                    ),
+                  },
+                  { head: "clicks", cell: (page) => count(page.clicks) },
+                  { head: "change", cell: (page) => signed(page.change) },
+                  { head: "shown", cell: (page) => count(page.impressions) },
+                  { head: "CTR", cell: (page) => share(page.ctr) },
+                  { head: "usual clicks", cell: (page) => count(page.expected_clicks), look: "text-faint" },
+                  { head: "position", cell: (page) => place(page.position) },
+                  { head: "then", cell: (page) => place(page.position_before), look: "text-faint" },
+                  {
+                    head: "covers it",
+                    cell: (page) => page.fit ?? NONE,
+                    title: (page) => (page.lacking?.length ? `lacks ${page.lacking.join(", ")}` : undefined),
+                  },
+                ]}
+              />
             </div>
             {chosen && (
               <Deciding
@@ -157,9 +150,4 @@ export function QueryPlace() {
       )}
     </>
   );
-}
-
-function RowMark({ slug, page, query }: { slug: string; page: number; query: number }) {
-  const mark = useMarks(slug).of({ page, query });
-  return mark ? <MarkWord mark={mark} /> : null;
 }

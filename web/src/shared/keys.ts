@@ -15,7 +15,7 @@ export const KEYS: [string, string][] = [
   ["x", "leave it alone, with a reason"],
   ["s", "set it aside until a day"],
   ["space", "mark the row, to decide on several at once"],
-  ["Esc", "take the marks off"],
+  ["Esc", "clear the marks"],
   ["/", "search in queries and pages"],
   ["f", "filters"],
   ["p", "period"],

@@ -1,10 +1,9 @@
 // Breaks and cliffs of pages, with the events near them.
-import { useState } from "react";
-import { useFinding } from "../api/ask";
-import type { Schemas } from "../api/client";
+import { type Row, useFinding } from "../api/ask";
+import { FigureTable } from "../shared/FigureTable";
 import { count, day, path, change as signed } from "../shared/format";
 import { Method } from "../shared/Method";
-import { Button, Failed } from "../shared/parts";
+import { Failed } from "../shared/parts";
 import type { Asked } from "../state/view";
 import { Part } from "./Heading";
 import { PointedPage } from "./PointedPages";
@@ -33,51 +32,39 @@ export function BreaksFound({ slug, asked }: { slug: string; asked: Asked }) {
   );
 }
 
-const FIRST = 8;
-
-function Breaks({ rows, slug }: { rows: Schemas["BreaksRow"][]; slug: string }) {
-  const [all, setAll] = useState(false);
+function Breaks({ rows, slug }: { rows: Row<"breaks">[]; slug: string }) {
   if (rows.length === 0) return null;
   return (
-    <>
-      <table className="mt-2 w-full text-right">
-        <thead className="text-faint text-xs">
-          <tr>
-            <th scope="col" className="text-left font-normal">
-              page
-            </th>
-            {["from the week of", "clicks a week", "by"].map((word) => (
-              <th key={word} scope="col" className="pl-2 font-normal">
-                {word}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {(all ? rows : rows.slice(0, FIRST)).map((one) => (
-            <tr key={`${one.page_id}${one.week}`} className="border-rule border-t align-top">
-              <th scope="row" className="max-w-32 text-left font-normal">
-                <PointedPage slug={slug} page={one.page_id ?? 0} address={one.page ?? ""} search={{}} />
-                <span className="block truncate text-faint text-xs" title={one.event ?? undefined}>
-                  {one.event ? `near “${one.event}”` : !one.season_known && "may be a season of its own"}
-                </span>
-              </th>
-              <td className="whitespace-nowrap pl-2">{day(one.week)}</td>
-              <td className="whitespace-nowrap pl-2">
-                {count(one.before)} → {count(one.after)}
-              </td>
-              <td className={`whitespace-nowrap pl-2 ${one.size < 0 ? "text-rust" : "text-spruce"}`}>
-                {signed(one.size * 100)} %
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {rows.length > FIRST && (
-        <Button plain className="mt-1" onClick={() => setAll(!all)}>
-          {all ? "Fewer" : `All ${rows.length}`}
-        </Button>
-      )}
-    </>
+    <FigureTable
+      className="mt-2"
+      first={8}
+      rows={rows}
+      keyOf={(one) => `${one.page_id}${one.week}`}
+      columns={[
+        {
+          head: "page",
+          look: "max-w-32",
+          cell: (one) => (
+            <>
+              <PointedPage slug={slug} page={one.page_id ?? 0} address={one.page ?? ""} search={{}} />
+              <span className="block truncate text-faint text-xs" title={one.event ?? undefined}>
+                {one.event ? `near “${one.event}”` : !one.season_known && "may be a season of its own"}
+              </span>
+            </>
+          ),
+        },
+        { head: "from the week of", look: "whitespace-nowrap", cell: (one) => day(one.week) },
+        {
+          head: "clicks a week",
+          look: "whitespace-nowrap",
+          cell: (one) => `${count(one.before)} → ${count(one.after)}`,
+        },
+        {
+          head: "by",
+          look: (one) => `whitespace-nowrap ${one.size < 0 ? "text-rust" : "text-spruce"}`,
+          cell: (one) => `${signed(one.size * 100)} %`,
+        },
+      ]}
+    />
   );
 }

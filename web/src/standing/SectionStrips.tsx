@@ -1,7 +1,7 @@
 // The sections as nested strips: width by how often they are shown, tone by the share that is at stake; a click goes in.
-import { useState } from "react";
 import { useFinding } from "../api/ask";
 import type { Schemas } from "../api/client";
+import { FigureTable } from "../shared/FigureTable";
 import { count, share, change as signed } from "../shared/format";
 import { Method } from "../shared/Method";
 import { Picture } from "../shared/Picture";
@@ -181,41 +181,32 @@ function Trail({ inside, go }: { inside: string; go: (section: string) => void }
 }
 
 function Table({ rows, go }: { rows: Section[]; go: (section: string) => void }) {
-  const [all, setAll] = useState(false);
   return (
-    <>
-      <table className="mt-2 w-full text-right">
-        <thead className="text-faint text-xs">
-          <tr>
-            {["section", "pages", "clicks", "change", "visits", "at stake a month"].map((word, number) => (
-              <th key={word} scope="col" className={`font-normal ${number === 0 ? "text-left" : ""}`}>
-                {word}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {(all ? rows : rows.slice(0, LISTED)).map((row) => (
-            <tr key={row.section} className="border-rule border-t">
-              <th scope="row" className="max-w-32 truncate text-left font-normal">
-                <Button plain className="min-h-6" onClick={() => go(row.section)}>
-                  {row.section}
-                </Button>
-              </th>
-              <td>{count(row.pages)}</td>
-              <td>{count(row.clicks)}</td>
-              <td className={(row.change ?? 0) < 0 ? "text-rust" : "text-spruce"}>{signed(row.change ?? null)}</td>
-              <td>{count(row.sessions)}</td>
-              <td>{count(row.at_stake_month)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {rows.length > LISTED && (
-        <Button plain className="mt-1" onClick={() => setAll(!all)}>
-          {all ? "Fewer" : `All ${rows.length}`}
-        </Button>
-      )}
-    </>
+    <FigureTable
+      className="mt-2"
+      first={LISTED}
+      rows={rows}
+      keyOf={(row) => row.section}
+      columns={[
+        {
+          head: "section",
+          look: "max-w-32 truncate",
+          cell: (row) => (
+            <Button plain className="min-h-6" onClick={() => go(row.section)}>
+              {row.section}
+            </Button>
+          ),
+        },
+        { head: "pages", cell: (row) => count(row.pages) },
+        { head: "clicks", cell: (row) => count(row.clicks) },
+        {
+          head: "change",
+          look: (row) => ((row.change ?? 0) < 0 ? "text-rust" : "text-spruce"),
+          cell: (row) => signed(row.change),
+        },
+        { head: "visits", cell: (row) => count(row.sessions) },
+        { head: "at stake a month", cell: (row) => count(row.at_stake_month) },
+      ]}
+    />
   );
 }

@@ -1,5 +1,6 @@
 // Who made the change: pages down, pages up, those that earn against those that inform.
 import type { Schemas } from "../api/client";
+import { FigureTable } from "../shared/FigureTable";
 import { count, change as signed } from "../shared/format";
 import { Method } from "../shared/Method";
 import type { View } from "../state/view";
@@ -17,33 +18,22 @@ export function Who({ told, slug, search }: { told: Told; slug: string; search: 
         <Movers title="Down" rows={told.down} slug={slug} search={search} />
         <Movers title="Up" rows={told.up} slug={slug} search={search} />
       </div>
-      <table className="mt-2 w-full text-right">
-        <thead className="text-faint text-xs">
-          <tr>
-            <th scope="col" className="text-left font-normal">
-              earning and informing
-            </th>
-            {["pages", "then", "now", "change"].map((word) => (
-              <th key={word} scope="col" className="font-normal">
-                {word}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {told.by_role.map((one) => (
-            <tr key={String(one.role)} className="border-rule border-t">
-              <th scope="row" className="text-left font-normal">
-                {ROLES[one.role ?? ""] ?? "too few visits to say"}
-              </th>
-              <td>{count(one.pages)}</td>
-              <td>{count(one.clicks_before)}</td>
-              <td>{count(one.clicks_after)}</td>
-              <td className={one.by < 0 ? "text-rust" : "text-spruce"}>{signed(one.by)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <FigureTable
+        className="mt-2"
+        rows={told.by_role}
+        keyOf={(one) => String(one.role)}
+        columns={[
+          { head: "earning and informing", cell: (one) => ROLES[one.role ?? ""] ?? "too few visits to say" },
+          { head: "pages", cell: (one) => count(one.pages) },
+          { head: "then", cell: (one) => count(one.clicks_before) },
+          { head: "now", cell: (one) => count(one.clicks_after) },
+          {
+            head: "change",
+            look: (one) => (one.by < 0 ? "text-rust" : "text-spruce"),
+            cell: (one) => signed(one.by),
+          },
+        ]}
+      />
     </Part>
   );
 }

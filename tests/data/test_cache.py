@@ -1,0 +1,154 @@
+"""What is kept of a snapshot: computed once, shared by processes, bounded in bytes, gone with its version."""
+
+import subprocess
+import sys
+import time
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import numpy as np
+import polars as pl
+import pytest
+
+from zugzwang.data import cache
+from zugzwang.data.cache import Cache
+
+SITE = (7, 1)
+MB = 1_000_000
+
+
+@pytest.fixture
+def kept(tmp_path: Path) -> Cache:
+    return Cache(tmp_path, disk_bytes=50 * MB, memory_bytes=10 * MB)
+
+
+def slow(value: object, calls: list[object]):  # type: ignore[no-untyped-def]
+    def compute() -> object:
+        calls.append(value)
+        time.sleep(cache.WORTH_A_FILE_SECONDS * 2)
+        return value
+
+    return compute
+
+
+def frame(rows: int) -> pl.DataFrame:
+    return pl.DataFrame({"n": np.arange(rows, dtype=np.float64), "word": [f"query {n % 7}" for n in range(rows)]})
+
+
+def test_whoever_asks_while_it_is_computed_waits_for_that_one(kept: Cache) -> None:
+    calls: list[object] = []
+    with ThreadPoolExecutor(8) as pool:
+        told = list(pool.map(lambda _: kept.get(SITE, "asked", slow(4, calls)), range(8)))
+    assert told == [4] * 8
+    assert len(calls) == 1
+
+
+def test_another_process_reads_what_one_computed_and_waits_while_it_does(tmp_path: Path) -> None:
+    """Two processes ask the same at once: one computes it. Each writes a line into a file when it computes."""
+    code = f"""
+import os, sys, time
+os.environ["DJANGO_SETTINGS_MODULE"] = "zugzwang.settings"
+from pathlib import Path
+from zugzwang.data.cache import Cache
+import polars as pl
+def compute():
+    with open({str(tmp_path / "computed")!r}, "a") as file:
+        file.write("x")
+    time.sleep(0.5)
+    return pl.DataFrame({{"n": [1, 2, 3]}})
+print(Cache(Path({str(tmp_path)!r}), 10**7, 10**7).get((7, 1), "asked", compute)["n"].sum())
+"""
+    running = [subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE, text=True) for _ in range(3)]
+    assert [one.communicate()[0].strip() for one in running] == ["6"] * 3
+    assert (tmp_path / "computed").read_text() == "x"
+
+
+def test_what_is_kept_comes_back_as_it_was(kept: Cache, tmp_path: Path) -> None:
+    evidence = pl.Series("evidence", ["firm", None, "thin"], dtype=pl.Enum(["firm", "likely", "thin"]))
+    day = pl.Series("day", [None, 3, 4]).cast(pl.Date)
+    value = {"frame": pl.DataFrame([evidence, day]), "empty": frame(3).clear(), "series": evidence, "words": [("a", 1)]}
+    kept.get(SITE, "asked", slow(value, []))
+    read = Cache(tmp_path, 50 * MB, 10 * MB).get(SITE, "asked", lambda: pytest.fail("it was kept"))
+    assert read["frame"].equals(value["frame"])
+    assert read["frame"].schema == value["frame"].schema
+    assert read["empty"].schema == value["empty"].schema
+    assert read["series"].equals(evidence, check_names=True)
+    assert read["words"] == [("a", 1)]
+
+
+def test_a_process_maps_a_kept_frame_and_does_not_copy_it(kept: Cache, tmp_path: Path) -> None:
+    """The bytes of 4 million numbers stay the file's: the memory of one's own grows by a tenth of them at most."""
+    kept.get(SITE, "asked", slow(pl.DataFrame({"n": np.random.default_rng(1).random(4_000_000)}), []))
+    code = f"""
+import os
+os.environ["DJANGO_SETTINGS_MODULE"] = "zugzwang.settings"
+from pathlib import Path
+from zugzwang.data.cache import Cache
+own = lambda: next(int(line.split()[1]) for line in open("/proc/self/status") if line.startswith("RssAnon"))
+kept = Cache(Path({str(tmp_path)!r}), 10**9, 10**9)
+kept.get((7, 1), "nothing", lambda: 0)
+before = own()
+total = kept.get((7, 1), "asked", lambda: 1 / 0)["n"].sum()
+print(own() - before)
+"""
+    grown_kb = int(subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout)
+    assert grown_kb < 4_000_000 * 8 / 1000 / 10
+
+
+def test_memory_holds_what_was_used_last_up_to_its_bound(kept: Cache) -> None:
+    for number in range(20):
+        kept.get(SITE, number, slow(frame(50_000), []))
+        kept.get(SITE, 0, lambda: pytest.fail("it is used all the time"))
+    assert kept.remembered_bytes <= kept.memory_bytes
+
+
+def _on_disk(folder: Path) -> int:
+    return sum(one.stat().st_size for one in folder.rglob("*.arrow"))
+
+
+def test_the_disk_holds_what_was_used_last_up_to_its_bound(tmp_path: Path) -> None:
+    kept = Cache(tmp_path, disk_bytes=8 * MB, memory_bytes=MB)
+    for number in range(20):
+        kept.get(SITE, number, slow(frame(50_000), []))
+        kept.forget()
+        kept.get(SITE, 0, lambda: pytest.fail("it is used all the time"))
+    assert 0 < _on_disk(tmp_path) <= 8 * MB
+
+
+def test_a_kept_value_that_was_damaged_is_computed_anew(kept: Cache, tmp_path: Path) -> None:
+    kept.get(SITE, "asked", slow(frame(1000), []))
+    for path in tmp_path.rglob("*.arrow"):
+        path.write_bytes(b"not what it was")
+    calls: list[object] = []
+    assert Cache(tmp_path, 50 * MB, 10 * MB).get(SITE, "asked", slow(5, calls)) == 5
+    assert calls == [5]
+
+
+def test_a_folder_that_cannot_be_written_costs_time_and_nothing_else(tmp_path: Path) -> None:
+    (tmp_path / "file").write_text("")
+    kept = Cache(tmp_path / "file" / "below", 50 * MB, 10 * MB)
+    assert kept.get(SITE, "asked", slow(5, [])) == 5
+
+
+def test_other_versions_of_a_site_are_dropped_once_nobody_can_ask_for_them(kept: Cache, monkeypatch) -> None:  # type: ignore[no-untyped-def]
+    kept.get(SITE, "asked", slow(frame(10), []))
+    kept.get((8, 1), "asked", slow(frame(10), []))
+    kept.drop_older((7, 2))
+    calls: list[object] = []
+    kept.forget()
+    kept.get(SITE, "asked", slow(0, calls))
+    monkeypatch.setattr(cache, "UNUSED_SECONDS", -1)
+    kept.drop_older((7, 2))
+    kept.forget()
+    kept.get(SITE, "asked", slow(1, calls))
+    kept.get((8, 1), "asked", slow(2, calls))  # another site's stays
+    assert calls == [1]
+
+
+def test_what_fails_is_not_kept_and_holds_nobody_up(kept: Cache) -> None:
+    def fail() -> int:
+        raise ValueError("once")
+
+    with pytest.raises(ValueError, match="once"):
+        kept.get(SITE, "asked", fail)
+    assert kept.get(SITE, "asked", lambda: 3) == 3

@@ -1,0 +1,58 @@
+"""A database made by the program before findings were data (the file beside this test, with what that program answered for it):
+it migrates, and the same questions get the same answers."""
+
+import gzip
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+HERE = Path(__file__).parent
+ASK = """
+import io, json, sys
+import django
+django.setup()
+from django.core.management import call_command
+from zugzwang.data.models import Move, MoveChange, SavedView
+call_command("migrate", verbosity=0)
+answers = {}
+for asked in json.loads(sys.stdin.read()):
+    out = io.StringIO()
+    finding, *options = asked.split()
+    call_command("findings", finding, "--site", "shop", *options, stdout=out)
+    answers[asked] = json.loads(out.getvalue())["rows"]
+states = sorted(Move.objects.values_list("state", flat=True))
+changed = list(MoveChange.objects.filter(field="state").values_list("before", "after"))
+print(json.dumps({"answers": answers, "states": states, "changed": changed, "views": SavedView.objects.count()}))
+"""
+
+
+def _same(new: Any, old: Any) -> bool:
+    if isinstance(old, dict):
+        return all(_same(new[name], value) for name, value in old.items())
+    if isinstance(old, list):
+        return len(new) == len(old) and all(_same(*pair) for pair in zip(new, old, strict=True))
+    return new == pytest.approx(old) if isinstance(old, float) else new == old
+
+
+def test_a_database_of_the_program_before_answers_the_same(tmp_path: Path) -> None:
+    told = json.loads(gzip.decompress((HERE / "before_findings_as_data.json.gz").read_bytes()))
+    (tmp_path / "zugzwang.sqlite3").write_bytes(gzip.decompress((HERE / "before_findings_as_data.sqlite3.gz").read_bytes()))
+    environment = {**os.environ, "ZUGZWANG_DATA_DIR": str(tmp_path), "DJANGO_SETTINGS_MODULE": "zugzwang.settings"}
+    asked = json.dumps(list(told))
+    command = [sys.executable, "-c", ASK]
+    done = subprocess.run(
+        command, env=environment, input=asked, capture_output=True, text=True, check=True, cwd=HERE.parents[1]
+    )
+    now = json.loads(done.stdout)
+    assert len(told) == 36
+    for question, rows in told.items():
+        # What a row had it has; more may have come.
+        assert _same(now["answers"][question], rows), question
+    assert now["states"] == ["done", "to do"]
+    assert now["changed"] == [["to do", "done"]]
+    assert now["views"] == 1
