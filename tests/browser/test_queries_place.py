@@ -83,7 +83,7 @@ def test_by_keyboard_alone(loaded: Page) -> None:
 def test_a_slow_field_and_a_lost_server_break_nothing(loaded: Page, server: str) -> None:
     page = loaded
     held: list[Route] = []
-    page.route("**/queries/field*", lambda route: held.append(route))
+    page.route("**/field*", lambda route: held.append(route))
     page.reload()
     evidence = page.get_by_test_id("evidence")
     evidence.locator("canvas").first.wait_for()
@@ -91,11 +91,11 @@ def test_a_slow_field_and_a_lost_server_break_nothing(loaded: Page, server: str)
     expect(page.get_by_role("grid")).to_be_visible()
     held[0].continue_()
     expect(evidence).to_contain_text("The curve is your site's own")
-    page.unroute("**/queries/field*")
-    page.route("**/queries?*", lambda route: route.fulfill(status=200, body="<html>a proxy's page</html>"))
+    page.unroute("**/field*")
+    page.route("**/findings/outperformers?*", lambda route: route.fulfill(status=200, body="<html>a proxy's page</html>"))
     page.get_by_role("button", name="Outperformers").click()
     expect(page.get_by_role("alert")).to_be_visible()
-    page.unroute("**/queries?*")
+    page.unroute("**/findings/outperformers?*")
     page.get_by_role("button", name="Try again").click()
     expect(page.get_by_role("grid")).to_be_visible()
 

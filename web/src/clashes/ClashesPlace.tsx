@@ -31,7 +31,7 @@ export function ClashesPlace(props: PlaceProps) {
       asked={asked}
       onMarked={(marked) => <SettleMarked site={site} marked={marked} asked={asked} />}
       below={(list) =>
-        list.no_longer.map((one) => (
+        list?.no_longer.map((one) => (
           <p key={one.query_id} className="text-spruce text-xs">
             “{one.query}” was decided ({one.decision.choice}) and does not clash here. {one.decision.sentence}
           </p>

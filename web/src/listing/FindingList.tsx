@@ -1,4 +1,5 @@
 // The list of any finding: its columns are those that the finding declares; what a place shows otherwise it says by name.
+import { hashKey } from "@tanstack/react-query";
 import { type ReactNode, useMemo } from "react";
 import { type Answer, type Row, useRowsAt } from "../api/ask";
 import { CATALOG } from "../api/catalog.generated";
@@ -57,7 +58,7 @@ export function FindingList<Name extends FindingName>(props: Props<Name>) {
       sorted={{ by: search.sort ?? declared.order, descending: sorted.descending }}
       sortBy={(sort, up) => change({ sort, up: up || undefined })}
       stale={props.stale}
-      listKey={JSON.stringify([finding, asked, sorted])}
+      listKey={hashKey([finding, asked, sorted])}
     />
   );
 }

@@ -32,7 +32,7 @@ type Props<Name extends FindingName> = PlaceProps & {
   asked: Asked;
   top?: ReactNode;
   head?: (list: Head<Name> | undefined) => ReactNode; // in place of the finding's sentences
-  below?: (list: Head<Name>) => ReactNode; // the sentences
+  below?: (list: Head<Name> | undefined) => ReactNode; // the sentences
   foot?: ReactNode; // below the list
   look: (list: Head<Name> | undefined) => Look<Name>;
   evidence: (row: string | undefined, list: Head<Name> | undefined) => ReactNode;
@@ -46,7 +46,7 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
   const { slug } = site;
   const told = useFinding(slug, finding, asked, {
     sorted: sortedBy(search),
-    enabled: site.last_day !== null || props.bare,
+    enabled: site.last_day !== null || props.bare === true,
   });
   const list = told.data as Head<Name> | undefined;
   const [opened, setOpened] = useState<string | null>(null);
@@ -97,7 +97,7 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
             aside={<Method name={declared.method} />}
             long
           >
-            {list && props.below?.(list)}
+            {props.below?.(list)}
           </ListSays>
         )
       }
