@@ -16,7 +16,10 @@ from python_calamine import CalamineWorkbook
 from tests.findings.conftest import TODAY, answer, rows
 from zugzwang.access import OPERATOR
 from zugzwang.cli.management.commands.findings import option
+from zugzwang.core.clashes import KINDS
 from zugzwang.core.evidence import GRADES
+from zugzwang.core.leads import RESOLUTIONS
+from zugzwang.core.moves import STATES
 from zugzwang.data.decided import Subject
 from zugzwang.data.models import Site
 from zugzwang.findings import methods
@@ -129,6 +132,12 @@ def test_every_finding_is_explained(finding: str) -> None:
     assert f"`{finding}`" in sections["what-can-be-found"]
     for column in held.columns:
         assert column.shown == "data" or (column.label and column.explains), column.name
+
+
+def test_the_glossary_names_every_word_that_a_reader_meets() -> None:
+    text = next(one["text"] for one in methods.sections() if one["name"] == "words").lower()
+    words = [*GRADES, *KINDS, *RESOLUTIONS, *STATES, "at stake", "striking distance", "outperformer", "off fit"]
+    assert [word for word in words if f"**{word}" not in text] == []
 
 
 def test_every_kind_of_column_has_a_type() -> None:

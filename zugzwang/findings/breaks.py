@@ -137,11 +137,11 @@ def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     return {"cliffs": _cliffs(view, rows), "out": out}
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
     if found.lacking:
         return found.lacking
     said = sentences.breaks(rows.height, found.behind["series"], found.behind["weeks"], view.asked.level)
-    return [said, *(one["sentence"] for one in _cliffs(view, rows) if one["beyond_chance"])]
+    return [said, *(one["sentence"] for one in beside["cliffs"] if one["beyond_chance"])]
 
 
 def _out(view: View, by_week: pl.DataFrame, weeks: list[date]) -> list[tuple[int, date, date | None]]:

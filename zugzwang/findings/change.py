@@ -107,7 +107,7 @@ def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     return {"whole": whole_of(rows)}
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
     return sentences.change(whole_of(rows))
 
 

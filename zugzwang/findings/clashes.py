@@ -157,13 +157,19 @@ def _lacking(view: View) -> list[str]:
     return [f"To propose a lead with more certainty, load {', '.join(absent)}."] if absent else []
 
 
-def _held(view: View) -> Held:
-    return held_clashes(view.snapshot, view.period, view.setting, view.min_impressions)
+@kept
+def contenders(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
+    """The contenders of all clashes (core.clashes.Clashes)."""
+    return held_clashes(snapshot, period, setting, min_impressions).clashes.contenders
+
+
+def contenders_in(view: View) -> pl.DataFrame:
+    return contenders(view.snapshot, view.period, view.setting, view.min_impressions)
 
 
 def _with_contender(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """The clashes of which a contender lies in the pages, or whose query is among those, that are asked for."""
-    chosen = view.chosen(_held(view).clashes.contenders.select("query", "page"))
+    chosen = view.chosen(contenders_in(view).select("query", "page"))
     return rows.filter(pl.col("query").is_in(chosen["query"].unique().implode()))
 
 
@@ -174,11 +180,11 @@ def _with_evidence(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """The clashes with their contenders, why each is of its kind, and what was decided."""
-    wanted = _held(view).clashes.contenders.filter(pl.col("query").is_in(rows["query"].implode()))
-    contenders: dict[int, list[Any]] = {}
+    wanted = contenders_in(view).filter(pl.col("query").is_in(rows["query"].implode()))
+    by_query: dict[int, list[Any]] = {}
     for row in view.snapshot.named(wanted, ("page",)).iter_rows(named=True):
         told = {name: row[name] for name in ContenderShown.__annotations__}
-        contenders.setdefault(row["query"], []).append(told)
+        by_query.setdefault(row["query"], []).append(told)
     decided = resolved(view.site)
     said = [
         sentences.clash(row["kind"], row["number"], row["hand_offs"], row["overlap"], row["spread"])
@@ -186,7 +192,7 @@ def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     ]
     return rows.with_columns(
         pl.Series("sentence", said, dtype=pl.String),
-        pl.Series("contenders", [contenders[query] for query in rows["query"]], dtype=pl.Object),
+        pl.Series("contenders", [by_query[query] for query in rows["query"]], dtype=pl.Object),
         pl.Series("decision", [decision_of(view, decided.get(query)) for query in rows["query"]], dtype=pl.Object),
     )
 
@@ -196,10 +202,9 @@ def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     return {"kinds": by_kind, "no_longer": _no_longer(view, found)}
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame) -> list[str]:
-    by_kind = dict(rows.group_by("kind").len().sort("kind").iter_rows())
+def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
     sure = rows.filter(pl.col("kind") != "double", pl.col("evidence").cast(pl.String) != "thin").height
-    return [sentences.clashes(by_kind, float(rows["loss_month"].sum()), sure)]
+    return [sentences.clashes(beside["kinds"], float(rows["loss_month"].sum()), sure)]
 
 
 def _no_longer(view: View, found: Found) -> list[dict[str, Any]]:
@@ -301,7 +306,7 @@ CLASHES = Finding(
     choose={
         **dict.fromkeys((*PAGES, "query_group", "text"), _with_contender),
         "evidence": _with_evidence,
-        "position_from": lambda view, rows: view.at_positions(rows, "best_position"),
+        **dict.fromkeys(POSITIONS, lambda view, rows: view.at_positions(rows, "best_position")),
     },
     decided=decided_clashes,
     opens=(Asked(compare="year"),),

@@ -99,11 +99,12 @@ class Finding:
 
     `makes`: the fields of a view that its rows are made from (with "compare" where it compares, "curve" where the click curve
     stands behind its numbers); `chooses`: those that choose among the rows made. `find` gives the rows, from the snapshot
-    alone; `order` names the column by which it orders them. `says`: what the chosen rows say, in sentences. `dress` adds to
-    rows that are told what only those need, and what people decided. `beside`: what is told beside the rows that are chosen;
-    `more`: the types of that and of `Found.more`. `choose`: how a field chooses where that is not the usual way. `all_weeks`:
-    of all whole weeks of data, unless days are asked for. `decided`: of its rows, which ones are decided. `plan`: its rows are
-    what people decided, so that nothing of them is kept. `opens`: what its place asks as it opens, made ready after each load.
+    alone; `order` names the column by which it orders them. `says`: what the chosen rows and what stands beside them say, in
+    sentences. `dress` adds to rows that are told what only those need, and what people decided. `beside`: what is told beside
+    the rows that are chosen; `more`: the types of that and of `Found.more`. `choose`: how a field chooses where that is not
+    the usual way. `all_weeks`: of all whole weeks of data, unless days are asked for. `decided`: of its rows, which ones are
+    decided. `plan`: its rows are what people decided, so that nothing of them is kept. `opens`: what its place asks as it
+    opens, made ready after each load.
     """
 
     name: str
@@ -114,7 +115,7 @@ class Finding:
     chooses: tuple[str, ...]
     columns: tuple[Column, ...]
     find: Callable[[View], Found]
-    says: Callable[[View, Found, pl.DataFrame], list[str]]
+    says: Callable[[View, Found, pl.DataFrame, dict[str, Any]], list[str]]
     claims: tuple[str, str] = ("", "")
     order: str = ""
     dress: Frames | None = None

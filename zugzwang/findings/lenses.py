@@ -145,7 +145,7 @@ def decided_rows(view: View, rows: pl.DataFrame) -> pl.Series:
     return itself.fill_null(False) | rows["page"].is_in(pages.implode())
 
 
-def _says(lens: Lens, view: View, found: Found, rows: pl.DataFrame) -> list[str]:
+def _says(lens: Lens, view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
     return [sentences.lens(lens, found.more["in_lens"], found.more["tested"])]
 
 

@@ -1,4 +1,5 @@
-"""The text of docs/methods.md by its sections, so that screens open the same words as the document has."""
+"""The text of docs/methods.md by its sections, and of the glossary in docs/words.md, so that screens open the same words as the
+documents have."""
 
 import re
 from functools import cache
@@ -11,9 +12,11 @@ _HEADING = re.compile(r"^## (.+)$", re.MULTILINE)
 @cache
 def sections() -> list[dict[str, str]]:
     """Each rule: name (for addresses), title, text (Markdown)."""
-    pieces = _HEADING.split((settings.BASE_DIR / "docs" / "methods.md").read_text(encoding="utf-8"))
+    docs = settings.BASE_DIR / "docs"
+    texts = [(docs / name).read_text(encoding="utf-8") for name in ("methods.md", "words.md")]
+    pieces = [piece for text in texts for piece in _HEADING.split(text)[1:]]
     # The module of a rule stands behind its title, for those who read the code.
-    titled = [(title.partition(" (`")[0], text) for title, text in zip(pieces[1::2], pieces[2::2], strict=True)]
+    titled = [(title.partition(" (`")[0], text) for title, text in zip(pieces[::2], pieces[1::2], strict=True)]
     return [{"name": name_of(title), "title": title, "text": text.strip()} for title, text in titled]
 
 

@@ -86,7 +86,7 @@ def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     return rows.filter(pl.any_horizontal(holds))
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
     every = found.rows
     is_open = every.filter(pl.col("state").cast(pl.String).is_in(list(OPEN)))
     gains = is_open.select("page_id", "query_id", pl.col("gain_cautious").fill_null(0.0)).iter_rows()

@@ -158,7 +158,7 @@ def decided_pages(view: View, rows: pl.DataFrame) -> pl.Series:
     return rows["page"].is_in(done.implode())
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
     sure = rows.filter(pl.col("evidence").cast(pl.String) != "thin")
     return [sentences.accounts(rows.height, sure.height, float(rows["gain_month"].sum()))]
 

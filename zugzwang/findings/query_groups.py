@@ -72,7 +72,7 @@ def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     return rows.with_columns(pl.Series("why", told, dtype=pl.Object))
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
     return [sentences.query_groups(found.more["known"], found.more["in_one"], found.more["of"])]
 
 

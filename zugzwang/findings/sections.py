@@ -74,7 +74,7 @@ def page_types(view: View, rows: pl.DataFrame) -> list[dict[str, Any]]:
     return [{**row, "exempt": exempt.get(row["type"], [])} for row in ordered]
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
     return [sentences.sections(rows.height, found.behind["pages"])]
 
 

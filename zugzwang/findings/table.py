@@ -7,12 +7,12 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core.evidence import GRADES
 from zugzwang.data.cache import store
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid
+from zugzwang.findings.columns import POSITIONS
 from zugzwang.findings.finding import NAMED, Finding, Found
-from zugzwang.findings.view import Asked, View, settle, span_of
+from zugzwang.findings.view import NOTHING, Asked, View, settle, span_of
 
 
 @dataclass(frozen=True)
@@ -26,7 +26,7 @@ class Answer:
 
     @property
     def sentences(self) -> list[str]:
-        return self.finding.says(self.view, self.found, self.rows)
+        return self.finding.says(self.view, self.found, self.rows, self.beside)
 
     @property
     def lacking(self) -> list[str]:
@@ -73,8 +73,7 @@ def ask(snapshot: Snapshot, finding: Finding, asked: Asked, today: date) -> Answ
     found = find(view, finding)
     rows = found.rows
     for name in finding.chooses:
-        # Both ends of the positions choose together.
-        if name != "position_to" or "position_from" not in finding.chooses:
+        if getattr(view.asked, name) != getattr(NOTHING, name):
             rows = _chosen(view, finding, name, rows)
     return Answer(finding, view, found, rows)
 
@@ -93,14 +92,10 @@ def _chosen(view: View, finding: Finding, name: str, rows: pl.DataFrame) -> pl.D
         return finding.choose[name](view, rows)
     asked = view.asked
     if name == "evidence":
-        if set(asked.evidence) == set(GRADES):
-            return rows
         return rows.filter(pl.col("evidence").cast(pl.String).is_in(list(asked.evidence)))
-    if name == "position_from":
+    if name in POSITIONS:
         return view.at_positions(rows)
-    if name == "decided":
-        if asked.decided == "any" or finding.decided is None:
-            return rows
+    if name == "decided" and finding.decided is not None:
         done = finding.decided(view, rows)
         return rows.filter(done if asked.decided == "settled" else ~done)
     return view.only((name, "compare")).chosen(rows)

@@ -1,7 +1,6 @@
 """Topic folds: pairs of pages shown for the same queries, beside how alike they speak, and the groups that they make."""
 
 from collections import Counter
-from collections.abc import Collection
 from datetime import date, timedelta
 from typing import Any
 
@@ -14,10 +13,11 @@ from zugzwang.core.topic_folds import FOLDS, SHOWN_ALIKE, groups, kind_of, say_a
 from zugzwang.data.cache import kept
 from zugzwang.data.decided import resolved
 from zugzwang.data.snapshot import Part, Setting, Snapshot
-from zugzwang.findings.clashes import held_clashes
+from zugzwang.findings.clashes import CLASHES, contenders_in
 from zugzwang.findings.columns import CLICKS, IMPRESSIONS, PAGE, PAGES, PART, SENTENCE
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.shapes import PageGroup
+from zugzwang.findings.table import find
 from zugzwang.findings.view import Asked, View
 
 WINDOW_DAYS, WINDOWS = 14, 36  # in which it is looked back since when pages are shown alike
@@ -57,45 +57,44 @@ def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     clicks = {**dict(rows.select("other", "other_clicks").iter_rows()), **dict(rows.select("page", "clicks").iter_rows())}
     pages = pl.concat([rows["page"], rows["other"]]).unique()
     texts = dict(view.snapshot.page_texts(pages).iter_rows()) if pages.len() else {}
-    return {
-        "groups": [
+    groups_of_pages = _groups(rows)
+    clashes = _clashes_among(view, groups_of_pages)
+    told = []
+    for number, group in groups_of_pages:
+        lead = max(group, key=lambda page: (clicks.get(page, 0), -page))
+        among = clashes.get(number, [])
+        proposed = Counter(one.pop("resolution") for one in among)
+        told.append(
             {
                 "group": number,
                 "pages": [{"page": texts[page], "page_id": page} for page in group],
-                "lead": texts[lead := max(group, key=lambda page: (clicks.get(page, 0), -page))],
+                "lead": texts[lead],
                 "lead_id": lead,
-                **_clashes_among(view, group),
+                "resolution": proposed.most_common(1)[0][0] if proposed else None,
+                "clashes": among,
+                "still_open": sum(one["decided"] is None for one in among),
             }
-            for number, group in _groups(rows)
-        ]
-    }
+        )
+    return {"groups": told}
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame) -> list[str]:
-    return [sentences.folds(rows["kind"].to_list(), len(_groups(rows)))]
-
-
-def _clashes_among(view: View, pages: Collection[int]) -> dict[str, Any]:
-    """The clashes (no doubles) in which two pages of a group or more meet, the costliest first, so that one decision settles
-    the group; and what is proposed for most of them."""
-    held = held_clashes(view.snapshot, view.period, view.setting, view.min_impressions)
-    of_group = held.clashes.contenders.filter(pl.col("page").is_in(list(pages)))
-    meeting = of_group.group_by("query").len().filter(pl.col("len") > 1)
-    rows = held.clashes.queries.filter(pl.col("kind") != "double").join(meeting, on="query", how="semi")
-    rows = view.snapshot.named(rows.sort("loss", "query", descending=[True, False]), ("query",))
+def _clashes_among(view: View, groups_of_pages: list[tuple[int, list[int]]]) -> dict[int, list[dict[str, Any]]]:
+    """Of each group the clashes (no doubles) in which two of its pages or more meet, the costliest first, so that one decision
+    settles the group; with what is proposed for each."""
+    of_group = pl.DataFrame(groups_of_pages, schema={"group": pl.Int64, "page": pl.List(pl.UInt32)}, orient="row")
+    meeting = contenders_in(view).join(of_group.explode("page"), on="page").group_by("group", "query").len()
+    seen = view.only(CLASHES.makes)
+    rows = find(seen, CLASHES).rows.filter(pl.col("kind") != "double").select("query", "loss_month", "resolution")
+    rows = rows.join(meeting.filter(pl.col("len") > 1), on="query").sort("loss_month", "query", descending=[True, False])
     decided = {query: one.choice for query, one in resolved(view.site).items()}
-    proposed = Counter(held.leads[query][2] for query in rows["query_id"])
-    told = [
-        {
-            "query": row["query"],
-            "query_id": row["query_id"],
-            "loss_month": row["loss"] * view.month_share,
-            "decided": decided.get(row["query_id"]),
-        }
-        for row in rows.iter_rows(named=True)
-    ]
-    still_open = sum(one["decided"] is None for one in told)
-    return {"resolution": proposed.most_common(1)[0][0] if proposed else None, "clashes": told, "still_open": still_open}
+    told: dict[int, list[dict[str, Any]]] = {}
+    for row in view.snapshot.named(rows.drop("len"), ("query",)).iter_rows(named=True):
+        told.setdefault(row.pop("group"), []).append({**row, "decided": decided.get(row["query_id"])})
+    return told
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+    return [sentences.folds(rows["kind"].to_list(), len(_groups(rows)))]
 
 
 @kept

@@ -7,7 +7,7 @@ import polars as pl
 
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import NotFound
-from zugzwang.findings.clashes import CLASHES, conversions_of, held_clashes
+from zugzwang.findings.clashes import CLASHES, contenders_in, conversions_of
 from zugzwang.findings.measures import facts_beside
 from zugzwang.findings.table import find, told
 from zugzwang.findings.view import Asked, View, settle
@@ -19,7 +19,7 @@ def tell_clash(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dic
     rows = find(view, CLASHES).rows.filter(pl.col("query") == query)
     if rows.is_empty():
         raise NotFound("No pages fight over this query in the period.", "Choose other days, or another query.")
-    every = held_clashes(snapshot, view.period, view.setting, view.min_impressions).clashes.contenders
+    every = contenders_in(view)
     return {
         "clash": told(view, CLASHES, rows).to_dicts()[0],
         "beside": facts_beside(view, pl.col("query") == query),

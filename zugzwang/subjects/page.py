@@ -16,7 +16,7 @@ from zugzwang.core.lenses import appraise
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import NotFound
 from zugzwang.findings.breaks import BREAKS, over_all_weeks, weekly
-from zugzwang.findings.clashes import CLASHES, held_clashes
+from zugzwang.findings.clashes import CLASHES, contenders_in
 from zugzwang.findings.finding import Finding
 from zugzwang.findings.measures import measures_beside, page_measures, visits_compared
 from zugzwang.findings.pages import PAGES_FOUND, entries_of, reasons_of
@@ -115,8 +115,7 @@ def _of_finding(view: View, finding: Finding, page: int) -> list[dict[str, Any]]
     """The clashes, or the pairs of pages shown for the same, in which the page stands."""
     rows = find(view, finding).rows
     if finding is CLASHES:
-        held = held_clashes(view.snapshot, view.period, view.setting, view.min_impressions)
-        queries = held.clashes.contenders.filter(pl.col("page") == page)["query"]
+        queries = contenders_in(view).filter(pl.col("page") == page)["query"]
         rows = rows.filter(pl.col("query").is_in(queries.implode()))
     else:
         rows = rows.filter((pl.col("page") == page) | (pl.col("other") == page))

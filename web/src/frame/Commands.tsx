@@ -11,9 +11,16 @@ import { switchTheme } from "../shared/theme";
 import { PLACES } from "./places";
 import { useViews } from "./useViews";
 
-type Props = { slug: string; mayChange: boolean; close: () => void; add: () => void; showKeys: () => void };
+type Props = {
+  slug: string;
+  mayChange: boolean;
+  close: () => void;
+  add: () => void;
+  showKeys: () => void;
+  showWords: () => void;
+};
 
-export default function Commands({ slug, mayChange, close, add, showKeys }: Props) {
+export default function Commands({ slug, mayChange, close, add, showKeys, showWords }: Props) {
   const [typed, setTyped] = useState("");
   const navigate = useNavigate();
   const { views, open, save, remove } = useViews(slug);
@@ -95,6 +102,9 @@ export default function Commands({ slug, mayChange, close, add, showKeys }: Prop
             </Item>
             <Item value="all keys" run={run(showKeys)}>
               Show all keys
+            </Item>
+            <Item value="what the words mean: glossary" run={run(showWords)}>
+              What the words mean
             </Item>
             <Item value="add a site" run={run(add)}>
               Add a site

@@ -6,6 +6,7 @@ import { lazy, Suspense, useEffect, useState } from "react";
 import { sessionQuery, sitesQuery } from "../api/ask";
 import { api } from "../api/client";
 import { KEYS, letLettersAct, lettersAct, useKeys } from "../shared/keys";
+import { MethodDialog } from "../shared/Method";
 import { Dialog, Failed, Notice } from "../shared/parts";
 import { currentTheme, switchTheme } from "../shared/theme";
 import { Board } from "./Board";
@@ -28,6 +29,7 @@ export function Frame() {
   const { slug, site, sites } = useSite();
   const navigate = useNavigate();
   const [keysOpen, setKeysOpen] = useState(false);
+  const [wordsOpen, setWordsOpen] = useState(false);
   const [letters, setLetters] = useState(lettersAct);
   const [adding, setAdding] = useState(false);
   const [commanding, setCommanding] = useState(false);
@@ -148,9 +150,11 @@ export function Frame() {
             close={() => setCommanding(false)}
             add={() => setAdding(true)}
             showKeys={() => setKeysOpen(true)}
+            showWords={() => setWordsOpen(true)}
           />
         </Suspense>
       )}
+      {wordsOpen && <MethodDialog name="words" onOpen={setWordsOpen} />}
       <Dialog title="Add a site" open={adding} onOpen={setAdding}>
         <AddSite />
       </Dialog>

@@ -17,7 +17,7 @@ export function Method({ name, label = "How is this worked out?" }: { name: stri
   );
 }
 
-function MethodDialog({ name, onOpen }: { name: string; onOpen: (open: boolean) => void }) {
+export function MethodDialog({ name, onOpen }: { name: string; onOpen: (open: boolean) => void }) {
   const methods = ask.useQuery("get", "/api/methods", {}, { staleTime: Number.POSITIVE_INFINITY });
   const method = methods.data?.find((one) => one.name === name);
   return (
