@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from datetime import date, timedelta
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -56,11 +57,9 @@ def rows(shop: Site, finding: str, asked: Asked | None = None, today: date = TOD
     return answer(shop, finding, asked, today, **more).window()
 
 
-@pytest.fixture
-def shop(site: Site) -> Site:
+@cache
+def _facts() -> pl.DataFrame:
     rng = np.random.default_rng(3)
-    Page.objects.bulk_create(Page(id=n, site=site, text=text) for n, text in PAGES.items())
-    Query.objects.bulk_create(Query(id=n, site=site, text=text) for n, text in QUERIES.items())
     held = []
     for page, query, position, shown, factor, (first, last), device in ROWS:
         for day in range(first, last):
@@ -68,7 +67,14 @@ def shop(site: Site) -> Site:
             clicks = int(rng.binomial(seen, min(0.28 * position**-1.1 * factor, 0.9)))
             held.append((FIRST + timedelta(days=day), page, query, device, clicks, seen, position))
     names = ["day", "page", "query", "device", "clicks", "impressions", "position"]
-    facts = pl.DataFrame(held, schema=names, orient="row")
+    return pl.DataFrame(held, schema=names, orient="row")
+
+
+@pytest.fixture
+def shop(site: Site) -> Site:
+    Page.objects.bulk_create(Page(id=n, site=site, text=text) for n, text in PAGES.items())
+    Query.objects.bulk_create(Query(id=n, site=site, text=text) for n, text in QUERIES.items())
+    facts = _facts()
     keep(site, facts)
     by_page = facts.group_by("day", "page").agg(pl.col("clicks", "impressions").sum() + 1, pl.col("position").mean())
     keep(site, by_page, grain=PAGE)

@@ -11,14 +11,12 @@ from ninja import Field, Query, Router, Schema
 from pydantic import create_model
 
 from zugzwang.api.problems import PROBLEMS, actor
-from zugzwang.core import sentences
-from zugzwang.core.periods import Period
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.exporting import as_table, csv_lines, json_of, xlsx_file
 from zugzwang.findings import methods, table, view
 from zugzwang.findings.finding import NAMED, Finding
 from zugzwang.findings.registry import FINDINGS
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import Asked
 
 router = Router()
 KINDS = {
@@ -120,20 +118,6 @@ def answer_to(request: HttpRequest, slug: str, finding: Finding, given: Schema) 
     return table.ask(snapshot_of(request, slug), finding, asked_of(given), timezone.localdate())
 
 
-def shown_period(snapshot: Snapshot, period: Period | None, what: str) -> dict[str, Any] | None:
-    if period is None:
-        return None
-    said = {"sentence": sentences.period(period), "missing": view.incomplete(snapshot, period, what)}
-    return {"first": period.first, "last": period.last, "days": period.days, **said}
-
-
-def periods(seen: View) -> dict[str, Any]:
-    return {
-        "period": shown_period(seen.snapshot, seen.period, "The period"),
-        "before": shown_period(seen.snapshot, seen.before, "The period compared with"),
-    }
-
-
 def _add(finding: Finding) -> None:
     """The routes of one finding."""
     more: dict[str, Any] = {name: (kind, ...) for name, kind in finding.more.items()}
@@ -142,17 +126,7 @@ def _add(finding: Finding) -> None:
 
     def listed(request: HttpRequest, slug: str, asked: Query[WindowAsked]) -> Any:
         answer = answer_to(request, slug, finding, asked)
-        return {
-            **answer.beside,
-            **periods(answer.view),
-            "sentences": answer.sentences,
-            "behind": answer.found.behind,
-            "lacking": answer.lacking,
-            "month_share": answer.view.month_share,
-            "total": answer.rows.height,
-            "offset": asked.offset,
-            "rows": answer.window(asked.sort, asked.descending, asked.offset, asked.limit),
-        }
+        return answer.shown(asked.sort, asked.descending, asked.offset, asked.limit)
 
     def file(request: HttpRequest, slug: str, asked: Query[FileAsked]) -> HttpResponse:
         found = table.whole_file(answer_to(request, slug, finding, asked))

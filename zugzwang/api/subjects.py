@@ -7,7 +7,7 @@ from django.utils import timezone
 from ninja import Query, Router
 
 from zugzwang.api import subject_schemas as s
-from zugzwang.api.findings import ViewAsked, answer_to, asked_of, periods, snapshot_of
+from zugzwang.api.findings import ViewAsked, answer_to, asked_of, snapshot_of
 from zugzwang.api.problems import PROBLEMS
 from zugzwang.core.lenses import Lens
 from zugzwang.findings.registry import FINDINGS
@@ -23,8 +23,7 @@ router = Router()
 
 @router.get("/sites/{slug}/standing", response={200: s.Standing, **PROBLEMS})
 def show_standing(request: HttpRequest, slug: str, asked: Query[ViewAsked]) -> Any:
-    told = tell_standing(snapshot_of(request, slug), asked_of(asked), timezone.localdate())
-    return {**told, **periods(told["view"])}
+    return tell_standing(snapshot_of(request, slug), asked_of(asked), timezone.localdate())
 
 
 @router.get("/sites/{slug}/field", response={200: s.QueryField, **PROBLEMS})
@@ -46,8 +45,7 @@ def show_page(request: HttpRequest, slug: str, page_id: int, asked: Query[ViewAs
 
 @router.get("/sites/{slug}/queries/{int:query_id}", response={200: s.QueryFile, **PROBLEMS})
 def show_query(request: HttpRequest, slug: str, query_id: int, asked: Query[ViewAsked]) -> Any:
-    told = tell_query(snapshot_of(request, slug), asked_of(asked), query_id, timezone.localdate())
-    return {**told, **periods(told["view"])}
+    return tell_query(snapshot_of(request, slug), asked_of(asked), query_id, timezone.localdate())
 
 
 @router.get("/sites/{slug}/clashes/{int:query_id}", response={200: s.ClashFile, **PROBLEMS})

@@ -107,7 +107,8 @@ class Snapshot:
     @kept
     def sudden(self, period: Period) -> list[date]:
         """The days of a period that look cut short beside those around them (core.soundness)."""
-        clicks = self.facts(period).group_by("day").agg(pl.col("clicks").cast(pl.Int64).sum()).sort("day")
+        facts = self.rows(PAGE_QUERY, period, columns=("day", "page", "query", "clicks"))
+        clicks = facts.group_by("day").agg(pl.col("clicks").cast(pl.Int64).sum()).sort("day")
         return sudden_days(clicks.rows())
 
     @kept

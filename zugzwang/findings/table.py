@@ -62,6 +62,20 @@ class Answer:
         """Rows `offset` to `offset + limit`, told."""
         return told(self.view, self.finding, self.sorted(sort, descending).slice(offset, limit)).to_dicts()
 
+    def shown(self, sort: str = "", descending: bool = True, offset: int = 0, limit: int | None = None) -> dict[str, Any]:
+        """All that a place shows of it, with a window of its rows."""
+        return {
+            **self.beside,
+            **self.view.periods(),
+            "sentences": self.sentences,
+            "behind": self.found.behind,
+            "lacking": self.lacking,
+            "month_share": self.view.month_share,
+            "total": self.rows.height,
+            "offset": offset,
+            "rows": self.window(sort, descending, offset, limit),
+        }
+
     def whole(self) -> pl.DataFrame:
         """All rows as a file has them."""
         return told(self.view, self.finding, self.rows)

@@ -214,6 +214,13 @@ class View:
             told |= {"curve_basis": self.curve.basis, "scatter_shape": self.curve.shape}
         return told
 
+    def periods(self) -> dict[str, Any]:
+        """Both periods as they stand above a list."""
+        return {
+            "period": _shown(self.snapshot, self.period, "The period"),
+            "before": _shown(self.snapshot, self.before, "The period compared with"),
+        }
+
     def not_used(self, used: Collection[str]) -> list[str]:
         """What was asked for and is not looked at, in sentences."""
         unused = [name for name in FILTERS if name not in used and getattr(self.asked, name) != getattr(NOTHING, name)]
@@ -228,6 +235,14 @@ def incomplete(snapshot: Snapshot, period: Period, what: str) -> str:
     """What a period lacks: days without data, and days that look cut short; or nothing."""
     lacking = sentences.missing_days(period.missing(snapshot.days()), what)
     return " ".join(said for said in (lacking, sentences.sudden_days(snapshot.sudden(period))) if said)
+
+
+def _shown(snapshot: Snapshot, period: Period | None, what: str) -> dict[str, Any] | None:
+    """A period as it stands above a list, with what it lacks."""
+    if period is None:
+        return None
+    said = {"sentence": sentences.period(period), "missing": incomplete(snapshot, period, what)}
+    return {"first": period.first, "last": period.last, "days": period.days, **said}
 
 
 def settle(

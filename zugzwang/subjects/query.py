@@ -41,7 +41,7 @@ def tell_query(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dic
     known = searches.filter(of_query)["searches"] if searches is not None else pl.Series([])
     said = sentences.query(len(pages), clicks, impressions, known[0] * view.month_share if known.len() else None)
     return {
-        "view": view,
+        **view.periods(),
         "query": pages[0]["query"],
         "query_id": query,
         "branded": bool(rows["branded"][0]),

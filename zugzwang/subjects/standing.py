@@ -32,7 +32,7 @@ def tell_standing(snapshot: Snapshot, asked: Asked, today: date) -> dict[str, An
     view = settle(snapshot, asked, today, compare="year", branded="with").only(LOOKS_AT)
     told = store().get(snapshot.key, ("standing", view.question), lambda: _standing(view))
     events = Event.objects.filter(site=view.site).values("id", "first_day", "last_day", "title", "kind")
-    return {"view": view, **told, "events": list(events)}
+    return {**told, **view.periods(), "events": list(events)}
 
 
 def _standing(view: View) -> dict[str, Any]:

@@ -24,7 +24,7 @@ def warm(snapshot: Snapshot, tell: Callable[[str, float], None], today: date) ->
     for number, (finding, asked) in enumerate(questions):
         tell("Getting the lists ready", number / (len(questions) + 2))
         try:
-            ask(snapshot, finding, asked, today).window(limit=1)
+            ask(snapshot, finding, asked, today).shown(limit=1)
         except ProductError:
             continue  # nothing to compare with, say: whoever asks is told so
     tell("Getting the lists ready", 1.0)
