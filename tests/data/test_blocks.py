@@ -1,6 +1,8 @@
 """Blocks against a plain model: whatever is loaded in whatever order, the blocks hold what a dictionary of rows would."""
 
+import io
 from datetime import date, timedelta
+from hashlib import sha256
 from importlib import import_module
 
 import polars as pl
@@ -13,7 +15,7 @@ from hypothesis.extra.django import TestCase
 from tests.conftest import keep
 from tests.facts import filled
 from zugzwang.core.facts import SCHEMA
-from zugzwang.core.grains import PAGE_QUERY
+from zugzwang.core.grains import CRAWL_PAGES, NOT_TOLD, PAGE_QUERY
 from zugzwang.core.periods import Period
 from zugzwang.data import blocks
 from zugzwang.data.models import Block, Load, Site
@@ -108,3 +110,22 @@ def test_blocks_from_before_loads_were_kept_outlive_what_is_taken_back(site: Sit
     later = Load.objects.latest("id")
     blocks.take_back(site, later, blocks.prepare_without(site, later), None)
     assert blocks.read_facts(site, PAGE_QUERY)["impressions"].to_list() == [5, 7]
+
+
+def test_a_column_that_came_after_a_block_is_not_known_in_it(site: Site) -> None:
+    """Not 0, which would be a figure; a list of nothing is none either. Device and country say "not told"."""
+    keep(site, frame([(0, 1, 1, 0, 5, 1)]))
+    pages = pl.DataFrame({"address": ["https://shop.example/"], "headings": [["h1 Shop"]], "words": [3]})
+    keep(site, pages, grain=CRAWL_PAGES)
+    for grain, then in ((PAGE_QUERY, ["day", "page", "query", "clicks"]), (CRAWL_PAGES, ["address", "status"])):
+        block = Block.objects.get(site=site, grain=grain.name)
+        payload = io.BytesIO()
+        pl.read_parquet(io.BytesIO(block.payload)).select(then).write_parquet(payload)
+        Block.objects.filter(id=block.id).update(payload=payload.getvalue(), checksum=sha256(payload.getvalue()).hexdigest())
+    row = blocks.read_facts(site, PAGE_QUERY).to_dicts()[0]
+    assert (row["clicks"], row["impressions"], row["position"]) == (0, None, None)
+    assert (row["device"], row["country"]) == (NOT_TOLD, NOT_TOLD)
+    page = blocks.read_facts(site, CRAWL_PAGES).to_dicts()[0]
+    assert (page["address"], page["headings"], page["words"]) == ("https://shop.example/", None, None)
+    keep(site, pages.with_columns(address=pl.lit("https://shop.example/new")), "add", CRAWL_PAGES)
+    assert blocks.read_facts(site, CRAWL_PAGES).sort("address")["headings"].to_list() == [None, ["h1 Shop"]]

@@ -203,6 +203,51 @@ def test_a_dropped_move_is_gone_and_can_be_put_back(shop: Site, ann: Actor) -> N
     assert len(rows(shop, "moves")) == 1
 
 
+def test_what_is_settled_is_answered_from_what_is_decided_now(shop: Site, ann: Actor) -> None:
+    """Whatever was decided, dropped and put back before: the last step alone leaves as many moves as the first."""
+
+    def settled() -> set[tuple[int, int]]:
+        found = answer(shop, "striking-distance", min_impressions=1, decided="settled")
+        return set(found.rows.select("page", "query").iter_rows())
+
+    one = make(ann, "shop", planned(page=1, query=1))
+    assert settled() == {(1, 1)}
+    moves.drop(ann, "shop", [one.id])
+    assert settled() == set()
+    other = make(ann, "shop", planned(page=2, query=2))
+    assert settled() == {(2, 2)}
+    moves.put_back(ann, "shop", one.id)
+    assert settled() == {(1, 1), (2, 2)}
+    moves.drop(ann, "shop", [other.id])
+    assert settled() == {(1, 1)}
+
+
+def test_several_are_undone_all_or_none(shop: Site, ann: Actor) -> None:
+    made = [make(ann, "shop", planned(page=number, query=number)).id for number in (1, 2)]
+    with pytest.raises(NotFound):
+        moves.drop(ann, "shop", [*made, 999])
+    assert len(rows(shop, "moves")) == 2
+    moves.drop(ann, "shop", made)
+    assert rows(shop, "moves") == []
+    decisions = [
+        one.id for one in decide(ann, "shop", Decided([Subject(1, 1), Subject(2, 2)], "aside", until=TODAY + timedelta(days=9)))
+    ]
+    with pytest.raises(NotFound):
+        take_back(ann, "shop", [*decisions, 999])
+    assert len(marks(shop, TODAY)) == 2
+    take_back(ann, "shop", decisions)
+    assert marks(shop, TODAY) == []
+
+
+def test_what_is_decided_leaves_what_was_worked_out_from_the_facts(shop: Site, ann: Actor) -> None:
+    answer(shop, "striking-distance")
+    version = shop.data_version
+    make(ann, "shop", planned(page=1, query=1))
+    take_back(ann, "shop", [decide(ann, "shop", Decided([Subject(2, 2)], "aside", until=TODAY + timedelta(days=9)))[0].id])
+    shop.refresh_from_db()
+    assert shop.data_version == version
+
+
 def test_what_has_a_move_or_is_set_aside_is_decided_until_its_day(shop: Site, ann: Actor) -> None:
     make(ann, "shop", planned(page=1, query=1))
     decide(ann, "shop", Decided([Subject(2, 2)], "aside", until=TODAY + timedelta(days=2), note="later"))
