@@ -6,6 +6,7 @@ from zugzwang.errors import NotFound
 from zugzwang.findings.breaks import BREAKS
 from zugzwang.findings.change import CHANGE
 from zugzwang.findings.clashes import CLASHES
+from zugzwang.findings.country_gaps import COUNTRY_GAPS
 from zugzwang.findings.finding import Column, Finding
 from zugzwang.findings.landing_pages import LANDING_PAGES
 from zugzwang.findings.lenses import LENSES
@@ -18,7 +19,7 @@ from zugzwang.findings.topic_folds import FOLDS_FOUND
 FINDINGS: dict[str, Finding] = {
     one.name: one
     for one in (
-        *LENSES, CLASHES, FOLDS_FOUND, CHANGE, BREAKS, SECTIONS, QUERY_GROUPS, LANDING_PAGES, PAGES_FOUND, MOVES
+        *LENSES, COUNTRY_GAPS, CLASHES, FOLDS_FOUND, CHANGE, BREAKS, SECTIONS, QUERY_GROUPS, LANDING_PAGES, PAGES_FOUND, MOVES
     )
 }  # fmt: skip
 

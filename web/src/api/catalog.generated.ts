@@ -592,6 +592,119 @@ export const CATALOG = {
       }
     ]
   },
+  "country-gaps": {
+    "title": "Country gaps",
+    "question": "Which queries rank worse in one country than in the others?",
+    "method": "country-gaps",
+    "claims": [
+      "gap",
+      "gaps"
+    ],
+    "order": "impressions",
+    "looks_at": [
+      "branded",
+      "country",
+      "device",
+      "evidence",
+      "min_impressions",
+      "page_type",
+      "query_group",
+      "section",
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "query",
+        "kind": "query",
+        "label": "query",
+        "explains": "what was searched for",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "country",
+        "kind": "text",
+        "label": "country",
+        "explains": "where it ranks worse: two letters as in ISO 3166",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "gap",
+        "kind": "amount",
+        "label": "gap",
+        "explains": "by how many places it ranks worse there",
+        "unit": "places",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "position",
+        "kind": "position",
+        "label": "pos.",
+        "explains": "average position, weighted by impressions; 1 is first",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "elsewhere",
+        "kind": "position",
+        "label": "elsewhere",
+        "explains": "its average position in all other countries",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "clicks",
+        "kind": "count",
+        "label": "clicks",
+        "explains": "clicks in the period",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "impressions",
+        "kind": "count",
+        "label": "shown",
+        "explains": "how often it was shown in search in the period",
+        "unit": "times in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "evidence",
+        "kind": "grade",
+        "label": "evidence",
+        "explains": "how sure it is: firm (1 % false alarms), likely (10 %) or thin",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "weeks",
+        "kind": "count",
+        "label": "weeks",
+        "explains": "weeks in which it was shown both there and elsewhere",
+        "unit": "weeks",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      }
+    ]
+  },
   "clashes": {
     "title": "Queries fought over",
     "question": "Which queries do my pages fight over, who should lead, and what should be done?",

@@ -445,6 +445,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/findings/country-gaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which queries rank worse in one country than in the others? */
+        get: operations["list_country_gaps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/country-gaps/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which queries rank worse in one country than in the others? */
+        get: operations["file_country_gaps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/findings/landing-pages": {
         parameters: {
             query?: never;
@@ -1920,6 +1954,55 @@ export interface components {
             examples: string[];
             /** Name */
             name: string;
+        };
+        /** CountryGapsAnswer */
+        CountryGapsAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["CountryGapsRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** CountryGapsRow */
+        CountryGapsRow: {
+            /** Clicks */
+            clicks: number;
+            /** Country */
+            country: string;
+            /** Elsewhere */
+            elsewhere: number;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Gap */
+            gap: number;
+            /** Impressions */
+            impressions: number;
+            /** Position */
+            position: number;
+            /** Q Value */
+            q_value: number;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Weeks */
+            weeks: number;
         };
         /** CrawlAsked */
         CrawlAsked: {
@@ -8483,6 +8566,285 @@ export interface operations {
         };
     };
     file_clashes: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_country_gaps: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description of change: what it is added up by */
+                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountryGapsAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_country_gaps: {
         parameters: {
             query?: {
                 /** @description the first day, such as 2026-08-17 */

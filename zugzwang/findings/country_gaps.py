@@ -1,0 +1,61 @@
+"""Country gaps: where a query ranks worse than in other countries."""
+
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core.countries import country_letters
+from zugzwang.core.country_gaps import WEEKS_NEEDED, country_gaps
+from zugzwang.core.grains import PAGE_QUERY
+from zugzwang.findings.columns import CLICKS, EVIDENCE, IMPRESSIONS, PAGES, POSITION, QUERY
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.view import View
+
+COLUMNS = ("day", "page", "query", "country", "clicks", "impressions", "position")
+
+
+def find_country_gaps(view: View) -> Found:
+    """The gaps, the most shown first."""
+    facts = view.snapshot.rows(PAGE_QUERY, view.period, view.setting.part, COLUMNS)
+    gaps, tested = country_gaps(view.without_brand(view.chosen(facts)), view.min_impressions)
+    lacking = []
+    if not tested:
+        lacking = [f"Search data by country are needed, with {WEEKS_NEEDED} weeks in which a query was shown in two countries."]
+    letters = [country_letters(code) for code in gaps["country"]]
+    rows = gaps.with_columns(country=pl.Series(letters, dtype=pl.String))
+    return Found(rows, {"tested": tested}, lacking)
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+    if found.lacking:
+        return found.lacking
+    tested = f"{found.behind['tested']} pairs of query and country had data enough to tell."
+    if rows.is_empty():
+        return [f"No query ranks clearly worse in one country than in the others. {tested}"]
+    return [f"{rows.height} times a query ranks clearly worse in one country than in the others. {tested}"]
+
+
+COUNTRY_GAPS = Finding(
+    name="country-gaps",
+    title="Country gaps",
+    question="Which queries rank worse in one country than in the others?",
+    method="country-gaps",
+    claims=("gap", "gaps"),
+    order="impressions",
+    makes=("device", "country", *PAGES, "text", "query_group", "branded", "min_impressions"),
+    chooses=("evidence",),
+    columns=(
+        QUERY.listed(),
+        Column("country", "text", "country", "where it ranks worse: two letters as in ISO 3166", shown="list", low=True),
+        Column("gap", "amount", "gap", "by how many places it ranks worse there", "places", "list"),
+        POSITION.listed(null=False),
+        Column("elsewhere", "position", "elsewhere", "its average position in all other countries", shown="list", low=True),
+        CLICKS.listed(),
+        IMPRESSIONS.listed(),
+        EVIDENCE.listed(),
+        Column("weeks", "count", "weeks", "weeks in which it was shown both there and elsewhere", "weeks", "extra"),
+        Column("q_value", "rate", "", "the share of false alarms among gaps at least as sure as this one"),
+    ),
+    find=find_country_gaps,
+    says=_says,
+)
