@@ -40,6 +40,8 @@ def test_a_pair_against_the_t_test_of_scipy() -> None:
     # Two pairs were tested; the other way round the chance is almost one.
     assert row["q_value"] == pytest.approx(2 * stats.ttest_1samp(here - there, 0, alternative="greater").pvalue)
     sides = {one["country"]: one["position"] for one in add_up(facts, ["country"]).to_dicts()}
+    shown = facts.filter(pl.col("country") == 2)["impressions"].sum()
+    assert row["share_shown"] == pytest.approx(shown / facts["impressions"].sum())
     assert (row["position"], row["elsewhere"]) == (pytest.approx(sides[2]), pytest.approx(sides[1]))
 
 

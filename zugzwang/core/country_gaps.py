@@ -35,8 +35,8 @@ def country_gaps(facts: pl.DataFrame, min_impressions: int) -> tuple[pl.DataFram
     """The gaps, the most shown first; and how many pairs of query and country were tested.
 
     `facts`: day, query, country (code), clicks, impressions, position. Gives query, country, clicks, impressions, position,
-    elsewhere (position), gap (places), weeks, q_value, evidence; pairs with too few impressions on either side
-    are not tested."""
+    elsewhere (position), gap (places), weeks, share_shown (0…1), q_value, evidence; pairs with too few impressions on either
+    side are not tested."""
     known = facts.filter(pl.col("country") != NOT_TOLD, pl.col("impressions") > 0)
     weighted = (pl.col("position") * pl.col("impressions")).sum().alias("weighted")
     weekly = known.group_by("query", "country", week=pl.col("day").dt.truncate("1w")).agg(
@@ -63,6 +63,7 @@ def country_gaps(facts: pl.DataFrame, min_impressions: int) -> tuple[pl.DataFram
         q_value=pl.Series(q_values, dtype=pl.Float64),
         evidence=pl.Series(np.asarray(grades(q_values)), dtype=pl.Enum(GRADES)),
     )
+    graded = graded.with_columns(share_shown=pl.col("impressions") / (pl.col("impressions") + pl.col("others")))
     found = graded.filter(pl.col("gap") >= GAP, pl.col("evidence") != "thin").drop("others", "mean", "scatter")
     return found.sort("impressions", "query", "country", descending=[True, False, False]), tested.height
 

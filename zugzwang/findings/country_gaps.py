@@ -53,6 +53,7 @@ COUNTRY_GAPS = Finding(
         CLICKS.listed(),
         IMPRESSIONS.listed(),
         EVIDENCE.listed(),
+        Column("share_shown", "share", "share there", "how much of what it was shown is in that country", shown="extra"),
         Column("weeks", "count", "weeks", "weeks in which it was shown both there and elsewhere", "weeks", "extra"),
         Column("q_value", "rate", "", "the share of false alarms among gaps at least as sure as this one"),
     ),

@@ -694,6 +694,16 @@ export const CATALOG = {
         "sorts": true
       },
       {
+        "name": "share_shown",
+        "kind": "share",
+        "label": "share there",
+        "explains": "how much of what it was shown is in that country",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
         "name": "weeks",
         "kind": "count",
         "label": "weeks",

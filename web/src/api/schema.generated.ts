@@ -2001,6 +2001,8 @@ export interface components {
             query: string;
             /** Query Id */
             query_id: number;
+            /** Share Shown */
+            share_shown: number;
             /** Weeks */
             weeks: number;
         };
