@@ -86,6 +86,7 @@ def test_a_small_window_does_not_scroll_sideways(loaded: Page) -> None:
 def test_signing_out_and_a_wrong_password(signed_in: Page, server: str) -> None:
     page = signed_in
     page.get_by_role("button", name="Sign out").click()
+    expect(page).to_have_url(re.compile("sign-in"))
     page.goto(f"{server}/shop/queries?finding=outperformers")
     expect(page).to_have_url(re.compile("sign-in"))
     page.get_by_label("User name").fill(USER)

@@ -176,6 +176,7 @@ function RailFoot(props: FootProps) {
   }, []);
 
   async function signOut() {
+    await queryClient.cancelQueries(); // or what is on its way is refused
     await api.DELETE("/api/session");
     queryClient.clear();
     router.history.push("/sign-in");
