@@ -119,7 +119,7 @@ def _same(address: str) -> str:
 def _ours(start: str) -> tuple[int, set[str], set[tuple[str, str]]]:
     import polars as pl
 
-    from zugzwang.core.grains import CRAWL_LINKS, CRAWL_PAGES
+    from zugzwang.core.facts.grains import CRAWL_LINKS, CRAWL_PAGES
     from zugzwang.data.blocks import read_facts
     from zugzwang.data.models import Job, Site
     from zugzwang.intake import jobs

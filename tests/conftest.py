@@ -8,7 +8,7 @@ from django.contrib.auth.models import User
 from django.test import Client
 
 from tests.facts import filled
-from zugzwang.core.grains import PAGE_QUERY, Grain
+from zugzwang.core.facts.grains import PAGE_QUERY, Grain
 from zugzwang.data import blocks
 from zugzwang.data.models import Load, Membership, Site
 

@@ -2,7 +2,7 @@
 
 import polars as pl
 
-from zugzwang.core.grains import PAGE_QUERY, Grain
+from zugzwang.core.facts.grains import PAGE_QUERY, Grain
 
 
 def filled(rows: pl.DataFrame, grain: Grain = PAGE_QUERY) -> pl.DataFrame:

@@ -6,7 +6,7 @@ from datetime import date
 import numpy as np
 import polars as pl
 
-from zugzwang.core.facts import SCHEMA
+from zugzwang.core.facts.search import SCHEMA
 
 DAYS = 91
 FIRST_DAY = date(2026, 8, 17)

@@ -8,8 +8,8 @@ import numpy as np
 import polars as pl
 
 from tests.planted import true_curve
-from zugzwang.core.facts import SCHEMA
-from zugzwang.core.periods import Period
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.facts.search import SCHEMA
 
 WEEKS, FIRST_DAY = 65, date(2025, 8, 18)
 DAYS = 7 * WEEKS

@@ -14,12 +14,12 @@ import pytest
 from demo.scenario import BRAND_PATTERNS, EVENT_DAY, FIRST_DAY, LAST_DAY, SITE_ADDRESS, SITE_NAME, guide, make_facts
 from demo.site import DEAD_LINKS, DOUBLE_TITLE, HOST, LONG_TITLE, MISSING_DESCRIPTION, NO_INDEX, NO_LINK_LEADS_HERE
 from demo.sources import LEFT_AT_ONCE, NEVER_BOUGHT, write_sources
-from zugzwang.core.change import PARTS
-from zugzwang.core.facts import SCHEMA
-from zugzwang.core.lenses import Appraisal, Lens, appraise, look
-from zugzwang.core.pages import read_page
-from zugzwang.core.patterns import matches
-from zugzwang.core.periods import default_period
+from zugzwang.core.clicks.lenses import Appraisal, Lens, appraise, look
+from zugzwang.core.facts.patterns import matches
+from zugzwang.core.facts.periods import default_period
+from zugzwang.core.facts.search import SCHEMA
+from zugzwang.core.pages.html import read_page
+from zugzwang.core.time.change import PARTS
 
 FLOOR = 100
 POOR = {

@@ -30,4 +30,5 @@ if __name__ == "__main__":
     os.environ["PYTEST_DISABLE_PLUGIN_AUTOLOAD"] = "1"
     # Neither our settings for pytest nor plugins nor the tests' conftest: they want Django.
     alone = ["-q", "-W", "error", "-c", "/dev/null", "--rootdir", str(ROOT), "--noconftest", "-p", "no:cacheprovider"]
-    sys.exit(pytest.main([*alone, str(ROOT / "tests" / "core")]))
+    # The worked examples in the rules' own texts are run with them.
+    sys.exit(pytest.main([*alone, "--doctest-modules", str(ROOT / "tests" / "core"), str(ROOT / "zugzwang" / "core")]))

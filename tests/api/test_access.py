@@ -9,7 +9,7 @@ from django.test import Client
 
 from zugzwang.api.routes import api
 from zugzwang.cli.management.commands.openapi import made
-from zugzwang.core.cleaning import Rules
+from zugzwang.core.facts.cleaning import Rules
 from zugzwang.data.models import Membership, Site
 from zugzwang.data.rules import as_json
 

@@ -14,7 +14,7 @@ from python_calamine import CalamineWorkbook
 from tests.conftest import HEADER
 from tests.standin_server import SITE_HOST, TOKEN, Running, served, write_data
 from zugzwang.access import OPERATOR
-from zugzwang.core.grains import PAGE_QUERY, VISITS
+from zugzwang.core.facts.grains import PAGE_QUERY, VISITS
 from zugzwang.data.blocks import read_facts
 from zugzwang.data.models import Job, Load, Site
 from zugzwang.findings.registry import FINDINGS

@@ -3,8 +3,8 @@
 import polars as pl
 import pytest
 
-from zugzwang.core.account import LEVERS, accounts, entries, value_per_click
-from zugzwang.core.evidence import GRADES
+from zugzwang.core.clicks.evidence import GRADES
+from zugzwang.core.pages.account import LEVERS, accounts, entries, value_per_click
 
 GRADE = pl.Enum(GRADES)
 

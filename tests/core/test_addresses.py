@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zugzwang.core.addresses import normal, parts, resolve, without_dots
+from zugzwang.core.facts.addresses import normal, parts, resolve, without_dots
 
 BASE = "http://a/b/c/d;p?q"
 NORMAL_EXAMPLES = {  # RFC 3986, section 5.4.1

@@ -7,7 +7,7 @@ import polars as pl
 import pytest
 import ruptures
 
-from zugzwang.core.breaks import PENALTY, SPELL_WEEKS, breaks, noise, shared_movement
+from zugzwang.core.time.breaks import PENALTY, SPELL_WEEKS, breaks, noise, shared_movement
 
 WEEKS = list(range(70))
 

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zugzwang.core.change import PARTS, change, log_mean, rolled_up, split
+from zugzwang.core.time.change import PARTS, change, log_mean, rolled_up, split
 
 SCHEMA = {"page": pl.UInt32, "query": pl.UInt32, "clicks": pl.Int64, "impressions": pl.Int64, "expected_clicks": pl.Float64}
 

@@ -6,9 +6,9 @@ import numpy as np
 import polars as pl
 import pytest
 
-from zugzwang.core.clashes import Clashes, contenders_of, find_clashes
-from zugzwang.core.click_curve import own_curve
-from zugzwang.core.facts import SCHEMA
+from zugzwang.core.clicks.click_curve import own_curve
+from zugzwang.core.contest.clashes import Clashes, contenders_of, find_clashes
+from zugzwang.core.facts.search import SCHEMA
 
 CURVE = own_curve([(1.0, 0.28), (3.0, 0.1), (5.0, 0.055), (10.0, 0.02), (11.0, 0.012), (20.0, 0.006), (100.0, 0.001)])
 FIRST, DAYS = date(2026, 8, 17), 91

@@ -5,9 +5,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zugzwang.core.brand import suggest
-from zugzwang.core.cleaning import LEFT_OUT, PageType, QueryGroup, Rules, fold, page_types, query_groups
-from zugzwang.core.patterns import PatternError, check_patterns
+from zugzwang.core.facts.cleaning import LEFT_OUT, PageType, QueryGroup, Rules, fold, page_types, query_groups
+from zugzwang.core.facts.patterns import PatternError, check_patterns
+from zugzwang.core.words.brand import suggest
 
 SITE = "https://www.shop.example"
 

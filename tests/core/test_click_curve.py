@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 from sklearn.isotonic import IsotonicRegression
 
 from tests.planted import planted_site, true_curve
-from zugzwang.core.click_curve import CENTRES, ClickCurve, falling, fit_click_curve, own_curve
+from zugzwang.core.clicks.click_curve import CENTRES, ClickCurve, falling, fit_click_curve, own_curve
 
 PLANTED = planted_site()
 

@@ -6,7 +6,7 @@ import numpy as np
 import polars as pl
 import pytest
 
-from zugzwang.core.cliffs import Event, cliffs, spells_out
+from zugzwang.core.time.cliffs import Event, cliffs, spells_out
 
 MONDAY = date(2025, 9, 1)
 WEEKS = [MONDAY + timedelta(days=7 * number) for number in range(65)]

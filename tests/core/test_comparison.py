@@ -3,8 +3,8 @@
 import polars as pl
 import pytest
 
-from zugzwang.core.comparison import beside, search_sums
-from zugzwang.core.sentences import THIN_SPACE, where_the_site_stands
+from zugzwang.core.facts.comparison import beside, search_sums
+from zugzwang.core.words.sentences import THIN_SPACE, where_the_site_stands
 
 
 def test_rates_are_made_of_sums_and_unknown_is_not_nought() -> None:

@@ -7,8 +7,8 @@ import polars as pl
 import pytest
 from scipy import stats
 
-from zugzwang.core.country_gaps import country_gaps
-from zugzwang.core.facts import add_up
+from zugzwang.core.clicks.country_gaps import country_gaps
+from zugzwang.core.facts.search import add_up
 
 FIRST = date(2026, 8, 3)  # a Monday
 WEEKS = 13

@@ -6,11 +6,11 @@ import numpy as np
 import polars as pl
 import pytest
 
-from zugzwang.core.click_curve import own_curve
-from zugzwang.core.device_curves import Curves
-from zugzwang.core.facts import SCHEMA
-from zugzwang.core.grains import DEVICES
-from zugzwang.core.lenses import appraise, look, stakes
+from zugzwang.core.clicks.click_curve import own_curve
+from zugzwang.core.clicks.device_curves import Curves
+from zugzwang.core.clicks.lenses import appraise, look, stakes
+from zugzwang.core.facts.grains import DEVICES
+from zugzwang.core.facts.search import SCHEMA
 
 DESKTOP, MOBILE = DEVICES.index("desktop"), DEVICES.index("mobile")
 NO_BRAND = pl.Series([], dtype=pl.UInt32)

@@ -5,7 +5,7 @@ import pytest
 from scipy import stats
 from statsmodels.stats.proportion import proportion_confint
 
-from zugzwang.core.evidence import (
+from zugzwang.core.clicks.evidence import (
     central_range,
     false_discovery,
     fit_shape,

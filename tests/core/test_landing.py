@@ -5,7 +5,7 @@ import polars as pl
 import pytest
 from scipy import stats
 
-from zugzwang.core.landing import beta_binomial_tails, fit_beta_binomial, judge_bounces, reconcile, roles
+from zugzwang.core.pages.landing import beta_binomial_tails, fit_beta_binomial, judge_bounces, reconcile, roles
 
 
 def test_fit_of_the_families_of_twelve() -> None:

@@ -7,12 +7,12 @@ import polars as pl
 import pytest
 
 from tests.planted_large import BEFORE, CLIFF, CLIFF_WEEK, FALLS, FIRST_DAY, PAGES, PERIOD, WEEKS, LargeSite, large_site
-from zugzwang.core.account import LEVERS, accounts, entries
-from zugzwang.core.breaks import breaks
-from zugzwang.core.change import PARTS, change, rolled_up
-from zugzwang.core.clashes import contenders_of, find_clashes
-from zugzwang.core.facts import ROW, SCHEMA
-from zugzwang.core.lenses import LENSES, Appraisal, appraise, look, stakes
+from zugzwang.core.clicks.lenses import LENSES, Appraisal, appraise, look, stakes
+from zugzwang.core.contest.clashes import contenders_of, find_clashes
+from zugzwang.core.facts.search import ROW, SCHEMA
+from zugzwang.core.pages.account import LEVERS, accounts, entries
+from zugzwang.core.time.breaks import breaks
+from zugzwang.core.time.change import PARTS, change, rolled_up
 
 NO_BRAND = pl.Series([], dtype=pl.UInt32)
 FLOOR = 100

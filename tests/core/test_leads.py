@@ -2,7 +2,7 @@
 
 import pytest
 
-from zugzwang.core.leads import Contender, propose_lead, propose_resolution, settled_since
+from zugzwang.core.contest.leads import Contender, propose_lead, propose_resolution, settled_since
 
 
 def test_the_page_whose_subject_it_is_leads_though_the_other_has_the_clicks() -> None:

@@ -5,9 +5,9 @@ import polars as pl
 import pytest
 
 from tests.planted import planted_site, true_curve
-from zugzwang.core.click_curve import expected_clicks
-from zugzwang.core.evidence import false_discovery, lower_tail, upper_tail
-from zugzwang.core.lenses import appraise, look
+from zugzwang.core.clicks.click_curve import expected_clicks
+from zugzwang.core.clicks.evidence import false_discovery, lower_tail, upper_tail
+from zugzwang.core.clicks.lenses import appraise, look
 
 NO_BRAND = pl.Series([], dtype=pl.UInt32)
 FLOOR = 100

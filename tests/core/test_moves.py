@@ -6,9 +6,9 @@ import numpy as np
 import polars as pl
 import pytest
 
-from zugzwang.core.moves import asked_by_clash, asked_by_page, asked_by_row, gain_for_effort, gain_together
-from zugzwang.core.outcomes import difference_in_differences, outcome, rates_differ, windows
-from zugzwang.core.periods import Period
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.worth.moves import asked_by_clash, asked_by_page, asked_by_row, gain_for_effort, gain_together
+from zugzwang.core.worth.outcomes import difference_in_differences, outcome, rates_differ, windows
 
 
 def test_a_difference_in_differences_as_published() -> None:

@@ -1,6 +1,6 @@
 """What a page says, read from its HTML."""
 
-from zugzwang.core.pages import depths, read_page, read_reply
+from zugzwang.core.pages.html import depths, read_page, read_reply
 
 HTML = """<!doctype html><html><head><title> Red
   kayak </title><meta name="Description" content="All about it."><meta name="robots" content="index, follow">

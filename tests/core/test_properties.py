@@ -8,12 +8,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from zugzwang.core import sentences
-from zugzwang.core.click_curve import expected_clicks
-from zugzwang.core.evidence import GRADES
-from zugzwang.core.facts import SCHEMA
-from zugzwang.core.headroom import TARGETS
-from zugzwang.core.lenses import LENSES, appraise, look
+from zugzwang.core.clicks.click_curve import expected_clicks
+from zugzwang.core.clicks.evidence import GRADES
+from zugzwang.core.clicks.headroom import TARGETS
+from zugzwang.core.clicks.lenses import LENSES, appraise, look
+from zugzwang.core.facts.search import SCHEMA
+from zugzwang.core.words import sentences
 
 row = st.tuples(
     st.integers(0, 20), st.integers(1, 4), st.integers(1, 9), st.integers(0, 30), st.integers(0, 300), st.floats(1, 100)

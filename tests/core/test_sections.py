@@ -2,7 +2,7 @@
 
 import polars as pl
 
-from zugzwang.core.sections import path_of, sections_of, tree
+from zugzwang.core.pages.sections import path_of, sections_of, tree
 
 ADDRESSES = {
     1: "https://www.shop.example/guides/",

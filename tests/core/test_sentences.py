@@ -4,9 +4,9 @@ from datetime import date
 
 import pytest
 
-from zugzwang.core import sentences
-from zugzwang.core.change import PARTS
-from zugzwang.core.lenses import LENSES
+from zugzwang.core.clicks.lenses import LENSES
+from zugzwang.core.time.change import PARTS
+from zugzwang.core.words import sentences
 
 NOTHING = dict.fromkeys(PARTS, 0.0)
 

@@ -12,14 +12,14 @@ from scipy import stats
 
 from tests.facts import filled
 from zugzwang import core
-from zugzwang.core import sentences
-from zugzwang.core.click_curve import own_curve
-from zugzwang.core.device_curves import Curves
-from zugzwang.core.facts import SCHEMA, add_up
-from zugzwang.core.grains import PAGE_QUERY, unite_repeats
-from zugzwang.core.headroom import at_target, cautious_headroom, headroom, target_position
-from zugzwang.core.patterns import PatternError, check_patterns, matches
-from zugzwang.core.periods import Period, default_period
+from zugzwang.core.clicks.click_curve import own_curve
+from zugzwang.core.clicks.device_curves import Curves
+from zugzwang.core.clicks.headroom import at_target, cautious_headroom, headroom, target_position
+from zugzwang.core.facts.grains import PAGE_QUERY, unite_repeats
+from zugzwang.core.facts.patterns import PatternError, check_patterns, matches
+from zugzwang.core.facts.periods import Period, default_period
+from zugzwang.core.facts.search import SCHEMA, add_up
+from zugzwang.core.words import sentences
 
 
 def facts(*rows: tuple[date, int, int, int, int, float]) -> pl.DataFrame:
@@ -146,6 +146,7 @@ def test_the_sentence_of_a_row() -> None:
 
 
 def test_the_core_stands_alone() -> None:
-    names = ", ".join(f"zugzwang.core.{path.stem}" for path in Path(core.__file__).parent.glob("[a-z]*.py"))
+    folder = Path(core.__file__).parent
+    names = ", ".join(f"zugzwang.core.{path.parent.name}.{path.stem}" for path in folder.glob("*/[a-z]*.py"))
     code = f"import sys, {names}; print('django' in sys.modules)"
     assert subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout == "False\n"

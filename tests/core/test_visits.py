@@ -5,7 +5,7 @@ from datetime import datetime, timedelta
 import polars as pl
 import pytest
 
-from zugzwang.core.visits import BOT_WORDS, CHANNELS, channel_code, is_page_view, sessions
+from zugzwang.core.facts.visits import BOT_WORDS, CHANNELS, channel_code, is_page_view, sessions
 
 
 @pytest.mark.parametrize(

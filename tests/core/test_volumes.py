@@ -5,8 +5,8 @@ from datetime import date
 import polars as pl
 import pytest
 
-from zugzwang.core.periods import Period
-from zugzwang.core.volumes import searches_in
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.facts.volumes import searches_in
 
 PERIOD = Period(date(2026, 8, 1), date(2026, 9, 30))
 MONTHS = 61 / (365.25 / 12)

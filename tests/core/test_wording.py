@@ -2,8 +2,8 @@
 
 import pytest
 
-from zugzwang.core.fit import advice, closest_pages, common_in_order, fit, says
-from zugzwang.core.wording import address_words, content_stems, stem, stems, words
+from zugzwang.core.pages.fit import advice, closest_pages, common_in_order, fit, says
+from zugzwang.core.words.wording import address_words, content_stems, stem, stems, words
 
 # From the sample vocabulary of the English (Porter 2) stemmer that the Snowball project publishes with it; from memory.
 SNOWBALL_SAMPLE = {

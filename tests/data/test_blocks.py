@@ -14,9 +14,9 @@ from hypothesis.extra.django import TestCase
 
 from tests.conftest import keep
 from tests.facts import filled
-from zugzwang.core.facts import SCHEMA
-from zugzwang.core.grains import CRAWL_PAGES, NOT_TOLD, PAGE_QUERY
-from zugzwang.core.periods import Period
+from zugzwang.core.facts.grains import CRAWL_PAGES, NOT_TOLD, PAGE_QUERY
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.facts.search import SCHEMA
 from zugzwang.data import blocks
 from zugzwang.data.models import Block, Load, Site
 

@@ -11,9 +11,9 @@ import pytest
 
 from tests.conftest import keep
 from zugzwang.access import OPERATOR
-from zugzwang.core.cleaning import PageType, QueryGroup, Rules
-from zugzwang.core.grains import CRAWL_PAGES, DAY, PAGE, VISITS
-from zugzwang.core.visits import CHANNELS
+from zugzwang.core.facts.cleaning import PageType, QueryGroup, Rules
+from zugzwang.core.facts.grains import CRAWL_PAGES, DAY, PAGE, VISITS
+from zugzwang.core.facts.visits import CHANNELS
 from zugzwang.data.models import Event, Page, Query, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.findings.registry import FINDINGS

@@ -9,9 +9,9 @@ from django.test import Client
 
 from tests.conftest import keep
 from zugzwang.access import OPERATOR, Actor
-from zugzwang.core.cleaning import PageType, QueryGroup, Rules
-from zugzwang.core.facts import SCHEMA
-from zugzwang.core.grains import CRAWL_PAGES
+from zugzwang.core.facts.cleaning import PageType, QueryGroup, Rules
+from zugzwang.core.facts.grains import CRAWL_PAGES
+from zugzwang.core.facts.search import SCHEMA
 from zugzwang.data.models import Membership, Page, Query, RuleChange, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid, NotAllowed

@@ -10,8 +10,8 @@ from django.test import Client
 from tests.conftest import keep
 from tests.findings.conftest import LAST, PAGES, TODAY, answer, rows
 from zugzwang.access import OPERATOR, Actor
-from zugzwang.core.change import PARTS
-from zugzwang.core.grains import DAY, LINKS, PAGE, PAGE_QUERY, VOLUMES
+from zugzwang.core.facts.grains import DAY, LINKS, PAGE, PAGE_QUERY, VOLUMES
+from zugzwang.core.time.change import PARTS
 from zugzwang.data.decided import Subject
 from zugzwang.data.models import Membership, Site
 from zugzwang.data.snapshot import Snapshot

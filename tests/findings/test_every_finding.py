@@ -16,10 +16,10 @@ from python_calamine import CalamineWorkbook
 from tests.findings.conftest import TODAY, answer, rows
 from zugzwang.access import OPERATOR
 from zugzwang.cli.management.commands.findings import option
-from zugzwang.core.clashes import KINDS
-from zugzwang.core.evidence import GRADES
-from zugzwang.core.leads import RESOLUTIONS
-from zugzwang.core.moves import STATES
+from zugzwang.core.clicks.evidence import GRADES
+from zugzwang.core.contest.clashes import KINDS
+from zugzwang.core.contest.leads import RESOLUTIONS
+from zugzwang.core.worth.moves import STATES
 from zugzwang.data.decided import Subject
 from zugzwang.data.models import Site
 from zugzwang.findings import methods

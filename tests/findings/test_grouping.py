@@ -6,8 +6,8 @@ import pytest
 from tests.conftest import keep
 from tests.findings.conftest import LAST, answer, rows
 from zugzwang.access import OPERATOR
-from zugzwang.core.cleaning import QueryGroup, Rules
-from zugzwang.core.grains import QUERY
+from zugzwang.core.facts.cleaning import QueryGroup, Rules
+from zugzwang.core.facts.grains import QUERY
 from zugzwang.data.models import Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.findings.view import Asked

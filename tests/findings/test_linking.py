@@ -4,7 +4,7 @@ import polars as pl
 
 from tests.conftest import keep
 from tests.findings.conftest import PAGES
-from zugzwang.core.grains import CRAWL_LINKS, LINKS
+from zugzwang.core.facts.grains import CRAWL_LINKS, LINKS
 from zugzwang.data.models import Page, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.subjects.page import links_of

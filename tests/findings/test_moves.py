@@ -11,7 +11,7 @@ from django.utils import timezone
 from tests.conftest import keep
 from tests.findings.conftest import LAST, PAGES, TODAY, answer, rows
 from zugzwang.access import Actor
-from zugzwang.core.grains import PAGE_QUERY
+from zugzwang.core.facts.grains import PAGE_QUERY
 from zugzwang.data.decided import Subject, marks
 from zugzwang.data.models import Decision, Membership, Move, Page, Query, Site
 from zugzwang.data.snapshot import Snapshot

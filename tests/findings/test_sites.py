@@ -7,7 +7,7 @@ from django.contrib.auth.models import User
 
 from tests.conftest import WriteCsv
 from zugzwang.access import OPERATOR, Actor
-from zugzwang.core.periods import Period
+from zugzwang.core.facts.periods import Period
 from zugzwang.data.models import Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid, NotFound

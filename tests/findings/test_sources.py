@@ -7,8 +7,8 @@ import pytest
 from django.test import Client
 
 from tests.conftest import keep
-from zugzwang.core.grains import CRAWL_PAGES, DAY, PAGE, PAGE_QUERY, VISITS, Grain, withheld
-from zugzwang.core.soundness import sudden_days
+from zugzwang.core.facts.grains import CRAWL_PAGES, DAY, PAGE, PAGE_QUERY, VISITS, Grain, withheld
+from zugzwang.core.facts.soundness import sudden_days
 from zugzwang.data.models import Page, Site
 from zugzwang.intake.sources import SourceHeld, sources
 

@@ -7,9 +7,9 @@ import pytest
 
 from tests.conftest import keep
 from tests.findings.conftest import LAST, PAGES, TODAY
-from zugzwang.core.change import PARTS
-from zugzwang.core.grains import PAGE, VISITS
-from zugzwang.core.visits import CHANNELS
+from zugzwang.core.facts.grains import PAGE, VISITS
+from zugzwang.core.facts.visits import CHANNELS
+from zugzwang.core.time.change import PARTS
 from zugzwang.data.models import Block, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.findings.view import Asked

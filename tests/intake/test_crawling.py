@@ -8,7 +8,7 @@ import pytest
 
 from tests.standin_server import SITE_HOST, Running, served, site_pages, write_data
 from zugzwang.access import OPERATOR
-from zugzwang.core.grains import CRAWL_LINKS, CRAWL_PAGES
+from zugzwang.core.facts.grains import CRAWL_LINKS, CRAWL_PAGES
 from zugzwang.data.blocks import read_facts
 from zugzwang.data.models import Job, JobPart, Load, Site
 from zugzwang.intake import crawling, jobs

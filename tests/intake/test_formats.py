@@ -13,8 +13,8 @@ import pytest
 import xlsxwriter
 
 from tests.conftest import HEADER
-from zugzwang.core.grains import CRAWL_PAGES, LINKS, PAGE, PAGE_QUERY, RESULTS, VISITS, VOLUMES, Grain
-from zugzwang.core.visits import CHANNELS
+from zugzwang.core.facts.grains import CRAWL_PAGES, LINKS, PAGE, PAGE_QUERY, RESULTS, VISITS, VOLUMES, Grain
+from zugzwang.core.facts.visits import CHANNELS
 from zugzwang.data.blocks import read_facts
 from zugzwang.data.models import ColumnMemory, Event, Load, Site
 from zugzwang.data.snapshot import Snapshot

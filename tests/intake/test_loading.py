@@ -10,8 +10,8 @@ import polars as pl
 import pytest
 
 from tests.conftest import HEADER, WriteCsv
-from zugzwang.core.grains import PAGE_QUERY
-from zugzwang.core.periods import Period
+from zugzwang.core.facts.grains import PAGE_QUERY
+from zugzwang.core.facts.periods import Period
 from zugzwang.data import blocks
 from zugzwang.data.dictionary import read_texts
 from zugzwang.data.models import Block, Page, Query, Site

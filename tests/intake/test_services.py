@@ -11,7 +11,7 @@ import pytest
 from tests import standin_server
 from tests.standin_server import DAYS, FIRST, TOKEN, Running, served, write_data
 from zugzwang.access import OPERATOR
-from zugzwang.core.grains import PAGE_QUERY, SEARCH_GRAINS, VISITS, VOLUMES
+from zugzwang.core.facts.grains import PAGE_QUERY, SEARCH_GRAINS, VISITS, VOLUMES
 from zugzwang.data.blocks import read_days, read_facts
 from zugzwang.data.models import Connection, Job, JobPart, Site
 from zugzwang.errors import Invalid

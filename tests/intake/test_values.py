@@ -5,7 +5,7 @@ from datetime import date
 import polars as pl
 import pytest
 
-from zugzwang.core.countries import COUNTRY_UNKNOWN, country_code
+from zugzwang.core.facts.countries import COUNTRY_UNKNOWN, country_code
 from zugzwang.intake import values
 from zugzwang.intake.values import Style, style_of
 

@@ -12,8 +12,8 @@ from ninja.files import UploadedFile
 
 from zugzwang.api import schemas as s
 from zugzwang.api.problems import PROBLEMS, actor
-from zugzwang.core.cleaning import Rules
-from zugzwang.core.grains import Source
+from zugzwang.core.facts.cleaning import Rules
+from zugzwang.core.facts.grains import Source
 from zugzwang.data.models import Connection, Job, Load, RuleChange, Site
 from zugzwang.data.rules import as_json, from_json, rules_of
 from zugzwang.errors import NotFound
@@ -32,7 +32,7 @@ def list_sources(request: HttpRequest, slug: str) -> Any:
     return sources.sources(actor(request).site(slug))
 
 
-@router.get("/portfolio", response={200: list[s.SiteState], **PROBLEMS})
+@router.get("/portfolio", response={200: list[sources.SiteState], **PROBLEMS})
 def portfolio(request: HttpRequest) -> Any:
     return sources.portfolio(actor(request))
 

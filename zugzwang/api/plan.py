@@ -10,7 +10,7 @@ from ninja import Query, Router, Status
 from zugzwang.api import plan_schemas as s
 from zugzwang.api.findings import ViewAsked, asked_of, snapshot_of
 from zugzwang.api.problems import PROBLEMS, actor
-from zugzwang.core.moves import KINDS
+from zugzwang.core.worth.moves import KINDS
 from zugzwang.data import decided
 from zugzwang.data.decided import Subject
 from zugzwang.data.models import Move
@@ -127,7 +127,7 @@ def list_people(request: HttpRequest, slug: str) -> Any:
     return decided.people(actor(request).site(slug))
 
 
-@router.get("/sites/{slug}/marks", response={200: list[s.MarkShown], **PROBLEMS})
+@router.get("/sites/{slug}/marks", response={200: list[decided.Mark], **PROBLEMS})
 def list_marks(request: HttpRequest, slug: str) -> Any:
     return [asdict(one) for one in decided.marks(actor(request).site(slug), timezone.localdate())]
 

@@ -6,8 +6,8 @@ from typing import Any
 from ninja import Field, Schema
 
 from zugzwang.api.findings import ROWS, ViewAsked
-from zugzwang.core.evidence import Grade
-from zugzwang.core.moves import Effort, Kind, State
+from zugzwang.core.clicks.evidence import Grade
+from zugzwang.core.worth.moves import Effort, Kind, State
 
 MoveRow: Any = ROWS["moves"]
 
@@ -126,7 +126,7 @@ class SpanShown(Schema):
 
 
 class OutcomeShown(Schema):
-    """What came of a move (core/outcomes.py): before and after, of it and of the untouched."""
+    """What came of a move (core/worth/outcomes.py): before and after, of it and of the untouched."""
 
     before: RatesShown
     after: RatesShown
@@ -167,20 +167,6 @@ class MoveFile(MoveRow):  # type: ignore[misc]
     waiting: str | None
     history: list[HistoryShown]
     people: list[str]
-
-
-class MarkShown(Schema):
-    """What is decided about a row (page and query), a page or a query, in a word."""
-
-    page: int | None
-    query: int | None
-    query_text: str | None
-    word: str
-    why: str
-    by: str | None
-    until: date | None
-    move: int | None
-    decision: int | None
 
 
 class ViewGiven(Schema):

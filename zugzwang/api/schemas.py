@@ -5,8 +5,8 @@ from typing import Any, Literal
 
 from ninja import Field, Schema
 
-from zugzwang.core.grains import Source
-from zugzwang.core.visits import Channel
+from zugzwang.core.facts.grains import Source
+from zugzwang.core.facts.visits import Channel
 
 
 class Credentials(Schema):
@@ -53,14 +53,6 @@ class BrandEffect(Schema):
     queries: int
     clicks_share: float | None
     examples: list[str]
-
-
-class PeriodShown(Schema):
-    first: date
-    last: date
-    days: int
-    sentence: str
-    missing: str
 
 
 class ChoicesMade(Schema):
@@ -185,19 +177,6 @@ class SourceHeld(Schema):
     loaded_from: str
     says: str
     unsound: list[Unsound]
-
-
-class SiteState(Schema):
-    slug: str
-    name: str
-    address: str
-    first_day: date | None
-    last_day: date | None
-    missing_days: int
-    unsound: list[str]
-    connections: int
-    asked_at: datetime | None
-    may_change: bool
 
 
 class RefreshesAsked(Schema):

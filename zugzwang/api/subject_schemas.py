@@ -6,9 +6,9 @@ from typing import Any, Literal
 from ninja import Schema
 
 from zugzwang.api.findings import ROWS, PeriodShown
-from zugzwang.core.evidence import Grade
-from zugzwang.core.fit import Fit
-from zugzwang.core.landing import Role
+from zugzwang.core.clicks.evidence import Grade
+from zugzwang.core.pages.fit import Fit
+from zugzwang.core.pages.landing import Role
 from zugzwang.findings.shapes import ChangeParts, ChangeTold, ClashBetween, SpellOut
 
 LensRow: Any = ROWS["low-ctr"]

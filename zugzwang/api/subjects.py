@@ -9,7 +9,7 @@ from ninja import Query, Router
 from zugzwang.api import subject_schemas as s
 from zugzwang.api.findings import ViewAsked, answer_to, asked_of, snapshot_of
 from zugzwang.api.problems import PROBLEMS
-from zugzwang.core.lenses import Lens
+from zugzwang.core.clicks.lenses import Lens
 from zugzwang.findings.registry import FINDINGS
 from zugzwang.plan.telling import tell_decided
 from zugzwang.subjects.clash import tell_clash

@@ -22,8 +22,8 @@ from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
 
-from zugzwang.core.grains import GRAINS, NOT_TOLD, Grain, Source, in_order, unite_repeats
-from zugzwang.core.periods import Period
+from zugzwang.core.facts.grains import GRAINS, NOT_TOLD, Grain, Source, in_order, unite_repeats
+from zugzwang.core.facts.periods import Period
 from zugzwang.data.models import Block, Event, Load, LoadPart, Site, next_version
 
 Mode = Literal["replace", "add"]

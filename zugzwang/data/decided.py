@@ -12,8 +12,8 @@ import polars as pl
 from django.contrib.auth.models import User
 from django.db.models import Q
 
-from zugzwang.core.leads import RESOLUTIONS
-from zugzwang.core.moves import KINDS
+from zugzwang.core.contest.leads import RESOLUTIONS
+from zugzwang.core.worth.moves import KINDS
 from zugzwang.data.models import Decision, Membership, Move, Query, Site, next_version
 
 SUBJECTS_MAX = 500

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from zugzwang.core.patterns import PatternError, check_patterns
+from zugzwang.core.facts.patterns import PatternError, check_patterns
 from zugzwang.errors import Invalid
 
 

@@ -4,8 +4,8 @@ from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
 
-from zugzwang.core.addresses import normal, parts
-from zugzwang.core.cleaning import PageType, QueryGroup, Rules
+from zugzwang.core.facts.addresses import normal, parts
+from zugzwang.core.facts.cleaning import PageType, QueryGroup, Rules
 from zugzwang.data.models import Site
 
 # Types that most sites have, told by the words of their addresses (common practice, no source).

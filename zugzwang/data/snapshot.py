@@ -11,13 +11,12 @@ from typing import Any, NamedTuple
 import numpy as np
 import polars as pl
 
-from zugzwang.core.cleaning import LEFT_OUT, Rules, fold, page_types
-from zugzwang.core.cleaning import query_groups as grouped
-from zugzwang.core.click_curve import own_curve
-from zugzwang.core.device_curves import Curves
-from zugzwang.core.facts import ROW, add_up
-from zugzwang.core.fit import Says, fits, says
-from zugzwang.core.grains import (
+from zugzwang.core.clicks.click_curve import own_curve
+from zugzwang.core.clicks.device_curves import Curves
+from zugzwang.core.clicks.lenses import Appraisal, appraise
+from zugzwang.core.facts.cleaning import LEFT_OUT, Rules, fold, page_types
+from zugzwang.core.facts.cleaning import query_groups as grouped
+from zugzwang.core.facts.grains import (
     CRAWL_LINKS,
     CRAWL_PAGES,
     LINKS,
@@ -28,14 +27,15 @@ from zugzwang.core.grains import (
     VOLUMES,
     Grain,
 )
-from zugzwang.core.lenses import Appraisal, appraise
-from zugzwang.core.patterns import matches
-from zugzwang.core.periods import Period
-from zugzwang.core.sections import path_of
-from zugzwang.core.soundness import sudden_days
-from zugzwang.core.volumes import searches_in
-from zugzwang.core.wording import content_stems, stem
-from zugzwang.core.wording import words as words_of
+from zugzwang.core.facts.patterns import matches
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.facts.search import ROW, add_up
+from zugzwang.core.facts.soundness import sudden_days
+from zugzwang.core.facts.volumes import searches_in
+from zugzwang.core.pages.fit import Says, fits, says
+from zugzwang.core.pages.sections import path_of
+from zugzwang.core.words.wording import content_stems, stem
+from zugzwang.core.words.wording import words as words_of
 from zugzwang.data.blocks import read_days, read_facts
 from zugzwang.data.cache import kept
 from zugzwang.data.dictionary import Words, ids_containing, read_texts, texts_of

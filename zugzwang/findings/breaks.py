@@ -7,14 +7,14 @@ from typing import Any
 import numpy as np
 import polars as pl
 
-from zugzwang.core import sentences
-from zugzwang.core.breaks import MEASURES, WEEKS_NEEDED, Level, breaks, grade, nearest_event, season_known
-from zugzwang.core.cliffs import Event as Dated
-from zugzwang.core.cliffs import cliffs, spells_out
-from zugzwang.core.evidence import GRADES
-from zugzwang.core.grains import PAGE, PAGE_QUERY
-from zugzwang.core.periods import Period
-from zugzwang.core.sections import section_name
+from zugzwang.core.clicks.evidence import GRADES
+from zugzwang.core.facts.grains import PAGE, PAGE_QUERY
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.pages.sections import section_name
+from zugzwang.core.time.breaks import MEASURES, WEEKS_NEEDED, Level, breaks, grade, nearest_event, season_known
+from zugzwang.core.time.cliffs import Event as Dated
+from zugzwang.core.time.cliffs import cliffs, spells_out
+from zugzwang.core.words import sentences
 from zugzwang.data.cache import kept
 from zugzwang.data.models import Event
 from zugzwang.data.snapshot import Part, Snapshot

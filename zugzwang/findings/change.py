@@ -4,13 +4,13 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core import sentences
-from zugzwang.core.change import PARTS as PART_NAMES
-from zugzwang.core.change import By, change, rolled_up
-from zugzwang.core.grains import DAY, PAGE, QUERY, Grain
-from zugzwang.core.lenses import appraise
-from zugzwang.core.periods import Period
-from zugzwang.core.sections import section_name
+from zugzwang.core.clicks.lenses import appraise
+from zugzwang.core.facts.grains import DAY, PAGE, QUERY, Grain
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.pages.sections import section_name
+from zugzwang.core.time.change import PARTS as PART_NAMES
+from zugzwang.core.time.change import By, change, rolled_up
+from zugzwang.core.words import sentences
 from zugzwang.errors import Invalid, NotFound
 from zugzwang.findings.columns import PAGES, PART, PARTS
 from zugzwang.findings.finding import Column, Finding, Found

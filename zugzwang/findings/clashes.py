@@ -8,15 +8,15 @@ from typing import Any
 import polars as pl
 from typing_extensions import TypedDict  # pydantic wants this one below Python 3.12
 
-from zugzwang.core import sentences
-from zugzwang.core.clashes import KINDS, Clashes, contenders_of, find_clashes, subject
-from zugzwang.core.facts import ROW
-from zugzwang.core.fit import Fit
-from zugzwang.core.grains import LINKS, PAGE_QUERY
-from zugzwang.core.leads import RESOLUTIONS, Contender, propose_lead, propose_resolution, settled_since
-from zugzwang.core.periods import Period
-from zugzwang.core.topic_folds import say_alike
-from zugzwang.core.visits import CHANNELS
+from zugzwang.core.contest.clashes import KINDS, Clashes, contenders_of, find_clashes, subject
+from zugzwang.core.contest.leads import RESOLUTIONS, Contender, propose_lead, propose_resolution, settled_since
+from zugzwang.core.contest.topic_folds import say_alike
+from zugzwang.core.facts.grains import LINKS, PAGE_QUERY
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.facts.search import ROW
+from zugzwang.core.facts.visits import CHANNELS
+from zugzwang.core.pages.fit import Fit
+from zugzwang.core.words import sentences
 from zugzwang.data.blocks import read_facts
 from zugzwang.data.cache import kept
 from zugzwang.data.decided import decision_shown, resolved, settled_queries

@@ -4,9 +4,9 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core.countries import country_letters
-from zugzwang.core.country_gaps import WEEKS_NEEDED, country_gaps
-from zugzwang.core.grains import PAGE_QUERY
+from zugzwang.core.clicks.country_gaps import WEEKS_NEEDED, country_gaps
+from zugzwang.core.facts.countries import country_letters
+from zugzwang.core.facts.grains import PAGE_QUERY
 from zugzwang.findings.columns import CLICKS, EVIDENCE, IMPRESSIONS, PAGES, POSITION, QUERY
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.view import View

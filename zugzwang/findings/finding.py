@@ -11,8 +11,8 @@ from typing import Any, Literal
 
 import polars as pl
 
-from zugzwang.core.evidence import GRADES
-from zugzwang.core.periods import Comparison
+from zugzwang.core.clicks.evidence import GRADES
+from zugzwang.core.facts.periods import Comparison
 from zugzwang.findings.view import ALWAYS, FILTERS, Asked, Branded, View
 
 # What a column holds. "page" and "query" are ids in frames and, once told, a text with its id beside it (`<name>_id`).

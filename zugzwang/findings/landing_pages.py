@@ -4,10 +4,10 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core import sentences
-from zugzwang.core.evidence import GRADES
-from zugzwang.core.facts import ctr
-from zugzwang.core.landing import ROLES, judge_bounces, reconcile, roles
+from zugzwang.core.clicks.evidence import GRADES
+from zugzwang.core.facts.search import ctr
+from zugzwang.core.pages.landing import ROLES, judge_bounces, reconcile, roles
+from zugzwang.core.words import sentences
 from zugzwang.findings.columns import PAGE, PAGES, PART
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.measures import page_measures, visits_lacking

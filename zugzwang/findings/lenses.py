@@ -6,14 +6,14 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core import sentences
-from zugzwang.core.click_curve import Basis
-from zugzwang.core.evidence import GRADES
-from zugzwang.core.facts import ROW
-from zugzwang.core.fit import FITS, advice, closest_pages
-from zugzwang.core.headroom import Target
-from zugzwang.core.lenses import STRIKING_DISTANCE, Context, Lens, look, stakes, tested_rows
-from zugzwang.core.periods import Period
+from zugzwang.core.clicks.click_curve import Basis
+from zugzwang.core.clicks.evidence import GRADES
+from zugzwang.core.clicks.headroom import Target
+from zugzwang.core.clicks.lenses import STRIKING_DISTANCE, Context, Lens, look, stakes, tested_rows
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.facts.search import ROW
+from zugzwang.core.pages.fit import FITS, advice, closest_pages
+from zugzwang.core.words import sentences
 from zugzwang.data.cache import kept
 from zugzwang.data.decided import settled_rows
 from zugzwang.data.snapshot import Setting, Snapshot

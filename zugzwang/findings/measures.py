@@ -7,12 +7,12 @@ from datetime import date, timedelta
 
 import polars as pl
 
-from zugzwang.core.comparison import VISITS as COMPARED_VISITS
-from zugzwang.core.comparison import Beside, beside, search_sums
-from zugzwang.core.facts import add_up, sums
-from zugzwang.core.grains import PAGE, VISIT_MEASURES, known_sum
-from zugzwang.core.periods import Period
-from zugzwang.core.visits import CHANNELS
+from zugzwang.core.facts.comparison import VISITS as COMPARED_VISITS
+from zugzwang.core.facts.comparison import Beside, beside, search_sums
+from zugzwang.core.facts.grains import PAGE, VISIT_MEASURES, known_sum
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.facts.search import add_up, sums
+from zugzwang.core.facts.visits import CHANNELS
 from zugzwang.data.cache import kept
 from zugzwang.data.snapshot import WHOLE, Part, Snapshot
 from zugzwang.findings.view import View

@@ -6,10 +6,10 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core import sentences
-from zugzwang.core.evidence import GRADES
-from zugzwang.core.moves import EFFORT_HOURS, KINDS, OPEN, STATES, gain_for_effort, gain_together
-from zugzwang.core.outcomes import ready_on, windows
+from zugzwang.core.clicks.evidence import GRADES
+from zugzwang.core.words import sentences
+from zugzwang.core.worth.moves import EFFORT_HOURS, KINDS, OPEN, STATES, gain_for_effort, gain_together
+from zugzwang.core.worth.outcomes import ready_on, windows
 from zugzwang.data import decided
 from zugzwang.data.models import Move
 from zugzwang.data.snapshot import Snapshot

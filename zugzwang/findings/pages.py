@@ -4,12 +4,12 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core import sentences
-from zugzwang.core.account import LEVERS, accounts, entries, value_per_click
-from zugzwang.core.evidence import GRADES
-from zugzwang.core.facts import ROW, ctr
-from zugzwang.core.headroom import Target, target_position
-from zugzwang.core.periods import Period
+from zugzwang.core.clicks.evidence import GRADES
+from zugzwang.core.clicks.headroom import Target, target_position
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.facts.search import ROW, ctr
+from zugzwang.core.pages.account import LEVERS, accounts, entries, value_per_click
+from zugzwang.core.words import sentences
 from zugzwang.data.cache import kept
 from zugzwang.data.decided import settled_rows
 from zugzwang.data.snapshot import Setting, Snapshot

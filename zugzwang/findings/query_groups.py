@@ -6,12 +6,12 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core import sentences
-from zugzwang.core.account import accounts
-from zugzwang.core.change import PARTS
-from zugzwang.core.evidence import GRADES
-from zugzwang.core.facts import ROW, add_up
-from zugzwang.core.grains import QUERY
+from zugzwang.core.clicks.evidence import GRADES
+from zugzwang.core.facts.grains import QUERY
+from zugzwang.core.facts.search import ROW, add_up
+from zugzwang.core.pages.account import accounts
+from zugzwang.core.time.change import PARTS
+from zugzwang.core.words import sentences
 from zugzwang.errors import Invalid, NotFound
 from zugzwang.findings.change import find_change
 from zugzwang.findings.columns import AT_STAKE_MONTH, CLICKS, CTR, EVIDENCE, IMPRESSIONS, PAGES, PART, POSITION, POSITIONS

@@ -1,27 +1,22 @@
-"""All findings, by name."""
+"""All findings, by name: whatever a module of this folder declares."""
 
+from importlib import import_module
+from pathlib import Path
 from typing import Any
 
 from zugzwang.errors import NotFound
-from zugzwang.findings.breaks import BREAKS
-from zugzwang.findings.change import CHANGE
-from zugzwang.findings.clashes import CLASHES
-from zugzwang.findings.country_gaps import COUNTRY_GAPS
 from zugzwang.findings.finding import Column, Finding
-from zugzwang.findings.landing_pages import LANDING_PAGES
-from zugzwang.findings.lenses import LENSES
-from zugzwang.findings.moves import MOVES
-from zugzwang.findings.pages import PAGES_FOUND
-from zugzwang.findings.query_groups import QUERY_GROUPS
-from zugzwang.findings.sections import SECTIONS
-from zugzwang.findings.topic_folds import FOLDS_FOUND
 
-FINDINGS: dict[str, Finding] = {
-    one.name: one
-    for one in (
-        *LENSES, COUNTRY_GAPS, CLASHES, FOLDS_FOUND, CHANGE, BREAKS, SECTIONS, QUERY_GROUPS, LANDING_PAGES, PAGES_FOUND, MOVES
-    )
-}  # fmt: skip
+
+def _declared() -> list[Finding]:
+    modules = (import_module(f"{__package__}.{path.stem}") for path in sorted(Path(__file__).parent.glob("[a-z]*.py")))
+    every = [value for module in modules if module.__name__ != __name__ for value in vars(module).values()]
+    return [one for one in every if isinstance(one, Finding)] + [
+        one for many in every if isinstance(many, tuple) for one in many if isinstance(one, Finding)
+    ]
+
+
+FINDINGS: dict[str, Finding] = {one.name: one for one in sorted(_declared(), key=lambda one: one.name)}
 
 
 def finding_named(name: str) -> Finding:

@@ -4,9 +4,9 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core import sentences
-from zugzwang.core.landing import judge_bounces
-from zugzwang.core.sections import tree
+from zugzwang.core.pages.landing import judge_bounces
+from zugzwang.core.pages.sections import tree
+from zugzwang.core.words import sentences
 from zugzwang.findings.columns import PAGES, PART, POSITIONS
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.measures import visits_lacking

@@ -5,7 +5,7 @@ from typing import Literal
 
 from typing_extensions import TypedDict
 
-from zugzwang.core.leads import Resolution
+from zugzwang.core.contest.leads import Resolution
 
 
 class DecisionShown(TypedDict):

@@ -6,10 +6,10 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core import sentences
-from zugzwang.core.grains import PAGE_QUERY
-from zugzwang.core.periods import Period
-from zugzwang.core.topic_folds import FOLDS, SHOWN_ALIKE, groups, kind_of, say_alike, shown_alike
+from zugzwang.core.contest.topic_folds import FOLDS, SHOWN_ALIKE, groups, kind_of, say_alike, shown_alike
+from zugzwang.core.facts.grains import PAGE_QUERY
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.words import sentences
 from zugzwang.data.cache import kept
 from zugzwang.data.decided import resolved
 from zugzwang.data.snapshot import Part, Setting, Snapshot

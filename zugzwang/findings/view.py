@@ -12,17 +12,17 @@ from typing import Annotated, Any, Literal
 import polars as pl
 from annotated_types import Ge, Le, MaxLen, MinLen
 
-from zugzwang.core import sentences
-from zugzwang.core.breaks import Level, Measure
-from zugzwang.core.change import By
-from zugzwang.core.click_curve import ClickCurve
-from zugzwang.core.countries import COUNTRY_UNKNOWN, country_code, country_letters
-from zugzwang.core.evidence import GRADES, Grade
-from zugzwang.core.grains import DEVICES, NOT_TOLD
-from zugzwang.core.headroom import Target
-from zugzwang.core.lenses import Appraisal
-from zugzwang.core.moves import State
-from zugzwang.core.periods import DAYS_A_MONTH, Comparison, Period, default_period
+from zugzwang.core.clicks.click_curve import ClickCurve
+from zugzwang.core.clicks.evidence import GRADES, Grade
+from zugzwang.core.clicks.headroom import Target
+from zugzwang.core.clicks.lenses import Appraisal
+from zugzwang.core.facts.countries import COUNTRY_UNKNOWN, country_code, country_letters
+from zugzwang.core.facts.grains import DEVICES, NOT_TOLD
+from zugzwang.core.facts.periods import DAYS_A_MONTH, Comparison, Period, default_period
+from zugzwang.core.time.breaks import Level, Measure
+from zugzwang.core.time.change import By
+from zugzwang.core.words import sentences
+from zugzwang.core.worth.moves import State
 from zugzwang.data.models import Page, Query, Site
 from zugzwang.data.patterns import patterns_for
 from zugzwang.data.snapshot import Part, Setting, Snapshot

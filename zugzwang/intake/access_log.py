@@ -1,4 +1,4 @@
-"""Visits from a web server's access log in the Combined Log Format, rebuilt into sessions (core/visits.py).
+"""Visits from a web server's access log in the Combined Log Format, rebuilt into sessions (core/facts/visits.py).
 
 A line: address identity user [day/Mon/year:hour:minute:second zone] "GET /path HTTP/1.1" status bytes "referrer" "agent".
 Known programs and one's own networks are left out. Lines that are no such line are counted, not refused: logs hold what
@@ -11,7 +11,7 @@ from pathlib import Path
 
 import polars as pl
 
-from zugzwang.core.visits import BOT_WORDS, CHANNELS, is_page_view, sessions
+from zugzwang.core.facts.visits import BOT_WORDS, CHANNELS, is_page_view, sessions
 from zugzwang.intake.assembling import is_own
 from zugzwang.intake.tables import OVERFLOW, ROW, Table, column, refuse
 

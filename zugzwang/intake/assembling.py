@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 import polars as pl
 
-from zugzwang.core.addresses import normal, resolve
-from zugzwang.core.grains import CRAWL_PAGES, LINKS, NOT_TOLD, RESULTS, VISITS, VOLUMES, Grain, grain_of
-from zugzwang.core.visits import CHANNELS
+from zugzwang.core.facts.addresses import normal, resolve
+from zugzwang.core.facts.grains import CRAWL_PAGES, LINKS, NOT_TOLD, RESULTS, VISITS, VOLUMES, Grain, grain_of
+from zugzwang.core.facts.visits import CHANNELS
 from zugzwang.data.dictionary import ids_for
 from zugzwang.data.models import Page, Query, Site
 from zugzwang.intake.checks import NAMES

@@ -5,8 +5,8 @@ from datetime import date
 
 import polars as pl
 
-from zugzwang.core.countries import COUNTRY_UNKNOWN
-from zugzwang.core.grains import Source
+from zugzwang.core.facts.countries import COUNTRY_UNKNOWN
+from zugzwang.core.facts.grains import Source
 from zugzwang.intake.delimited import NOT_UTF8
 from zugzwang.intake.fields import FIELDS, Field
 from zugzwang.intake.tables import OVERFLOW

@@ -8,9 +8,9 @@ import polars as pl
 from django.db import transaction
 
 from zugzwang.access import Actor
-from zugzwang.core.cleaning import LEFT_OUT, PageType, QueryGroup, Rules, page_types, query_groups
-from zugzwang.core.grains import PAGE, PAGE_QUERY, QUERY
-from zugzwang.core.wording import LANGUAGES
+from zugzwang.core.facts.cleaning import LEFT_OUT, PageType, QueryGroup, Rules, page_types, query_groups
+from zugzwang.core.facts.grains import PAGE, PAGE_QUERY, QUERY
+from zugzwang.core.words.wording import LANGUAGES
 from zugzwang.data.blocks import read_facts
 from zugzwang.data.dictionary import read_texts
 from zugzwang.data.models import Page, Query, RuleChange, Site, next_version

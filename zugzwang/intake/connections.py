@@ -4,7 +4,7 @@ from datetime import date
 from urllib.parse import urlsplit
 
 from zugzwang.access import Actor
-from zugzwang.core.grains import SOURCES
+from zugzwang.core.facts.grains import SOURCES
 from zugzwang.data.decided import plan_changed
 from zugzwang.data.models import Connection, Event, Site
 from zugzwang.errors import Invalid, NotFound

@@ -21,9 +21,9 @@ import httpx
 import polars as pl
 from django.conf import settings
 
-from zugzwang.core.addresses import normal, parts
-from zugzwang.core.grains import CRAWL_LINKS, CRAWL_PAGES
-from zugzwang.core.pages import LinkRow, depths, read_reply
+from zugzwang.core.facts.addresses import normal, parts
+from zugzwang.core.facts.grains import CRAWL_LINKS, CRAWL_PAGES
+from zugzwang.core.pages.html import LinkRow, depths, read_reply
 from zugzwang.data import blocks
 from zugzwang.data.models import Job, JobPart, Load, Site
 from zugzwang.errors import Invalid, ProductError

@@ -11,7 +11,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from zugzwang.core.grains import SOURCES, Source
+from zugzwang.core.facts.grains import SOURCES, Source
 from zugzwang.errors import Invalid
 
 # How a field is written: what `values.py` reads it with.

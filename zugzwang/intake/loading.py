@@ -13,7 +13,7 @@ import polars as pl
 from django.contrib.auth.models import User
 
 from zugzwang.access import Actor
-from zugzwang.core.grains import CRAWL_PAGES, GRAINS, RESULTS, SOURCES, VOLUMES, Grain, Source, unite_repeats
+from zugzwang.core.facts.grains import CRAWL_PAGES, GRAINS, RESULTS, SOURCES, VOLUMES, Grain, Source, unite_repeats
 from zugzwang.data import blocks
 from zugzwang.data.blocks import Changed, Mode, OvertakenError
 from zugzwang.data.models import ColumnMemory, Event, Job, Load, Site

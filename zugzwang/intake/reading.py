@@ -6,7 +6,7 @@ from itertools import count
 
 import polars as pl
 
-from zugzwang.core.grains import Source
+from zugzwang.core.facts.grains import Source
 from zugzwang.errors import Problem
 from zugzwang.intake import values
 from zugzwang.intake.checks import NAMES, SAID, Check, checks_for

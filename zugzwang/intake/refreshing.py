@@ -15,7 +15,7 @@ from typing import Any
 
 from django.utils import timezone
 
-from zugzwang.core.grains import DAY, GRAINS, PAGE, PAGE_QUERY, QUERY, VISITS, Grain, Source
+from zugzwang.core.facts.grains import DAY, GRAINS, PAGE, PAGE_QUERY, QUERY, VISITS, Grain, Source
 from zugzwang.data.blocks import read_days
 from zugzwang.data.models import Connection, Job, JobPart
 from zugzwang.errors import Invalid

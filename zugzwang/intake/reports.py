@@ -8,8 +8,8 @@ from dataclasses import asdict, dataclass, field, replace
 
 import polars as pl
 
-from zugzwang.core.cleaning import LEFT_OUT
-from zugzwang.core.grains import Source
+from zugzwang.core.facts.cleaning import LEFT_OUT
+from zugzwang.core.facts.grains import Source
 from zugzwang.data.blocks import Changed, Mode
 from zugzwang.data.models import Site
 from zugzwang.data.snapshot import Snapshot

@@ -19,7 +19,7 @@ from urllib.parse import urlencode, urljoin
 
 import httpx
 
-from zugzwang.core.grains import SOURCES
+from zugzwang.core.facts.grains import SOURCES
 from zugzwang.data.models import Connection
 from zugzwang.errors import ProductError
 from zugzwang.intake.outside import client, get

@@ -8,9 +8,8 @@ import polars as pl
 from django.db.models import Sum
 
 from zugzwang.access import Actor
-from zugzwang.core import sentences
-from zugzwang.core.cleaning import LEFT_OUT
-from zugzwang.core.grains import (
+from zugzwang.core.facts.cleaning import LEFT_OUT
+from zugzwang.core.facts.grains import (
     CRAWL_PAGES,
     DAY,
     LINKS,
@@ -26,8 +25,9 @@ from zugzwang.core.grains import (
     Source,
     withheld,
 )
-from zugzwang.core.periods import Period
-from zugzwang.core.soundness import sudden_days
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.facts.soundness import sudden_days
+from zugzwang.core.words import sentences
 from zugzwang.data.blocks import count_days, read_facts
 from zugzwang.data.cache import kept
 from zugzwang.data.models import Block, Event, Load, Site

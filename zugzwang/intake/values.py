@@ -12,9 +12,9 @@ from typing import Literal
 
 import polars as pl
 
-from zugzwang.core.countries import country_code
-from zugzwang.core.grains import DEVICES, NOT_TOLD
-from zugzwang.core.visits import channel_code
+from zugzwang.core.facts.countries import country_code
+from zugzwang.core.facts.grains import DEVICES, NOT_TOLD
+from zugzwang.core.facts.visits import channel_code
 
 Decimal = Literal[".", ","]
 DayOrder = Literal["day first", "month first"]

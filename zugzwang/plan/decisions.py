@@ -8,7 +8,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from zugzwang.access import Actor
-from zugzwang.core.leads import RESOLUTIONS
+from zugzwang.core.contest.leads import RESOLUTIONS
 from zugzwang.data.decided import SUBJECTS_MAX, Subject, plan_changed
 from zugzwang.data.models import Decision, Page, Query, Site
 from zugzwang.errors import Invalid, NotFound

@@ -10,7 +10,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from zugzwang.access import Actor
-from zugzwang.core.moves import DONE, EFFORT_HOURS, KINDS, STATES
+from zugzwang.core.worth.moves import DONE, EFFORT_HOURS, KINDS, STATES
 from zugzwang.data.decided import SUBJECTS_MAX, people, plan_changed
 from zugzwang.data.models import Decision, Move, MoveChange, Page, Query, Site
 from zugzwang.errors import Conflict, Invalid, NotFound

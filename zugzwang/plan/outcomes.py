@@ -6,10 +6,10 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core import sentences
-from zugzwang.core.grains import PAGE, PAGE_QUERY, QUERY, Grain
-from zugzwang.core.outcomes import Outcome, outcome, windows
-from zugzwang.core.periods import Period
+from zugzwang.core.facts.grains import PAGE, PAGE_QUERY, QUERY, Grain
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.words import sentences
+from zugzwang.core.worth.outcomes import Outcome, outcome, windows
 from zugzwang.data import decided
 from zugzwang.data.cache import kept
 from zugzwang.data.models import Move

@@ -9,15 +9,15 @@ import polars as pl
 from django.db import transaction
 
 from zugzwang.access import Actor
-from zugzwang.core import sentences
-from zugzwang.core.account import LEVERS
-from zugzwang.core.evidence import GRADES
-from zugzwang.core.facts import ROW
-from zugzwang.core.headroom import target_position
-from zugzwang.core.leads import RESOLUTIONS
-from zugzwang.core.moves import Asked as Wanted
-from zugzwang.core.moves import asked_by_clash, asked_by_page, asked_by_row, gain_together
-from zugzwang.core.moves import largest as largest_lever
+from zugzwang.core.clicks.evidence import GRADES
+from zugzwang.core.clicks.headroom import target_position
+from zugzwang.core.contest.leads import RESOLUTIONS
+from zugzwang.core.facts.search import ROW
+from zugzwang.core.pages.account import LEVERS
+from zugzwang.core.words import sentences
+from zugzwang.core.worth.moves import Asked as Wanted
+from zugzwang.core.worth.moves import asked_by_clash, asked_by_page, asked_by_row, gain_together
+from zugzwang.core.worth.moves import largest as largest_lever
 from zugzwang.data.decided import SUBJECTS_MAX, Subject, resolved
 from zugzwang.data.models import Decision, Move, Page, Query
 from zugzwang.data.snapshot import Snapshot

@@ -5,9 +5,9 @@ from typing import Any
 
 from django.utils import timezone
 
-from zugzwang.core import sentences
-from zugzwang.core.moves import KINDS
-from zugzwang.core.outcomes import ready_on, windows
+from zugzwang.core.words import sentences
+from zugzwang.core.worth.moves import KINDS
+from zugzwang.core.worth.outcomes import ready_on, windows
 from zugzwang.data import decided
 from zugzwang.data.models import Move, Site
 from zugzwang.data.snapshot import Snapshot

@@ -6,13 +6,13 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core import sentences
-from zugzwang.core.account import LEVERS
-from zugzwang.core.breaks import MEASURES
-from zugzwang.core.change import change, rolled_up
-from zugzwang.core.evidence import GRADES
-from zugzwang.core.facts import ROW
-from zugzwang.core.lenses import appraise
+from zugzwang.core.clicks.evidence import GRADES
+from zugzwang.core.clicks.lenses import appraise
+from zugzwang.core.facts.search import ROW
+from zugzwang.core.pages.account import LEVERS
+from zugzwang.core.time.breaks import MEASURES
+from zugzwang.core.time.change import change, rolled_up
+from zugzwang.core.words import sentences
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import NotFound
 from zugzwang.findings.breaks import BREAKS, over_all_weeks, weekly

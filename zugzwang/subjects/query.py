@@ -6,8 +6,8 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core import sentences
-from zugzwang.core.facts import ROW, sums
+from zugzwang.core.facts.search import ROW, sums
+from zugzwang.core.words import sentences
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import NotFound
 from zugzwang.findings.clashes import CLASHES

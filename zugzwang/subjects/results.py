@@ -4,9 +4,9 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core import sentences
-from zugzwang.core.grains import RESULTS
-from zugzwang.core.sections import path_of
+from zugzwang.core.facts.grains import RESULTS
+from zugzwang.core.pages.sections import path_of
+from zugzwang.core.words import sentences
 from zugzwang.data.blocks import read_facts
 from zugzwang.data.rules import host_of
 from zugzwang.data.snapshot import WHOLE

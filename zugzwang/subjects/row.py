@@ -5,11 +5,11 @@ from typing import Any
 import numpy as np
 import polars as pl
 
-from zugzwang.core import sentences
-from zugzwang.core.evidence import usual_factors, usual_range, wilson_interval
-from zugzwang.core.facts import sums
-from zugzwang.core.headroom import target_position
-from zugzwang.core.lenses import Lens
+from zugzwang.core.clicks.evidence import usual_factors, usual_range, wilson_interval
+from zugzwang.core.clicks.headroom import target_position
+from zugzwang.core.clicks.lenses import Lens
+from zugzwang.core.facts.search import sums
+from zugzwang.core.words import sentences
 from zugzwang.errors import NotFound
 from zugzwang.findings.lenses import looked_at
 from zugzwang.findings.measures import facts_beside

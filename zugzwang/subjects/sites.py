@@ -12,9 +12,9 @@ from django.core.exceptions import ValidationError
 from django.core.validators import validate_slug
 
 from zugzwang.access import Actor
-from zugzwang.core.brand import Suggestion, suggest
-from zugzwang.core.facts import add_up
-from zugzwang.core.periods import Period, default_period
+from zugzwang.core.facts.periods import Period, default_period
+from zugzwang.core.facts.search import add_up
+from zugzwang.core.words.brand import Suggestion, suggest
 from zugzwang.data.decided import plan_changed
 from zugzwang.data.models import Membership, Query, Site
 from zugzwang.data.patterns import patterns_for

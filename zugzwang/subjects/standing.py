@@ -8,9 +8,9 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core import sentences
-from zugzwang.core.landing import roles
-from zugzwang.core.periods import YEAR_SHIFT_DAYS
+from zugzwang.core.facts.periods import YEAR_SHIFT_DAYS
+from zugzwang.core.pages.landing import roles
+from zugzwang.core.words import sentences
 from zugzwang.data.cache import store
 from zugzwang.data.models import Event
 from zugzwang.data.snapshot import WHOLE, Snapshot

@@ -122,7 +122,7 @@ export function usePrefetch() {
 
 // --- what is decided -------------------------------------------------------------------------------------------------
 
-export type Mark = Schemas["MarkShown"];
+export type Mark = Schemas["Mark"];
 const markKey = ({ page, query }: Subject) => `${page ?? ""}-${query ?? ""}`;
 
 /** What is decided about a row, page or query; and about the rows of a page. */

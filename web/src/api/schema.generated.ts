@@ -3110,14 +3110,19 @@ export interface components {
             snippet_month: number;
         };
         /**
-         * MarkShown
-         * @description What is decided about a row (page and query), a page or a query, in a word.
+         * Mark
+         * @description `word`: a move's state, a clash's resolution, "left alone" or "set aside"; `why`: what shall be done, or the reason.
          */
-        MarkShown: {
+        Mark: {
             /** By */
             by: string | null;
             /** Decision */
             decision: number | null;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
             /** Move */
             move: number | null;
             /** Page */
@@ -3567,7 +3572,7 @@ export interface components {
         };
         /**
          * OutcomeShown
-         * @description What came of a move (core/outcomes.py): before and after, of it and of the untouched.
+         * @description What came of a move (core/worth/outcomes.py): before and after, of it and of the untouched.
          */
         OutcomeShown: {
             after: components["schemas"]["RatesShown"];
@@ -4515,7 +4520,10 @@ export interface components {
             /** Slug */
             slug: string;
         };
-        /** SiteState */
+        /**
+         * SiteState
+         * @description How a site of a portfolio stands: its search facts, what looks unsound, when its services were last asked.
+         */
         SiteState: {
             /** Address */
             address: string;
@@ -12653,7 +12661,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MarkShown"][];
+                    "application/json": components["schemas"]["Mark"][];
                 };
             };
             /** @description Bad Request */

@@ -22,8 +22,8 @@ from demo.scenario import BRAND_PATTERNS, LAST_DAY, PAGE_TYPES, QUERY_GROUPS, SI
 from demo.sources import write_sources
 from zugzwang.access import OPERATOR, Actor
 from zugzwang.cli.base import ProductCommand
-from zugzwang.core.cleaning import PageType, QueryGroup
-from zugzwang.core.grains import Source
+from zugzwang.core.facts.cleaning import PageType, QueryGroup
+from zugzwang.core.facts.grains import Source
 from zugzwang.data.decided import Subject
 from zugzwang.data.models import Page, Query, Site
 from zugzwang.data.rules import rules_of

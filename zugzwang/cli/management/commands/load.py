@@ -11,7 +11,7 @@ from django.core.management.base import CommandError
 
 from zugzwang.access import OPERATOR
 from zugzwang.cli.base import ProductCommand, finish
-from zugzwang.core.grains import SOURCES
+from zugzwang.core.facts.grains import SOURCES
 from zugzwang.data.models import Connection, Site
 from zugzwang.intake import jobs
 from zugzwang.intake.fields import by_names

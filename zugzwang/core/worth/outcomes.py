@@ -28,9 +28,9 @@ from math import erfc, sqrt
 import numpy as np
 import polars as pl
 
-from zugzwang.core.evidence import Grade, grades
-from zugzwang.core.facts import add_up
-from zugzwang.core.periods import Period
+from zugzwang.core.clicks.evidence import Grade, grades
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.facts.search import add_up
 
 WEEKS = (4, 3)
 ENOUGH_UNTOUCHED = 20

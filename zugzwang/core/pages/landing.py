@@ -23,7 +23,7 @@ import numpy as np
 import polars as pl
 from scipy import optimize, special, stats
 
-from zugzwang.core.evidence import (
+from zugzwang.core.clicks.evidence import (
     GRADES,
     Counts,
     Floats,

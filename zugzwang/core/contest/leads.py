@@ -26,7 +26,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from zugzwang.core.fit import Fit
+from zugzwang.core.pages.fit import Fit
 
 Resolution = Literal["unite", "point", "refocus", "feed", "retire", "accept"]
 RESOLUTIONS: tuple[Resolution, ...] = ("unite", "point", "refocus", "feed", "retire", "accept")

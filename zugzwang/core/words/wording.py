@@ -14,7 +14,7 @@ from typing import Any
 
 import snowballstemmer
 
-from zugzwang.core.addresses import decoded, parts
+from zugzwang.core.facts.addresses import decoded, parts
 
 LANGUAGES = tuple(sorted(name for name in snowballstemmer.algorithms() if name != "porter"))
 # English function words: articles, pronouns, prepositions, auxiliaries, question words (common practice, no source).

@@ -27,7 +27,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy import optimize, stats
 
-from zugzwang.core.evidence import ENOUGH_ROWS, EXTREME_TAIL, Counts, Floats, fit_scatter, lower_tail, upper_tail
+from zugzwang.core.clicks.evidence import ENOUGH_ROWS, EXTREME_TAIL, Counts, Floats, fit_scatter, lower_tail, upper_tail
 
 LAST_POSITION = 100.0
 _EDGES = np.array([*np.arange(1.5, 12.0, 1.0), 13.5, 16.5, 20.5, 25.5, 30.5, 40.5, 60.5])

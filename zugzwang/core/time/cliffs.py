@@ -23,8 +23,8 @@ import numpy as np
 import polars as pl
 from scipy import stats
 
-from zugzwang.core.breaks import EVENT_DAYS
-from zugzwang.core.evidence import Counts
+from zugzwang.core.clicks.evidence import Counts
+from zugzwang.core.time.breaks import EVENT_DAYS
 
 CLIFF_PAGES = 3
 CHANCE = 0.01

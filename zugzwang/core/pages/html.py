@@ -14,7 +14,7 @@ from typing import Any
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
-from zugzwang.core.addresses import normal, parts, resolve
+from zugzwang.core.facts.addresses import normal, parts, resolve
 
 MAIN_TEXT_MAX = 20_000  # characters that are kept; words are counted over all
 ANCHOR_MAX = 300

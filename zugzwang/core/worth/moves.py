@@ -16,7 +16,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from zugzwang.core.leads import Resolution
+from zugzwang.core.contest.leads import Resolution
 
 Kind = Literal[
     "rewrite", "phrase", "answer", "deepen", "links", "write", "unite", "point", "refocus", "feed", "retire", "repair", "other"

@@ -10,8 +10,8 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 import numpy.typing as npt
 
-from zugzwang.core.click_curve import ClickCurve, added_up, expected_clicks, fit_click_curve, refit_shape
-from zugzwang.core.evidence import Counts, Floats
+from zugzwang.core.clicks.click_curve import ClickCurve, added_up, expected_clicks, fit_click_curve, refit_shape
+from zugzwang.core.clicks.evidence import Counts, Floats
 
 Devices = npt.NDArray[np.uint8]
 

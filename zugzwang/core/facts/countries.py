@@ -4,7 +4,7 @@ from functools import lru_cache
 
 import pycountry
 
-from zugzwang.core.grains import NOT_TOLD
+from zugzwang.core.facts.grains import NOT_TOLD
 
 COUNTRY_UNKNOWN = 1000  # a country that ISO 3166-1 does not know
 _NOT_SAID = ("", "zz", "zzz", "unknown", "unknown region")

@@ -23,7 +23,7 @@ from typing import Literal
 
 import polars as pl
 
-from zugzwang.core.wording import address_words, content_stems
+from zugzwang.core.words.wording import address_words, content_stems
 
 Fit = Literal["close", "loose", "off"]
 FITS: tuple[Fit, ...] = ("close", "loose", "off")

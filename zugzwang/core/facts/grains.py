@@ -13,7 +13,7 @@ from typing import Literal
 
 import polars as pl
 
-from zugzwang.core.facts import pair_key, sums
+from zugzwang.core.facts.search import pair_key, sums
 
 Source = Literal["search", "visits", "crawl", "links", "volumes", "results", "events"]
 SOURCES: tuple[Source, ...] = ("search", "visits", "crawl", "links", "volumes", "results", "events")

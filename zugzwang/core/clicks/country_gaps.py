@@ -23,8 +23,8 @@ import numpy as np
 import polars as pl
 from scipy import stats
 
-from zugzwang.core.evidence import GRADES, Floats, false_discovery, grades
-from zugzwang.core.grains import NOT_TOLD
+from zugzwang.core.clicks.evidence import GRADES, Floats, false_discovery, grades
+from zugzwang.core.facts.grains import NOT_TOLD
 
 WEEKS_NEEDED = 8
 GAP = 2.0

@@ -11,7 +11,7 @@ from datetime import date
 
 import polars as pl
 
-from zugzwang.core.periods import DAYS_A_MONTH, Period
+from zugzwang.core.facts.periods import DAYS_A_MONTH, Period
 
 
 def searches_in(volumes: pl.DataFrame, period: Period) -> pl.DataFrame:

@@ -24,8 +24,8 @@ from typing import Literal
 
 import polars as pl
 
-from zugzwang.core.evidence import GRADES
-from zugzwang.core.facts import ROW
+from zugzwang.core.clicks.evidence import GRADES
+from zugzwang.core.facts.search import ROW
 
 Lever = Literal["snippet", "rank", "unite"]
 LEVERS: tuple[Lever, ...] = ("snippet", "rank", "unite")

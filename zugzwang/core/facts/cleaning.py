@@ -19,8 +19,8 @@ from typing import Literal
 
 import polars as pl
 
-from zugzwang.core.addresses import Address, normal, parts
-from zugzwang.core.patterns import matches
+from zugzwang.core.facts.addresses import Address, normal, parts
+from zugzwang.core.facts.patterns import matches
 
 Slash = Literal["seen", "with", "without", "apart"]
 DROP_PARAMETERS = ("utm_*", "*clid", "sessionid", "session_id", "sid", "phpsessid", "jsessionid")

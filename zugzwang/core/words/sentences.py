@@ -4,10 +4,10 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from datetime import date
 
-from zugzwang.core.comparison import Beside
-from zugzwang.core.evidence import Grade
-from zugzwang.core.outcomes import Outcome
-from zugzwang.core.periods import Period
+from zugzwang.core.clicks.evidence import Grade
+from zugzwang.core.facts.comparison import Beside
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.worth.outcomes import Outcome
 
 THIN_SPACE = "\u202f"  # that no line breaks at
 

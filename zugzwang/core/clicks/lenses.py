@@ -17,11 +17,11 @@ from typing import Literal
 import numpy as np
 import polars as pl
 
-from zugzwang.core.click_curve import ClickCurve, added_up
-from zugzwang.core.device_curves import Curves, Devices, fit_curves
-from zugzwang.core.evidence import GRADES, Counts, Floats, false_discovery, grades, low_point, lower_tail, upper_tail
-from zugzwang.core.facts import ROW, ctr, pair_key, sums
-from zugzwang.core.headroom import Target, at_target, cautious_headroom, headroom
+from zugzwang.core.clicks.click_curve import ClickCurve, added_up
+from zugzwang.core.clicks.device_curves import Curves, Devices, fit_curves
+from zugzwang.core.clicks.evidence import GRADES, Counts, Floats, false_discovery, grades, low_point, lower_tail, upper_tail
+from zugzwang.core.clicks.headroom import Target, at_target, cautious_headroom, headroom
+from zugzwang.core.facts.search import ROW, ctr, pair_key, sums
 
 Lens = Literal["low-ctr", "striking-distance", "outperformers", "off-fit"]
 LENSES: tuple[Lens, ...] = ("low-ctr", "striking-distance", "outperformers", "off-fit")

@@ -21,8 +21,8 @@ from typing import Literal
 import numpy as np
 import polars as pl
 
-from zugzwang.core.evidence import Floats
-from zugzwang.core.facts import ROW
+from zugzwang.core.clicks.evidence import Floats
+from zugzwang.core.facts.search import ROW
 
 By = Literal["page", "section", "page-type", "query", "query-group", "site"]
 BYS: tuple[By, ...] = ("page", "section", "page-type", "query", "query-group", "site")

@@ -28,9 +28,9 @@ from typing import Literal
 import numpy as np
 import polars as pl
 
-from zugzwang.core.click_curve import ClickCurve
-from zugzwang.core.evidence import GRADES, false_discovery, grades, low_point, lower_tail
-from zugzwang.core.facts import add_up
+from zugzwang.core.clicks.click_curve import ClickCurve
+from zugzwang.core.clicks.evidence import GRADES, false_discovery, grades, low_point, lower_tail
+from zugzwang.core.facts.search import add_up
 
 Kind = Literal["double", "relay", "split", "understudy"]
 KINDS: tuple[Kind, ...] = ("double", "relay", "split", "understudy")

@@ -12,8 +12,8 @@ from typing import Literal
 
 import numpy as np
 
-from zugzwang.core.device_curves import Curves
-from zugzwang.core.evidence import Counts, Floats, low_point, lower_tail
+from zugzwang.core.clicks.device_curves import Curves
+from zugzwang.core.clicks.evidence import Counts, Floats, low_point, lower_tail
 
 Target = Literal["next-band", "third", "first", "three-up"]
 TARGETS: tuple[Target, ...] = ("next-band", "third", "first", "three-up")

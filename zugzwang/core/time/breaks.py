@@ -22,7 +22,7 @@ import numpy.typing as npt
 import polars as pl
 import ruptures
 
-from zugzwang.core.evidence import Floats, Grade
+from zugzwang.core.clicks.evidence import Floats, Grade
 
 Level = Literal["page", "section", "site"]
 Measure = Literal["clicks", "impressions"]

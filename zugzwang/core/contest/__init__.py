@@ -1,0 +1,1 @@
+"""Pages of one site that are shown for the same queries."""

@@ -1,0 +1,1 @@
+"""What changed between two periods, and weeks in which a level broke."""

@@ -1,0 +1,1 @@
+"""What is worth doing, and what came of it."""
