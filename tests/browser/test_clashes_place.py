@@ -15,7 +15,7 @@ def test_decide_a_clash_and_take_it_back(loaded: Page, server: str) -> None:
     row.click()
     clash = page.get_by_test_id("clash")
     expect(clash.get_by_role("heading", level=2)).to_have_text(f"kayak number {CONTESTED}")
-    expect(clash).to_contain_text("they take turns")
+    expect(clash).to_contain_text("pages take turns")
     expect(clash.get_by_role("img")).to_be_visible()
     address = page.url
     page.goto("about:blank")

@@ -160,3 +160,25 @@ def test_axe_finds_nothing(loaded: Page, server: str, theme: str) -> None:
     page.goto(f"{server}/shop/intake")
     page.get_by_role("heading", name="Intake").wait_for()
     accessible(page)
+
+
+def test_keys_scroll_what_has_the_focus_and_letters_can_be_switched_off(loaded: Page) -> None:
+    """WCAG 2.1.4: keys of one letter can be switched off; arrows and Page keys belong to the pane that has the focus."""
+    page = loaded
+    page.set_viewport_size({"width": 1280, "height": 420})
+    evidence = page.get_by_test_id("evidence")
+    heading = evidence.get_by_role("heading", level=2)
+    first = heading.inner_text()
+    heading.click(position={"x": 300, "y": 4})
+    page.keyboard.press("PageDown")
+    page.wait_for_function("() => document.querySelector('[data-testid=evidence]').parentElement.scrollTop > 0")
+    expect(heading).to_have_text(first)
+    page.keyboard.press("?")
+    page.get_by_role("checkbox").uncheck()
+    page.keyboard.press("Escape")
+    page.keyboard.press("j")
+    page.keyboard.press("4")
+    expect(heading).to_have_text(first)
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press("ArrowDown")
+    expect(heading).not_to_have_text(first)

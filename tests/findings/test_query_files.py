@@ -20,7 +20,7 @@ def test_every_page_of_a_query_stands_with_its_days(shop: Site) -> None:
     assert {day["best"] for day in listing["days"]} == {False}  # at 6 behind the guide's 4.6
     assert listing["clicks_before"] == 0  # it appeared 13 weeks ago
     assert (guide["fit"], guide["lacking"]) == ("close", [])
-    assert told["clash"].startswith("2 pages: ")
+    assert told["clash"].startswith("2 pages ")
     assert told["sentences"][0].startswith("2 pages were shown for it")
 
 

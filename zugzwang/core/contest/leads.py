@@ -74,11 +74,11 @@ def propose_lead(contenders: Sequence[Contender]) -> Lead:
     give(_clear([(one.clicks, one.page) for one in contenders], 10), 2, "it has most of the clicks")
     by_position = sorted((one.position, one.page) for one in contenders)
     if by_position[1][0] - by_position[0][0] >= 1:
-        give(by_position[0][1], 1, "it stands highest")
+        give(by_position[0][1], 1, "it ranks highest")
     give(_clear([(one.conversions, one.page) for one in contenders], 3), 1, "its visits convert most")
     give(_clear([(one.links, one.page) for one in contenders], 3), 1, "most links point to it")
     best = max(own, key=lambda one: (points[one.page], one.clicks, -one.position, -one.page))
-    why = reasons[best.page] or ["nothing sets the pages clearly apart; it has most clicks, or stands higher"]
+    why = reasons[best.page] or ["nothing sets the pages clearly apart; it has most clicks, or ranks higher"]
     return Lead(best.page, tuple(why))
 
 

@@ -222,12 +222,12 @@ def clash(kind: str, contenders: int, hand_offs: float, overlap: float, spread: 
     """Why a clash is of its kind, in its numbers."""
     shared = _share(overlap)
     reasons = {
-        "double": "shown together, both on page one, one of them steadily in the top three",
-        "relay": f"they take turns: the best page changes {hand_offs:.0f} times in 100 days, {shared} of days show two",
-        "split": f"shown together on {shared} of days, none in the top three, in similar shares",
-        "understudy": "the page shown most is not the one whose subject it is",
+        "double": "are shown together, both on page one, one of them steadily in the top three",
+        "relay": f"take turns: the best page changes {hand_offs:.0f} times in 100 days, {shared} of days show two",
+        "split": f"are shown together on {shared} of days, none in the top three, in similar shares",
+        "understudy": "are shown, and the one shown most is not the one about this query",
     }
-    return f"{contenders} pages: {reasons[kind]}; the day's best position spreads over {spread:.1f} places."
+    return f"{contenders} pages {reasons[kind]}; the day's best position spreads over {spread:.1f} places."
 
 
 def standing(status: str, since: date | None, stretch_days: int) -> str:
