@@ -12,7 +12,8 @@ from typing import Any
 import pytest
 
 HERE = Path(__file__).parent
-WORDED = {"sentence", "sentences", "reasons"}  # how the figures are told, which may be better said
+# How the figures are told, which may be better said.
+WORDED = {"sentence", "sentences", "reasons", "lead_reasons"}
 ASK = """
 import io, json, sys
 import django

@@ -7,7 +7,7 @@ import pytest
 
 from tests.conftest import keep
 from tests.findings.conftest import LAST, PAGES, TODAY
-from zugzwang.core.facts.grains import PAGE, VISITS
+from zugzwang.core.facts.grains import DAY, VISITS
 from zugzwang.core.facts.visits import CHANNELS
 from zugzwang.core.time.change import PARTS
 from zugzwang.data.models import Block, Site
@@ -18,7 +18,7 @@ from zugzwang.subjects.standing import tell_standing
 
 def test_weeks_stand_beside_the_same_weeks_a_year_before(shop: Site) -> None:
     weeks = tell_standing(Snapshot(shop), Asked(), TODAY)["weeks"]
-    facts = Snapshot(shop).rows(PAGE, None)
+    facts = Snapshot(shop).rows(DAY, None)  # totals of the site are what it is told by, where it has them
     by_week = dict(facts.group_by(pl.col("day").dt.truncate("1w")).agg(pl.col("clicks").sum()).iter_rows())
     last = weeks[-1]
     assert len(weeks) == 66

@@ -53,6 +53,7 @@ class PeriodShown(Schema):
     first: date
     last: date
     days: int
+    by_day: bool
     sentence: str
     missing: str
 

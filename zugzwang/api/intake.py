@@ -71,6 +71,9 @@ def shown_table(seen: loading.Seen) -> s.TableSeen:
         day_order=seen.style.day_order,
         ambiguous_days=seen.ambiguous_days,
         remembered=seen.remembered,
+        needs_span=seen.needs_span,
+        span=seen.span,
+        span_from=seen.span_from,
     )
 
 
@@ -98,7 +101,7 @@ def look(site: Site, key: str, given: s.LookAsked) -> s.Uploaded:
 
 
 def as_tables(given: s.LookAsked) -> dict[str, Any]:
-    return {str(number): table.model_dump() for number, table in given.tables.items()}
+    return {str(number): table.model_dump(mode="json") for number, table in given.tables.items()}
 
 
 @router.post("/sites/{slug}/loads", response={202: s.JobShown, **PROBLEMS})

@@ -61,6 +61,7 @@ def shown(request: HttpRequest, site: Site) -> s.SiteShown:
         first_day=days.first if days else None,
         last_day=days.last if days else None,
         missing_days=len(days.missing) if days else 0,
+        spans=days.spans if days else [],
     )
 
 

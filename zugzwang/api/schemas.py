@@ -6,6 +6,7 @@ from typing import Any, Literal
 from ninja import Field, Schema
 
 from zugzwang.core.facts.grains import Source
+from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.visits import Channel
 
 
@@ -46,6 +47,7 @@ class SiteShown(Schema):
     first_day: date | None
     last_day: date | None
     missing_days: int
+    spans: list[Period]
 
 
 class BrandEffect(Schema):
@@ -64,6 +66,8 @@ class ChoicesMade(Schema):
     decimal: Literal[".", ","] | None = None
     day_order: Literal["day first", "month first"] | None = None
     channel: Channel | None = None
+    span: Period | None = None
+    any_host: bool = False
 
 
 class TableChosen(Schema):
@@ -98,6 +102,9 @@ class TableSeen(Schema):
     day_order: str | None
     ambiguous_days: bool
     remembered: bool
+    needs_span: bool
+    span: Period | None
+    span_from: str
 
 
 class Uploaded(Schema):

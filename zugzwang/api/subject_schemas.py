@@ -41,7 +41,7 @@ class MeasureBeside(Schema):
 class Dot(Schema):
     page_id: int
     query_id: int
-    query: str
+    name: str
     position: float
     ctr: float
     impressions: int
@@ -67,11 +67,12 @@ class DayExpected(Day):
 
 
 class RowProof(Schema):
-    """One row with its proof; `finding`: it as the lens lists it, null where it does not."""
+    """One row with its proof; `finding`: it as the lens lists it, null where it does not. Over all pages of a query (or all
+    queries of a page) the page (or the query) is null, its id 0."""
 
-    page: str
+    page: str | None
     page_id: int
-    query: str
+    query: str | None
     query_id: int
     sentences: list[str]
     clicks: int

@@ -9,7 +9,7 @@ was written meanwhile.
 
 import hashlib
 import io
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from datetime import date
@@ -22,7 +22,7 @@ from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
 
-from zugzwang.core.facts.grains import GRAINS, NOT_TOLD, Grain, Source, in_order, unite_repeats
+from zugzwang.core.facts.grains import GRAINS, NOT_TOLD, OF_SPANS, SPAN, Grain, Source, in_order, unite_repeats
 from zugzwang.core.facts.periods import Period
 from zugzwang.data.models import Block, Event, Load, LoadPart, Site, next_version
 
@@ -79,6 +79,30 @@ def read_facts(site: Site, grain: Grain, period: Period | None = None, columns: 
             rows = rows.filter(pl.col("day").is_between(period.first, period.last))
         parts.append(rows.select(wanted))
     return pl.concat(parts) if parts else grain.schema.to_frame().select(wanted)
+
+
+def read_span(
+    site: Site, grain: Grain, span: Period, columns: Sequence[str], by: Collection[Literal["device", "country"]] = ()
+) -> pl.DataFrame:
+    """The totals of one span in the columns of the dated grain beside them; `day` is the span's last. `by`: what must be told
+    of each row. Of totals that were told in several ways (by device, by country) one is read, for each is the whole."""
+    of_span = (pl.col("first") == span.first) & (pl.col("last") == span.last)
+    totals = OF_SPANS[grain.name]
+    ways = [name for name in ("device", "country") if name in totals.schema]
+    read = {*columns, *SPAN, *ways} - {"day"}
+    rows = read_facts(site, totals, columns=[name for name in totals.schema if name in read]).filter(of_span)
+    told = rows.select((pl.col(name) != NOT_TOLD).alias(name) for name in ways)
+    fitting = [way for way in told.unique(maintain_order=True).sort(ways).rows() if all(way[ways.index(name)] for name in by)]
+    if ways:
+        way = fitting[0] if fitting else (None,) * len(ways)
+        rows = rows.filter(pl.all_horizontal((pl.col(name) != NOT_TOLD) == told for name, told in zip(ways, way, strict=True)))
+    return rows.rename({"last": "day"}).select(columns)
+
+
+def read_spans(site: Site, grain: Grain) -> list[Period]:
+    """The spans of which a grain has totals, the one that ends last first."""
+    held = read_facts(site, OF_SPANS[grain.name], columns=SPAN).unique().sort("last", "first", descending=True)
+    return [Period(first, last) for first, last in held.iter_rows()]
 
 
 def read_days(site: Site, grain: Grain) -> list[date]:
@@ -221,19 +245,34 @@ def _merged(old: pl.DataFrame, new: pl.DataFrame, grain: Grain, mode: Mode) -> p
     """What stands after `new` was loaded onto `old`; both are sorted and hold no repeats."""
     if old.is_empty():
         return new
-    if not grain.dated:
+    if not grain.when:
         return new if mode == "replace" else unite_repeats(pl.concat([old, new]), grain)
-    on_its_days = pl.col("day").is_in(new["day"].unique().implode())
+    on_its_days = _on_days_of(new, grain)
     kept = old.filter(~on_its_days)
     if mode == "add":
         kept = pl.concat([kept, old.filter(on_its_days).join(new, on=grain.key, how="anti", nulls_equal=True)])
     return in_order(pl.concat([kept, new]), grain)
 
 
+def _on_days_of(rows: pl.DataFrame, grain: Grain) -> pl.Expr:
+    """Which rows are of the days, or of the very spans, that these are of."""
+    if grain.dated:
+        return pl.col("day").is_in(rows["day"].unique().implode())
+    # Totals by device and totals by country are each the whole, told in another way: they stand beside one another.
+    told = [(pl.col(name) != NOT_TOLD).alias(name) for name in ("device", "country") if name in grain.schema]
+    stretches = rows.select(*grain.when, *told).unique().to_dicts()
+    of_each = (pl.all_horizontal(*(_is(name, value) for name, value in one.items())) for one in stretches)
+    return pl.any_horizontal(pl.lit(False), *of_each)
+
+
+def _is(name: str, value: date | bool) -> pl.Expr:
+    return (pl.col(name) != NOT_TOLD) == value if isinstance(value, bool) else pl.col(name) == value
+
+
 def _told(old: pl.DataFrame, new: pl.DataFrame, grain: Grain, mode: Mode) -> Changed:
     if old.is_empty():
         return Changed(given=new.height, after=new.height, new=new.height)
-    stood = old.filter(pl.col("day").is_in(new["day"].unique().implode())) if grain.dated else old
+    stood = old.filter(_on_days_of(new, grain)) if grain.when else old
     if stood.equals(new):
         return Changed(given=new.height, before=stood.height, after=new.height)
     gone = stood.join(new, on=grain.key, how="anti", nulls_equal=True).height

@@ -6,29 +6,32 @@ decide – decisions, moves, events – is no part of it: it is joined afterward
 
 from datetime import date, timedelta
 from functools import cached_property
-from typing import Any, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 import polars as pl
 
 from zugzwang.core.clicks.click_curve import own_curve
 from zugzwang.core.clicks.device_curves import Curves
-from zugzwang.core.clicks.lenses import Appraisal, appraise
+from zugzwang.core.clicks.lenses import Appraisal, ListedBy, appraise, appraise_pages
 from zugzwang.core.facts.cleaning import LEFT_OUT, Rules, fold, page_types
 from zugzwang.core.facts.cleaning import query_groups as grouped
 from zugzwang.core.facts.grains import (
     CRAWL_LINKS,
     CRAWL_PAGES,
+    GRAINS,
     LINKS,
     NOT_TOLD,
+    PAGE,
     PAGE_QUERY,
+    QUERY,
     SEARCH_GRAINS,
     VISITS,
     VOLUMES,
     Grain,
 )
 from zugzwang.core.facts.patterns import matches
-from zugzwang.core.facts.periods import Period
+from zugzwang.core.facts.periods import Period, default_period
 from zugzwang.core.facts.search import ROW, add_up
 from zugzwang.core.facts.soundness import sudden_days
 from zugzwang.core.facts.volumes import searches_in
@@ -36,7 +39,7 @@ from zugzwang.core.pages.fit import Says, fits, says
 from zugzwang.core.pages.sections import path_of
 from zugzwang.core.words.wording import content_stems, stem
 from zugzwang.core.words.wording import words as words_of
-from zugzwang.data.blocks import read_days, read_facts
+from zugzwang.data.blocks import read_days, read_facts, read_span, read_spans
 from zugzwang.data.cache import kept
 from zugzwang.data.dictionary import Words, ids_containing, read_texts, texts_of
 from zugzwang.data.models import Page, Query, Site
@@ -81,6 +84,10 @@ class PageMap(NamedTuple):
         return counted.filter(pl.col("page") != LEFT_OUT)
 
 
+# The grain that lists each, finest first.
+LISTED: dict[ListedBy, Grain] = {"row": PAGE_QUERY, "query": QUERY, "page": PAGE}
+
+
 class Snapshot:
     def __init__(self, site: Site) -> None:
         self.site = site
@@ -105,8 +112,52 @@ class Snapshot:
         return []
 
     @kept
+    def days_of(self, grain: str) -> list[date]:
+        """The days with facts of one grain, in order."""
+        return read_days(self.site, GRAINS[grain])
+
+    @kept
+    def spans_of(self, grain: str) -> list[Period]:
+        """The spans of which one grain has totals, the one that ends last first."""
+        return read_spans(self.site, GRAINS[grain])
+
+    @kept
+    def spans(self) -> list[Period]:
+        """The spans of which any search grain has totals, the one that ends last first."""
+        every = {span for grain in SEARCH_GRAINS for span in self.spans_of(grain.name)}
+        return sorted(every, key=lambda span: (span.last, span.first), reverse=True)
+
+    def usual_period(self) -> Period | None:
+        """What is looked at where nothing is asked for: the last whole weeks of days, else the newest span; None without
+        search facts. Days of the site as a whole list nothing: totals of queries or pages come before them."""
+        listed = next((held for grain in LISTED.values() if (held := self.days_of(grain.name))), None)
+        spans = self.spans()
+        if listed is None and spans:
+            return spans[0]
+        held = listed or self.days()
+        return default_period(held[0], held[-1]) if held else None
+
+    def by_day(self, period: Period) -> bool:
+        """Whether a period's facts are told by day; else they are the totals of a span, or there are none."""
+        return not self.of_span(LISTED[self.finest(period)], period)
+
+    def of_span(self, grain: Grain, period: Period) -> bool:
+        """Whether a grain's facts of a period are totals: where days cover it, they are used."""
+        return period in self.spans_of(grain.name) and bool(period.missing(self.days_of(grain.name)))
+
+    def has(self, grain: Grain, period: Period) -> bool:
+        """Whether a grain has facts of a period, by day or as totals."""
+        return self.of_span(grain, period) or any(period.first <= day <= period.last for day in self.days_of(grain.name))
+
+    def finest(self, period: Period) -> ListedBy:
+        """What can be listed of a period at its finest; rows where it has nothing."""
+        return next((by for by, grain in LISTED.items() if self.has(grain, period)), "row")
+
+    @kept
     def sudden(self, period: Period) -> list[date]:
         """The days of a period that look cut short beside those around them (core.soundness)."""
+        if not self.by_day(period):
+            return []
         facts = self.rows(PAGE_QUERY, period, columns=("day", "page", "query", "clicks"))
         clicks = facts.group_by("day").agg(pl.col("clicks").cast(pl.Int64).sum()).sort("day")
         return sudden_days(clicks.rows())
@@ -118,10 +169,14 @@ class Snapshot:
     # --- facts --------------------------------------------------------------------------------------------------------
 
     @kept
-    def facts(self, period: Period, part: Part = WHOLE) -> pl.DataFrame:
+    def facts(self, period: Period, part: Part = WHOLE, by: ListedBy = "row") -> pl.DataFrame:
         """Page × query facts as they count under the site's rules: pages folded, those left out gone. `device` stands in them
-        where the data tell any."""
-        return self.rows(PAGE_QUERY, period, part)
+        where the data tell any. By query `page` is 0 in them, by page `query` is: from the totals of queries or pages where
+        the site has them, else from its rows."""
+        grain = LISTED[by] if self.has(LISTED[by], period) else PAGE_QUERY
+        rows = self.rows(grain, period, part)
+        whole = {"query": "page", "page": "query"}.get(by)
+        return rows if whole is None else rows.with_columns(pl.lit(0, dtype=pl.UInt32).alias(whole))
 
     def rows(self, grain: Grain, period: Period | None, part: Part = WHOLE, columns: tuple[str, ...] = ()) -> pl.DataFrame:
         """Facts of any search grain as they count, for a part of them; `columns`: those wanted, all but the country by
@@ -129,7 +184,11 @@ class Snapshot:
         wanted = list(columns or (name for name in grain.schema.names() if name != "country"))
         chosen = {"device": part.devices, "country": part.countries}
         split = [name for name, codes in chosen.items() if codes and name not in wanted]
-        rows = read_facts(self.site, grain, period, [*wanted, *split])
+        if period is not None and self.of_span(grain, period):
+            by: list[Literal["device", "country"]] = [name for name in ("device", "country") if chosen[name]]
+            rows = read_span(self.site, grain, period, [*wanted, *split], by)
+        else:
+            rows = read_facts(self.site, grain, period, [*wanted, *split])
         for name, codes in chosen.items():
             if codes:
                 rows = rows.filter(pl.col(name).is_in(list(codes)))
@@ -138,23 +197,27 @@ class Snapshot:
         return rows if "device" not in rows.columns or tells_devices else rows.drop("device")
 
     @kept
-    def sums(self, period: Period, part: Part = WHOLE) -> pl.DataFrame:
-        """Sums by page × query: page, query, clicks, impressions, position, ctr."""
-        return add_up(self.facts(period, part), ROW)
+    def sums(self, period: Period, part: Part = WHOLE, by: ListedBy = "row") -> pl.DataFrame:
+        """Sums of what is listed: page, query, clicks, impressions, position, ctr."""
+        return add_up(self.facts(period, part, by), ROW)
 
     @kept
     def split(self) -> dict[str, list[int]]:
-        """The devices and countries that the search facts of the last days tell, by their codes."""
-        held = self.days()
-        if not held:
+        """The devices and countries that the search facts of the last days (or the newest span) tell, by their codes."""
+        usual = self.usual_period()
+        if usual is None:
             return {"device": [], "country": []}
-        last = Period(held[-1] - timedelta(days=SPLIT_DAYS), held[-1])
-        rows = read_facts(self.site, PAGE_QUERY, last, ["device", "country"])
+        by_day = self.by_day(usual)
+        last = Period(self.days()[-1] - timedelta(days=SPLIT_DAYS), self.days()[-1]) if by_day else usual
+        rows = self.rows(LISTED[self.finest(last)], last, columns=("device", "country"))
+        rows = rows if "device" in rows.columns else rows.with_columns(device=pl.lit(NOT_TOLD, dtype=pl.UInt8))
         return {name: [code for code in rows[name].unique().sort() if code != NOT_TOLD] for name in rows.columns}
 
     @kept
     def visits(self, period: Period) -> pl.DataFrame:
-        """Visits of a period, pages as they count."""
+        """Visits of a period, pages as they count; of totals, `day` is the last of the span."""
+        if self.of_span(VISITS, period):
+            return self.page_map().cleaned(read_span(self.site, VISITS, period, VISITS.schema.names()))
         return self.page_map().cleaned(read_facts(self.site, VISITS, period))
 
     @kept
@@ -174,14 +237,20 @@ class Snapshot:
         return self.texts(Query).filter(matches(pl.col("text"), patterns))["id"]
 
     @kept
-    def appraisal(self, period: Period, setting: Setting) -> Appraisal:
-        """The rows of a period beside the site's curves. A part of the facts is held against the curves of all of them."""
+    def appraisal(self, period: Period, setting: Setting, by: ListedBy = "row") -> Appraisal:
+        """What is listed of a period beside the site's curves. A part of the facts is held against the curves of all of them,
+        and queries and pages against the curves of rows, where the site has rows."""
+        has_rows = self.has(PAGE_QUERY, period)
+        if by == "page" and has_rows:
+            return appraise_pages(self.facts(period, setting.part, by), self.appraisal(period, setting))
         curves: Curves | None = None
         if setting.points:
             curves = Curves(own_curve(setting.points))
+        elif by != "row" and has_rows:
+            curves = self.appraisal(period, setting).curves
         elif setting.part != WHOLE:
-            curves = self.appraisal(period, setting._replace(part=WHOLE)).curves
-        return appraise(self.facts(period, setting.part), self.branded(setting.patterns), curves)
+            curves = self.appraisal(period, setting._replace(part=WHOLE), by).curves
+        return appraise(self.facts(period, setting.part, by), self.branded(setting.patterns), curves)
 
     # --- texts --------------------------------------------------------------------------------------------------------
 

@@ -1,5 +1,6 @@
 """Breaks of pages, sections and the site; cliffs and the events near them; spells out of the results."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date, timedelta
 from typing import Any
@@ -8,7 +9,7 @@ import numpy as np
 import polars as pl
 
 from zugzwang.core.clicks.evidence import GRADES
-from zugzwang.core.facts.grains import PAGE, PAGE_QUERY
+from zugzwang.core.facts.grains import DAY, PAGE, PAGE_QUERY
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.pages.sections import section_name
 from zugzwang.core.time.breaks import MEASURES, WEEKS_NEEDED, Level, breaks, grade, nearest_event, season_known
@@ -31,6 +32,8 @@ def weeks_of(period: Period) -> list[date]:
 def find_breaks(view: View) -> Found:
     """The breaks in whole weeks, and the spells in which pages were out of the results."""
     level, weeks = view.asked.level, weeks_of(view.period)
+    if not view.by_day:
+        return Found(pl.DataFrame(schema=_schema(level)), {"weeks": 0, "series": 0}, [sentences.NEEDS_DAYS], {"out": []})
     if len(weeks) < WEEKS_NEEDED:
         lacking = [f"{WEEKS_NEEDED} whole weeks of data are needed to tell a break; there are {len(weeks)}."]
         return Found(pl.DataFrame(schema=_schema(level)), {"weeks": len(weeks), "series": 0}, lacking, {"out": []})
@@ -68,6 +71,10 @@ def _schema(level: Level) -> dict[str, Any]:
 def weekly(view: View, level: Level) -> pl.DataFrame:
     """Clicks and impressions of each page, section or the site by week: name, week, clicks, impressions. From the grain that
     knows queries without a name too, where the site has it and no query is left out."""
+    whole_site = level == "site" and not view.some_queries_only and view.pages is None
+    if whole_site and view.snapshot.has(DAY, view.period):
+        facts = view.snapshot.rows(DAY, view.period, view.setting.part, ("day", "clicks", "impressions"))
+        return _by_week(facts, []).with_columns(name=pl.lit(view.site.slug))
     if view.some_queries_only:
         facts = view.snapshot.rows(
             PAGE_QUERY, view.period, view.setting.part, ("day", "page", "query", "clicks", "impressions")
@@ -91,9 +98,9 @@ def _pages_by_week(snapshot: Snapshot, period: Period, part: Part) -> pl.DataFra
     return _by_week(facts if facts.height else snapshot.rows(PAGE_QUERY, period, part, columns))
 
 
-def _by_week(facts: pl.DataFrame) -> pl.DataFrame:
+def _by_week(facts: pl.DataFrame, by: Sequence[str] = ("page",)) -> pl.DataFrame:
     counts = pl.col("clicks", "impressions").cast(pl.Int64).sum()
-    return facts.group_by("page", week=pl.col("day").dt.truncate("1w")).agg(counts)
+    return facts.group_by(*by, week=pl.col("day").dt.truncate("1w")).agg(counts)
 
 
 def events_of(view: View) -> list[Dated]:
@@ -158,6 +165,8 @@ def _out(view: View, by_week: pl.DataFrame, weeks: list[date]) -> list[tuple[int
 def over_all_weeks(view: View) -> View:
     """The view over all whole weeks that the site has, whatever its period."""
     days = view.snapshot.days()
+    if not days:
+        return replace(view, before=None)
     whole = Period(days[0], days[-1])
     return replace(view, period=whole.whole_weeks() or whole, before=None)
 

@@ -28,7 +28,7 @@ COLUMN_OF: dict[By, str] = {
 def find_change(view: View) -> Found:
     """The change of clicks in its parts, most lost first. Invalid without a comparison, NotFound without data to compare
     with."""
-    by = view.asked.by
+    by: By = view.asked.by if view.asked.by and view.asked.by != "row" else "page"
     before, rows = changed_rows(view)
     totals = _totals(view, before, by)
     told = rolled_up(_with_name(view, rows, by), ["name"], _named_totals(view, totals, by))
@@ -39,9 +39,15 @@ def find_change(view: View) -> Found:
 
 def changed_rows(view: View) -> tuple[Period, pl.DataFrame]:
     """The days compared with, and the change of each page × query row that is looked at (core.change)."""
+    if view.before is None and not view.by_day:
+        raise Invalid(
+            "There are no totals of an earlier span to compare with.",
+            "Load them, best of the same weeks a year before.",
+            "compare",
+        )
     if view.before is None:
         raise Invalid("A change needs days to compare with.", "Compare with last year, or with the days before.", "compare")
-    facts_then = view.snapshot.facts(view.before, view.setting.part)
+    facts_then = view.snapshot.facts(view.before, view.setting.part, view.snapshot.finest(view.period))
     if facts_then.is_empty():
         raise NotFound("There are no data on the days compared with.", "Compare with the days before, or load older days.")
     then = appraise(facts_then, view.of_brand, view.held.curves).rows
@@ -140,6 +146,7 @@ CHANGE = Finding(
     beside=_beside,
     more={"whole": ChangeParts},
     compare="year",
+    by="page",
     branded="with",
     opens=(Asked(compare="year"),),
 )

@@ -153,8 +153,9 @@ def _lacking(view: View) -> list[str]:
         "visits (what converts)": view.snapshot.visits(view.period).is_empty(),
         "links from other sites": read_facts(view.site, LINKS, columns=["page"]).is_empty(),
     }
+    said = [] if view.by_day else [sentences.NO_HAND_OFFS]
     absent = [what for what, lacks in wanted.items() if lacks]
-    return [f"To propose a lead with more certainty, load {', '.join(absent)}."] if absent else []
+    return [*said, f"To propose a lead with more certainty, load {', '.join(absent)}."] if absent else said
 
 
 @kept
@@ -187,7 +188,7 @@ def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
         by_query.setdefault(row["query"], []).append(told)
     decided = resolved(view.site)
     said = [
-        sentences.clash(row["kind"], row["number"], row["hand_offs"], row["overlap"], row["spread"])
+        sentences.clash(row["kind"], row["number"], row["hand_offs"], row["overlap"], row["spread"], view.by_day)
         for row in rows.iter_rows(named=True)
     ]
     return rows.with_columns(

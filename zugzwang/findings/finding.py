@@ -13,6 +13,7 @@ import polars as pl
 
 from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.facts.periods import Comparison
+from zugzwang.core.time.change import By
 from zugzwang.findings.view import ALWAYS, FILTERS, Asked, Branded, View
 
 # What a column holds. "page" and "query" are ids in frames and, once told, a text with its id beside it (`<name>_id`).
@@ -102,8 +103,9 @@ class Finding:
     alone; `order` names the column by which it orders them. `says`: what the chosen rows and what stands beside them say, in
     sentences. `dress` adds to rows that are told what only those need, and what people decided. `beside`: what is told beside
     the rows that are chosen; `more`: the types of that and of `Found.more`. `choose`: how a field chooses where that is not
-    the usual way. `all_weeks`: of all whole weeks of data, unless days are asked for. `decided`: of its rows, which ones are
-    decided. `plan`: its rows are what people decided, so that nothing of them is kept. `opens`: what its place asks as it
+    the usual way. `by`: what it is added up by
+    unless asked otherwise. `all_weeks`: of all whole weeks of data, unless days are asked for. `decided`: which of its rows
+    are decided. `plan`: its rows are what people decided, so that nothing of them is kept. `opens`: what its place asks as it
     opens, made ready after each load.
     """
 
@@ -125,6 +127,7 @@ class Finding:
     decided: Callable[[View, pl.DataFrame], pl.Series] | None = None
     compare: Comparison = "none"
     branded: Branded = "without"
+    by: By | None = None
     all_weeks: bool = False
     plan: bool = False
     opens: tuple[Asked, ...] = ()

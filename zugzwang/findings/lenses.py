@@ -1,6 +1,7 @@
 """The lenses on page × query rows: low click-through, striking distance, outperformers, off fit."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -9,7 +10,9 @@ import polars as pl
 from zugzwang.core.clicks.click_curve import Basis
 from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.clicks.headroom import Target
-from zugzwang.core.clicks.lenses import STRIKING_DISTANCE, Context, Lens, look, stakes, tested_rows
+from zugzwang.core.clicks.lenses import STRIKING_DISTANCE, Context, Lens, ListedBy, look, stakes, tested_rows
+from zugzwang.core.facts.grains import PAGE_QUERY
+from zugzwang.core.facts.grains import QUERY as BY_QUERY
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import ROW
 from zugzwang.core.pages.fit import FITS, advice, closest_pages
@@ -44,9 +47,13 @@ AS_OPENED = Asked(compare="year")  # what a place of the screens asks as it open
 
 def find_lens(lens: Lens, view: View) -> Found:
     """The rows of a lens (core.lenses.look) beside the same rows of the days compared with."""
+    by = _by(view, lens)
     rows = lens_rows(
-        view.snapshot, view.period, view.setting, lens, view.min_impressions, view.asked.target, OF_BRAND[view.branded]
+        view.snapshot, view.period, view.setting, lens, by, view.min_impressions, view.asked.target, OF_BRAND[view.branded]
     )
+    if lens == "outperformers" and not view.by_day:
+        likely = pl.col("evidence").cast(pl.String).replace("firm", "likely").cast(pl.Enum(GRADES))
+        rows = rows.with_columns(evidence=likely)
     month = view.month_share
     rows = rows.with_columns(
         at_stake_month=pl.col("at_stake") * month,
@@ -54,7 +61,7 @@ def find_lens(lens: Lens, view: View) -> Found:
         rank_month=pl.col("headroom") * month,
     )
     if view.before is not None:
-        then = view.snapshot.sums(view.before, view.setting.part)
+        then = view.snapshot.sums(view.before, view.setting.part, by)
         then = then.rename({name: f"{name}_before" for name in then.columns if name not in ROW})
         rows = rows.join(then, on=ROW, how="left", maintain_order="left")
         rows = rows.with_columns(pl.col("clicks_before", "impressions_before").fill_null(0))
@@ -64,13 +71,33 @@ def find_lens(lens: Lens, view: View) -> Found:
     more = {
         "tested": number,
         "in_lens": {grade: in_lens.get(grade, 0) for grade in GRADES},
+        "by": by,
         "min_impressions": view.min_impressions,
         "brand_patterns": list(view.setting.patterns),
         "curve": view.curve.points(),
         "curve_basis": view.curve.basis,
         "curve_sentence": sentences.curve_basis(view.curve.basis, view.curve.clicks),
     }
-    return Found(rows, {"rows": number}, more=more)
+    # What is listed over all pages, or over all queries, is of none of them.
+    rows = rows.with_columns(pl.when(pl.col(name) > 0).then(pl.col(name)).alias(name) for name in ROW)
+    return Found(rows, {"rows": number}, _lacking(view, lens, by), more)
+
+
+def _by(view: View, lens: Lens) -> ListedBy:
+    """What the lens lists: whether a page says a query can be told of rows alone."""
+    return "row" if lens == "off-fit" else view.by
+
+
+def _lacking(view: View, lens: Lens, by: ListedBy) -> list[str]:
+    snapshot, period = view.snapshot, view.period
+    said = []
+    if by == "row" and not snapshot.has(PAGE_QUERY, period):
+        said.append(sentences.needs_rows(snapshot.finest(period)))
+    if by == "query" and not snapshot.has(BY_QUERY, period):
+        said.append(sentences.QUERIES_OF_ROWS)
+    if not view.by_day:
+        said.append(sentences.of_totals(lens))
+    return said
 
 
 @kept
@@ -79,11 +106,12 @@ def lens_rows(
     period: Period,
     setting: Setting,
     lens: Lens,
+    by: ListedBy,
     min_impressions: int,
     target: Target,
     of_brand: bool | None,
 ) -> pl.DataFrame:
-    held = snapshot.appraisal(period, setting)
+    held = snapshot.appraisal(period, setting, by)
     context = _context(snapshot, period, setting, lens, min_impressions, of_brand)
     return look(held, lens, min_impressions, target, context)
 
@@ -115,7 +143,8 @@ def tested(view: View, lens: Lens) -> pl.DataFrame:
     """The rows over which the lens controls false discovery, and no others: how many were looked at is told of them."""
     brand = OF_BRAND[view.branded]
     context = _context(view.snapshot, view.period, view.setting, lens, view.min_impressions, brand)
-    return tested_rows(view.held, lens, view.min_impressions, context)
+    held = view.snapshot.appraisal(view.period, view.setting, _by(view, lens))
+    return tested_rows(held, lens, view.min_impressions, context)
 
 
 def looked_at(view: View, lens: Lens) -> pl.DataFrame:
@@ -141,8 +170,9 @@ def _dress_fit(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 def decided_rows(view: View, rows: pl.DataFrame) -> pl.Series:
     """Which rows are decided, by themselves or with their page."""
     done, pages = settled_rows(view.site, view.today)
-    itself = rows.select(ROW).join(done.with_columns(done=True), on=ROW, how="left", maintain_order="left")["done"]
-    return itself.fill_null(False) | rows["page"].is_in(pages.implode())
+    rows = rows.select(pl.col(ROW).cast(pl.UInt32))
+    itself = rows.join(done.with_columns(done=True), on=ROW, how="left", maintain_order="left", nulls_equal=True)["done"]
+    return itself.fill_null(False) | rows["page"].is_in(pages.implode()).fill_null(False)
 
 
 def _says(lens: Lens, view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
@@ -159,6 +189,7 @@ MORE: Mapping[str, Any] = {
     "in_lens": dict[str, int],
     "sure": int,
     "at_stake_month": float,
+    "by": ListedBy,
     "min_impressions": int,
     "brand_patterns": list[str],
     "curve": list[dict[str, float]],
@@ -171,9 +202,10 @@ FIT_COLUMNS = (
     Column("fit_known_by", "text", "", "what the page is judged by"),
     Column("advice", "text", "what to do", "what the row asks for", late=True),
 )
+PAGE_OF_ROW = replace(PAGE, null=True)
 COLUMNS = (
-    QUERY.listed("query, page", "the query and the page shown for it"),
-    PAGE,
+    QUERY.listed("query, page", "the query and the page shown for it", null=True),
+    PAGE_OF_ROW,
     AT_STAKE_MONTH.listed(explains="clicks a month to gain: by a better snippet (rust) and by a better position (spruce)"),
     CLICKS.listed(),
     IMPRESSIONS.listed(),
@@ -211,7 +243,7 @@ def _lens(lens: Lens, title: str, question: str, claims: tuple[str, str], method
         method=method,
         claims=claims,
         order="at_stake_month",
-        makes=(*PART, "min_impressions", "branded", "target", "compare", "curve"),
+        makes=(*PART, "by", "min_impressions", "branded", "target", "compare", "curve"),
         chooses=(*PAGES, "query_group", "text", *POSITIONS, "evidence", "decided"),
         columns=COLUMNS + (FIT_COLUMNS if fit else ()),
         find=partial(find_lens, lens),

@@ -7,9 +7,11 @@ from datetime import date, timedelta
 
 import polars as pl
 
+from zugzwang.core.clicks.lenses import ListedBy
 from zugzwang.core.facts.comparison import VISITS as COMPARED_VISITS
 from zugzwang.core.facts.comparison import Beside, beside, search_sums
-from zugzwang.core.facts.grains import PAGE, VISIT_MEASURES, known_sum
+from zugzwang.core.facts.grains import DAY, PAGE, PAGE_QUERY, QUERY, VISIT_MEASURES, known_sum
+from zugzwang.core.facts.grains import VISITS as GRAIN_OF_VISITS
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import add_up, sums
 from zugzwang.core.facts.visits import CHANNELS
@@ -68,21 +70,41 @@ def measures_beside(view: View, of_pages: pl.Expr = EVERY_PAGE) -> list[Beside]:
     """The sums of the period beside those compared with, of some of the pages looked at; visits over the days that both
     periods have."""
     pages = page_measures(view).filter(of_pages)
-    now, before = search_sums(pages), search_sums(pages, "_before")
+    whole = _site_sums(view) if of_pages is EVERY_PAGE else None
+    now, before = whole or (search_sums(pages), search_sums(pages, "_before"))
     known = set(view.snapshot.visit_days()) if view.setting.part == WHOLE else set()
     shift = view.period.first - view.before.first if view.before else timedelta(0)
     days = [day for day in known if view.period.first <= day <= view.period.last and day - shift in known]
+    if not view.by_day:
+        days = [one.last for one in (view.period, view.before) if one]  # totals stand on the last day of their span
+        shift = view.period.last - view.before.last if view.before else shift
+        days = days[:1]
     now |= _visit_sums(view, of_pages, days)
     if view.before:
         before |= _visit_sums(replace(view, period=view.before), of_pages, [day - shift for day in days])
     return beside(now, before)
 
 
-def facts_beside(view: View, of_rows: pl.Expr) -> list[Beside]:
-    """The sums of some page × query facts beside those of the days compared with."""
+def _site_sums(view: View) -> tuple[dict[str, float | None], dict[str, float | None]] | None:
+    """The sums of both periods from totals of the whole site, or of queries where no page is known; None where those of pages
+    say it all, or only some pages or queries are looked at."""
+    if view.some_queries_only or view.pages is not None:
+        return None
+    snapshot, periods = view.snapshot, [one for one in (view.period, view.before) if one]
+    no_pages = not any(snapshot.has(grain, period) for grain in (PAGE, PAGE_QUERY) for period in periods)
+    for grain in (DAY, *((QUERY,) if no_pages else ())):
+        facts = [snapshot.rows(grain, period, view.setting.part) for period in periods]
+        if facts[0].height:
+            now, *before = (search_sums(one.select(sums())) if one.height else {} for one in facts)
+            return now, before[0] if before else {}
+    return None
+
+
+def facts_beside(view: View, of_rows: pl.Expr, by: ListedBy = "row") -> list[Beside]:
+    """The sums of some facts beside those of the days compared with."""
     told = []
     for period in (view.period, view.before):
-        facts = view.snapshot.facts(period, view.setting.part).filter(of_rows) if period else None
+        facts = view.snapshot.facts(period, view.setting.part, by).filter(of_rows) if period else None
         told.append(search_sums(facts.select(sums())) if facts is not None and facts.height else {})
     return beside(*told)
 
@@ -106,6 +128,8 @@ def visits_compared(view: View) -> list[str]:
 
 def visits_lacking(view: View) -> list[str]:
     """What visits cannot say here, in sentences."""
+    if view.snapshot.of_span(GRAIN_OF_VISITS, view.period):
+        return []
     held = view.snapshot.visit_days()
     if not held:
         return ["The site has no visits: load them to see bounces, conversions and value."]

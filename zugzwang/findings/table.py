@@ -1,12 +1,13 @@
 """The one way from a finding to its answer: find (kept), choose, sort, window, name."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from functools import cached_property
 from typing import Any
 
 import polars as pl
 
+from zugzwang.core.words import sentences
 from zugzwang.data.cache import store
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid
@@ -30,7 +31,13 @@ class Answer:
 
     @property
     def lacking(self) -> list[str]:
-        return [*self.found.lacking, *self.view.not_used(self.finding.looks_at)]
+        return [*self.found.lacking, *self._without_pages(), *self.view.not_used(self.finding.looks_at)]
+
+    def _without_pages(self) -> list[str]:
+        """What to load where a finding is of pages and none are known."""
+        of_pages = any(one.kind == "page" and not one.null for one in self.finding.columns) and not self.finding.plan
+        finest = self.view.snapshot.finest(self.view.period)
+        return [sentences.needs_rows(finest)] if of_pages and finest == "query" else []
 
     @cached_property
     def beside(self) -> dict[str, Any]:
@@ -83,6 +90,7 @@ class Answer:
 
 def ask(snapshot: Snapshot, finding: Finding, asked: Asked, today: date) -> Answer:
     """The answer to a finding. NotFound when the site has no data yet, Invalid where it is asked for what there is not."""
+    asked = replace(asked, by=asked.by or finding.by)
     view = settle(snapshot, asked, today, finding.compare, finding.branded, finding.all_weeks)
     found = find(view, finding)
     rows = found.rows

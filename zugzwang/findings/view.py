@@ -15,10 +15,10 @@ from annotated_types import Ge, Le, MaxLen, MinLen
 from zugzwang.core.clicks.click_curve import ClickCurve
 from zugzwang.core.clicks.evidence import GRADES, Grade
 from zugzwang.core.clicks.headroom import Target
-from zugzwang.core.clicks.lenses import Appraisal
+from zugzwang.core.clicks.lenses import Appraisal, ListedBy
 from zugzwang.core.facts.countries import COUNTRY_UNKNOWN, country_code, country_letters
 from zugzwang.core.facts.grains import DEVICES, NOT_TOLD
-from zugzwang.core.facts.periods import DAYS_A_MONTH, Comparison, Period, default_period
+from zugzwang.core.facts.periods import DAYS_A_MONTH, Comparison, Period
 from zugzwang.core.time.breaks import Level, Measure
 from zugzwang.core.time.change import By
 from zugzwang.core.words import sentences
@@ -63,7 +63,9 @@ class Asked:
     position_to: Annotated[float, Ge(0), Le(1000)] | None = _field(None, "the worst position")
     evidence: Annotated[tuple[Grade, ...], MinLen(1), MaxLen(3)] = _field(GRADES, "how sure it must be")
     decided: Decided = _field("any", "whether something is decided about it")
-    by: By = _field("page", "of change: what it is added up by")
+    by: By | ListedBy | None = _field(
+        None, "lenses: row, query or page; change: what it is added up by; default: the finest that was loaded"
+    )
     level: Level = _field("page", "of breaks")
     measure: Annotated[tuple[Measure, ...], MinLen(1), MaxLen(2)] = _field(("clicks",), "of breaks")
     state: State | Literal["", "open"] = _field("", "of moves: open, or a state")
@@ -108,9 +110,20 @@ class View:
         return DAYS_A_MONTH / self.period.days
 
     @cached_property
+    def by(self) -> ListedBy:
+        """What a lens lists: as asked, else the finest that the period has."""
+        asked = self.asked.by
+        return asked if asked in ("row", "query", "page") else self.snapshot.finest(self.period)
+
+    @property
+    def by_day(self) -> bool:
+        """Whether the period's facts are told by day."""
+        return self.snapshot.by_day(self.period)
+
+    @cached_property
     def held(self) -> Appraisal:
-        """The rows of the period beside the site's curves."""
-        return self.snapshot.appraisal(self.period, self.setting)
+        """The rows of the period – the finest that it has – beside the site's curves."""
+        return self.snapshot.appraisal(self.period, self.setting, self.snapshot.finest(self.period))
 
     @property
     def curve(self) -> ClickCurve:
@@ -233,6 +246,8 @@ def span_of(period: Period | None) -> dict[str, str] | None:
 
 def incomplete(snapshot: Snapshot, period: Period, what: str) -> str:
     """What a period lacks: days without data, and days that look cut short; or nothing."""
+    if not snapshot.by_day(period):
+        return ""
     lacking = sentences.missing_days(period.missing(snapshot.days()), what)
     return " ".join(said for said in (lacking, sentences.sudden_days(snapshot.sudden(period))) if said)
 
@@ -241,8 +256,9 @@ def _shown(snapshot: Snapshot, period: Period | None, what: str) -> dict[str, An
     """A period as it stands above a list, with what it lacks."""
     if period is None:
         return None
-    said = {"sentence": sentences.period(period), "missing": incomplete(snapshot, period, what)}
-    return {"first": period.first, "last": period.last, "days": period.days, **said}
+    by_day = snapshot.by_day(period)
+    said = {"sentence": sentences.period(period, by_day), "missing": incomplete(snapshot, period, what)}
+    return {"first": period.first, "last": period.last, "days": period.days, "by_day": by_day, **said}
 
 
 def settle(
@@ -259,7 +275,7 @@ def settle(
     site = snapshot.site
     patterns = patterns_for(site.brand_patterns if asked.brand is None else asked.brand)
     period = period_for(snapshot, asked.first, asked.last)
-    if all_weeks:
+    if all_weeks and snapshot.days():
         held = snapshot.days()
         period = period if asked.first or asked.last else Period(held[0], held[-1])
         period = period.whole_weeks() or period
@@ -269,26 +285,53 @@ def settle(
     points = tuple((position, ctr) for position, ctr in site.own_curve or ())
     part = Part(_devices(asked.device), _countries(asked.country))
     _check_names(snapshot, asked)
-    before = period.compared(asked.compare or compare)
+    before = compared_with(snapshot, period, asked.compare or compare)
     return View(snapshot, asked, today, period, before, floor, Setting(patterns, points, part), asked.branded or branded)
+
+
+def compared_with(snapshot: Snapshot, period: Period, comparison: Comparison) -> Period | None:
+    """The days to compare with. Totals can be compared with totals alone: with the span a year before, else with the last one
+    that ended before; None where there is none."""
+    if snapshot.by_day(period) or comparison == "none":
+        return period.compared(comparison)
+    earlier = [span for span in snapshot.spans() if span.last < period.first]
+    wanted = period.compared("year")
+    of_last_year = [span for span in earlier if wanted and _nearly(span, wanted)] if comparison == "year" else []
+    return next(iter([*of_last_year, *earlier]), None)
+
+
+def _nearly(span: Period, wanted: Period) -> bool:
+    """Whether both ends are within a week: months and leap years move them by some days."""
+    return all(abs((one - other).days) <= 7 for one, other in ((span.first, wanted.first), (span.last, wanted.last)))
 
 
 def period_for(snapshot: Snapshot, first: date | None, last: date | None) -> Period:
     """The period asked for, the open ends filled from the site's default; NotFound when the site has no data."""
+    usual = snapshot.usual_period()
+    if usual is None:
+        raise NotFound(f"{snapshot.site.name} has no data yet.", "Load a file of search facts first.")
+    if first and last and last < first:
+        raise Invalid(f"The period ends ({last}) before it begins ({first}).", "Swap the two.", "last")
     held = snapshot.days()
     if not held:
-        raise NotFound(f"{snapshot.site.name} has no data yet.", "Load a file of search facts first.")
+        return _span_for(snapshot, first, last)
     if first and last:
-        if last < first:
-            raise Invalid(f"The period ends ({last}) before it begins ({first}).", "Swap the two.", "last")
         return Period(first, last)
-    usual = default_period(held[0], held[-1])
     chosen_first, chosen_last = first or usual.first, last or usual.last
     if chosen_last < chosen_first:
         chosen_first, chosen_last = (first, held[-1]) if first else (held[0], chosen_last)
     if chosen_last < chosen_first:
         raise Invalid("There is no data on those days.", f"Data reach from {held[0]} to {held[-1]}.", "first")
     return Period(chosen_first, chosen_last)
+
+
+def _span_for(snapshot: Snapshot, first: date | None, last: date | None) -> Period:
+    """The span asked for, of a site that has totals alone."""
+    fits = [span for span in snapshot.spans() if first in (None, span.first) and last in (None, span.last)]
+    if not fits:
+        known = ", ".join(f"{span.first} to {span.last}" for span in snapshot.spans())
+        raise Invalid("There are no facts by day, and no totals of those days.", f"Totals: {known}.", "first")
+    return fits[0]
 
 
 def _devices(names: tuple[str, ...]) -> tuple[int, ...]:

@@ -8,7 +8,8 @@ import numpy as np
 import polars as pl
 
 from zugzwang.core.facts.addresses import normal, resolve
-from zugzwang.core.facts.grains import CRAWL_PAGES, LINKS, NOT_TOLD, RESULTS, VISITS, VOLUMES, Grain, grain_of
+from zugzwang.core.facts.grains import CRAWL_PAGES, LINKS, NOT_TOLD, OF_SPANS, RESULTS, VISITS, VOLUMES, Grain, grain_of
+from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.visits import CHANNELS
 from zugzwang.data.dictionary import ids_for
 from zugzwang.data.models import Page, Query, Site
@@ -16,6 +17,7 @@ from zugzwang.intake.checks import NAMES
 from zugzwang.intake.reading import Reading
 from zugzwang.intake.tables import ROW
 
+NO_PAGE = ("(not set)", "not set", "(other)", "(entrance)")  # how visit data name what no page is known of
 CTR_TOLERANCE = 0.0006  # a CTR written as 3.4 % or 0.034 is off by up to half of 0.1 %
 
 
@@ -31,13 +33,19 @@ class Assembled:
     own_visits: int = 0
     ctr_differs: int = 0
     ctr_differs_first: int | None = None
+    of_no_page: int = 0
 
 
-def assemble(site: Site, reading: Reading, own_networks: Sequence[str], channel: str | None, keep: bool) -> Assembled:
-    """The rows as a grain's table, texts of pages and queries named by ids. `keep` false: nothing is added to the
-    dictionaries, and new texts get ids that only this table knows."""
+def assemble(
+    site: Site, reading: Reading, own_networks: Sequence[str], channel: str | None, span: Period | None, keep: bool
+) -> Assembled:
+    """The rows as a grain's table, texts of pages and queries named by ids. `span`: the days that a table without days adds
+    up. `keep` false: nothing is added to the dictionaries, and new texts get ids that only this table knows."""
     good = reading.good()
-    page_texts, new_pages = pl.Series([], dtype=pl.String), 0
+    page_texts, new_pages, of_no_page = pl.Series([], dtype=pl.String), 0, 0
+    if reading.source == "visits":
+        kept = good.filter(~pl.col("page").cast(pl.String).str.to_lowercase().is_in(list(NO_PAGE)))
+        good, of_no_page = kept, good.height - kept.height
     for name in NAMES:
         if name in good.columns and good.height:
             good, texts, new = _with_ids(good, name, site, keep)
@@ -47,13 +55,17 @@ def assemble(site: Site, reading: Reading, own_networks: Sequence[str], channel:
         "search": _search,
         "visits": _visits,
         "crawl": _crawl,
-        "links": _filled,
+        "links": _links,
         "volumes": _volumes,
         "results": _filled,
     }
     grains = {"visits": VISITS, "crawl": CRAWL_PAGES, "links": LINKS, "volumes": VOLUMES, "results": RESULTS}
     grain = grain_of(set(reading.mapping)) if reading.source == "search" else grains[reading.source]
+    if span is not None:
+        grain = OF_SPANS[grain.name]
+        good = good.with_columns(pl.lit(span.first).alias("first"), pl.lit(span.last).alias("last"))
     made = Assembled(grain, grain.schema.to_frame(), page_texts, new_pages)
+    made.of_no_page = of_no_page
     if reading.source == "visits":
         good = _without_own(good, own_networks, made)
         if channel and "channel" not in good.columns:
@@ -65,6 +77,9 @@ def assemble(site: Site, reading: Reading, own_networks: Sequence[str], channel:
 
 
 def _search(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
+    if "position_sum" in rows.columns and "position" not in rows.columns:
+        # Sums of positions count from 0 (common practice, no source).
+        rows = rows.with_columns(position=pl.col("position_sum") / pl.col("impressions") + 1)
     shown = rows.filter(pl.col("impressions") > 0)
     made.never_shown = rows.height - shown.height
     if "ctr" in rows.columns:
@@ -119,6 +134,19 @@ def _crawl(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
     if "heading" in rows.columns:
         heading = pl.concat_list(pl.concat_str(pl.lit("h1 "), "heading"))
         rows = rows.with_columns(headings=pl.when(pl.col("heading").is_not_null()).then(heading))
+    if "robots" in rows.columns:
+        # Some tables say in words whether a page may be found.
+        said = pl.col("robots").str.to_lowercase()
+        in_words = (
+            pl.when(said.str.contains(r"^non-?\s?indexable")).then(pl.lit("noindex")).when(said != "indexable").then("robots")
+        )
+        rows = rows.with_columns(robots=in_words)
+    return _filled(rows, made)
+
+
+def _links(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
+    if "not_followed" in rows.columns and "followed" not in rows.columns:
+        rows = rows.with_columns(followed=~pl.col("not_followed"))
     return _filled(rows, made)
 
 

@@ -41,16 +41,16 @@ def checks_for(source: Source, mapped: set[str]) -> list[Check]:
 
 def _of_field(field: Field) -> list[Check]:
     value = pl.col(field.name)
-    absent = value.is_null() if field.required else value.is_null() & pl.col(f"{SAID}{field.name}")
+    absent = value.is_null() if field.required and not field.may_be_empty else value.is_null() & pl.col(f"{SAID}{field.name}")
     if field.form == "day":
         is_none = absent | (value < FIRST_DAY_POSSIBLE)
         return [Check(field.name, is_none, "this is no date that can be read", "Write the day as 2026-11-15.")]
     if field.name in NAMES:
         missing = Check(field.name, value.is_null(), f"the {field.name} is missing", f"Give every row its {field.name}.")
         return [missing, *_of_name(field.name)]
-    if field.form in ("text", "page") and field.required:
+    if field.form in ("text", "page") and field.required and not field.may_be_empty:
         return [Check(field.name, value.is_null(), f"{field.name.replace('_', ' ')} is missing", "Give every row one.")]
-    if field.form == "whole":
+    if field.form in ("whole", "volume", "status"):
         return _of_number(field, absent, "no whole number", "Write a whole number without letters.")
     if field.form in ("real", "share"):
         return _of_number(field, absent | ~value.is_finite(), "no number", "Write it as 7.4.")
@@ -86,7 +86,7 @@ def _of_number(field: Field, absent: pl.Expr, message: str, remedy: str) -> list
     elif field.least is not None:
         below = "The first place is 1; look for a shifted column."
         checks.append(Check(field.name, counts & (value < field.least), f"{name} is below {field.least:g}", below))
-    if field.form == "whole":
+    if field.form in ("whole", "volume"):
         checks.append(Check(field.name, value > COUNT_MAX, f"{name} is larger than can be", f"At most {COUNT_MAX:,}."))
     return checks
 

@@ -12,6 +12,7 @@ import polars as pl
 from zugzwang.intake.tables import BATCH_ROWS, OVERFLOW, ROW, Choices, Table, column, refuse
 
 DEPTH_MAX = 60
+KEYS, KEYS_MOST = "keys", 8
 JSON_MAX_BYTES = 200_000_000  # of one JSON text, which is read whole; NDJSON has no such limit
 _NO_BRACKETS = bytes(sign for sign in range(256) if sign not in b"[]{}")
 _STEPS = np.array([(sign in b"[{") - (sign in b"]}") for sign in range(256)], dtype=np.int8)
@@ -109,8 +110,19 @@ def _list_within(told: Any) -> list[dict[str, Any]] | None:
     return None
 
 
+def _keys_apart(frame: pl.LazyFrame) -> pl.LazyFrame:
+    """With a list of keys in each record ("keys": [day, address, query]), a column for each of them."""
+    kind = frame.collect_schema().get(KEYS)
+    if not isinstance(kind, pl.List) or kind.inner != pl.String:
+        return frame
+    most = int(frame.select(pl.col(KEYS).list.len().max()).collect().item() or 0)
+    apart = [pl.col(KEYS).list.get(place, null_on_oob=True).alias(f"key {place + 1}") for place in range(min(most, KEYS_MOST))]
+    return frame.select(*apart, pl.exclude(KEYS))
+
+
 def _flat(frame: pl.LazyFrame) -> pl.LazyFrame:
     """With one list of objects in each record (the blocks of a results page), a row for each of them, `place` its number."""
+    frame = _keys_apart(frame)
     nested = [
         name for name, kind in frame.collect_schema().items() if isinstance(kind, pl.List) and isinstance(kind.inner, pl.Struct)
     ]

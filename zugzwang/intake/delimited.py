@@ -38,6 +38,11 @@ class Delimited(Table):
     delimiter: str = ","
     fast: bool = True
 
+    @property
+    def above(self) -> list[str]:
+        with self.path.open(encoding="utf-8-sig", errors="replace") as file:
+            return [next(file, "").strip() for _ in range(self.header_line - 1)]
+
     def batches(self) -> Iterator[pl.DataFrame]:
         given = 0
         if not self.fast:

@@ -7,36 +7,70 @@ values look like. An analyst's own choice is remembered by the header (`ColumnMe
 import hashlib
 import json
 import re
+import unicodedata
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 from zugzwang.core.facts.grains import SOURCES, Source
 from zugzwang.errors import Invalid
+from zugzwang.intake.header_words import DIFFERENCE, EARLIER, OTHER_WORDS
 
 # How a field is written: what `values.py` reads it with.
-Form = Literal["day", "page", "query", "text", "whole", "real", "share", "yes", "device", "country", "channel"]
+Form = Literal[
+    "day", "page", "query", "text", "whole", "real", "share", "yes", "device", "country", "channel", "volume", "status"
+]  # fmt: skip
 
 
 @dataclass(frozen=True)
 class Field:
-    """A field of a source: its name, the trade's words for it (plain, most usual first), how it is written."""
+    """A field of a source: its name, the trade's words for it (plain, most usual first), how it is written. `concept`: under
+    which its words in other languages stand; `may_be_empty`: a row may lack it though the table must have the column."""
 
     name: str
     form: Form
     words: tuple[str, ...]
     required: bool = False
     least: float | None = 0  # the smallest number that makes sense
+    concept: str = ""
+    may_be_empty: bool = False
+
+    @property
+    def every_word(self) -> tuple[str, ...]:
+        return (*self.words, *OTHER_WORDS.get(self.concept or self.name, ()))
 
 
 _DAY_WORDS = ("day", "date", "datum")
 _PAGE_WORDS = (
     "page", "address", "url", "landing page", "page url", "page address", "page path", "pages",
-    "top pages", "landing page path",
+    "top pages", "landing page path", "full address", "full url",
 )  # fmt: skip
 _QUERY_WORDS = ("query", "search term", "keyword", "term", "search query", "queries", "top queries", "keywords", "search terms")
-_LANDING_WORDS = ("landing page", "landing page path", "entry page", "entrance page", *_PAGE_WORDS)
-_CHANNEL_WORDS = ("channel", "default channel group", "channel group", "medium", "source medium", "traffic")
+_LANDING_WORDS = (
+    "landing page",
+    "landing page query string",
+    "landing page path",
+    "entry page",
+    "entrance page",
+    *OTHER_WORDS["landing"],
+    *_PAGE_WORDS,
+)
+_CHANNEL_WORDS = (
+    "channel",
+    "default channel group",
+    "session default channel group",
+    "first user default channel group",
+    "first user primary channel group",
+    "session primary channel group",
+    "channel group",
+    "session source medium",
+    "source medium",
+    "session medium",
+    "medium",
+    "first user source medium",
+    "first user medium",
+    "traffic",
+)
 _LINKING_WORDS = ("from", "from address", "source", "source url", "linking page", "referring page", "source page")
 _LINKED_WORDS = ("to", "to address", "target", "target url", "target page", "linked page", "destination", *_PAGE_WORDS)
 _DEVICE = Field("device", "device", ("device", "device category", "devices", "device type"))
@@ -44,7 +78,7 @@ _COUNTRY = Field("country", "country", ("country", "countries", "region", "locat
 
 FIELDS: dict[Source, tuple[Field, ...]] = {
     "search": (
-        Field("day", "day", _DAY_WORDS, required=True),
+        Field("day", "day", _DAY_WORDS),
         Field("page", "page", _PAGE_WORDS),
         Field("query", "query", _QUERY_WORDS),
         _DEVICE,
@@ -58,6 +92,7 @@ FIELDS: dict[Source, tuple[Field, ...]] = {
             required=True,
             least=1,
         ),
+        Field("position_sum", "real", ("sum position", "sum top position", "position sum", "sum of positions")),
         Field(
             "ctr",
             "share",
@@ -65,7 +100,7 @@ FIELDS: dict[Source, tuple[Field, ...]] = {
         ),
     ),
     "visits": (
-        Field("day", "day", _DAY_WORDS, required=True),
+        Field("day", "day", _DAY_WORDS),
         Field("page", "page", _LANDING_WORDS, required=True),
         Field("channel", "channel", _CHANNEL_WORDS),
         Field("sessions", "whole", ("sessions", "visits", "entrances", "session"), required=True),
@@ -85,21 +120,26 @@ FIELDS: dict[Source, tuple[Field, ...]] = {
     ),
     "crawl": (
         Field("address", "page", ("address", "url", "page", "page url"), required=True),
-        Field("status", "whole", ("status", "status code", "http status", "http status code", "response code")),
+        Field("status", "status", ("status code", "http status code", "http status", "response code", "status")),
         Field("redirect_to", "text", ("redirect to", "redirect url", "redirects to", "redirect target")),
-        Field("canonical", "text", ("canonical", "canonical url", "canonical link", "canonical address")),
-        Field("robots", "text", ("robots", "meta robots", "robots directives", "indexability")),
-        Field("title", "text", ("title", "page title", "title tag", "titles"), required=True),
+        Field(
+            "canonical",
+            "text",
+            ("canonical", "canonical link element", "canonical url", "canonical link", "canonical address"),
+        ),
+        Field("robots", "text", ("robots", "meta robots", "robots directives", "indexability", "indexability status")),
+        Field("title", "text", ("title", "page title", "title tag", "titles"), required=True, may_be_empty=True),
         Field("description", "text", ("description", "meta description", "page description")),
         Field("heading", "text", ("h1", "heading", "main heading", "heading 1", "first heading")),
         Field("main_text", "text", ("text", "main text", "content", "body")),
         Field("words", "whole", ("words", "word count")),
     ),
     "links": (
-        Field("from_address", "text", _LINKING_WORDS, required=True),
-        Field("page", "page", _LINKED_WORDS, required=True),
+        Field("from_address", "text", _LINKING_WORDS, required=True, concept="linking"),
+        Field("page", "page", _LINKED_WORDS, required=True, concept="linked"),
         Field("anchor", "text", ("anchor", "anchor text", "link text", "text")),
-        Field("followed", "yes", ("followed", "follow", "dofollow")),
+        Field("followed", "yes", ("followed", "follow", "dofollow", "link type", "rel")),
+        Field("not_followed", "yes", ("nofollow", "no follow")),
         Field("first_seen", "day", ("first seen", "found", "discovered", "first found")),
         Field("last_seen", "day", ("last seen", "last checked", "last found")),
     ),
@@ -109,7 +149,7 @@ FIELDS: dict[Source, tuple[Field, ...]] = {
         Field("month", "day", ("month", "date", "year month")),
         Field(
             "searches",
-            "whole",
+            "volume",
             (
                 "searches", "volume", "search volume", "monthly searches", "monthly volume", "avg monthly searches",
                 "average monthly searches",
@@ -137,6 +177,8 @@ FIELDS: dict[Source, tuple[Field, ...]] = {
         Field("note", "text", ("note", "notes", "description", "comment", "details")),
     ),
 }  # fmt: skip
+# Fields that can be made from others where a file tells those instead.
+MADE_OF = {"position": "position_sum"}
 # What tells a source from the others: fields that no other source has, or words that only it uses.
 _TELLING: dict[Source, tuple[str, ...]] = {
     "search": ("clicks", "impressions", "position"),
@@ -150,8 +192,13 @@ _TELLING: dict[Source, tuple[str, ...]] = {
 
 
 def plain(header: str) -> str:
-    """A header in small letters with single blanks: "Avg. Position" → "avg position"."""
-    return " ".join(re.findall(r"[^\W_]+", header.casefold()))
+    """A header in small letters without accents, with single blanks: "Avg. Position" → "avg position"."""
+    return " ".join(re.findall(r"[^\W_]+", bare_letters(header).casefold()))
+
+
+def bare_letters(text: str) -> str:
+    """A text without accents: "Requêtes" → "Requetes"."""
+    return "".join(letter for letter in unicodedata.normalize("NFKD", text) if not unicodedata.combining(letter))
 
 
 def field_of(source: Source, name: str) -> Field:
@@ -163,7 +210,13 @@ def required(source: Source) -> list[str]:
 
 
 def missing(source: Source, mapping: Mapping[str, int]) -> list[str]:
-    return [name for name in required(source) if name not in mapping]
+    given = {*mapping, *(made for made, of in MADE_OF.items() if of in mapping)}
+    return [name for name in required(source) if name not in given]
+
+
+def of_something(source: Source, mapping: Mapping[str, int]) -> bool:
+    """Whether a table tells what its rows are of: search facts by a kind of thing that is not kept here are not loaded."""
+    return source != "search" or bool({"day", "page", "query", "device", "country"} & mapping.keys())
 
 
 def propose(source: Source, header: Sequence[str], samples: Sequence[Sequence[str]] = ()) -> dict[str, int]:
@@ -172,18 +225,36 @@ def propose(source: Source, header: Sequence[str], samples: Sequence[Sequence[st
     `samples`: the first rows of the file.
     """
     names = [plain(name) for name in header]
+    # "Title 1" and "H1-1": the first of several columns of one kind.
+    firsts = [name.removesuffix(" 1") for name in names]
     found: dict[str, int] = {}
     for field in FIELDS[source]:
-        free = [name if index not in found.values() else "" for index, name in enumerate(names)]
-        index = next((free.index(word) for word in field.words if word in free), None)
+        free = [[name if index not in found.values() else "" for index, name in enumerate(told)] for told in (names, firsts)]
+        fitting = (told.index(word) for word in field.every_word for told in free if word in told)
+        index = next((one for one in fitting if _can_be(field, one, samples)), None)
         if index is not None:
             found[field.name] = index
     for field in FIELDS[source]:
-        if field.name not in found and (field.required or field.form in ("page", "query")):
+        if field.name not in found and (field.required or field.name == "day" or field.form in ("page", "query")):
             index = _by_values(field, header, samples, set(found.values()))
             if index is not None:
                 found[field.name] = index
-    return found
+    return found | (_of_keys(header, samples, found) if source == "search" else {})
+
+
+def _of_keys(header: Sequence[str], samples: Sequence[Sequence[str]], found: Mapping[str, int]) -> dict[str, int]:
+    """Which of the columns "key 1", "key 2" … holds the query: the one whose values are nothing else."""
+    left = [index for index, name in enumerate(header) if name.startswith("key ") and index not in found.values()]
+    texts = [index for index in left if any(len(row[index]) > 3 for row in samples if index < len(row))]
+    return {"query": texts[0]} if "query" not in found and len(texts) == 1 else {}
+
+
+def _can_be(field: Field, index: int, samples: Sequence[Sequence[str]]) -> bool:
+    """Whether most values of a column can be the field's: numbers where it counts something."""
+    if field.form not in ("whole", "real", "status", "share", "volume"):
+        return True
+    values = [row[index] for row in samples if index < len(row) and row[index].strip()]
+    return not values or sum(bool(re.search(r"\d", value)) or value in "-–" for value in values) * 2 > len(values)
 
 
 _LOOKS: dict[Form, re.Pattern[str]] = {
@@ -216,6 +287,52 @@ def recognise(header: Sequence[str], samples: Sequence[Sequence[str]] = ()) -> S
         return not missing(source, mapping), telling, len(mapping)
 
     return max(SOURCES, key=fit)
+
+
+@dataclass(frozen=True)
+class Side:
+    """One of the two periods of a table that compares: its words in the header, and which columns are its measures."""
+
+    words: str
+    measures: Mapping[str, int]
+
+
+def sides(source: Source, header: Sequence[str]) -> tuple[Side, Side] | None:
+    """The columns of the later and of the earlier period where a table has each measure twice; None where it has not."""
+    names = [plain(name) for name in header]
+    known = {word for field in FIELDS[source] for word in field.every_word}
+    found: dict[str, dict[str, int]] = {}
+    for field in FIELDS[source]:
+        if field.form not in ("whole", "real", "share"):
+            continue
+        for index, name in enumerate(names):
+            # "Engaged sessions" is a word of its own, not sessions of a period called "engaged".
+            rest = _rest(name, field.every_word) if name not in known or name in field.every_word else None
+            if rest is not None and not any(word in f" {rest} " for word in (f" {word} " for word in DIFFERENCE)):
+                found.setdefault(rest, {}).setdefault(field.name, index)
+    needed = {field.name for field in FIELDS[source] if field.required and field.form in ("whole", "real")}
+    whole = [(rest, measures) for rest, measures in found.items() if needed <= measures.keys()]
+    if len(whole) != 2:
+        return None
+    later, earlier = whole
+    if any(word in later[0] for word in EARLIER):
+        later, earlier = earlier, later
+    return tuple(Side(_as_written(header, rest, measures), measures) for rest, measures in (later, earlier))  # type: ignore[return-value]
+
+
+def _rest(name: str, words: Sequence[str]) -> str | None:
+    """What a header says beside one of the words: "clicks 1 aug to 31 aug" → "1 aug to 31 aug"; None where it has none."""
+    for word in sorted(words, key=len, reverse=True):
+        if name == word or name.startswith(f"{word} "):
+            return name.removeprefix(word).strip()
+        if name.endswith(f" {word}"):
+            return name.removesuffix(word).strip()
+    return None
+
+
+def _as_written(header: Sequence[str], rest: str, measures: Mapping[str, int]) -> str:
+    """The name of a column of a side, whose dates stand as they were written."""
+    return header[next(iter(measures.values()))] if rest else ""
 
 
 def check_mapping(source: Source, mapping: Mapping[str, int], header: Sequence[str]) -> dict[str, int]:

@@ -7,7 +7,7 @@ import struct
 import zipfile
 import zlib
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path, PurePosixPath
 from typing import Protocol
 
@@ -18,13 +18,14 @@ from zugzwang.intake.access_log import LogRules, is_access_log, open_access_log
 from zugzwang.intake.calendars import open_calendar
 from zugzwang.intake.data_files import open_json, open_ndjson, open_parquet
 from zugzwang.intake.delimited import open_delimited
-from zugzwang.intake.spreadsheets import open_sheet
+from zugzwang.intake.spreadsheets import open_sheet, sheets_with_tables
 from zugzwang.intake.tables import Choices, Table, refuse
 
 FILES_IN_ARCHIVE = 200
 RATIO_MAX = 200  # unpacked to packed; tables of text seldom pass 30
 RATIO_LOOKED_AT_BYTES = 20_000_000
 PIECE_BYTES = 4_000_000
+WORKBOOK_STARTS = (b"PK\x03\x04", b"\xd0\xcf\x11\xe0")
 _WORKBOOK_MEMBERS = ("xl/workbook.xml", "content.xml", "xl/workbook.bin")
 # What the standard library raises of a broken archive: names that are no UTF-8 and sizes that make no sense are ValueErrors.
 _BROKEN = (zipfile.BadZipFile, OSError, RuntimeError, EOFError, ValueError, OverflowError, struct.error, zlib.error)
@@ -43,10 +44,11 @@ class _Readable(Protocol):
 
 @dataclass(frozen=True)
 class Member:
-    """One file to be read: where it is, and what it is called to its owner."""
+    """One file to be read, or one sheet of a workbook: where it is, and what it is called to its owner."""
 
     path: Path
     name: str
+    sheet: str | None = None
 
 
 def unpack(path: Path, name: str, scratch: Path) -> list[Member]:
@@ -62,6 +64,17 @@ def unpack(path: Path, name: str, scratch: Path) -> list[Member]:
     return [Member(path, name)]
 
 
+def sheets(member: Member) -> list[Member]:
+    """Each sheet of a workbook that holds a table, as a member of its own; any other file as it is."""
+    with member.path.open("rb") as file:
+        if not file.read(8).startswith(WORKBOOK_STARTS):
+            return [member]
+    named = sheets_with_tables(member.path, member.name)
+    if len(named) < 2:
+        return [member]
+    return [Member(member.path, f"{member.name}: {sheet}", sheet) for sheet in named]
+
+
 def open_table(member: Member, choices: Choices, scratch: Path, log_rules: LogRules) -> Table:
     """The table in a file, with what was chosen for it. FileRefused when it holds none."""
     path, name = member.path, member.name
@@ -74,8 +87,8 @@ def open_table(member: Member, choices: Choices, scratch: Path, log_rules: LogRu
         raise refuse(name, "the file is empty", "Export it again, with the header.")
     if start.startswith(b"PAR1"):
         return open_parquet(path, name, choices)
-    if start.startswith((b"PK\x03\x04", b"\xd0\xcf\x11\xe0")):
-        return open_sheet(path, name, choices)
+    if start.startswith(WORKBOOK_STARTS):
+        return open_sheet(path, name, choices if choices.sheet else replace(choices, sheet=member.sheet))
     text = start.removeprefix(b"\xef\xbb\xbf").lstrip()
     if text[:15].upper() == b"BEGIN:VCALENDAR":
         return open_calendar(path, name)

@@ -8,7 +8,7 @@ import logging
 import threading
 import time
 from collections.abc import Callable, Sequence
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from typing import Any
 
 from django.conf import settings
@@ -18,6 +18,7 @@ from django.utils import timezone
 from django_tasks import task
 
 from zugzwang.access import Actor
+from zugzwang.core.facts.periods import Period
 from zugzwang.data.models import Connection, Job, JobPart, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import FileRefused, Invalid, NotFound, ProductError
@@ -231,13 +232,21 @@ def _make_ready(job: Job, tell: "_Teller") -> None:
         log.exception("The lists of %s could not be made ready", job.site)
 
 
+def _choices(told: dict[str, Any]) -> Choices:
+    span = told.get("span")
+    days = [one if isinstance(one, date) else date.fromisoformat(one) for one in (span["first"], span["last"])] if span else []
+    if days and days[1] < days[0]:
+        raise Invalid("The span ends before it begins.", "Swap its two days.", "span")
+    return Choices(**{**told, "span": Period(*days) if days else None})
+
+
 def tables_asked(told: dict[str, Any]) -> dict[int, TableAsked]:
     """How the tables of a file are to be read, as a request tells it."""
     return {
         int(number): TableAsked(
             source=one.get("source"),
             mapping=one.get("mapping"),
-            choices=Choices(**(one.get("choices") or {})),
+            choices=_choices(one.get("choices") or {}),
             skip=bool(one.get("skip", False)),
         )
         for number, one in told.items()

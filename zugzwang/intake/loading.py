@@ -14,6 +14,7 @@ from django.contrib.auth.models import User
 
 from zugzwang.access import Actor
 from zugzwang.core.facts.grains import CRAWL_PAGES, GRAINS, RESULTS, SOURCES, VOLUMES, Grain, Source, unite_repeats
+from zugzwang.core.facts.periods import Period
 from zugzwang.data import blocks
 from zugzwang.data.blocks import Changed, Mode, OvertakenError
 from zugzwang.data.models import ColumnMemory, Event, Job, Load, Site
@@ -22,15 +23,18 @@ from zugzwang.errors import FileRefused, Invalid, NotFound, Problem, Refusals
 from zugzwang.intake.access_log import LogRules
 from zugzwang.intake.assembling import Assembled, assemble
 from zugzwang.intake.checks import NAMES
-from zugzwang.intake.fields import check_mapping, header_key, missing, propose, recognise
-from zugzwang.intake.formats import Member, open_table, unpack
+from zugzwang.intake.doubts import check_host, day_order_in, lost_too_much, read_possibly
+from zugzwang.intake.fields import FIELDS, Side, check_mapping, header_key, missing, of_something, propose, recognise, sides
+from zugzwang.intake.formats import Member, open_table, sheets, unpack
 from zugzwang.intake.reading import Reading, style_for
 from zugzwang.intake.reports import LoadReport, TableReport, refusals_of, refused_csv, tell
+from zugzwang.intake.spans import filters_of, with_spans
 from zugzwang.intake.tables import Choices, Table, refuse
 from zugzwang.intake.values import Style
 
 SAMPLE_ROWS = 500
 ATTEMPTS = 5
+CUT_OFF_ROWS = (1_000, 5_000, 25_000, 50_000)  # at which sources cut their exports off: common practice, no source
 # A file of these tells some rows of a growing table; a file of the others tells all of its days, or of the site.
 _ADDED_TO = (VOLUMES.source, RESULTS.source, "events")
 
@@ -77,6 +81,14 @@ class Seen:
     ambiguous_days: bool = False
     remembered: bool = False
     first_rows: Sequence[Sequence[str]] = ()
+    # Of a table without days: which days it adds up, and what says so; None where nothing does.
+    needs_span: bool = False
+    span: Period | None = None
+    span_from: str = ""
+    # What the export was filtered by, of a small table that says so: name → value.
+    filters: Mapping[str, str] = field(default_factory=dict)
+    place: int = 0  # among all tables of the file
+    side: Side | None = None  # of a table that tells two periods: which of them this is
 
 
 @dataclass(frozen=True)
@@ -95,59 +107,97 @@ class _Read:
 
 
 def look(site: Site, path: Path, name: str, scratch: Path, asked: Mapping[int, TableAsked] | None = None) -> list[Seen]:
-    """The tables in a file, as they would be read. FileRefused when none can be."""
-    members = unpack(path, name, scratch)
-    seen = [
-        _see(site, member, (asked or {}).get(number, TableAsked()), scratch, len(members) == 1)
-        for number, member in enumerate(members)
-    ]
+    """The tables in a file, as they would be read; one that tells two periods is two. FileRefused when none can be."""
+    members = [sheet for member in unpack(path, name, scratch) for sheet in sheets(member)]
+    # Whoever names a sheet wants that one alone.
+    wanted = (asked or {}).get(0, TableAsked()).choices.sheet
+    members = members[:1] if wanted and len(members) > 1 else members
+    seen: list[Seen] = []
+    for member in members:
+        seen += _see(site, member, asked or {}, len(seen), scratch, len(members) == 1)
     if all(one.table is None for one in seen):
         raise refuse(
             name, seen[0].refused if len(seen) == 1 else "none of its files can be read", "Look at each file by itself."
         )
-    return seen
+    seen = [replace(one, place=place) for place, one in enumerate(seen)]
+    return with_spans(seen, name, {number: one.choices.span for number, one in (asked or {}).items()})
 
 
-def _see(site: Site, member: Member, asked: TableAsked, scratch: Path, alone: bool) -> Seen:
+def _see(site: Site, member: Member, asked: Mapping[int, TableAsked], number: int, scratch: Path, alone: bool) -> list[Seen]:
+    """The table of a file, from its place among all tables on: twice where it tells two periods."""
+    own = asked.get(number, TableAsked())
     rules = rules_of(site)
     log_rules = LogRules(host_of(site), rules.search_hosts, rules.own_networks)
     try:
-        table = open_table(member, asked.choices, scratch, log_rules)
+        table = open_table(member, own.choices, scratch, log_rules)
         samples = table.first_rows(SAMPLE_ROWS)
     except FileRefused as error:
         if alone:
             raise
-        return Seen(member.name, None, str(error.refusals.first[0]) if error.refusals.first else error.message)
+        return [Seen(member.name, None, str(error.refusals.first[0]) if error.refusals.first else error.message)]
+    filters = filters_of(table.header, samples)
+    if filters:
+        return [Seen(member.name, None, "it says what the export was filtered by", filters=filters)]
     memory = ColumnMemory.objects.filter(site=site, header=header_key(table.header)).first()
-    source: Source = asked.source or (memory.source if memory else recognise(table.header, samples))  # type: ignore[assignment]
+    source: Source = own.source or (memory.source if memory else recognise(table.header, samples))  # type: ignore[assignment]
     if source not in SOURCES:
         raise Invalid(f"There is no source “{source}”.", f"Sources: {', '.join(SOURCES)}.", "source")
+    both = sides(source, table.header) if own.mapping is None else None
+    told = [
+        _seen(member.name, table, samples, source, asked.get(number + place, TableAsked()), memory, side)
+        for place, side in enumerate(both or (None,))
+    ]
+    if told[0].table is not None and not of_something(source, told[0].mapping) and not alone:
+        by = next((name for index, name in enumerate(table.header) if index not in told[0].mapping.values()), "")
+        return [Seen(member.name, None, f"its rows are by “{by}”, which is not kept here")]
+    return told
+
+
+def _seen(
+    name: str,
+    table: Table,
+    samples: list[list[str]],
+    source: Source,
+    asked: TableAsked,
+    memory: ColumnMemory | None,
+    side: Side | None,
+) -> Seen:
+    remembered = asked.mapping is None and memory is not None and memory.source == source and side is None
     if asked.mapping is not None:
         mapping = check_mapping(source, asked.mapping, table.header)
-    elif memory and memory.source == source:
+    elif memory is not None and remembered:
         mapping = dict(memory.mapping)
+    elif side is not None:
+        measures = {field.name for field in FIELDS[source] if field.form in ("whole", "real", "share")}
+        whole = propose(source, table.header, samples)
+        mapping = {**{field: at for field, at in whole.items() if field not in measures}, **side.measures}
     else:
         mapping = propose(source, table.header, samples)
     style = style_for(table, source, mapping, asked.choices, samples)
+    if (unsettled := _ambiguous_days(samples, mapping, style)) is not None:
+        style = replace(style, day_order=day_order_in(table, unsettled))
     return Seen(
-        name=member.name,
+        name=f"{name} ({side.words})" if side is not None and side.words else name,
         table=table,
         refused="",
         source=source,
         mapping=mapping,
         missing=missing(source, mapping),
         style=style,
-        ambiguous_days=_ambiguous_days(samples, mapping, style),
-        remembered=asked.mapping is None and memory is not None and memory.source == source,
+        ambiguous_days=_ambiguous_days(samples, mapping, style) is not None,
+        remembered=remembered,
         first_rows=samples,
+        needs_span=source in ("search", "visits") and "day" not in mapping,
+        side=side,
     )
 
 
-def _ambiguous_days(samples: Sequence[Sequence[str]], mapping: Mapping[str, int], style: Style) -> bool:
+def _ambiguous_days(samples: Sequence[Sequence[str]], mapping: Mapping[str, int], style: Style) -> int | None:
+    """The column of days that can be read with the day or the month first; None where there is none."""
     index = next((mapping[name] for name in ("day", "first_day", "captured") if name in mapping), None)
     days = [row[index] for row in samples if index is not None]
     slashed = pl.Series(days, dtype=pl.String).str.contains(r"^\d{1,2}[/-]\d{1,2}[/-]\d{4}")
-    return style.day_order is None and bool(slashed.any())
+    return index if style.day_order is None and bool(slashed.any()) else None
 
 
 def load_file(site: Site, path: Path, name: str, progress: Progress = no_progress, asked: Asked | None = None) -> Loaded:
@@ -158,6 +208,7 @@ def load_file(site: Site, path: Path, name: str, progress: Progress = no_progres
         chosen = [one for number, one in enumerate(seen) if not asked.tables.get(number, TableAsked()).skip]
         usable = [one for one in chosen if one.table is not None and not one.missing]
         notices = [f"{one.name} was passed over: {one.refused or _lacks(one)}." for one in chosen if one not in usable]
+        notices += [*_taken_for(usable), *_filtered(seen)]
         if not usable:
             raise _refuse_columns(name, chosen)
         reads = [_read(site, one, asked, number, len(usable), progress) for number, one in enumerate(usable)]
@@ -168,6 +219,18 @@ def load_file(site: Site, path: Path, name: str, progress: Progress = no_progres
             raise refuse(name, "there is no row to load", "Export it again, with rows that say something.", line=2)
         report = _write(site, name, reads, notices, asked, progress)
         return Loaded(report, refused_csv([(read.seen.name, read.reading) for read in reads]))
+
+
+def _taken_for(seen: Sequence[Seen]) -> list[str]:
+    """Which days tables without days were taken for, where no person said so."""
+    told = [(one.name, one.span, one.span_from) for one in seen if one.span is not None and one.span_from]
+    return [f"{name} is taken for {span.first} to {span.last}, as {said}." for name, span, said in told]
+
+
+def _filtered(seen: Sequence[Seen]) -> list[str]:
+    """What a table of filters says, so that nobody takes a part for the whole."""
+    told = [f"{name}: {value}" for one in seen for name, value in one.filters.items()]
+    return [f"The export was filtered by {'; '.join(told)}."] if told else []
 
 
 def _lacks(seen: Seen) -> str:
@@ -188,6 +251,11 @@ def _read(site: Site, seen: Seen, asked: Asked, number: int, tables: int, progre
     if seen.ambiguous_days:
         message = "the days can be read with the day or the month first"
         raise refuse(seen.name, message, "Say which it is, or write days as 2026-11-15.", line=seen.table.header_line + 1)
+    if seen.needs_span and seen.span is None:
+        message = "the table has no column of days, and nothing says which days it adds up"
+        remedy = "Say its first and last day; at the command line with --span 2026-08-16..2026-11-15."
+        raise refuse(seen.name, message, remedy, line=max(seen.table.header_line, 1))
+    choices = asked.tables.get(seen.place, TableAsked()).choices
     reading = Reading(seen.table, seen.source, dict(seen.mapping), seen.style)
     about = max(seen.table.rows_about, 1)
 
@@ -195,6 +263,7 @@ def _read(site: Site, seen: Seen, asked: Asked, number: int, tables: int, progre
         progress(f"Reading {seen.name}, row {rows:,}", 0.6 * (number + min(rows / about, 1.0)) / tables)
 
     reading.read_all(told)
+    reading = read_possibly(reading, choices)
     read = _Read(seen, reading, refusals_of(reading))
     if read.refusals.rows and not asked.keep_good_rows:
         return read
@@ -204,9 +273,11 @@ def _read(site: Site, seen: Seen, asked: Asked, number: int, tables: int, progre
     progress("Naming pages and queries", 0.6 * (number + 1) / tables + 0.02)
     if reading.good().is_empty():
         return read
-    table_asked = asked.tables.get(number, TableAsked())
+    if "page" in reading.mapping and not choices.any_host:
+        check_host(seen.name, host_of(site), reading.good()["page"].unique().cast(pl.String))
     networks = rules_of(site).own_networks
-    read.made = assemble(site, reading, networks, table_asked.choices.channel, keep=not asked.dry_run)
+    span = seen.span if seen.needs_span else None
+    read.made = assemble(site, reading, networks, choices.channel, span, keep=not asked.dry_run)
     return read
 
 
@@ -257,10 +328,15 @@ def _tables(reads: Sequence[_Read]) -> list[tuple[Grain, pl.DataFrame]]:
     return tables
 
 
+def usual_mode(sources: Sequence[Source]) -> Mode:
+    """What loading does with what stands there, where nobody chose."""
+    return "add" if all(source in _ADDED_TO for source in sources) else "replace"
+
+
 def _write(site: Site, name: str, reads: list[_Read], notices: list[str], asked: Asked, progress: Progress) -> LoadReport:
     tables = _tables(reads)
     sources: list[Source] = list(dict.fromkeys(read.seen.source for read in reads))
-    mode: Mode = asked.mode or ("add" if all(source in _ADDED_TO for source in sources) else "replace")
+    mode: Mode = asked.mode or usual_mode(sources)
     for _ in range(ATTEMPTS):
         progress("Making blocks", 0.7)
         rewrite = blocks.prepare(site, tables, mode)
@@ -274,6 +350,11 @@ def _write(site: Site, name: str, reads: list[_Read], notices: list[str], asked:
             _together(reads, len(reads) > 1),
         )
         report = replace(report, dry_run=asked.dry_run)
+        if asked.mode is None and any(grain.when for grain, _ in tables):
+            asks = lost_too_much(rewrite.changed)
+            if asks and not asked.dry_run:
+                raise refuse(name, *asks)
+            report = replace(report, notices=[*report.notices, *([f"The load stops first: {asks[0]}."] if asks else [])])
         if asked.dry_run or not report.changed:
             return report
         progress("Writing blocks", 0.95)
@@ -319,8 +400,9 @@ def _table_report(read: _Read) -> TableReport:
     rows = made.rows if made is not None else None
     dated = made is not None and made.grain.dated and made.rows.height > 0
     days = [event.first_day for event in read.events]
-    first = rows["day"].min() if dated and rows is not None else min(days, default=None)
-    last = rows["day"].max() if dated and rows is not None else max(days, default=None)
+    span = read.seen.span if read.seen.needs_span else None
+    first = rows["day"].min() if dated and rows is not None else span.first if span else min(days, default=None)
+    last = rows["day"].max() if dated and rows is not None else span.last if span else max(days, default=None)
     return TableReport(
         name=read.seen.name,
         source=read.seen.source,
@@ -331,6 +413,7 @@ def _table_report(read: _Read) -> TableReport:
         totals=reading.totals,
         never_shown=made.never_shown if made else 0,
         own_visits=made.own_visits if made else 0,
+        of_no_page=made.of_no_page if made else 0,
         ctr_differs=made.ctr_differs if made else 0,
         ctr_differs_line=_line(reading, made.ctr_differs_first if made else None),
         first_day=str(first) if first else None,
@@ -340,9 +423,17 @@ def _table_report(read: _Read) -> TableReport:
         queries=_different(rows, made, "query"),
         new_pages=made.new_pages if made else 0,
         unused=[name for index, name in enumerate(reading.table.header) if index not in reading.mapping.values() and name],
-        notices=reading.table.notices,
+        notices=[*reading.table.notices, *_cut_off(reading)],
         page_texts=made.page_texts if made else None,
     )
+
+
+def _cut_off(reading: Reading) -> list[str]:
+    """What to know of a table with exactly as many rows as its source gives at the most."""
+    rows = reading.read - reading.blank - reading.totals
+    if reading.source != "search" or rows not in CUT_OFF_ROWS:
+        return []
+    return [f"It has exactly {rows:,} rows: its source probably cut it off there, and what is missing is the tail."]
 
 
 def _different(rows: pl.DataFrame | None, made: Assembled | None, name: str) -> int:

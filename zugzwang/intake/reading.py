@@ -80,6 +80,8 @@ class Reading:
             "whole": lambda: values.whole(rows, name, self.style),
             "real": lambda: values.real(rows, name, self.style),
             "share": lambda: values.share(rows, name, self.style),
+            "volume": lambda: values.volume(rows, name, self.style),
+            "status": lambda: values.status(rows, name, self.style),
             "yes": lambda: values.yes(raw),
             "device": lambda: values.device(raw),
             "country": lambda: values.country(raw),
@@ -89,7 +91,7 @@ class Reading:
             return [self._name(raw.cast(pl.String)).cast(self.categories[held.name]).alias(held.name)]
         if held.form in ("text", "page", "query"):
             return [values.text(raw.cast(pl.String)).alias(held.name)]
-        said = [] if held.required else [values.is_said(raw).alias(f"{SAID}{held.name}")]
+        said = [] if held.required and not held.may_be_empty else [values.is_said(raw).alias(f"{SAID}{held.name}")]
         return [readers[held.form]().alias(held.name), *said]
 
     def _name(self, raw: pl.Expr) -> pl.Expr:

@@ -19,7 +19,7 @@ from zugzwang.core.facts.grains import DAY, GRAINS, PAGE, PAGE_QUERY, QUERY, VIS
 from zugzwang.data.blocks import read_days
 from zugzwang.data.models import Connection, Job, JobPart
 from zugzwang.errors import Invalid
-from zugzwang.intake.loading import Asked, TableAsked, load_file
+from zugzwang.intake.loading import Asked, TableAsked, load_file, usual_mode
 from zugzwang.intake.services import About, Service
 
 NOT_FINAL_DAYS = 3
@@ -161,7 +161,7 @@ def _load(
         if not path.stat().st_size:
             return None
         name = f"{connection.address} ({GRAINS[GRAIN_NAMES[grain].name].name})" if grain else connection.address
-        asked = Asked(tables={0: TableAsked(source=source)}, user=job.user, job=job)
+        asked = Asked({0: TableAsked(source=source)}, usual_mode([source]), user=job.user, job=job)
         report = load_file(job.site, path, name, lambda step, share: progress(step, 0.7 + 0.3 * share), asked).report
     return {
         "loaded": report.loaded,

@@ -34,6 +34,7 @@ class TableReport:
     totals: int
     never_shown: int
     own_visits: int
+    of_no_page: int
     ctr_differs: int
     ctr_differs_line: int | None
     first_day: str | None
@@ -148,6 +149,8 @@ def _of_table(table: TableReport, several: bool) -> list[str]:
         notices.append(f"{table.never_shown:,} rows were never shown and say nothing; they are left out.")
     if table.own_visits:
         notices.append(f"{table.own_visits:,} rows of your own networks are left out.")
+    if table.of_no_page:
+        notices.append(f"{table.of_no_page:,} rows name no page, such as “(not set)”; they are left out.")
     if table.ctr_differs:
         notices.append(
             f"In {table.ctr_differs:,} rows the CTR is not clicks over impressions (the first: line {table.ctr_differs_line}). "

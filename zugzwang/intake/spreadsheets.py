@@ -13,11 +13,7 @@ CELLS_MAX = 40_000_000
 
 def open_sheet(path: Path, name: str, choices: Choices) -> CellTable:
     """A sheet of a workbook; FileRefused when there is none with a header."""
-    try:
-        workbook = CalamineWorkbook.from_path(path)
-        names = [sheet.name for sheet in workbook.sheets_metadata if str(sheet.typ).endswith("WorkSheet")]
-    except (CalamineError, OSError) as error:
-        raise refuse(name, "the workbook cannot be opened", "Open it, save it again as XLSX, and load that.") from error
+    workbook, names = _workbook(path, name)
     if not names:
         raise refuse(name, "the workbook has no sheet", "Save the sheet with the data as CSV, and load that.")
     if choices.sheet is not None and choices.sheet not in names:
@@ -32,10 +28,22 @@ def open_sheet(path: Path, name: str, choices: Choices) -> CellTable:
         header = [cell.strip() for cell in cells[row]]
         while header and not header[-1]:
             header.pop()
-        others = ", ".join(other for other in names if other != sheet)
-        notices = [f"The sheet “{sheet}” was read; there is also: {others}."] if others else []
-        return CellTable(path, name, header, row + 1, max(len(cells) - row - 1, 0), notices, names, sheet, None, cells)
+        return CellTable(path, name, header, row + 1, max(len(cells) - row - 1, 0), [], names, sheet, None, cells)
     raise refuse(name, "no sheet has a row of column names", "Put the column names above the data.")
+
+
+def sheets_with_tables(path: Path, name: str) -> list[str]:
+    """The sheets of a workbook that have a row of column names."""
+    workbook, names = _workbook(path, name)
+    return [sheet for sheet in names if find_header(_cells(workbook, sheet, name)[:HEADER_WITHIN_ROWS]) is not None]
+
+
+def _workbook(path: Path, name: str) -> tuple[CalamineWorkbook, list[str]]:
+    try:
+        workbook = CalamineWorkbook.from_path(path)
+        return workbook, [sheet.name for sheet in workbook.sheets_metadata if str(sheet.typ).endswith("WorkSheet")]
+    except (CalamineError, OSError) as error:
+        raise refuse(name, "the workbook cannot be opened", "Open it, save it again as XLSX, and load that.") from error
 
 
 def _cells(workbook: CalamineWorkbook, sheet: str, name: str) -> list[list[str]]:

@@ -12,6 +12,7 @@ from pathlib import Path
 
 import polars as pl
 
+from zugzwang.core.facts.periods import Period
 from zugzwang.errors import FileRefused, Problem, Refusals
 from zugzwang.intake.fields import FIELDS, plain
 
@@ -19,7 +20,7 @@ BATCH_ROWS = 400_000
 OVERFLOW = "overflow"
 ROW = "row"
 HEADER_WITHIN_ROWS = 30
-_WORDS = frozenset(word for fields in FIELDS.values() for field in fields for word in field.words)
+_WORDS = frozenset(word for fields in FIELDS.values() for field in fields for word in field.every_word)
 
 
 def column(index: int) -> str:
@@ -42,6 +43,8 @@ class Choices:
     decimal: str | None = None
     day_order: str | None = None
     channel: str | None = None  # of all visits in a file that tells none
+    span: Period | None = None  # the days that a table without days adds up
+    any_host: bool = False  # its pages are this site's, whatever their hosts
 
 
 @dataclass
@@ -59,6 +62,11 @@ class Table(ABC):
     encoding: str | None  # of text
     # A row as a person finds it: a line of text, a row of a sheet, a record of a data file.
     unit = "line"
+
+    @property
+    def above(self) -> list[str]:
+        """What stands above the header, a text a line."""
+        return []
 
     @abstractmethod
     def batches(self) -> Iterator[pl.DataFrame]:
@@ -83,6 +91,10 @@ class CellTable(Table):
 
     cells: list[list[str]] = field(default_factory=list)
     unit = "row"
+
+    @property
+    def above(self) -> list[str]:
+        return [" ".join(row) for row in self.cells[: max(self.header_line - 1, 0)]]
 
     def batches(self) -> Iterator[pl.DataFrame]:
         width = len(self.header)

@@ -34,15 +34,19 @@ _DAY_FORMATS = (
     "%Y.%m.%d",
 )
 _SLASHED: dict[DayOrder, tuple[str, ...]] = {
-    "day first": ("%d/%m/%Y", "%d-%m-%Y"),
-    "month first": ("%m/%d/%Y", "%m-%d-%Y"),
+    "day first": ("%d/%m/%Y", "%d-%m-%Y", "%d/%m/%y"),
+    "month first": ("%m/%d/%Y", "%m-%d-%Y", "%m/%d/%y"),
 }
-_SLASHED_DAY = re.compile(r"^(\d{1,2})[/-](\d{1,2})[/-]\d{4}")
+_SLASHED_DAY = re.compile(r"^(\d{1,2})[/-](\d{1,2})[/-](?:\d{4}|\d\d$)")
 _BLANKS = r"[\s\x{00A0}\x{2009}\x{202F}']"
+# Signs and codes of currencies beside an amount (ISO 4217 codes have three capital letters).
+_CURRENCY = r"^(?:[A-Z]{3}\b|\p{Sc})|(?:\b[A-Z]{3}|\p{Sc})$"
+_RANGE = r"(?i)^([\d.,]+) ?([km]?) ?(?:[-–—]|to|bis) ?([\d.,]+) ?([km]?)$"
+_TIMES = {"": 1.0, "k": 1e3, "m": 1e6}
 _DEVICE_WORDS = {
-    "desktop": r"^(desktop|computer|pc|laptop)s?$",
-    "mobile": r"^(mobile|mobil|phone|smartphone|handy|mobile phone)s?$",
-    "tablet": r"^tablets?$",
+    "desktop": r"^(desktop|computer|pc|laptop|ordinateur|ordenador|escritorio|bureau)s?$",
+    "mobile": r"^(mobile|mobil|mobiel|phone|smartphone|handy|mobile phone|móvil|téléphone|telefoon|cellulare)(s|es)?$",
+    "tablet": r"^(tablet|tablette|tableta)s?$",
 }
 
 
@@ -105,7 +109,7 @@ def day(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
 
 def _plain_number(raw: pl.Expr, style: Style) -> pl.Expr:
     """A number as text without blanks and thousands, with a point for its decimals; as it stands where it is none."""
-    bare = raw.str.replace_all(_BLANKS, "").str.strip_suffix("%")
+    bare = raw.str.strip_chars().str.replace(_CURRENCY, "").str.replace_all(_BLANKS, "").str.strip_suffix("%")
     group = "," if style.decimal == "." else r"\."
     grouped = bare.str.contains(rf"^[+-]?\d{{1,3}}(?:{group}\d{{3}})+(?:[.,]\d+)?$")
     bare = pl.when(grouped).then(bare.str.replace_all("," if style.decimal == "." else ".", "", literal=True)).otherwise(bare)
@@ -149,6 +153,40 @@ def real(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
     return pl.coalesce(_plain_number(raw, style).cast(pl.Float64, strict=False), seconds)
 
 
+def volume(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
+    """Searches a month; of a range such as "1K – 10K" the geometric mean, which is as far from both ends in ratio."""
+    number = whole(rows, name, style)
+    if rows.schema[name].is_numeric():
+        return number
+    text_of = pl.col(name).cast(pl.String).str.strip_chars().str.replace_all(_BLANKS, " ")
+    ends = text_of.str.extract_groups(_RANGE)
+    low, high = (_end(ends.struct[place], ends.struct[place + 1]) for place in (0, 2))
+    alone = text_of.str.extract_groups(r"(?i)^([\d.,]+) ?([km])$")
+    single = _end(alone.struct[0], alone.struct[1])
+    return pl.coalesce(
+        number, (low * high).sqrt().round().cast(pl.Int64, strict=False), single.round().cast(pl.Int64, strict=False)
+    )
+
+
+def _end(digits: pl.Expr, unit: pl.Expr) -> pl.Expr:
+    # With K or M a sign parts decimals ("1.5K"), without one thousands ("1,000").
+    bare = pl.when(unit == "").then(digits.str.replace_all(r"[.,]", "")).otherwise(digits.str.replace(",", ".", literal=True))
+    return bare.cast(pl.Float64, strict=False) * unit.str.to_lowercase().replace_strict(_TIMES, default=None)
+
+
+def is_range(raw: pl.Expr) -> pl.Expr:
+    return raw.cast(pl.String).str.strip_chars().str.contains(_RANGE)
+
+
+def status(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
+    """A status code, also with its words behind it ("301 Moved Permanently"); null where an answer had none."""
+    number = whole(rows, name, style)
+    if rows.schema[name].is_numeric():
+        return number
+    told = pl.col(name).cast(pl.String).str.extract(r"^\s*(\d{3})\b").cast(pl.Int64, strict=False)
+    return pl.coalesce(number, told)
+
+
 def share(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
     """A share written as 3.4 %, 3,4% or 0.034, as 0…1; null when it is neither."""
     number = real(rows, name, style)
@@ -160,10 +198,11 @@ def share(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
 def yes(raw: pl.Expr) -> pl.Expr:
     """True or false as files write it; null for what is neither."""
     said = raw.cast(pl.String).str.strip_chars().str.to_lowercase()
+    not_followed = ["false", "no", "0", "nofollow", "not followed", "ugc", "sponsored"]
     return (
         pl.when(said.is_in(["true", "yes", "1", "follow", "followed", "dofollow"]))
         .then(True)
-        .when(said.is_in(["false", "no", "0", "nofollow", "not followed"]))
+        .when(said.is_in(not_followed) | said.str.contains(r"\b(nofollow|ugc|sponsored)\b"))
         .then(False)
     )
 

@@ -229,7 +229,7 @@ def _of_clashes(view: View, subjects: Sequence[Subject]) -> dict[Subject, Filled
     told: dict[Subject, Filled] = {}
     for one in subjects:
         row = held[one.query or 0]
-        said = sentences.clash(row["kind"], row["number"], row["hand_offs"], row["overlap"], row["spread"])
+        said = sentences.clash(row["kind"], row["number"], row["hand_offs"], row["overlap"], row["spread"], view.by_day)
         told[one] = (
             asked_by_clash(row["resolution"]),
             {

@@ -56,7 +56,7 @@ def tell_query(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dic
 def _clash_of(view: View, query: int) -> str | None:
     """Why the query is fought over, in a sentence; None where it is not."""
     for row in find(view, CLASHES).rows.filter(pl.col("query") == query).iter_rows(named=True):
-        return sentences.clash(row["kind"], row["number"], row["hand_offs"], row["overlap"], row["spread"])
+        return sentences.clash(row["kind"], row["number"], row["hand_offs"], row["overlap"], row["spread"], view.by_day)
     return None
 
 

@@ -7,7 +7,7 @@ import polars as pl
 
 from zugzwang.core.clicks.evidence import usual_factors, usual_range, wilson_interval
 from zugzwang.core.clicks.headroom import target_position
-from zugzwang.core.clicks.lenses import Lens
+from zugzwang.core.clicks.lenses import Lens, ListedBy
 from zugzwang.core.facts.search import sums
 from zugzwang.core.words import sentences
 from zugzwang.errors import NotFound
@@ -23,13 +23,19 @@ def tell_field(answer: Answer, lens: Lens) -> dict[str, Any]:
     """The field: one dot for each row looked at, the most shown `FIELD_DOTS` of them, with the curve and its usual band."""
     view = answer.view
     every = looked_at(view, lens)
-    listed = answer.rows.select("page", "query", grade=pl.col("evidence").cast(pl.String))
+    listed = answer.rows.select(pl.col("page", "query").fill_null(0), grade=pl.col("evidence").cast(pl.String))
     dots = every.top_k(FIELD_DOTS, by="impressions").join(listed, on=["page", "query"], how="left", maintain_order="left")
-    dots = view.snapshot.named(dots, ("query",)).rename({"page": "page_id", "grade": "evidence"})
+    of_pages = dots.height > 0 and dots["query"].max() == 0
+    named = view.snapshot.named(dots, ("page" if of_pages else "query",))
+    dots = named.rename(
+        {"grade": "evidence", "page": "name", "query": "query_id"}
+        if of_pages
+        else {"grade": "evidence", "query": "name", "page": "page_id"}
+    )
     devices = view.setting.part.devices
     curve = view.held.curves.of(devices[0]) if len(devices) == 1 else view.curve
     low, high = usual_factors(view.curve.shape)
-    names = ["page_id", "query_id", "query", "position", "ctr", "impressions", "evidence"]
+    names = ["page_id", "query_id", "name", "position", "ctr", "impressions", "evidence"]
     return {
         "dots": dots.select(names).to_dicts(),
         "tested": every.height,
@@ -42,11 +48,17 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
     """The proof of one row: its numbers, what they say in words, and its days (and the days compared with)."""
     view = answer.view
     of_row = (pl.col("page") == page) & (pl.col("query") == query)
-    facts = view.snapshot.facts(view.period, view.setting.part).filter(of_row).sort("day")
+    by: ListedBy = "row" if page and query else "query" if query else "page"
+    facts = view.snapshot.facts(view.period, view.setting.part, by).filter(of_row).sort("day")
     if facts.is_empty():
-        raise NotFound("This page was not shown for this query in the period.", "Choose other days.")
+        raise NotFound("This was not shown in the period.", "Choose other days, or another row.")
     device = facts["device"].to_numpy() if "device" in facts.columns else None
-    expected = view.held.curves.expected(facts["position"].to_numpy(), facts["impressions"].to_numpy(), device)
+    held = view.snapshot.appraisal(view.period, view.setting, by)
+    expected = held.curves.expected(facts["position"].to_numpy(), facts["impressions"].to_numpy(), device)
+    if by == "page":
+        # A page's own position mixes those of its queries: what is expected of it was added up from them.
+        told_rows = held.rows.filter(of_row)
+        expected = expected * (told_rows["expected_clicks"].sum() / expected.sum() if expected.sum() else 0.0)
     # Addresses that fold into one page may be shown for the query on the same day.
     days = facts.with_columns(expected_clicks=pl.Series(expected)).group_by("day").agg(*sums(), pl.col("expected_clicks").sum())
     names = view.snapshot.named(facts.select("page", "query").head(1)).to_dicts()[0]
@@ -56,7 +68,8 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
     usual_low, usual_high = usual_range(np.array([expected.sum()]), view.curve.shape)
     usual = (int(usual_low[0]), int(usual_high[0]))
     target = float(target_position(np.array([position]), view.asked.target)[0])
-    in_lens = told(view, answer.finding, answer.rows.filter(of_row)).to_dicts()
+    of_listed = (pl.col("page").fill_null(0) == page) & (pl.col("query").fill_null(0) == query)
+    in_lens = told(view, answer.finding, answer.rows.filter(of_listed)).to_dicts()
     found = in_lens[0] if in_lens else None
     said = [sentences.row(clicks, shown, position, usual)]
     if found:
@@ -78,17 +91,17 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
         "usual_low": usual[0],
         "usual_high": usual[1],
         "target": target,
-        "beside": facts_beside(view, of_row),
+        "beside": facts_beside(view, of_row, by),
         "finding": found,
-        "days": days.sort("day").to_dicts(),
-        "days_before": _days_before(view, of_row),
+        "days": days.sort("day").to_dicts() if view.by_day else [],
+        "days_before": _days_before(view, of_row, by) if view.by_day else [],
     }
 
 
-def _days_before(view: View, of_row: pl.Expr) -> list[dict[str, Any]]:
+def _days_before(view: View, of_row: pl.Expr, by: ListedBy) -> list[dict[str, Any]]:
     """The days compared with, each under the day of the period that it stands for."""
     if view.before is None:
         return []
     offset = view.period.first - view.before.first
-    facts = view.snapshot.facts(view.before, view.setting.part).filter(of_row).group_by("day").agg(*sums()).sort("day")
+    facts = view.snapshot.facts(view.before, view.setting.part, by).filter(of_row).group_by("day").agg(*sums()).sort("day")
     return facts.select(pl.col("day") + offset, "clicks", "impressions", "position").to_dicts()

@@ -12,7 +12,7 @@ from django.core.exceptions import ValidationError
 from django.core.validators import validate_slug
 
 from zugzwang.access import Actor
-from zugzwang.core.facts.periods import Period, default_period
+from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import add_up
 from zugzwang.core.words.brand import Suggestion, suggest
 from zugzwang.data.decided import plan_changed
@@ -29,11 +29,12 @@ RESERVED_SLUGS = {"api", "static", "sign-in", "sites"}
 
 @dataclass(frozen=True)
 class SiteDays:
-    """The days that a site has: first and last, and those missing between them."""
+    """The days that a site has: first and last, by day or in totals, those missing between days, and the spans of totals."""
 
     first: date
     last: date
     missing: list[date]
+    spans: list[Period]
 
 
 def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
@@ -63,22 +64,22 @@ def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
 
 def site_days(site: Site) -> SiteDays | None:
     """None without data."""
-    held = Snapshot(site).days()
-    if not held:
+    held, spans = Snapshot(site).days(), Snapshot(site).spans()
+    if not held and not spans:
         return None
-    first, last = held[0], held[-1]
-    return SiteDays(first, last, Period(first, last).missing(held))
+    missing = Period(held[0], held[-1]).missing(held) if held else []
+    firsts, lasts = [*held[:1], *(span.first for span in spans)], [*held[-1:], *(span.last for span in spans)]
+    return SiteDays(min(firsts), max(lasts), missing, spans)
 
 
 def brand_effect(site: Site, patterns: Sequence[str]) -> dict[str, object]:
     """What patterns would leave out: how many queries, their share of all clicks, and the most clicked of them."""
     kept, snapshot = patterns_for(patterns), Snapshot(site)
     ids = snapshot.branded(kept)
-    days = site_days(site)
-    if days is None:
+    period = snapshot.usual_period()
+    if period is None:
         return {"patterns": list(kept), "queries": 0, "clicks_share": None, "examples": []}
-    period = default_period(days.first, days.last)
-    by_query = snapshot.facts(period).group_by("query").agg(pl.col("clicks").cast(pl.Int64).sum())
+    by_query = snapshot.facts(period, by="query").group_by("query").agg(pl.col("clicks").cast(pl.Int64).sum())
     of_brand = by_query.filter(pl.col("query").is_in(ids.implode())).sort("clicks", "query", descending=[True, False])
     all_clicks = int(by_query["clicks"].sum())
     known = snapshot.texts(Query).rename({"id": "query"})
@@ -93,13 +94,12 @@ def brand_effect(site: Site, patterns: Sequence[str]) -> dict[str, object]:
 
 def brand_suggestions(site: Site) -> list[Suggestion]:
     """Patterns that the site's name and its clicks of the usual period suggest, beside those that are kept."""
-    days = site_days(site)
-    if days is None:
-        return []
-    period = default_period(days.first, days.last)
     snapshot = Snapshot(site)
+    period = snapshot.usual_period()
+    if period is None:
+        return []
     texts = snapshot.texts(Query)
-    by_query = add_up(snapshot.facts(period), ["query"]).join(texts, left_on="query", right_on="id", how="left")
+    by_query = add_up(snapshot.facts(period, by="query"), ["query"]).join(texts, left_on="query", right_on="id", how="left")
     rows = by_query.select(pl.col("text").alias("query"), "clicks", "impressions", "position")
     known = snapshot.branded(patterns_for(site.brand_patterns))
     return suggest(rows, host_of(site), texts.filter(pl.col("id").is_in(known.implode()))["text"])

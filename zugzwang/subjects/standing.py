@@ -57,7 +57,7 @@ def _standing(view: View) -> dict[str, Any]:
 def _weeks(view: View) -> list[dict[str, Any]]:
     """The whole weeks of data, each beside the same week a year before (null: not known)."""
     every = over_all_weeks(view)
-    if every.period.whole_weeks() is None:
+    if not view.snapshot.days() or every.period.whole_weeks() is None:
         return []
     search = weekly(every, "site").select("week", "clicks", "impressions")
     days = Counter(day - timedelta(days=day.weekday()) for day in view.snapshot.days())

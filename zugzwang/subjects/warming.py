@@ -17,7 +17,7 @@ AS_OPENED = Asked(compare="year")
 
 def warm(snapshot: Snapshot, tell: Callable[[str, float], None], today: date) -> None:
     """Answer every question as its place opens it. Nothing is done where the site has no search facts."""
-    if not snapshot.days():
+    if snapshot.usual_period() is None:
         return
     store().drop_older(snapshot.key)
     questions = [(finding, asked) for finding in FINDINGS.values() for asked in finding.opens]

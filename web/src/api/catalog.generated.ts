@@ -599,6 +599,7 @@ export const CATALOG = {
     "order": "at_stake_month",
     "looks_at": [
       "branded",
+      "by",
       "compare",
       "country",
       "decided",
@@ -823,6 +824,7 @@ export const CATALOG = {
     "order": "at_stake_month",
     "looks_at": [
       "branded",
+      "by",
       "compare",
       "country",
       "decided",
@@ -971,6 +973,7 @@ export const CATALOG = {
     "order": "at_stake_month",
     "looks_at": [
       "branded",
+      "by",
       "compare",
       "country",
       "decided",
@@ -1549,6 +1552,7 @@ export const CATALOG = {
     "order": "at_stake_month",
     "looks_at": [
       "branded",
+      "by",
       "compare",
       "country",
       "decided",

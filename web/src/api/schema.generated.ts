@@ -1687,6 +1687,11 @@ export interface components {
          * @description What may be settled about a file where its bytes leave it open; null: as it suggests.
          */
         ChoicesMade: {
+            /**
+             * Any Host
+             * @default false
+             */
+            any_host: boolean;
             /** Channel */
             channel?: ("organic" | "paid" | "direct" | "referral" | "social" | "email" | "other") | null;
             /** Day Order */
@@ -1699,6 +1704,7 @@ export interface components {
             header_line?: number | null;
             /** Sheet */
             sheet?: string | null;
+            span?: components["schemas"]["Period"] | null;
         };
         /**
          * ClashBetween
@@ -2193,12 +2199,12 @@ export interface components {
             evidence: ("firm" | "likely" | "thin") | null;
             /** Impressions */
             impressions: number;
+            /** Name */
+            name: string;
             /** Page Id */
             page_id: number;
             /** Position */
             position: number;
-            /** Query */
-            query: string;
             /** Query Id */
             query_id: number;
         };
@@ -2352,11 +2358,9 @@ export interface components {
             branded?: ("without" | "with" | "only") | null;
             /**
              * By
-             * @description of change: what it is added up by
-             * @default page
-             * @enum {string}
+             * @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded
              */
-            by: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+            by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
             /**
              * Compare
              * @description what to compare with; default: as fits the finding
@@ -2516,11 +2520,9 @@ export interface components {
             branded?: ("without" | "with" | "only") | null;
             /**
              * By
-             * @description of change: what it is added up by
-             * @default page
-             * @enum {string}
+             * @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded
              */
-            by: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+            by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
             /**
              * Compare
              * @description what to compare with; default: as fits the finding
@@ -3022,6 +3024,11 @@ export interface components {
             };
             /** Brand Patterns */
             brand_patterns: string[];
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "row" | "query" | "page";
             /** Curve */
             curve: {
                 [key: string]: number;
@@ -3089,9 +3096,9 @@ export interface components {
             /** Impressions Before */
             impressions_before?: number | null;
             /** Page */
-            page: string;
+            page?: string | null;
             /** Page Id */
-            page_id: number;
+            page_id?: number | null;
             /** Position */
             position: number;
             /** Position Before */
@@ -3099,9 +3106,9 @@ export interface components {
             /** Q Value */
             q_value: number;
             /** Query */
-            query: string;
+            query?: string | null;
             /** Query Id */
-            query_id: number;
+            query_id?: number | null;
             /** Rank Month */
             rank_month: number;
             /** Shortfall */
@@ -3472,6 +3479,11 @@ export interface components {
             };
             /** Brand Patterns */
             brand_patterns: string[];
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "row" | "query" | "page";
             /** Curve */
             curve: {
                 [key: string]: number;
@@ -3550,9 +3562,9 @@ export interface components {
             /** Lacking */
             lacking: string[];
             /** Page */
-            page: string;
+            page?: string | null;
             /** Page Id */
-            page_id: number;
+            page_id?: number | null;
             /** Position */
             position: number;
             /** Position Before */
@@ -3560,9 +3572,9 @@ export interface components {
             /** Q Value */
             q_value: number;
             /** Query */
-            query: string;
+            query?: string | null;
             /** Query Id */
-            query_id: number;
+            query_id?: number | null;
             /** Rank Month */
             rank_month: number;
             /** Shortfall */
@@ -3622,6 +3634,11 @@ export interface components {
             };
             /** Brand Patterns */
             brand_patterns: string[];
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "row" | "query" | "page";
             /** Curve */
             curve: {
                 [key: string]: number;
@@ -3689,9 +3706,9 @@ export interface components {
             /** Impressions Before */
             impressions_before?: number | null;
             /** Page */
-            page: string;
+            page?: string | null;
             /** Page Id */
-            page_id: number;
+            page_id?: number | null;
             /** Position */
             position: number;
             /** Position Before */
@@ -3699,9 +3716,9 @@ export interface components {
             /** Q Value */
             q_value: number;
             /** Query */
-            query: string;
+            query?: string | null;
             /** Query Id */
-            query_id: number;
+            query_id?: number | null;
             /** Rank Month */
             rank_month: number;
             /** Shortfall */
@@ -3919,8 +3936,26 @@ export interface components {
             /** Worth Basis */
             worth_basis?: string | null;
         };
+        /**
+         * Period
+         * @description Whole days from `first` to `last`, both included.
+         */
+        Period: {
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+        };
         /** PeriodShown */
         PeriodShown: {
+            /** By Day */
+            by_day: boolean;
             /** Days */
             days: number;
             /**
@@ -4228,7 +4263,8 @@ export interface components {
         };
         /**
          * RowProof
-         * @description One row with its proof; `finding`: it as the lens lists it, null where it does not.
+         * @description One row with its proof; `finding`: it as the lens lists it, null where it does not. Over all pages of a query (or all
+         *     queries of a page) the page (or the query) is null, its id 0.
          */
         RowProof: {
             /** Beside */
@@ -4253,13 +4289,13 @@ export interface components {
             /** Impressions */
             impressions: number;
             /** Page */
-            page: string;
+            page: string | null;
             /** Page Id */
             page_id: number;
             /** Position */
             position: number;
             /** Query */
-            query: string;
+            query: string | null;
             /** Query Id */
             query_id: number;
             /** Sentences */
@@ -4519,6 +4555,8 @@ export interface components {
             own_curve: components["schemas"]["CurvePoint"][] | null;
             /** Slug */
             slug: string;
+            /** Spans */
+            spans: components["schemas"]["Period"][];
         };
         /**
          * SiteState
@@ -4634,6 +4672,11 @@ export interface components {
             };
             /** Brand Patterns */
             brand_patterns: string[];
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "row" | "query" | "page";
             /** Curve */
             curve: {
                 [key: string]: number;
@@ -4701,9 +4744,9 @@ export interface components {
             /** Impressions Before */
             impressions_before?: number | null;
             /** Page */
-            page: string;
+            page?: string | null;
             /** Page Id */
-            page_id: number;
+            page_id?: number | null;
             /** Position */
             position: number;
             /** Position Before */
@@ -4711,9 +4754,9 @@ export interface components {
             /** Q Value */
             q_value: number;
             /** Query */
-            query: string;
+            query?: string | null;
             /** Query Id */
-            query_id: number;
+            query_id?: number | null;
             /** Rank Month */
             rank_month: number;
             /** Shortfall */
@@ -4740,12 +4783,14 @@ export interface components {
         TableChosen: {
             /**
              * @default {
+             *       "any_host": false,
              *       "channel": null,
              *       "day_order": null,
              *       "decimal": null,
              *       "encoding": null,
              *       "header_line": null,
-             *       "sheet": null
+             *       "sheet": null,
+             *       "span": null
              *     }
              */
             choices: components["schemas"]["ChoicesMade"];
@@ -4787,6 +4832,8 @@ export interface components {
             missing: string[];
             /** Name */
             name: string;
+            /** Needs Span */
+            needs_span: boolean;
             /** Notices */
             notices: string[];
             /** Refused */
@@ -4804,6 +4851,9 @@ export interface components {
              * @enum {string}
              */
             source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events";
+            span: components["schemas"]["Period"] | null;
+            /** Span From */
+            span_from: string;
             /** Unit */
             unit: string;
         };
@@ -4939,11 +4989,9 @@ export interface components {
             branded?: ("without" | "with" | "only") | null;
             /**
              * By
-             * @description of change: what it is added up by
-             * @default page
-             * @enum {string}
+             * @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded
              */
-            by: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+            by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
             /**
              * Compare
              * @description what to compare with; default: as fits the finding
@@ -5136,11 +5184,9 @@ export interface components {
             branded?: ("without" | "with" | "only") | null;
             /**
              * By
-             * @description of change: what it is added up by
-             * @default page
-             * @enum {string}
+             * @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded
              */
-            by: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+            by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
             /**
              * Compare
              * @description what to compare with; default: as fits the finding
@@ -6443,8 +6489,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -6584,8 +6630,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -7776,8 +7822,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -7913,8 +7959,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -8054,8 +8100,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -8192,8 +8238,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -8333,8 +8379,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -8471,8 +8517,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -8612,8 +8658,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -8750,8 +8796,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -8891,8 +8937,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -9029,8 +9075,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -9170,8 +9216,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -9308,8 +9354,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -9449,8 +9495,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -9587,8 +9633,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -9728,8 +9774,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -9866,8 +9912,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -10007,8 +10053,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -10145,8 +10191,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -10286,8 +10332,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -10424,8 +10470,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -10565,8 +10611,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -10703,8 +10749,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -10844,8 +10890,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -10982,8 +11028,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -11123,8 +11169,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -11261,8 +11307,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -11402,8 +11448,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -11540,8 +11586,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -11681,8 +11727,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -12775,8 +12821,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -13111,8 +13157,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -13637,8 +13683,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -13869,8 +13915,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -14106,8 +14152,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */
@@ -14818,8 +14864,8 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description of change: what it is added up by */
-                by?: "page" | "section" | "page-type" | "query" | "query-group" | "site";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
                 level?: "page" | "section" | "site";
                 /** @description of breaks */

@@ -47,7 +47,7 @@ export default function FieldChart({ field, proof, loss, pick, brush }: Props) {
           const dot = hovered.data.dot;
           if (!dot) return "";
           const box = document.createElement("div");
-          box.textContent = `${dot.query_id}: ${share(dot.ctr)} at ${place(dot.position)}, shown ${count(dot.impressions)} times`;
+          box.textContent = `${dot.name}: ${share(dot.ctr)} at ${place(dot.position)}, shown ${count(dot.impressions)} times`;
           return box;
         },
       },

@@ -1,5 +1,6 @@
 import type { FormEvent } from "react";
 import { api } from "../api/client";
+import { DateField } from "../shared/DateField";
 import { day } from "../shared/format";
 import { Button, Dialog, Field, MainButton } from "../shared/parts";
 import { useAct } from "../shared/useAct";
@@ -12,8 +13,7 @@ export function EventsDialog({ slug, close }: { slug: string; close: () => void 
 
   async function add(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
-    const form = event.currentTarget;
-    const told = Object.fromEntries(new FormData(form)) as Record<string, string>;
+    const told = Object.fromEntries(new FormData(event.currentTarget)) as Record<string, string>;
     const body = {
       title: told.title ?? "",
       first_day: told.first_day ?? "",
@@ -21,8 +21,7 @@ export function EventsDialog({ slug, close }: { slug: string; close: () => void 
       kind: told.kind ?? "",
       note: "",
     };
-    const added = await act(() => api.POST("/api/sites/{slug}/events", { params: { path: { slug } }, body }));
-    if (added) form.reset();
+    await act(() => api.POST("/api/sites/{slug}/events", { params: { path: { slug } }, body }));
   }
 
   return (
@@ -49,12 +48,12 @@ export function EventsDialog({ slug, close }: { slug: string; close: () => void 
         ))}
         {events.data?.length === 0 && <li className="text-faint">None yet.</li>}
       </ul>
-      <form onSubmit={add} className="mt-4 grid grid-cols-2 gap-3">
+      <form key={events.data?.length} onSubmit={add} className="mt-4 grid grid-cols-2 gap-3">
         <div className="col-span-2">
           <Field label="What happened" name="title" required maxLength={300} />
         </div>
-        <Field label="First day" name="first_day" type="date" required />
-        <Field label="Last day, if it took several" name="last_day" type="date" />
+        <DateField label="First day" name="first_day" required />
+        <DateField label="Last day, if it took several" name="last_day" />
         <Field label="Kind, such as release or campaign" name="kind" maxLength={60} />
         <MainButton type="submit" className="self-end">
           Add the event

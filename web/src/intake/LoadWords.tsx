@@ -51,7 +51,7 @@ export function LoadWords({ outcome }: { outcome: Outcome }) {
             {[
               `${SOURCES[table.source].name}${table.source === "search" ? ` by ${table.grain}` : ""}: ${count(table.loaded)} rows`,
               table.first_day &&
-                `${count(table.days)} days from ${day(table.first_day)} to ${day(table.last_day ?? "")}`,
+                `${table.days ? `${count(table.days)} days from` : "totals of"} ${day(table.first_day)} to ${day(table.last_day ?? "")}`,
               table.pages && `${count(table.pages)} pages`,
               table.queries && `${count(table.queries)} queries`,
             ]

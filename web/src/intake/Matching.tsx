@@ -24,7 +24,12 @@ type Props = {
   children: ReactNode;
 };
 
-const asSeen = (table: Table): Chosen => ({ source: table.source, mapping: table.mapping, choices: {}, skip: false });
+const asSeen = (table: Table): Chosen => ({
+  source: table.source,
+  mapping: table.mapping,
+  choices: { any_host: false },
+  skip: false,
+});
 
 /** What each table of a file was taken for, above its first rows; everything can be said anew, tried, and loaded. */
 export function Matching({ slug, uploaded, site, load, drop, children }: Props) {
@@ -36,9 +41,11 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
     .map((table, number) => ({ table, choice: chosen[number] as Chosen }))
     .filter(({ table, choice }) => !choice.skip && !table.refused);
   const lacking = used.filter(({ table, choice }) => missing(table, choice).length > 0 || table.ambiguous_days);
+  const unspanned = used.filter(({ table, choice }) => lacksSpan(table, choice));
   const several = tables.length > 1;
   // With several tables, those that lack a column are passed over and said so; with one there is nothing else to load.
-  const ready = used.length - (several ? lacking.length : 0) > 0 && (several || lacking.length === 0);
+  const ready =
+    used.length - (several ? lacking.length : 0) > 0 && (several || lacking.length === 0) && unspanned.length === 0;
 
   /** Look at the file anew with other choices for one of its tables. */
   async function lookAgain(number: number, source: Source, choices: Schemas["ChoicesMade"]) {
@@ -98,6 +105,11 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
             : `No column is chosen for ${missing(table, choice).map(fieldWord).join(", ")}. Choose one above${several ? ", or it is passed over" : ""}.`}
         </p>
       ))}
+      {unspanned.length > 0 && (
+        <p role="status" className="mt-2 text-rust">
+          Say the first and last day of {unspanned.map(({ table }) => table.name).join(", ")} above.
+        </p>
+      )}
       <fieldset className="mt-3 flex flex-wrap gap-x-6 gap-y-1">
         <legend className="sr-only">What the file is</legend>
         <label className="flex min-h-6 items-center gap-2">
@@ -127,6 +139,11 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
     </section>
   );
 }
+
+const lacksSpan = (table: Table, chosen: Chosen) => {
+  const span = chosen.choices.span ?? table.span;
+  return table.needs_span && chosen.mapping.day === undefined && !(span?.first && span.last && span.first <= span.last);
+};
 
 function missing(table: Table, chosen: Chosen): string[] {
   return table.fields

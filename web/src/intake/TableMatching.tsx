@@ -1,4 +1,6 @@
 import type { Schemas } from "../api/client";
+import { DateField } from "../shared/DateField";
+import { Button } from "../shared/parts";
 import { type Chosen, rowsAbout } from "./Matching";
 import { fieldWord, SOURCES, type Source } from "./names";
 
@@ -42,6 +44,7 @@ export function TableMatching({ table, chosen, several, encodings, change, lookA
       {!chosen.skip && (
         <>
           <Settled table={table} chosen={chosen} encodings={encodings} lookAgain={lookAgain} />
+          {table.needs_span && <SpanOf table={table} chosen={chosen} change={change} />}
           <Columns table={table} chosen={chosen} change={change} />
           {table.notices.map((notice) => (
             <p key={notice} className="mt-1 text-faint text-xs">
@@ -113,6 +116,55 @@ function Settled({ table, chosen, encodings, lookAgain }: Pick<Props, "table" | 
     </div>
   );
 }
+
+/** Which days a table without days adds up. */
+function SpanOf({ table, chosen, change }: Pick<Props, "table" | "chosen" | "change">) {
+  const span = chosen.choices.span ?? table.span ?? { first: "", last: "" };
+  const set = (part: { first?: string; last?: string }) =>
+    change({ choices: { ...chosen.choices, span: { ...span, ...part } } });
+  return (
+    <fieldset className="mt-2 flex flex-wrap items-end gap-3">
+      <legend className="mb-1 text-[13px]">
+        This table has no days: it adds them up.{" "}
+        {table.span_from ? `It is taken for these days, as ${table.span_from}.` : "Which days was it exported for?"}
+      </legend>
+      <div className="w-36">
+        <DateField label="first day" value={span.first} onDay={(first) => set({ first })} />
+      </div>
+      <div className="w-36">
+        <DateField label="last day" value={span.last} onDay={(last) => set({ last })} />
+      </div>
+      {!table.span && (
+        <span className="flex flex-wrap gap-2">
+          {Object.entries(USUAL_SPANS).map(([name, days]) => (
+            <Button key={name} onClick={() => change({ choices: { ...chosen.choices, span: days() } })}>
+              {name}
+            </Button>
+          ))}
+        </span>
+      )}
+    </fieldset>
+  );
+}
+
+const iso = (date: Date) => date.toISOString().slice(0, 10);
+/** The last months that a search engine's figures reach to: they come two days late (common practice, no source). */
+function lastMonths(months: number) {
+  const last = new Date();
+  last.setUTCDate(last.getUTCDate() - 2);
+  const first = new Date(last);
+  first.setUTCMonth(first.getUTCMonth() - months);
+  first.setUTCDate(first.getUTCDate() + 1);
+  return { first: iso(first), last: iso(last) };
+}
+const USUAL_SPANS = {
+  "last 28 days": () => {
+    const last = lastMonths(1).last;
+    return { first: iso(new Date(Date.parse(last) - 27 * 86_400_000)), last };
+  },
+  "last 3 months": () => lastMonths(3),
+  "last 12 months": () => lastMonths(12),
+};
 
 function Choice(props: { label: string; value: string; options: [string, string][]; choose: (value: string) => void }) {
   return (

@@ -3,10 +3,11 @@ import type { Answer } from "../api/ask";
 import { CATALOG } from "../api/catalog.generated";
 import { count } from "../shared/format";
 import { Button } from "../shared/parts";
-import { GRADES, type ListSearch, SURE } from "../state/view";
+import { Views } from "../shared/Views";
+import { GRADES, LISTED, type Listed, type ListSearch, SURE } from "../state/view";
 
 type Props = {
-  list: Answer<"low-ctr"> | undefined;
+  list: (Answer<"low-ctr"> & { lacking: string[] }) | undefined;
   search: ListSearch;
   change: (part: Partial<ListSearch>) => void;
 };
@@ -46,6 +47,19 @@ export function LensHead({ list, search, change }: Props) {
           </>
         )}
       </p>
+      {list && (
+        <div className="mt-1 flex flex-wrap items-baseline gap-x-4 gap-y-1">
+          {search.finding !== "off-fit" && (
+            <Views
+              plain
+              views={LISTED}
+              chosen={list.by as Listed}
+              choose={(by) => change({ by, row: undefined, sort: undefined, up: undefined })}
+            />
+          )}
+          {list.lacking.length > 0 && <p className="w-full text-ochre text-xs">{list.lacking.join(" ")}</p>}
+        </div>
+      )}
     </div>
   );
 }

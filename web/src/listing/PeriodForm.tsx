@@ -1,6 +1,7 @@
 import { type FormEvent, useState } from "react";
+import { DateField } from "../shared/DateField";
 import { day } from "../shared/format";
-import { Button, DateField, MainButton } from "../shared/parts";
+import { Button, MainButton } from "../shared/parts";
 import { lastWeeks } from "../state/period";
 import { COMPARISONS, type Comparison } from "../state/view";
 import type { TopLineProps } from "./TopLine";
@@ -18,6 +19,9 @@ export function PeriodForm({ site, search, list, change, close }: TopLineProps &
     ["all days", { first, last }],
   ];
 
+  // A site may have totals alone: then there are no days to choose.
+  const byDay = site.spans.length === 0 || list?.period.by_day !== false;
+
   function choose(event: FormEvent) {
     event.preventDefault();
     change(from <= to ? { first: from, last: to } : { first: to, last: from });
@@ -26,42 +30,51 @@ export function PeriodForm({ site, search, list, change, close }: TopLineProps &
 
   return (
     <div className="space-y-4">
-      <div className="flex flex-wrap gap-2">
-        {usual.map(([name, days]) => (
-          <Button
-            key={name}
-            onClick={() => {
-              change(days);
-              close();
-            }}
-          >
-            {name}
-          </Button>
-        ))}
-      </div>
-      <form onSubmit={choose} className="flex items-end gap-2">
-        <DateField
-          label="from"
-          value={from}
-          min={first}
-          max={last}
-          required
-          onChange={(event) => setFrom(event.target.value)}
-        />
-        <DateField
-          label="to"
-          value={to}
-          min={first}
-          max={last}
-          required
-          onChange={(event) => setTo(event.target.value)}
-        />
-        <MainButton type="submit">Choose</MainButton>
-      </form>
-      <p className="text-faint text-xs">
-        Data reach from {day(first)} to {day(last)}
-        {site.missing_days > 0 && `, with ${site.missing_days} days missing between`}.
-      </p>
+      {site.spans.length > 0 && (
+        <fieldset>
+          <legend className="mb-1 text-faint">totals that were loaded</legend>
+          {site.spans.map((span) => (
+            <label key={span.first + span.last} className="flex min-h-7 items-center gap-1.5">
+              <input
+                type="radio"
+                name="span"
+                checked={list?.period.first === span.first && list.period.last === span.last}
+                onChange={() => {
+                  change({ first: span.first, last: span.last });
+                  close();
+                }}
+              />
+              {day(span.first)} to {day(span.last)}
+            </label>
+          ))}
+        </fieldset>
+      )}
+      {byDay && (
+        <>
+          <div className="flex flex-wrap gap-2">
+            {usual.map(([name, days]) => (
+              <Button
+                key={name}
+                onClick={() => {
+                  change(days);
+                  close();
+                }}
+              >
+                {name}
+              </Button>
+            ))}
+          </div>
+          <form onSubmit={choose} className="flex items-end gap-2">
+            <DateField label="from" value={from} min={first} max={last} required onDay={setFrom} />
+            <DateField label="to" value={to} min={first} max={last} required onDay={setTo} />
+            <MainButton type="submit">Choose</MainButton>
+          </form>
+          <p className="text-faint text-xs">
+            Data reach from {day(first)} to {day(last)}
+            {site.missing_days > 0 && `, with ${site.missing_days} days missing between`}.
+          </p>
+        </>
+      )}
       <fieldset>
         <legend className="mb-1 text-faint">compared with</legend>
         {(Object.keys(COMPARISONS) as Comparison[]).map((comparison) => (

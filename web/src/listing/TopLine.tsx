@@ -8,7 +8,17 @@ import { sitesQuery } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { count } from "../shared/format";
 import { Opening } from "../shared/parts";
-import { COMPARISONS, type FindingName, GRADES, type Grade, isLens, SURE, TARGETS, type View } from "../state/view";
+import {
+  COMPARISONS,
+  type Comparison,
+  type FindingName,
+  GRADES,
+  type Grade,
+  isLens,
+  SURE,
+  TARGETS,
+  type View,
+} from "../state/view";
 import { BrandForm } from "./BrandForm";
 import { FilterForm } from "./FilterForm";
 import { PeriodForm } from "./PeriodForm";
@@ -31,7 +41,7 @@ export function TopLine(props: TopLineProps) {
     onOpen: (open: boolean) => setOpened(open ? name : null),
   });
   const compare = search.compare ?? "year";
-  const against = compare === "year" && (list?.period.days ?? 7) % 7 ? "the same days last year" : COMPARISONS[compare];
+  const against = comparedWith(list, compare);
   return (
     <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
       <SiteName site={site} to={!finding ? "/$site/standing" : "/$site/queries"} />
@@ -42,7 +52,7 @@ export function TopLine(props: TopLineProps) {
           label={
             <span>
               {list?.period.sentence ?? "…"}
-              {compare !== "none" && <span className="text-faint">, against {against}</span>}
+              {against && <span className="text-faint">, against {against}</span>}
             </span>
           }
           {...opening("period")}
@@ -85,6 +95,13 @@ export function TopLine(props: TopLineProps) {
       </div>
     </header>
   );
+}
+
+/** What the period is held against, in words; nothing where it is held against nothing. */
+function comparedWith(list: TopLineProps["list"], compare: Comparison): string {
+  if (compare === "none" || (list && !list.before)) return "";
+  if (list && !list.period.by_day) return list.before?.sentence ?? "";
+  return compare === "year" && (list?.period.days ?? 7) % 7 ? "the same days last year" : COMPARISONS[compare];
 }
 
 type SiteNameProps = { site: Schemas["SiteShown"]; to: "/$site/standing" | "/$site/queries" | "/$site/moves" };

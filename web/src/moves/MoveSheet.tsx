@@ -6,8 +6,9 @@ import { useEffect, useState } from "react";
 import { toast } from "sonner";
 import { moveQuery } from "../api/ask";
 import { api, given, ProblemError, type Schemas } from "../api/client";
+import { DateField } from "../shared/DateField";
 import { count, day, NONE, path } from "../shared/format";
-import { Button, Choice, DateField, EvidenceMark, Failed, MainButton, Notice, Words } from "../shared/parts";
+import { Button, Choice, EvidenceMark, Failed, MainButton, Notice, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { History } from "./History";
 import { Outcome } from "./Outcome";
@@ -205,9 +206,7 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
         <DateField
           label="done on"
           value={now.made_on ?? ""}
-          onChange={(event) =>
-            set({ made_on: event.target.value || null, ...(event.target.value && { state: "done" }) })
-          }
+          onDay={(made_on) => set({ made_on: made_on || null, ...(made_on && { state: "done" }) })}
         />
       </div>
       <div className="grid grid-cols-3 gap-3">
@@ -228,7 +227,7 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
             <option key={person}>{person}</option>
           ))}
         </Choice>
-        <DateField label="due" value={now.due ?? ""} onChange={(event) => set({ due: event.target.value || null })} />
+        <DateField label="due" value={now.due ?? ""} onDay={(due) => set({ due: due || null })} />
       </div>
       <Words label="note" rows={4} value={now.note} onChange={(event) => set({ note: event.target.value })} />
       {meanwhile.length > 0 && !theirs && (

@@ -2,7 +2,8 @@
 import type { FormEvent } from "react";
 import { toast } from "sonner";
 import { api } from "../api/client";
-import { DateField, Dialog, MainButton, Words } from "../shared/parts";
+import { DateField } from "../shared/DateField";
+import { Dialog, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import type { DecidingOn } from "./MakeMove";
 import { useTakeBack } from "./useTakeBack";

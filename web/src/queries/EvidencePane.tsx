@@ -42,10 +42,11 @@ export function EvidencePane({ site, lens, asked, row, list, change }: Props) {
   // Words and figures stand at once; the pictures follow within a frame or two.
   const drawn = useDeferredValue(evidence.data);
 
-  if (!row) return list ? <Notice title="No row to prove">Choose a lens or filters that show one.</Notice> : null;
+  if (!row) return list ? <Notice title="No row is chosen">Choose a lens or filters that show some.</Notice> : null;
   if (evidence.error) return <Failed error={evidence.error} retry={() => evidence.refetch()} />;
   const proof = evidence.data;
   if (!proof) return null;
+  const name = proof.query ?? proof.page ?? "";
   return (
     <article
       aria-label="Evidence"
@@ -54,24 +55,30 @@ export function EvidencePane({ site, lens, asked, row, list, change }: Props) {
       data-testid="evidence"
     >
       <h2 className="text-xl leading-6">
-        <Link
-          to="/$site/query"
-          params={{ site: site.slug }}
-          search={{ query: Number(row.split("-")[1]) }}
-          title="Every page shown for this query"
-          className="hover:underline"
-        >
-          {proof.query}
-        </Link>
+        {proof.query ? (
+          <Link
+            to="/$site/query"
+            params={{ site: site.slug }}
+            search={{ query: Number(row.split("-")[1]) }}
+            title="Every page shown for this query"
+            className="hover:underline"
+          >
+            {proof.query}
+          </Link>
+        ) : (
+          path(name)
+        )}
       </h2>
-      <PageLink address={proof.page} />
-      <Deciding
-        site={site}
-        subject={rowSubject(row)}
-        finding={lens}
-        name={`“${proof.query}” on ${path(proof.page)}`}
-        asked={asked}
-      />
+      {proof.page ? <PageLink address={proof.page} /> : <p className="text-faint text-xs">over all of its pages</p>}
+      {proof.page && (
+        <Deciding
+          site={site}
+          subject={rowSubject(row)}
+          finding={lens}
+          name={[proof.query && `“${proof.query}”`, proof.page && path(proof.page)].filter(Boolean).join(" on ")}
+          asked={asked}
+        />
+      )}
       <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
         {proof.sentences.map((sentence) => (
           <p key={sentence}>{sentence}</p>
@@ -99,17 +106,21 @@ export function EvidencePane({ site, lens, asked, row, list, change }: Props) {
             />
           </Picture>
         )}
-        <Heading
-          title="Its days"
-          note={list?.before ? `strong line: the period; faint: ${list.before.sentence}` : "the period, day by day"}
-        />
-        {list && (
-          <Picture name={`days ${proof.query}`}>
-            <DaysChart proof={drawn ?? proof} first={list.period.first} last={list.period.last} />
-          </Picture>
+        {proof.days.length > 0 && (
+          <>
+            <Heading
+              title="Its days"
+              note={list?.before ? `strong line: the period; faint: ${list.before.sentence}` : "the period, day by day"}
+            />
+            {list && (
+              <Picture name={`days ${name}`}>
+                <DaysChart proof={drawn ?? proof} first={list.period.first} last={list.period.last} />
+              </Picture>
+            )}
+          </>
         )}
       </Suspense>
-      <DaysTable proof={proof} />
+      {proof.days.length > 0 && <DaysTable proof={proof} />}
     </article>
   );
 }

@@ -17,10 +17,11 @@ export const OF_QUERIES = [...LENSES, "query-groups"] as const;
 // All lenses tell rows of one kind; the types of the first stand for them.
 type Lens = "low-ctr";
 
-const rowKey = (row: Row<Lens>) => `${row.page_id}-${row.query_id}`;
+// 0 stands for all pages, or all queries.
+const rowKey = (row: Row<Lens>) => `${row.page_id ?? 0}-${row.query_id ?? 0}`;
 export function rowSubject(key: string) {
-  const [page, query] = key.split("-").map(Number);
-  return { page, query };
+  const [page, query] = key.split("-").map((id) => Number(id) || null);
+  return { page: page ?? null, query: query ?? null };
 }
 
 export function QueriesPlace(props: PlaceProps) {
@@ -37,16 +38,19 @@ export function QueriesPlace(props: PlaceProps) {
       finding={lens}
       findings={OF_QUERIES}
       asked={asked}
-      onMarked={(marked) => (
-        <DecideMarked
-          site={site}
-          marked={marked}
-          subjectOf={rowSubject}
-          finding={lens}
-          asked={asked}
-          words={["row", "rows"]}
-        />
-      )}
+      onMarked={(marked) =>
+        // A query over all its pages is nothing that is decided on: its pages are.
+        search.by !== "query" && (
+          <DecideMarked
+            site={site}
+            marked={marked}
+            subjectOf={rowSubject}
+            finding={lens}
+            asked={asked}
+            words={["row", "rows"]}
+          />
+        )
+      }
       head={(list) => <LensHead list={list} search={search} change={change} />}
       look={(list) => {
         const most = Math.max(...(list?.rows ?? []).map((row) => row.at_stake_month), 1);
@@ -57,20 +61,25 @@ export function QueriesPlace(props: PlaceProps) {
           near: (key) => prefetch(rowQuery(site.slug, asked, lens, key)),
           open: (key) => {
             const { finding: _, sort: __, up: ___, row: ____, ...view } = search;
-            const row = key.split("-")[0];
+            const { page, query } = rowSubject(key);
+            if (!page) {
+              navigate({ to: "/$site/query", params: { site: site.slug }, search: { query: query ?? 0 } });
+              return;
+            }
+            const row = String(page);
             navigate({
               to: "/$site/pages",
               params: { site: site.slug },
-              search: { ...view, text: undefined, evidence: undefined, row },
+              search: { ...view, text: undefined, evidence: undefined, by: undefined, row },
             });
           },
           cells: {
             query: (row) => (
               <Named
-                name={row.query}
-                title={row.page}
-                below={path(row.page)}
-                mark={<MarkWord mark={marks.of({ page: row.page_id, query: row.query_id })} />}
+                name={row.query ?? path(row.page ?? "")}
+                title={row.page ?? row.query ?? ""}
+                below={row.query && row.page && path(row.page)}
+                mark={<MarkWord mark={marks.of({ page: row.page_id ?? null, query: row.query_id ?? null })} />}
               />
             ),
             at_stake_month: (row) => <Figure value={row.at_stake_month} below={<AtStakeBar row={row} most={most} />} />,

@@ -23,6 +23,31 @@ export const place = (value: Maybe) => (value == null ? NONE : tenth(value));
 // "Sept" is British; the server's sentences write Sep.
 export const day = (iso: string) => date.format(new Date(`${iso}T00:00:00Z`)).replace("Sept", "Sep");
 
+const MONTHS = "jan feb mar apr may jun jul aug sep oct nov dec".split(" ");
+
+/** A day as one types it – 16 Aug 2026, 16.8.2026, 16/8/2026, Aug 16 2026, 2026-08-16 – in ISO; undefined where it is none. */
+export function dayTyped(typed: string): string | undefined {
+  const text = typed.trim().toLowerCase().replaceAll(",", " ");
+  const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})$/.exec(text);
+  const numbers = /^(\d{1,2})[./-](\d{1,2})[./-](\d{4})$/.exec(text);
+  const words = /^(\d{1,2})\.? *([a-z]{3})[a-z]*\.? +(\d{4})$/.exec(text);
+  const american = /^([a-z]{3})[a-z]*\.? *(\d{1,2}) +(\d{4})$/.exec(text);
+  const month = (word = "") => String(MONTHS.indexOf(word) + 1);
+  const [year, ofYear, ofMonth] = iso
+    ? iso.slice(1)
+    : numbers
+      ? [numbers[3], numbers[2], numbers[1]]
+      : words
+        ? [words[3], month(words[2]), words[1]]
+        : american
+          ? [american[3], month(american[1]), american[2]]
+          : [];
+  if (!year || !ofYear || !ofMonth) return undefined;
+  const told = `${year}-${ofYear.padStart(2, "0")}-${ofMonth.padStart(2, "0")}`;
+  const read = new Date(`${told}T00:00:00Z`);
+  return Number.isNaN(read.getTime()) || read.toISOString().slice(0, 10) !== told ? undefined : told;
+}
+
 /** A share with enough digits to tell small ones apart: 12 %, 3.4 %, 0.27 %. */
 export function share(value: Maybe): string {
   if (value == null) return NONE;

@@ -2,10 +2,9 @@
 import clsx from "clsx";
 import { X } from "lucide-react";
 import { Dialog as RadixDialog, Popover as RadixPopover } from "radix-ui";
-import { type ComponentProps, type ReactNode, useState } from "react";
+import type { ComponentProps, ReactNode } from "react";
 import { ProblemError } from "../api/client";
 import type { Grade } from "../state/view";
-import { day } from "./format";
 
 export function Button({ className, plain, ...rest }: ComponentProps<"button"> & { plain?: boolean }) {
   return (
@@ -39,29 +38,6 @@ export function Field({ label, hint, ...rest }: ComponentProps<"input"> & { labe
       <span className="mb-0.5 block text-faint">{label}</span>
       <input className="w-full border border-strong-rule bg-sheet px-2 py-1" {...rest} />
       {hint && <span className="mt-0.5 block text-xs text-faint">{hint}</span>}
-    </label>
-  );
-}
-
-/** A day to choose; it is written out beside its label, for each browser writes it in an order of its own. */
-export function DateField({ label, ...rest }: ComponentProps<"input"> & { label: string }) {
-  const [chosen, setChosen] = useState(String(rest.defaultValue ?? ""));
-  const told = String(rest.value ?? chosen);
-  return (
-    <label className="block">
-      <span className="mb-0.5 block text-faint">
-        {label} <span className="text-ink">{told && day(told)}</span>
-      </span>
-      <input
-        aria-label={label}
-        className="w-full border border-strong-rule bg-sheet px-2 py-1"
-        {...rest}
-        type="date"
-        onChange={(event) => {
-          setChosen(event.target.value);
-          rest.onChange?.(event);
-        }}
-      />
     </label>
   );
 }

@@ -2,6 +2,7 @@
 import { type FormEvent, useEffect, useRef } from "react";
 import { toast } from "sonner";
 import { api, type Schemas } from "../api/client";
+import { DateField } from "../shared/DateField";
 import { day } from "../shared/format";
 import { Button, Field, MainButton, Opening } from "../shared/parts";
 import { useAct } from "../shared/useAct";
@@ -69,8 +70,8 @@ export function Events({ slug, events, mayChange, week, setWeek }: Props) {
             <div className="col-span-2">
               <Field label="What happened" name="title" required maxLength={300} />
             </div>
-            <Field label="First day" name="first_day" type="date" required defaultValue={week ?? ""} />
-            <Field label="Last day, if it took several" name="last_day" type="date" />
+            <DateField label="First day" name="first_day" required defaultValue={week ?? ""} />
+            <DateField label="Last day, if it took several" name="last_day" />
             <Field label="Kind, such as release" name="kind" maxLength={60} />
             <MainButton type="submit" className="self-end">
               Add it

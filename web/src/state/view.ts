@@ -29,6 +29,10 @@ export const LENSES = ["low-ctr", "striking-distance", "outperformers", "off-fit
 /** Whether a finding is a lens on rows, whose thin ones are not called findings. */
 export const isLens = (finding: FindingName | undefined) => LENSES.some((lens) => lens === finding);
 
+export type Listed = "row" | "query" | "page";
+/** What a lens lists. */
+export const LISTED: Record<Listed, string> = { row: "queries × pages", query: "queries", page: "pages" };
+
 type Reader<Value> = (given: unknown) => Value | undefined;
 const oneOf =
   <Value extends string>(known: readonly Value[]): Reader<Value> =>
@@ -65,6 +69,7 @@ const FIELDS = {
   position_to: number,
   decided: oneOf(["open", "settled"] as const),
   state: oneOf(STATES),
+  by: oneOf(Object.keys(LISTED) as Listed[]),
 } satisfies { [Field in keyof Asked]?: Reader<Asked[Field]> };
 export type View = { [Field in keyof typeof FIELDS]?: NonNullable<ReturnType<(typeof FIELDS)[Field]>> };
 

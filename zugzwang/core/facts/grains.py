@@ -4,6 +4,9 @@ Search facts come in four grains (page × query, page, query, the whole day). Th
 search engines withhold rare queries; so each grain is kept as it came, and what is withheld is told as the difference
 (`withheld`), never invented. Device and country are 0 where the data do not tell them.
 
+Totals of a span – several days added up, as most exports hold them – are tables beside the dated ones: the same columns with
+the span's `first` and `last` day in place of `day` (`OF_SPANS`). Totals of two spans never add up.
+
 Visit facts are told in visits.py. Tables without days (links from other sites, volumes, results pages, a crawl) hold one
 row for each value of their key; where a key comes twice, the later row counts.
 """
@@ -22,15 +25,27 @@ DEVICES = ("", "desktop", "mobile", "tablet", "other")  # stored by their index;
 NOT_TOLD = 0
 
 
+SPAN = ("first", "last")
+
+
 @dataclass(frozen=True)
 class Grain:
-    """One table of facts: `schema` in the order of columns, `key` what tells rows apart, `counts` what is added up."""
+    """One table of facts: `schema` in the order of columns, `key` what tells rows apart, `when` the columns that say of which
+    days a row is; none where it is of no day."""
 
     name: str
     source: Source
     schema: pl.Schema
     key: tuple[str, ...]
-    dated: bool = True
+    when: tuple[str, ...] = ("day",)
+
+    @property
+    def dated(self) -> bool:
+        return self.when == ("day",)
+
+    @property
+    def spanned(self) -> bool:
+        return self.when == SPAN
 
     @property
     def is_search(self) -> bool:
@@ -84,7 +99,7 @@ LINKS = Grain(
         }
     ),
     ("from_address", "page", "anchor"),
-    dated=False,
+    when=(),
 )
 VOLUMES = Grain(
     "volumes",
@@ -99,7 +114,7 @@ VOLUMES = Grain(
         }
     ),
     ("query", "country", "month"),
-    dated=False,
+    when=(),
 )
 RESULTS = Grain(
     "results",
@@ -118,7 +133,7 @@ RESULTS = Grain(
         }
     ),
     ("query", "country", "device", "captured", "place"),
-    dated=False,
+    when=(),
 )
 CRAWL_PAGES = Grain(
     "crawl pages",
@@ -142,7 +157,7 @@ CRAWL_PAGES = Grain(
         }
     ),
     ("address",),
-    dated=False,
+    when=(),
 )
 CRAWL_LINKS = Grain(
     "crawl links",
@@ -157,11 +172,22 @@ CRAWL_LINKS = Grain(
         }
     ),
     ("from_address", "to_address", "anchor", "in_body"),
-    dated=False,
+    when=(),
 )
+
+
+def _of_spans(grain: Grain) -> Grain:
+    """The table of totals beside a dated one."""
+    ends = dict.fromkeys(SPAN, pl.Date())
+    schema = pl.Schema({**ends, **{name: kind for name, kind in grain.schema.items() if name != "day"}})
+    key = tuple(name for name in grain.key if name != "day")
+    return Grain(f"{grain.name}, span", grain.source, schema, (*SPAN, *key), SPAN)
+
+
+OF_SPANS = {grain.name: _of_spans(grain) for grain in (*SEARCH_GRAINS, VISITS)}
 GRAINS = {
     grain.name: grain
-    for grain in (*SEARCH_GRAINS, VISITS, LINKS, VOLUMES, RESULTS, CRAWL_PAGES, CRAWL_LINKS)
+    for grain in (*SEARCH_GRAINS, VISITS, *OF_SPANS.values(), LINKS, VOLUMES, RESULTS, CRAWL_PAGES, CRAWL_LINKS)
 }  # fmt: skip
 
 
@@ -183,7 +209,7 @@ def in_order(facts: pl.DataFrame, grain: Grain) -> pl.DataFrame:
 
 def unite_repeats(facts: pl.DataFrame, grain: Grain) -> pl.DataFrame:
     """The rows sorted by the grain's key, with rows of one key made one: added up, or without days the later one."""
-    if not grain.dated:
+    if not grain.when:
         return facts.unique(grain.key, keep="last", maintain_order=True).sort(grain.key, maintain_order=True)
     facts = in_order(facts, grain)
     as_before = facts.select(

@@ -25,8 +25,10 @@ def day(value: date) -> str:
     return f"{value.day} {value:%b} {value.year}"
 
 
-def period(value: Period) -> str:
-    """ "13 weeks to 15 Nov 2026" when whole weeks, else "10 Aug 2026 to 15 Nov 2026"."""
+def period(value: Period, by_day: bool = True) -> str:
+    """ "13 weeks to 15 Nov 2026" when whole weeks, else "10 Aug 2026 to 15 Nov 2026"; totals say so."""
+    if not by_day:
+        return f"totals of {period(value)}"
     if value.first.isoweekday() == 1 and value.last.isoweekday() == 7:
         weeks = value.days // 7
         return f"{weeks} week{'s' if weeks != 1 else ''} to {day(value.last)}"
@@ -53,6 +55,24 @@ def sudden_days(sudden: Sequence[date]) -> str:
     return (
         f"{len(sudden)} days, the first {day(sudden[0])}, have at most a tenth of the days around them: they may be incomplete."
     )
+
+
+NEEDS_DAYS = "This needs facts by day; these are totals."
+QUERIES_OF_ROWS = (
+    "The totals of queries are not loaded, so each is added up from its pages: a query shown with two pages counts twice."
+)
+
+
+def needs_rows(finest: str) -> str:
+    """What is missing where only one of the two is known of each row."""
+    held = {"query": "queries without their pages", "page": "pages without their queries"}[finest]
+    return f"Only {held} are loaded for these days. Load a table with both to see which page is shown for which query."
+
+
+def of_totals(lens: str) -> str:
+    """What totals cannot say. Positions that moved have a higher usual CTR than their mean has, for the curve is convex."""
+    so = "no row is called firm" if lens == "outperformers" else "some rows are missed"
+    return f"These are totals. Where a position moved within the period, the usual CTR is taken too low, so {so}."
 
 
 def row(clicks: int, impressions: int, position: float, usual: tuple[int, int]) -> str:
@@ -218,8 +238,13 @@ def _share(value: float) -> str:
     return f"{100 * value:.0f}{THIN_SPACE}%"
 
 
-def clash(kind: str, contenders: int, hand_offs: float, overlap: float, spread: float) -> str:
+NO_HAND_OFFS = "These are totals: whether pages take turns from day to day, or are shown on the same days, is not known."
+
+
+def clash(kind: str, contenders: int, hand_offs: float, overlap: float, spread: float, by_day: bool = True) -> str:
     """Why a clash is of its kind, in its numbers."""
+    if not by_day:
+        return f"{contenders} pages are shown for it; whether on the same days is not known from totals."
     shared = _share(overlap)
     reasons = {
         "double": "are shown together, both on page one, one of them steadily in the top three",

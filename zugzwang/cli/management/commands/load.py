@@ -3,7 +3,8 @@
 import gzip
 import json
 import tempfile
-from argparse import ArgumentParser
+from argparse import ArgumentParser, ArgumentTypeError
+from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -12,12 +13,21 @@ from django.core.management.base import CommandError
 from zugzwang.access import OPERATOR
 from zugzwang.cli.base import ProductCommand, finish
 from zugzwang.core.facts.grains import SOURCES
+from zugzwang.core.facts.periods import Period
 from zugzwang.data.models import Connection, Site
 from zugzwang.intake import jobs
 from zugzwang.intake.fields import by_names
 from zugzwang.intake.loading import Asked, Seen, TableAsked, load_file, look
 from zugzwang.intake.reports import LoadReport
 from zugzwang.intake.tables import Choices
+
+
+def _span(text: str) -> Period:
+    first, _, last = text.partition("..")
+    try:
+        return Period(date.fromisoformat(first), date.fromisoformat(last))
+    except ValueError as error:
+        raise ArgumentTypeError("write it as 2026-08-16..2026-11-15, the earlier day first") from error
 
 
 class Command(ProductCommand):
@@ -35,6 +45,10 @@ class Command(ProductCommand):
         parser.add_argument("--encoding", help="of a text; default: as its bytes show")
         parser.add_argument("--decimal", choices=[".", ","], help="the sign before decimals; default: as the values show")
         parser.add_argument("--day-order", choices=["day first", "month first"], help="of days such as 03/04/2026")
+        parser.add_argument(
+            "--span", type=_span, metavar="FIRST..LAST", help="the days that tables without days add up: 2026-08-16..2026-11-15"
+        )
+        parser.add_argument("--any-host", action="store_true", help="its pages are this site's, whatever their hosts")
         parser.add_argument("--channel", help="of all visits in a file that tells none, such as organic")
         parser.add_argument(
             "--days",
@@ -53,7 +67,7 @@ class Command(ProductCommand):
         if not path.is_file():
             self._from_service(site, options)
             return
-        names = ("sheet", "encoding", "decimal", "day_order", "channel")
+        names = ("sheet", "encoding", "decimal", "day_order", "channel", "span", "any_host")
         choices = Choices(**{name: options[name] for name in names})
         table = TableAsked(source=options["kind"], choices=choices)
         if options["map"]:
@@ -92,7 +106,8 @@ class Command(ProductCommand):
         elif not report.changed:
             self.stdout.write(f"{report.file}: nothing changed, all of its {report.loaded:,} rows stood here already.")
         else:
-            days = f", {report.days} days from {report.first_day} to {report.last_day}" if report.first_day else ""
+            held = f"{report.days} days" if report.days else "totals"
+            days = f", {held} from {report.first_day} to {report.last_day}" if report.first_day else ""
             self.stdout.write(
                 f"{report.file}: {report.loaded:,} of {report.rows:,} rows loaded{days}, "
                 f"{report.pages:,} pages, {report.queries:,} queries."

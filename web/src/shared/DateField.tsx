@@ -1,0 +1,109 @@
+// A day to choose: typed as one writes it, or picked from a calendar; always shown in one order, "16 Aug 2026".
+import { CalendarDays } from "lucide-react";
+import { Popover as RadixPopover } from "radix-ui";
+import { type KeyboardEvent, lazy, Suspense, useEffect, useRef, useState } from "react";
+import { day, dayTyped } from "./format";
+
+const Calendar = lazy(() => import("./Calendar"));
+
+type Props = {
+  label: string;
+  name?: string; // in a form
+  value?: string; // ISO, or empty
+  defaultValue?: string;
+  min?: string;
+  max?: string;
+  required?: boolean;
+  onDay?: (iso: string) => void;
+};
+
+export function DateField({ label, name, value, defaultValue, min, max, required, onDay }: Props) {
+  const [held, setHeld] = useState(value ?? defaultValue ?? "");
+  const [typed, setTyped] = useState(held && day(held));
+  const [open, setOpen] = useState(false);
+  const input = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    if (value === undefined) return;
+    setHeld(value);
+    setTyped(value && day(value));
+  }, [value]);
+
+  function choose(iso: string) {
+    setHeld(iso);
+    setTyped(iso && day(iso));
+    input.current?.setCustomValidity("");
+    if (iso !== held) onDay?.(iso);
+  }
+  function settle() {
+    const iso = typed.trim() ? dayTyped(typed) : "";
+    const wrong =
+      iso === undefined
+        ? "Write the day as 16 Aug 2026."
+        : iso && min && iso < min
+          ? `The first possible day is ${day(min)}.`
+          : iso && max && iso > max
+            ? `The last possible day is ${day(max)}.`
+            : "";
+    if (wrong) input.current?.setCustomValidity(wrong);
+    else choose(iso ?? "");
+  }
+  function onKey(event: KeyboardEvent) {
+    if (event.key === "Enter") settle();
+    if (event.key === "ArrowDown" && event.altKey) setOpen(true);
+  }
+
+  return (
+    <div>
+      <span className="mb-0.5 block text-faint" aria-hidden="true">
+        {label}
+      </span>
+      <span className="flex">
+        <input
+          ref={input}
+          aria-label={label}
+          value={typed}
+          required={required}
+          placeholder="16 Aug 2026"
+          size={11}
+          onChange={(event) => {
+            setTyped(event.target.value);
+            event.target.setCustomValidity("");
+          }}
+          onBlur={settle}
+          onKeyDown={onKey}
+          className="w-full min-w-0 border border-strong-rule bg-sheet px-2 py-1"
+        />
+        <RadixPopover.Root open={open} onOpenChange={setOpen}>
+          <RadixPopover.Trigger
+            aria-label={`Calendar: ${label}`}
+            className="border border-strong-rule border-l-0 bg-sheet px-1.5 hover:bg-shade"
+          >
+            <CalendarDays size={14} aria-hidden="true" />
+          </RadixPopover.Trigger>
+          <RadixPopover.Portal>
+            <RadixPopover.Content
+              align="end"
+              sideOffset={4}
+              collisionPadding={8}
+              aria-label={`Calendar: ${label}`}
+              className="z-50 border border-strong-rule bg-sheet p-3 shadow-lg"
+            >
+              <Suspense fallback={<div className="h-64 w-60" />}>
+                <Calendar
+                  held={held}
+                  min={min}
+                  max={max}
+                  pick={(iso) => {
+                    choose(iso);
+                    setOpen(false);
+                  }}
+                />
+              </Suspense>
+            </RadixPopover.Content>
+          </RadixPopover.Portal>
+        </RadixPopover.Root>
+      </span>
+      {name && <input type="hidden" name={name} value={held} />}
+    </div>
+  );
+}

@@ -1,0 +1,108 @@
+"""What stops a load until a person has said what is meant: numbers that cannot be, another site's pages, days that would go.
+
+A number that can be read in two ways is read in the way in which it is possible; where neither is, the load stops.
+"""
+
+from urllib.parse import urlsplit
+
+import polars as pl
+
+from zugzwang.core.facts.search import ctr
+from zugzwang.data.blocks import Changed
+from zugzwang.intake.reading import Reading
+from zugzwang.intake.tables import ROW, Choices, Table, column, refuse
+from zugzwang.intake.values import DayOrder, Style
+
+POSITION_MAX = 1_000  # beyond which no result stands: common practice, no source
+CTR_APART = 2.0  # times: rounding cannot make that
+LOST_SHARE = 0.1  # of the rows that stand on the days of a file, which it does not hold again
+
+
+def read_possibly(reading: Reading, choices: Choices) -> Reading:
+    """The reading, or the other one where its numbers cannot be and those with the other sign before decimals can. FileRefused
+    with both readings where neither can, or where a person chose the sign."""
+    wrong = _impossible(reading)
+    if wrong is None:
+        return reading
+    if choices.decimal is None:
+        style = Style("," if reading.style.decimal == "." else ".", reading.style.day_order)
+        other = Reading(reading.table, reading.source, reading.mapping, style)
+        other.read_all(lambda _: None)
+        if _impossible(other) is None and not other.all_refused().height:
+            other.table.notices.append(f"“{style.decimal}” is taken for the sign before decimals: read otherwise, {wrong[1]}.")
+            return other
+    row, said = wrong
+    line = reading.table.lines_of([row]).get(row)
+    remedy = "Choose the sign before decimals, or look for a column that stands in another's place."
+    raise refuse(reading.table.name, said, remedy, line=line)
+
+
+def _impossible(reading: Reading) -> tuple[int, str] | None:
+    """The first row whose numbers cannot be, and why; None where all can."""
+    good = reading.good()
+    if reading.source != "search" or good.is_empty():
+        return None
+    if "position" in good.columns:
+        beyond = good.filter(pl.col("position") > POSITION_MAX)
+        if beyond.height:
+            row, position = beyond.select(ROW, "position").row(0)
+            return row, f"a position of {position:,.0f} is read from “{_cell(reading, row, 'position')}”"
+    if {"ctr", "clicks", "impressions"} <= set(good.columns):
+        told = good.filter(pl.col("clicks") > 0, pl.col("ctr").is_not_null()).with_columns(own=ctr())
+        apart = told.filter((pl.col("ctr") > CTR_APART * pl.col("own")) | (pl.col("ctr") * CTR_APART < pl.col("own")))
+        if apart.height * 2 > told.height:
+            row, said, clicks, shown, own = apart.select(ROW, "ctr", "clicks", "impressions", "own").row(0)
+            return row, (
+                f"a CTR of {100 * said:.3g} % is read from “{_cell(reading, row, 'ctr')}”, "
+                f"and {clicks:,} clicks of {shown:,} impressions make {100 * own:.3g} %"
+            )
+    return None
+
+
+def _cell(reading: Reading, row: int, field: str) -> str:
+    """What stands in the file."""
+    for batch in reading.table.batches():
+        if batch[ROW][-1] >= row:
+            return str(batch.filter(pl.col(ROW) == row)[column(reading.mapping[field])][0])
+    return ""
+
+
+def check_host(name: str, own: str, texts: pl.Series) -> None:
+    """FileRefused where most pages are another site's. `texts`: addresses (paths alone are the site's own); `own`: its host."""
+    whole = texts.drop_nulls().filter(texts.drop_nulls().str.contains(r"(?i)^https?://"))
+    hosts = [_host(text) for text in whole.to_list()]
+    own = own.removeprefix("www.")
+    others = [host for host in hosts if host.removeprefix("www.") != own and not host.endswith(f".{own}")]
+    if len(others) * 2 <= len(hosts):
+        return
+    most = max(set(others), key=others.count)
+    remedy = f"Load it into the site of {most}; or, if they are this site's pages too, say so (--any-host)."
+    raise refuse(name, f"{len(others):,} of its {len(hosts):,} pages are of other hosts, such as {most}, not of {own}", remedy)
+
+
+def _host(text: str) -> str:
+    try:
+        return urlsplit(text).hostname or ""
+    except ValueError:
+        return ""
+
+
+def lost_too_much(changed: Changed) -> tuple[str, str] | None:
+    """What is wrong, and what to choose, where a file would take away much that stands on its days and that it does not hold
+    again: it may be a part of an export, by a filter."""
+    if changed.lost <= LOST_SHARE * changed.before:
+        return None
+    message = f"{changed.lost:,} of the {changed.before:,} rows that stand on its days are not in the file"
+    remedy = "Choose: it replaces these days (the others go), or it adds to them (the others stay)."
+    return message, f"{remedy} At the command line: --days replace, or --days add."
+
+
+def day_order_in(table: Table, index: int) -> DayOrder | None:
+    """Whether a column of slashed days has the day or the month first, by all of its values; None where none tells, or they
+    contradict one another."""
+    shown = [False, False]
+    for batch in table.batches():
+        parts = batch[column(index)].cast(pl.String).str.extract_groups(r"^\s*(\d{1,2})[/-](\d{1,2})[/-]").struct.unnest()
+        for place, name in enumerate(parts.columns):
+            shown[place] |= bool((parts[name].cast(pl.UInt8, strict=False) > 12).any())
+    return {(True, False): "day first", (False, True): "month first"}.get((shown[0], shown[1]))  # type: ignore[return-value]

@@ -1,0 +1,163 @@
+"""The days that a table without days adds up, where its surroundings say so: lines above the header, the file's name, column
+names, a table of the export's filters.
+
+Only both ends as dates count. "Last 3 months" says how long, not which days, so it is asked about.
+"""
+
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
+from datetime import date
+from itertools import pairwise
+from typing import TYPE_CHECKING
+
+import polars as pl
+
+from zugzwang.core.facts.periods import Period
+from zugzwang.intake import values
+from zugzwang.intake.fields import bare_letters, plain
+from zugzwang.intake.header_words import DAYS_OF_FILTERS, EARLIER, FILTER_HEADERS
+
+if TYPE_CHECKING:
+    from zugzwang.intake.loading import Seen
+
+_MONTHS = {
+    name: number
+    for number, names in enumerate(
+        (
+            "jan|january|januar|janvier|janv|enero|ene|gennaio|gen|januari",
+            "feb|february|februar|fevrier|fev|fevr|febrero|febbraio|februari",
+            "mar|march|marz|mars|marzo|maart|mrt|mrz",
+            "apr|april|avril|avr|abril|abr|aprile",
+            "may|mai|mayo|maggio|mag|mei",
+            "jun|june|juni|juin|junio|giugno|giu",
+            "jul|july|juli|juillet|juil|julio|luglio|lug",
+            "aug|august|aout|agosto|ago|augustus",
+            "sep|sept|september|septembre|septiembre|settembre|set",
+            "oct|october|okt|oktober|octobre|octubre|ottobre|ott",
+            "nov|november|novembre|noviembre",
+            "dec|december|dez|dezember|decembre|diciembre|dic|dicembre",
+        ),
+        start=1,
+    )
+    for name in names.split("|")
+}
+_WORD = "|".join(sorted(_MONTHS, key=len, reverse=True))
+_YEAR_FIRST = re.compile(r"(?<!\d)(20\d\d|19\d\d)([-/._]?)(0[1-9]|1[0-2])\2(0[1-9]|[12]\d|3[01])(?!\d)")
+_DAY_WORD = re.compile(
+    rf"(?<!\d)(\d{{1,2}})\.?(?:st|nd|rd|th)?[ _-](?:de )?({_WORD})\.?,?[ _-](?:de )?((?:20)?\d\d)(?!\d)", re.I
+)
+_WORD_DAY = re.compile(rf"\b({_WORD})\.? (\d{{1,2}}),? (20\d\d)(?!\d)", re.I)
+_NUMBERS = re.compile(r"(?<!\d)(\d{1,2})([/.-])(\d{1,2})\2((?:20)?\d\d)(?!\d)")
+MOST_DAYS = 800
+FILTERS_MOST = 40
+
+
+def span_in(text: str) -> Period | None:
+    """The one stretch of days that a text tells by its two dates; None where it tells none, several, or reads two ways.
+
+    >>> span_in("Performance 2026-08-16 to 2026-11-15")
+    Period(first=datetime.date(2026, 8, 16), last=datetime.date(2026, 11, 15))
+    >>> span_in("8/1/26 - 8/12/26") is None  # two readings
+    True
+    """
+    told = _dates(bare_letters(text))
+    if len(told) != 2 or told[1] <= told[0] or (told[1] - told[0]).days > MOST_DAYS:
+        return None
+    return Period(told[0], told[1])
+
+
+def _dates(text: str) -> list[date]:
+    """The dates of a text in their order; those in numbers alone only if all of them can be read in one order."""
+    found: list[tuple[int, date | None]] = []
+    for match in _YEAR_FIRST.finditer(text):
+        found.append((match.start(), _day(match[1], match[3], match[4])))
+    for match in _DAY_WORD.finditer(text):
+        found.append((match.start(), _day(match[3], _MONTHS[match[2].lower()], match[1])))
+    for match in _WORD_DAY.finditer(text):
+        found.append((match.start(), _day(match[3], _MONTHS[match[1].lower()], match[2])))
+    if not found:
+        found = _in_numbers(text)
+    return [day for _, day in sorted(found) if day is not None]
+
+
+def _in_numbers(text: str) -> list[tuple[int, date | None]]:
+    matches = list(_NUMBERS.finditer(text))
+    orders = []
+    for day_first in (True, False):
+        days = [_day(one[4], one[3] if day_first else one[1], one[1] if day_first else one[3]) for one in matches]
+        known = [day for day in days if day is not None]
+        if len(known) == len(matches) and all(earlier < later for earlier, later in pairwise(known)):
+            orders.append([(one.start(), day) for one, day in zip(matches, known, strict=True)])
+    points = all(one[2] == "." for one in matches)  # with points, the day stands first
+    if len(orders) == 2 and not points and orders[0] != orders[1]:
+        return []
+    return list(orders[0]) if orders else []
+
+
+def _day(year: str, month: str | int, day: str) -> date | None:
+    try:
+        return date(int(year) + (2000 if len(year) == 2 else 0), int(month), int(day))
+    except ValueError:
+        return None
+
+
+def filters_of(header: Sequence[str], rows: Sequence[Sequence[str]]) -> dict[str, str]:
+    """What an export was filtered by, name → value; empty where the table says no such thing."""
+    if len(header) != 2 or plain(header[0]) not in FILTER_HEADERS or len(rows) > FILTERS_MOST:
+        return {}
+    return {row[0]: row[1] for row in rows if len(row) == 2 and row[0]}
+
+
+def with_spans(seen: "Sequence[Seen]", file: str, given: "Mapping[int, Period | None]") -> "list[Seen]":
+    """The tables of a file with the days that those without days add up, and what says so: a person; else the words of its
+    columns or the lines above them, the names of table and file, a table of filters, a table of days beside it."""
+    of_filters = first_span(value for one in seen for name, value in one.filters.items() if plain(name) in DAYS_OF_FILTERS)
+    told: list[Seen] = []
+    for number, one in enumerate(seen):
+        if not one.needs_span or one.table is None:
+            told.append(one)
+            continue
+        ways: list[tuple[Period | None, str]] = [
+            (given.get(number), ""),
+            (span_in(one.side.words) if one.side else None, "its column names say"),
+            (first_span(one.table.above), "a line above its header says"),
+            (first_span([one.name, file]), "the file's name says"),
+            (of_filters, "the table of filters says"),
+            (_days_beside(seen), "the table of days in the same file goes"),
+        ]
+        earlier = one.side is not None and bool(told) and told[-1].table is one.table
+        if earlier:
+            ways = [*ways[:2], _before(told[-1], one)]
+        span, said = next(((span, said) for span, said in ways if span is not None), (None, ""))
+        told.append(replace(one, span=span, span_from=said))
+    return told
+
+
+def _before(later: "Seen", earlier: "Seen") -> tuple[Period | None, str]:
+    """The days of the earlier side of a comparison, as its column names say in words: a year before, or just before."""
+    words = plain(earlier.side.words) if earlier.side else ""
+    if later.span is None or not words:
+        return None, ""
+    if "year" in words or any(word in words for word in ("vorjahr", "annee", "vorig jaar", "ano anterior", "anno")):
+        return later.span.compared("year"), f"“{earlier.side.words if earlier.side else ''}” says: a year before"
+    if any(word in f" {words} " for word in (f" {word} " for word in EARLIER)):
+        return later.span.compared("previous"), f"“{earlier.side.words if earlier.side else ''}” says: the days just before"
+    return None, ""
+
+
+def _days_beside(seen: "Sequence[Seen]") -> Period | None:
+    """The days of the one table of days in the same file, where all of it was looked at."""
+    for one in seen:
+        if one.table is not None and one.source == "search" and "day" in one.mapping and not one.ambiguous_days:
+            cells = [row[one.mapping["day"]] for row in one.first_rows if len(row) > one.mapping["day"]]
+            days = pl.DataFrame({"day": cells}, schema={"day": pl.String})
+            held = days.select(values.day(days, "day", one.style)).to_series().drop_nulls()
+            if one.table.rows_about <= 1.2 * len(cells) and held.len() == len(cells) > 1:
+                return Period(held.min(), held.max())  # type: ignore[arg-type]
+    return None
+
+
+def first_span(texts: Iterable[str]) -> Period | None:
+    """The first span that any of the texts tells."""
+    return next((span for text in texts if (span := span_in(text))), None)
