@@ -17,7 +17,8 @@ from zugzwang.data.dictionary import read_texts
 from zugzwang.data.models import Block, Page, Query, Site
 from zugzwang.errors import FileRefused, Invalid
 from zugzwang.intake.fields import check_mapping, propose
-from zugzwang.intake.loading import Asked, Loaded, load_file, no_progress
+from zugzwang.intake.loading import Asked, Loaded, TableAsked, load_file, no_progress
+from zugzwang.intake.tables import Choices
 
 GOOD = ["2026-11-09", "https://shop.example/a", "red kayak", 3, 120, 4.2]
 ALL_DAYS = Period(date(2020, 1, 1), date(2030, 1, 1))
@@ -62,7 +63,12 @@ def test_loading_the_same_file_again_changes_nothing(site: Site, write_csv: Writ
 def test_a_reload_replaces_its_days_and_says_what_is_gone(site: Site, write_csv: WriteCsv) -> None:
     other_day, other_page = ["2026-11-10", *GOOD[1:]], ["2026-11-09", "https://shop.example/b", "canoe", 1, 9, 2]
     load(site, write_csv([GOOD, other_day, other_page]))
-    report = load(site, write_csv([[*GOOD[:3], 4, 120, 4.2]])).report
+    again = write_csv([[*GOOD[:3], 4, 120, 4.2]])
+    with pytest.raises(FileRefused) as asks:
+        load(site, again)
+    assert asks.value.refusals.first[0].message == "1 of the 2 rows that stand on its days are not in the file"
+    assert load(site, again, dry_run=True).report.notices[-1].startswith("The load stops first: 1 of the 2 rows")
+    report = load(site, again, mode="replace").report
     assert [(row[0].day, row[1][-1], row[3]) for row in stored(site)] == [(9, "a", 4), (10, "a", 3)]  # type: ignore[attr-defined,index]
     assert report.rows_lost == 1
     assert any("are gone" in notice for notice in report.notices)
@@ -72,6 +78,33 @@ def test_a_slice_keeps_the_other_rows_of_its_days(site: Site, write_csv: WriteCs
     load(site, write_csv([GOOD]))
     load(site, write_csv([["2026-11-09", "https://shop.example/b", "canoe", 1, 9, 2], [*GOOD[:3], 5, 120, 4.2]]), mode="add")
     assert [(row[1][-1], row[3]) for row in stored(site)] == [("a", 5), ("b", 1)]  # type: ignore[index]
+
+
+def test_another_sites_pages_stop_the_load(site: Site, write_csv: WriteCsv) -> None:
+    others = [["2026-11-09", f"https://blog.other.example/{number}", "canoe", 1, 9, 2] for number in range(3)]
+    with pytest.raises(FileRefused) as asks:
+        load(site, write_csv([GOOD, *others]))
+    assert asks.value.refusals.first[0].message.startswith("3 of its 4 pages are of other hosts, such as blog.other.example")
+    assert Page.objects.count() == 0
+    load(site, write_csv([GOOD, *others]), tables={0: TableAsked(choices=Choices(any_host=True))})
+    assert Page.objects.count() == 4
+
+
+def test_numbers_that_cannot_be_stop_the_load_with_their_reading(site: Site, write_csv: WriteCsv) -> None:
+    header = ["date", "query", "clicks", "impressions", "ctr", "position"]
+    shifted = write_csv([["2026-11-09", "canoe", 3, 100, "40 %", 4.2], ["2026-11-09", "kayak", 2, 90, "31 %", 4.2]], header)
+    with pytest.raises(FileRefused) as asks:
+        load(site, shifted)
+    assert asks.value.refusals.first[0].message == (
+        "a CTR of 40 % is read from “40 %”, and 3 clicks of 100 impressions make 3 %"
+    )
+    beyond = write_csv([["2026-11-09", "canoe", 3, 100, "3 %", 4200]], header)
+    with pytest.raises(FileRefused) as asks:
+        load(site, beyond)
+    assert (asks.value.refusals.first[0].line, asks.value.refusals.first[0].message) == (
+        2,
+        "a position of 4,200 is read from “4200”",
+    )
 
 
 BAD = [

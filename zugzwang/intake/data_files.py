@@ -77,7 +77,7 @@ def open_ndjson(path: Path, name: str, choices: Choices) -> Records:
     with path.open("rb") as file:
         sample = file.read(1_000_000)
     rows = path.stat().st_size / max(len(sample), 1) * (sample.rstrip().count(b"\n") + 1)
-    return _records(path, name, _flat(frame), round(rows))
+    return _records(path, name, _keys_apart(_flat(frame)), round(rows))
 
 
 def open_json(path: Path, name: str, choices: Choices) -> Records:
@@ -99,7 +99,7 @@ def open_json(path: Path, name: str, choices: Choices) -> Records:
         frame = pl.DataFrame([row for row in rows if row], infer_schema_length=None, strict=False).lazy()
     except (pl.exceptions.PolarsError, TypeError, OverflowError) as error:
         raise refuse(name, "the objects of the list differ too much", "Give every object the same fields.") from error
-    return _records(path, name, _flat(frame), len(rows))
+    return _records(path, name, _keys_apart(_flat(frame)), len(rows))
 
 
 def _list_within(told: Any) -> list[dict[str, Any]] | None:
@@ -122,7 +122,6 @@ def _keys_apart(frame: pl.LazyFrame) -> pl.LazyFrame:
 
 def _flat(frame: pl.LazyFrame) -> pl.LazyFrame:
     """With one list of objects in each record (the blocks of a results page), a row for each of them, `place` its number."""
-    frame = _keys_apart(frame)
     nested = [
         name for name, kind in frame.collect_schema().items() if isinstance(kind, pl.List) and isinstance(kind.inner, pl.Struct)
     ]

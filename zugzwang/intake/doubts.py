@@ -3,6 +3,7 @@
 A number that can be read in two ways is read in the way in which it is possible; where neither is, the load stops.
 """
 
+from dataclasses import replace
 from urllib.parse import urlsplit
 
 import polars as pl
@@ -11,7 +12,7 @@ from zugzwang.core.facts.search import ctr
 from zugzwang.data.blocks import Changed
 from zugzwang.intake.reading import Reading
 from zugzwang.intake.tables import ROW, Choices, Table, column, refuse
-from zugzwang.intake.values import DayOrder, Style
+from zugzwang.intake.values import DayOrder
 
 POSITION_MAX = 1_000  # beyond which no result stands: common practice, no source
 CTR_APART = 2.0  # times: rounding cannot make that
@@ -25,7 +26,7 @@ def read_possibly(reading: Reading, choices: Choices) -> Reading:
     if wrong is None:
         return reading
     if choices.decimal is None:
-        style = Style("," if reading.style.decimal == "." else ".", reading.style.day_order)
+        style = replace(reading.style, decimal="," if reading.style.decimal == "." else ".")
         other = Reading(reading.table, reading.source, reading.mapping, style)
         other.read_all(lambda _: None)
         if _impossible(other) is None and not other.all_refused().height:

@@ -71,7 +71,19 @@ _CHANNEL_WORDS = (
     "first user medium",
     "traffic",
 )
-_LINKING_WORDS = ("from", "from address", "source", "source url", "linking page", "referring page", "source page")
+_LINKING_WORDS = (
+    "from",
+    "from address",
+    "source",
+    "source url",
+    "linking page",
+    "referring page",
+    "source page",
+    "referring page url",
+    "source page url",
+    "linking url",
+    "backlink url",
+)
 _LINKED_WORDS = ("to", "to address", "target", "target url", "target page", "linked page", "destination", *_PAGE_WORDS)
 _DEVICE = Field("device", "device", ("device", "device category", "devices", "device type"))
 _COUNTRY = Field("country", "country", ("country", "countries", "region", "location", "country code"))
@@ -311,7 +323,7 @@ def sides(source: Source, header: Sequence[str]) -> tuple[Side, Side] | None:
             if rest is not None and not any(word in f" {rest} " for word in (f" {word} " for word in DIFFERENCE)):
                 found.setdefault(rest, {}).setdefault(field.name, index)
     needed = {field.name for field in FIELDS[source] if field.required and field.form in ("whole", "real")}
-    whole = [(rest, measures) for rest, measures in found.items() if needed <= measures.keys()]
+    whole = [(rest, measures) for rest, measures in found.items() if needed <= measures.keys() and len(measures) > 1]
     if len(whole) != 2:
         return None
     later, earlier = whole

@@ -30,7 +30,7 @@ from zugzwang.intake.reading import Reading, style_for
 from zugzwang.intake.reports import LoadReport, TableReport, refusals_of, refused_csv, tell
 from zugzwang.intake.spans import filters_of, with_spans
 from zugzwang.intake.tables import Choices, Table, refuse
-from zugzwang.intake.values import Style
+from zugzwang.intake.values import Style, is_range
 
 SAMPLE_ROWS = 500
 ATTEMPTS = 5
@@ -423,7 +423,7 @@ def _table_report(read: _Read) -> TableReport:
         queries=_different(rows, made, "query"),
         new_pages=made.new_pages if made else 0,
         unused=[name for index, name in enumerate(reading.table.header) if index not in reading.mapping.values() and name],
-        notices=[*reading.table.notices, *_cut_off(reading)],
+        notices=[*reading.table.notices, *_cut_off(reading), *_ranges(read.seen)],
         page_texts=made.page_texts if made else None,
     )
 
@@ -434,6 +434,13 @@ def _cut_off(reading: Reading) -> list[str]:
     if reading.source != "search" or rows not in CUT_OFF_ROWS:
         return []
     return [f"It has exactly {rows:,} rows: its source probably cut it off there, and what is missing is the tail."]
+
+
+def _ranges(seen: Seen) -> list[str]:
+    """How searches that are told as ranges are taken."""
+    index = seen.mapping.get("searches")
+    told = [row[index] for row in seen.first_rows if index is not None and index < len(row) and is_range(row[index])]
+    return [f"Searches told as a range, such as “{told[0]}”, are taken as its geometric mean."] if told else []
 
 
 def _different(rows: pl.DataFrame | None, made: Assembled | None, name: str) -> int:

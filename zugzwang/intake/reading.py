@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from itertools import count
+from itertools import chain, count
 
 import polars as pl
 
@@ -74,14 +74,14 @@ class Reading:
 
     def _typed(self, held: Field, rows: pl.DataFrame) -> list[pl.Expr]:
         name = column(self.mapping[held.name])
-        raw = pl.col(name)
+        raw, style = pl.col(name), self.style.of(held.name)
         readers: dict[str, Callable[[], pl.Expr]] = {
-            "day": lambda: values.day(rows, name, self.style),
-            "whole": lambda: values.whole(rows, name, self.style),
-            "real": lambda: values.real(rows, name, self.style),
-            "share": lambda: values.share(rows, name, self.style),
-            "volume": lambda: values.volume(rows, name, self.style),
-            "status": lambda: values.status(rows, name, self.style),
+            "day": lambda: values.day(rows, name, style),
+            "whole": lambda: values.whole(rows, name, style),
+            "real": lambda: values.real(rows, name, style),
+            "share": lambda: values.share(rows, name, style),
+            "volume": lambda: values.volume(rows, name, style),
+            "status": lambda: values.status(rows, name, style),
             "yes": lambda: values.yes(raw),
             "device": lambda: values.device(raw),
             "country": lambda: values.country(raw),
@@ -160,11 +160,13 @@ def style_for(
     """How the table writes numbers and days, as its first rows show, or as was chosen."""
     samples = table.first_rows(SAMPLE_ROWS) if samples is None else samples
 
-    def of_form(*forms: str) -> list[str]:
-        columns = [index for name, index in mapping.items() if field_of(source, name).form in forms]
-        return [row[index] for row in samples for index in columns if index < len(row)]
+    def of_form(*forms: str) -> dict[str, list[str]]:
+        columns = {name: index for name, index in mapping.items() if field_of(source, name).form in forms}
+        return {name: [row[index] for row in samples if index < len(row)] for name, index in columns.items()}
 
-    shown = values.style_of(of_form("whole", "real", "share"), of_form("day"))
+    numbers = of_form("whole", "real", "share")
+    shown = values.style_of(chain(*numbers.values()), chain(*of_form("day").values()))
     decimal = choices.decimal if choices.decimal in (".", ",") else shown.decimal
     order = choices.day_order if choices.day_order in ("day first", "month first") else shown.day_order
-    return Style(decimal, order)  # type: ignore[arg-type]
+    own = {} if choices.decimal else {name: values.decimal_of(told) for name, told in numbers.items()}
+    return Style(decimal, order, tuple((name, sign) for name, sign in own.items() if sign))  # type: ignore[arg-type]

@@ -121,7 +121,7 @@ def with_spans(seen: "Sequence[Seen]", file: str, given: "Mapping[int, Period | 
         ways: list[tuple[Period | None, str]] = [
             (given.get(number), ""),
             (span_in(one.side.words) if one.side else None, "its column names say"),
-            (first_span(one.table.above), "a line above its header says"),
+            (first_span([*one.table.above, " ".join(one.table.above)]), "a line above its header says"),
             (first_span([one.name, file]), "the file's name says"),
             (of_filters, "the table of filters says"),
             (_days_beside(seen), "the table of days in the same file goes"),

@@ -40,7 +40,7 @@ _SLASHED: dict[DayOrder, tuple[str, ...]] = {
 _SLASHED_DAY = re.compile(r"^(\d{1,2})[/-](\d{1,2})[/-](?:\d{4}|\d\d$)")
 _BLANKS = r"[\s\x{00A0}\x{2009}\x{202F}']"
 # Signs and codes of currencies beside an amount (ISO 4217 codes have three capital letters).
-_CURRENCY = r"^(?:[A-Z]{3}\b|\p{Sc})|(?:\b[A-Z]{3}|\p{Sc})$"
+_CURRENCY = r"^(?:[A-Z]{3}\b|[A-Z]{0,3}\p{Sc})|(?:\b[A-Z]{3}|\p{Sc})$"
 _RANGE = r"(?i)^([\d.,]+) ?([km]?) ?(?:[-–—]|to|bis) ?([\d.,]+) ?([km]?)$"
 _TIMES = {"": 1.0, "k": 1e3, "m": 1e6}
 _DEVICE_WORDS = {
@@ -56,6 +56,11 @@ class Style:
 
     decimal: Decimal = "."
     day_order: DayOrder | None = None  # None: no value tells
+    of_fields: tuple[tuple[str, Decimal], ...] = ()  # fields whose own values tell it, whatever the others have
+
+    def of(self, field: str) -> "Style":
+        """The style of one field."""
+        return Style(dict(self.of_fields).get(field, self.decimal), self.day_order)
 
 
 def style_of(numbers: Iterable[str], days: Iterable[str]) -> Style:
@@ -64,13 +69,6 @@ def style_of(numbers: Iterable[str], days: Iterable[str]) -> Style:
     >>> style_of(["1.234,5"], ["03/12/2026", "25/12/2026"])
     Style(decimal=',', day_order='day first')
     """
-    comma, point = 0, 0
-    for number in numbers:
-        bare = re.sub(r"[^\d.,]", "", number)
-        if re.search(r",\d{1,2}$|,\d{4,}$|\.\d{3},\d*$", bare) or re.fullmatch(r"\d{1,3}(\.\d{3})+,\d+", bare):
-            comma += 1
-        elif re.search(r"\.\d{1,2}$|\.\d{4,}$|,\d{3}\.\d*$", bare):
-            point += 1
     firsts, seconds = [], []
     for day in days:
         if found := _SLASHED_DAY.match(day):
@@ -81,7 +79,19 @@ def style_of(numbers: Iterable[str], days: Iterable[str]) -> Style:
         order = "day first"
     elif any(second > 12 for second in seconds):
         order = "month first"
-    return Style("," if comma > point else ".", order)
+    return Style(decimal_of(numbers) or ".", order)
+
+
+def decimal_of(numbers: Iterable[str]) -> Decimal | None:
+    """The sign before decimals that most numbers show; None where none shows any: "1.118" may be a thousand and more."""
+    comma, point = 0, 0
+    for number in numbers:
+        bare = re.sub(r"[^\d.,]", "", number)
+        if re.search(r",\d{1,2}$|,\d{4,}$|\.\d{3},\d*$", bare) or re.fullmatch(r"\d{1,3}(\.\d{3})+,\d+", bare):
+            comma += 1
+        elif re.search(r"\.\d{1,2}$|\.\d{4,}$|,\d{3}\.\d*$", bare):
+            point += 1
+    return None if comma == point else "," if comma > point else "."
 
 
 def text(raw: pl.Expr) -> pl.Expr:
@@ -174,8 +184,8 @@ def _end(digits: pl.Expr, unit: pl.Expr) -> pl.Expr:
     return bare.cast(pl.Float64, strict=False) * unit.str.to_lowercase().replace_strict(_TIMES, default=None)
 
 
-def is_range(raw: pl.Expr) -> pl.Expr:
-    return raw.cast(pl.String).str.strip_chars().str.contains(_RANGE)
+def is_range(text: str) -> bool:
+    return re.search(_RANGE, text.strip()) is not None
 
 
 def status(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:

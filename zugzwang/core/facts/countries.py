@@ -3,9 +3,11 @@
 from functools import lru_cache
 
 import pycountry
+from babel import Locale
 
 from zugzwang.core.facts.grains import NOT_TOLD
 
+LANGUAGES = ("en", "de", "fr", "es", "it", "nl")
 COUNTRY_UNKNOWN = 1000  # a country that ISO 3166-1 does not know
 _NOT_SAID = ("", "zz", "zzz", "unknown", "unknown region")
 
@@ -16,6 +18,8 @@ def country_code(name: str) -> int:
 
     >>> country_code("Iceland"), country_code("IS"), country_code("isl")
     (352, 352, 352)
+    >>> country_code("Deutschland"), country_code("Pays-Bas")
+    (276, 528)
     """
     said = name.strip()
     if said.lower() in _NOT_SAID:
@@ -23,7 +27,19 @@ def country_code(name: str) -> int:
     try:
         return int(pycountry.countries.lookup(said).numeric)
     except LookupError:
-        return COUNTRY_UNKNOWN
+        return _by_language().get(said.casefold(), COUNTRY_UNKNOWN)
+
+
+@lru_cache(maxsize=1)
+def _by_language() -> dict[str, int]:
+    """The numbers of countries by their names in the languages that exports come in, as the Unicode CLDR has them (babel)."""
+    codes = {one.alpha_2: int(one.numeric) for one in pycountry.countries}
+    return {
+        name.casefold(): codes[letters]
+        for language in LANGUAGES
+        for letters, name in Locale(language).territories.items()
+        if letters in codes
+    }
 
 
 def country_letters(code: int) -> str:

@@ -1,0 +1,127 @@
+"""Findings from totals without days, and lenses on queries or pages alone."""
+
+from datetime import date
+
+import numpy as np
+import polars as pl
+import pytest
+
+from tests.conftest import keep
+from tests.planted import planted_site
+from zugzwang.core.clicks.lenses import Appraisal, appraise, appraise_pages
+from zugzwang.core.facts.grains import DAY, OF_SPANS, PAGE_QUERY, QUERY, VISITS
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.facts.search import add_up
+from zugzwang.data.blocks import read_facts
+from zugzwang.data.models import Page, Query, Site
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.errors import Invalid
+from zugzwang.findings.registry import FINDINGS
+from zugzwang.findings.table import Answer, ask
+from zugzwang.findings.view import Asked
+from zugzwang.subjects.row import tell_row
+from zugzwang.subjects.standing import tell_standing
+
+SPAN = Period(date(2026, 8, 17), date(2026, 11, 15))
+EARLIER = SPAN.compared("year") or SPAN
+TODAY = date(2026, 11, 25)
+SURE = ("firm", "likely")
+
+
+def totals(facts: pl.DataFrame, by: list[str], span: Period = SPAN) -> pl.DataFrame:
+    """Facts as most exports hold them: added up over all days, positions to one decimal."""
+    summed = add_up(facts, by).filter(pl.col("impressions") > 0).with_columns(pl.col("position").round(1))
+    return summed.with_columns(first=pl.lit(span.first), last=pl.lit(span.last))
+
+
+def named(site: Site, ids: int) -> None:
+    Page.objects.bulk_create(Page(id=number, site=site, text=f"https://shop.example/{number}") for number in range(1, ids + 1))
+    Query.objects.bulk_create(Query(id=number, site=site, text=f"query {number}") for number in range(1, ids + 1))
+
+
+def found(site: Site, lens: str, **asked: object) -> Answer:
+    return ask(Snapshot(Site.objects.get(id=site.id)), FINDINGS[lens], Asked(evidence=SURE, **asked), TODAY)  # type: ignore[arg-type]
+
+
+@pytest.fixture
+def facts() -> pl.DataFrame:
+    return planted_site(queries=1500).facts.with_columns(pl.col("page", "query") + 1)
+
+
+def test_totals_name_most_of_what_the_days_name_and_nothing_firm_above_the_curve(site: Site, facts: pl.DataFrame) -> None:
+    """The bar: two thirds of the plain rows that the daily facts name."""
+    other = Site.objects.create(slug="by-day", name="By day", address="https://shop.example")
+    keep(other, facts)
+    keep(site, totals(facts, ["page", "query"]), grain=OF_SPANS[PAGE_QUERY.name])
+    days, spans = (set(found(one, "low-ctr").rows["query"]) for one in (other, site))
+    assert len(days) >= 30
+    assert len(days & spans) >= 2 / 3 * len(days)
+    above = found(site, "outperformers")
+    assert set(above.rows["evidence"].cast(pl.String)) <= {"likely"}
+    assert "no row is called firm" in above.lacking[0]
+    assert above.shown()["period"]["sentence"] == "totals of 13 weeks to 15 Nov 2026"
+
+
+def test_a_site_of_queries_alone_lists_queries(site: Site, facts: pl.DataFrame) -> None:
+    named(site, 1500)
+    keep(site, totals(facts, ["query"]), grain=OF_SPANS[QUERY.name])
+    low = found(site, "low-ctr")
+    assert low.view.by == "query"
+    assert low.rows.height >= 20
+    first = low.window(limit=1)[0]
+    assert (first["page"], first["page_id"]) == (None, None)
+    assert first["query"] == f"query {first['query_id']}"
+    assert found(site, "low-ctr", by="row").rows.is_empty()
+    assert "Only queries without their pages are loaded" in " ".join(found(site, "pages").lacking)
+    assert "facts by day" in found(site, "breaks").sentences[0]
+    proof = tell_row(low, "low-ctr", 0, first["query_id"])
+    assert (proof["query"], proof["page"], proof["days"]) == (first["query"], None, [])
+    assert proof["finding"]["q_value"] == first["q_value"]
+
+
+def test_the_totals_of_the_site_head_standing_and_a_year_before_is_compared(site: Site, facts: pl.DataFrame) -> None:
+    keep(site, totals(facts, ["page", "query"]), grain=OF_SPANS[PAGE_QUERY.name])
+    for span, clicks in ((SPAN, 90_000), (EARLIER, 80_000)):
+        day = {"clicks": [clicks], "impressions": [2_000_000], "position": [9.0], "first": [span.first], "last": [span.last]}
+        keep(site, pl.DataFrame(day), grain=OF_SPANS[DAY.name])
+    visits = {"page": [1], "channel": [0], "sessions": [700], "first": [SPAN.first], "last": [SPAN.last]}
+    keep(site, pl.DataFrame(visits), grain=OF_SPANS[VISITS.name])
+    told = tell_standing(Snapshot(Site.objects.get(id=site.id)), Asked(compare="year"), TODAY)
+    now = {one.name: (one.now, one.before) for one in told["measures"]}
+    assert now["clicks"] == (90_000, 80_000)
+    assert now["sessions"][0] == 700
+    assert told["weeks"] == []
+    assert told["before"]["first"] == EARLIER.first
+    with pytest.raises(Invalid, match="no totals of those days"):
+        found(site, "low-ctr", first=date(2026, 9, 1), last=date(2026, 9, 30))
+
+
+def test_totals_by_device_and_by_country_are_each_the_whole(site: Site) -> None:
+    """Loaded together, as an archive brings them, they are not added up."""
+    row = {"clicks": 10, "impressions": 100, "position": 3.0, "first": SPAN.first, "last": SPAN.last}
+    by_device = [{**row, "device": code, "country": 0} for code in (1, 2)]
+    by_country = [{**row, "device": 0, "country": code} for code in (276, 250)]
+    keep(site, pl.DataFrame([*by_device, *by_country]), grain=OF_SPANS[DAY.name])
+    assert Snapshot(site).rows(DAY, SPAN)["clicks"].sum() == 20
+    keep(site, pl.DataFrame(by_country), grain=OF_SPANS[DAY.name])
+    assert read_facts(site, OF_SPANS[DAY.name])["device"].sort().to_list() == [0, 0, 1, 2]
+
+
+def test_pages_are_held_against_their_named_queries_and_the_rest_against_their_own_position() -> None:
+    """By hand: 1,000 times at 5.0, of these 600 named with E = 30; 30 + 400 · μ(5)."""
+    named_rows = appraise(planted_site(queries=400).facts, pl.Series([], dtype=pl.UInt32))
+    of_page = {
+        "page": 1,
+        "query": 1,
+        "clicks": 20,
+        "impressions": 600,
+        "position": 5.0,
+        "branded": False,
+        "expected_clicks": 30.0,
+    }
+    held = Appraisal(pl.DataFrame([of_page]).cast({"page": pl.UInt32, "query": pl.UInt32}), named_rows.curves)
+    whole = pl.DataFrame({"page": [1], "clicks": [40], "impressions": [1_000], "position": [5.0]}).cast({"page": pl.UInt32})
+    page = appraise_pages(whole, held).rows.row(0, named=True)
+    at_five = float(named_rows.curve(np.array([5.0]))[0])
+    assert (page["clicks"], page["impressions"]) == (40, 1_000)
+    assert page["expected_clicks"] == pytest.approx(30 + 400 * at_five, rel=1e-6)
