@@ -58,7 +58,7 @@ def changed_rows(view: View) -> tuple[Period, pl.DataFrame]:
 def _why_no_totals(view: View, by: By) -> str:
     if view.some_queries_only:
         return "Some queries are left out, so that what queries without a name did is not told."
-    return f"The site has no search facts in the grain {_TOTALS[by].name}, so that what queries without a name did is not told."
+    return f"The site has no search facts by {_TOTALS[by].name}, so that what queries without a name did is not told."
 
 
 def _totals(view: View, before: Period, by: By) -> pl.DataFrame | None:

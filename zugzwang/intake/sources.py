@@ -1,18 +1,21 @@
 """What a site has of each source: its days, holes, rows, when it came and by whom, and what looks unsound."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime, timedelta
 
 import polars as pl
 from django.db.models import Sum
+from django.utils import timezone
 
 from zugzwang.access import Actor
+from zugzwang.core.clicks.evidence import Grade
 from zugzwang.core.facts.cleaning import LEFT_OUT
 from zugzwang.core.facts.grains import (
     CRAWL_PAGES,
     DAY,
     LINKS,
+    OF_SPANS,
     PAGE,
     PAGE_QUERY,
     QUERY,
@@ -32,12 +35,18 @@ from zugzwang.data.blocks import count_days, read_facts
 from zugzwang.data.cache import kept
 from zugzwang.data.models import Block, Event, Load, Site
 from zugzwang.data.snapshot import Snapshot
+from zugzwang.findings.registry import FINDINGS
+from zugzwang.findings.table import ask
+from zugzwang.subjects.sites import site_days
+from zugzwang.subjects.standing import tell_standing
+from zugzwang.subjects.warming import AS_OPENED
 
 OLDER_DAYS = 7
+SURE: tuple[Grade, ...] = ("firm", "likely")
 EXAMPLES = 20
 _TABLES: dict[Source, tuple[Grain, ...]] = {
-    "search": SEARCH_GRAINS,
-    "visits": (VISITS,),
+    "search": (*SEARCH_GRAINS, *(OF_SPANS[grain.name] for grain in SEARCH_GRAINS)),
+    "visits": (VISITS, OF_SPANS[VISITS.name]),
     "crawl": (CRAWL_PAGES,),
     "links": (LINKS,),
     "volumes": (VOLUMES,),
@@ -112,6 +121,10 @@ class SiteState:
     connections: int
     asked_at: datetime | None
     may_change: bool
+    period: str  # in words; empty without search facts
+    clicks: int | None
+    change: float | None  # of clicks against the year before, 0.1 for a tenth more; None where that is not known
+    could_gain: float | None  # clicks a month of the sure findings of low click-through
 
 
 def portfolio(actor: Actor) -> list[SiteState]:
@@ -119,21 +132,38 @@ def portfolio(actor: Actor) -> list[SiteState]:
     return [_state(actor, site) for site in actor.sites().prefetch_related("connections")]
 
 
+def _figures(site: Site) -> tuple[str, int | None, float | None, float | None]:
+    """Of the usual period: its words, clicks, their change against the year before, and what could be gained a month."""
+    snapshot = Snapshot(site)
+    if snapshot.usual_period() is None:
+        return "", None, None, None
+    today = timezone.localdate()
+    clicks = next(one for one in tell_standing(snapshot, AS_OPENED, today)["measures"] if one.name == "clicks")
+    low = ask(snapshot, FINDINGS["low-ctr"], replace(AS_OPENED, evidence=SURE), today)
+    said = sentences.period(low.view.period, low.view.by_day)
+    return said, round(clicks.now or 0), clicks.change_share, low.beside["at_stake_month"]
+
+
 def _state(actor: Actor, site: Site) -> SiteState:
     held = sources(site)
     search = [grain for grain in next(one for one in held if one.source == "search").grains if grain.days]
-    connections = list(site.connections.all())
+    connections, days = list(site.connections.all()), site_days(site)
+    period, clicks, change, could_gain = _figures(site)
     return SiteState(
         slug=site.slug,
         name=site.name,
         address=site.address,
-        first_day=min((grain.first_day for grain in search if grain.first_day), default=None),
-        last_day=max((grain.last_day for grain in search if grain.last_day), default=None),
+        first_day=days.first if days else None,
+        last_day=days.last if days else None,
         missing_days=len(search[0].missing) if search else 0,
         unsound=[f"{one.source}: {unsound.message}" for one in held for unsound in one.unsound],
         connections=len(connections),
         asked_at=max((one.asked_at for one in connections if one.asked_at), default=None),
         may_change=actor.may_change(site),
+        period=period,
+        clicks=clicks,
+        change=change,
+        could_gain=could_gain,
     )
 
 
@@ -153,6 +183,8 @@ def _source(site: Site, source: Source, grains: list[GrainHeld], latest: date | 
 
 
 def _says(site: Site, source: Source) -> str:
+    if source in ("search", "visits"):
+        return _spans_said(site, source)
     if source == "crawl":
         statuses = read_facts(site, CRAWL_PAGES, columns=["status"])["status"]
         good, gone = int((statuses == 200).sum()), int((statuses >= 400).sum())
@@ -175,6 +207,18 @@ def _says(site: Site, source: Source) -> str:
         newest_event = Event.objects.filter(site=site).last()
         return f"The last: {newest_event.title}, {sentences.day(newest_event.first_day)}." if newest_event else ""
     return ""
+
+
+def _spans_said(site: Site, source: Source) -> str:
+    """Which totals stand beside the days."""
+    snapshot = Snapshot(site)
+    by_span: dict[Period, list[str]] = {}
+    for grain in _TABLES[source]:
+        if grain.dated:
+            for span in snapshot.spans_of(grain.name):
+                by_span.setdefault(span, []).append(grain.name)
+    told = [f"{sentences.period(span)} by {' and by '.join(names)}" for span, names in by_span.items()]
+    return f"Totals: {'; '.join(told)}." if told else ""
 
 
 @kept
@@ -264,7 +308,7 @@ def _without_pages(grains: Sequence[GrainHeld]) -> list[Unsound]:
     return [
         Unsound(
             message,
-            "Load the grain page × query, or page, for those days.",
+            "Load facts by page and query, or by page, for those days.",
             [sentences.day(day) for day in lacking[:EXAMPLES]],
             len(lacking),
         )
@@ -275,7 +319,8 @@ def _met_and_not(site: Site) -> list[Unsound]:
     """Pages of the search data that the crawl never met, and pages that the crawl met and no search data tell of."""
     crawled = read_facts(site, CRAWL_PAGES, columns=["address", "status"])
     counting = Snapshot(site).folds().filter(pl.col("counts_as") != LEFT_OUT)
-    shown_ids = pl.concat([read_facts(site, grain, columns=["page"])["page"].unique() for grain in (PAGE, PAGE_QUERY)]).unique()
+    of_pages = [one for grain in (PAGE, PAGE_QUERY) for one in (grain, OF_SPANS[grain.name])]
+    shown_ids = pl.concat([read_facts(site, grain, columns=["page"])["page"].unique() for grain in of_pages]).unique()
     shown = counting.filter(pl.col("id").is_in(shown_ids.implode()))["folded"].unique()
     met = crawled.filter(pl.col("status") == 200)["address"]
     never_met = shown.filter(~shown.is_in(crawled["address"].implode())).sort()

@@ -4567,8 +4567,14 @@ export interface components {
             address: string;
             /** Asked At */
             asked_at: string | null;
+            /** Change */
+            change: number | null;
+            /** Clicks */
+            clicks: number | null;
             /** Connections */
             connections: number;
+            /** Could Gain */
+            could_gain: number | null;
             /** First Day */
             first_day: string | null;
             /** Last Day */
@@ -4579,6 +4585,8 @@ export interface components {
             missing_days: number;
             /** Name */
             name: string;
+            /** Period */
+            period: string;
             /** Slug */
             slug: string;
             /** Unsound */

@@ -5,10 +5,14 @@ import { useState } from "react";
 import { type Row, useFinding } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
+import { ListSays } from "../listing/ListPlace";
+import { FigureTable } from "../shared/FigureTable";
 import { apart, count, day, path } from "../shared/format";
+import { Method } from "../shared/Method";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Button, Dialog, Failed, Notice } from "../shared/parts";
+import { SplitPane } from "../shared/SplitPane";
 import { useWidth } from "../shared/useWidth";
 import { type Asked, askedOf } from "../state/view";
 import { OF_CLASHES } from "./ClashesPlace";
@@ -53,50 +57,78 @@ function Groups({ site, asked }: { site: Schemas["SiteShown"]; asked: Asked }) {
   const { rows, groups, sentences, lacking } = found.data;
   const groupsOf = groups.map((group) => ({ ...group, rows: rows.filter((row) => row.group === group.group) }));
   return (
-    <div className="min-h-0 flex-1 overflow-auto px-5 py-3" data-testid="folds">
-      <p className="font-serif text-[15px]">{sentences.join(" ")}</p>
-      {lacking.length > 0 && <p className="text-ochre text-xs">{lacking.join(" ")}</p>}
-      <Part title="Shown for, against says" method="topic-folds">
-        <Picture name="shown for against says">
-          <Pairs rows={rows} picked={picked} pick={setPicked} />
-        </Picture>
-      </Part>
-      <Part title="Groups">
-        {groupsOf.map((group) => (
-          <section key={group.group} className="mb-3">
-            <p>
-              Led by <span className="font-medium">{amongOthers(group.lead, group)}</span>
-              <span className="text-faint">
-                , with{" "}
-                {group.pages
-                  .filter((one) => one.page_id !== group.lead_id)
-                  .map((one) => amongOthers(one.page, group))
-                  .join(", ")}
-              </span>
-            </p>
-            <SettleGroup site={site} group={group} asked={asked} />
-            <ul>
-              {group.rows.map((row) => (
-                <li
-                  key={keyOf(row)}
-                  className={`border-rule border-t py-1 ${picked === keyOf(row) ? "bg-picked" : ""}`}
-                  onPointerEnter={() => setPicked(keyOf(row))}
-                >
-                  <PageName slug={slug} id={row.page_id} name={apart(row.page, [row.other])} /> and{" "}
-                  <PageName slug={slug} id={row.other_id} name={apart(row.other, [row.page])} />
-                  <span className="text-faint">
-                    {" "}
-                    – {row.queries === 1 ? "one query" : `${count(row.queries)} queries`}, shown{" "}
-                    {count(row.impressions)} times, {count(row.clicks)} and {count(row.other_clicks)} clicks
-                    {row.since && `, since about ${day(row.since)}`}
-                  </span>
-                  <p className="text-xs">{row.sentence}</p>
-                </li>
-              ))}
-            </ul>
-          </section>
-        ))}
-      </Part>
+    <SplitPane
+      name="topic-folds"
+      left={
+        <section aria-label="Groups" className="h-full overflow-auto" data-testid="folds">
+          <ListSays sentences={sentences} lacking={lacking} aside={<Method name="topic-folds" />} long />
+          {groupsOf.map((group) => (
+            <section key={group.group} className="border-rule border-b px-4 py-2.5">
+              <p>
+                Led by <span className="font-medium">{amongOthers(group.lead, group)}</span>
+                <span className="text-faint">
+                  , with{" "}
+                  {group.pages
+                    .filter((one) => one.page_id !== group.lead_id)
+                    .map((one) => amongOthers(one.page, group))
+                    .join(", ")}
+                </span>
+              </p>
+              <SettleGroup site={site} group={group} asked={asked} />
+              <ul>
+                {group.rows.map((row) => (
+                  <li
+                    key={keyOf(row)}
+                    className={`border-rule border-t py-1 ${picked === keyOf(row) ? "bg-picked" : ""}`}
+                    onPointerEnter={() => setPicked(keyOf(row))}
+                  >
+                    <PageName slug={slug} id={row.page_id} name={apart(row.page, [row.other])} /> and{" "}
+                    <PageName slug={slug} id={row.other_id} name={apart(row.other, [row.page])} />
+                    <span className="text-faint">
+                      {" "}
+                      – {row.queries === 1 ? "one query" : `${count(row.queries)} queries`}, shown{" "}
+                      {count(row.impressions)} times, {count(row.clicks)} and {count(row.other_clicks)} clicks
+                      {row.since && `, since about ${day(row.since)}`}
+                    </span>
+                    <p className="text-xs">{row.sentence}</p>
+                  </li>
+                ))}
+              </ul>
+            </section>
+          ))}
+        </section>
+      }
+      right={
+        <div className="px-5 py-3">
+          <Part title="Shown for, against says">
+            <Picture name="shown for against says">
+              <Pairs rows={rows} picked={picked} pick={setPicked} />
+            </Picture>
+          </Part>
+          {picked && <Pair row={rows.find((row) => keyOf(row) === picked)} />}
+        </div>
+      }
+    />
+  );
+}
+
+/** The pair that is pointed at, in figures. */
+function Pair({ row }: { row: Fold | undefined }) {
+  if (!row) return null;
+  return (
+    <div className="mt-3 border-rule border-t pt-2">
+      <p className="font-serif text-[15px] leading-snug">{row.sentence}</p>
+      <FigureTable
+        rows={[
+          { name: apart(row.page, [row.other]), clicks: row.clicks },
+          { name: apart(row.other, [row.page]), clicks: row.other_clicks },
+        ]}
+        keyOf={(one) => one.name}
+        columns={[
+          { head: "page", cell: (one) => one.name },
+          { head: "clicks in the period", cell: (one) => count(one.clicks) },
+        ]}
+      />
     </div>
   );
 }

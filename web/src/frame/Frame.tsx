@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { getRouteApi, Link, Outlet, useNavigate, useRouter } from "@tanstack/react-router";
 import { Keyboard, LogOut, Moon, PanelLeftClose, PanelLeftOpen, Plus, Sun, Terminal } from "lucide-react";
-import { lazy, Suspense, useEffect, useState } from "react";
+import { Fragment, lazy, Suspense, useEffect, useState } from "react";
 import { sessionQuery, sitesQuery } from "../api/ask";
 import { api } from "../api/client";
 import { KEYS, letLettersAct, lettersAct, useKeys } from "../shared/keys";
@@ -116,7 +116,12 @@ export function Frame() {
             It may have another name, or you may not see it. Ask an analyst of the site.
           </Notice>
         ) : (
-          site && <Outlet />
+          // Another site begins anew: nothing of the one before, such as a file on its way, stays.
+          site && (
+            <Fragment key={slug}>
+              <Outlet />
+            </Fragment>
+          )
         )}
       </main>
       <Dialog title="Keys" open={keysOpen} onOpen={setKeysOpen}>

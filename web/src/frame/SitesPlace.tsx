@@ -1,14 +1,26 @@
 // All sites of the reader: how each stands, and all of them brought up to date at once.
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import { toast } from "sonner";
 import { api, given } from "../api/client";
 import { moment, plural } from "../intake/names";
-import { count, day, NONE } from "../shared/format";
-import { Button, Failed } from "../shared/parts";
+import { count, day, NONE, share } from "../shared/format";
+import { Button, Dialog, Failed, Notice } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { Board } from "./Board";
+import { AddSite } from "./NoSite";
+
+// Name, and whether it holds figures.
+const COLUMNS: [string, boolean][] = [
+  ["site", false],
+  ["clicks in the period", true],
+  ["against last year", true],
+  ["to gain a month", true],
+  ["last day", false],
+  ["services asked", false],
+  ["to look at", false],
+];
 
 export function SitesPlace() {
   const sites = useQuery({
@@ -16,6 +28,7 @@ export function SitesPlace() {
     queryFn: async () => given(await api.GET("/api/portfolio")),
   });
   const act = useAct();
+  const [adding, setAdding] = useState(false);
   useEffect(() => {
     document.title = "Sites · Zugzwang";
   }, []);
@@ -36,6 +49,7 @@ export function SitesPlace() {
       <header className="flex items-center gap-3">
         <Board />
         <h1 className="flex-1 text-2xl">Sites</h1>
+        <Button onClick={() => setAdding(true)}>Add a site</Button>
         {sites.data?.some((one) => one.connections > 0 && one.may_change) && (
           <Button onClick={refreshAll}>Bring all up to date</Button>
         )}
@@ -44,8 +58,8 @@ export function SitesPlace() {
         <table className="w-full text-left">
           <thead className="border-ink border-b text-faint text-xs">
             <tr>
-              {["site", "search facts", "days missing", "services asked", "to look at"].map((name) => (
-                <th key={name} scope="col" className="py-1 pr-5 font-normal">
+              {COLUMNS.map(([name, figures]) => (
+                <th key={name} scope="col" className={`py-1 pr-5 font-normal ${figures ? "text-right" : ""}`}>
                   {name}
                 </th>
               ))}
@@ -55,16 +69,30 @@ export function SitesPlace() {
             {sites.data?.map((one) => (
               <tr key={one.slug} className="border-rule border-b align-top">
                 <th scope="row" className="py-2 pr-5 font-normal">
-                  <Link to="/$site/intake" params={{ site: one.slug }} className="font-serif text-base underline">
+                  <Link
+                    to={one.last_day ? "/$site/standing" : "/$site/intake"}
+                    params={{ site: one.slug }}
+                    className="font-serif text-base underline"
+                  >
                     {one.name}
                   </Link>
                   <span className="block text-faint text-xs">{one.address}</span>
                 </th>
-                <td className="whitespace-nowrap py-2 pr-5">
-                  {one.first_day && one.last_day ? `${day(one.first_day)} to ${day(one.last_day)}` : "none yet"}
+                <td className="py-2 pr-5 text-right">
+                  {one.clicks == null ? NONE : <strong className="font-semibold">{count(one.clicks)}</strong>}
+                  <span className="block text-faint text-xs">{one.period}</span>
                 </td>
-                <td className={`py-2 pr-5 ${one.missing_days ? "text-rust" : ""}`}>
-                  {one.first_day ? count(one.missing_days) : NONE}
+                <td className={`py-2 pr-5 text-right ${(one.change ?? 0) < 0 ? "text-rust" : "text-spruce"}`}>
+                  {one.change == null ? NONE : `${one.change < 0 ? "−" : "+"}${share(Math.abs(one.change))}`}
+                </td>
+                <td className="py-2 pr-5 text-right">{one.could_gain == null ? NONE : count(one.could_gain)}</td>
+                <td className="whitespace-nowrap py-2 pr-5">
+                  {one.last_day ? day(one.last_day) : "no data yet"}
+                  {one.missing_days > 0 && (
+                    <span className="block text-rust text-xs">
+                      {count(one.missing_days)} {plural(one.missing_days, "day")} missing
+                    </span>
+                  )}
                 </td>
                 <td className="whitespace-nowrap py-2 pr-5 text-faint">
                   {one.connections
@@ -81,7 +109,13 @@ export function SitesPlace() {
             ))}
           </tbody>
         </table>
+        {sites.isPending && (
+          <Notice title="Adding up">Each site's clicks are set beside those of a year before.</Notice>
+        )}
       </div>
+      <Dialog title="Add a site" open={adding} onOpen={setAdding}>
+        <AddSite />
+      </Dialog>
     </main>
   );
 }

@@ -8,6 +8,7 @@ import { useSite } from "../frame/Frame";
 import { day } from "../shared/format";
 import { Button, Failed } from "../shared/parts";
 import { useAct } from "../shared/useAct";
+import { BrandAsk } from "./BrandAsk";
 import { useConnections, useJobs, useSources } from "./hooks";
 import { IntakeHead } from "./IntakeHead";
 import { JobReport } from "./JobReport";
@@ -92,6 +93,7 @@ export function IntakePlace() {
             You may look at this site but not load data. Ask an analyst of the site.
           </p>
         )}
+        {!uploaded && <BrandAsk key={slug} site={site} />}
         {refused && <Refused error={refused} />}
         {uploaded && (
           <Matching

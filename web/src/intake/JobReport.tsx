@@ -3,6 +3,7 @@ import { Link, useNavigate } from "@tanstack/react-router";
 import { useEffect } from "react";
 import { toast } from "sonner";
 import { api, given, type ProblemError, type Schemas } from "../api/client";
+import { download } from "../shared/export";
 import { count } from "../shared/format";
 import { Button, Failed } from "../shared/parts";
 import { useJob } from "./hooks";
@@ -120,9 +121,9 @@ function Done({ slug, job, outcome }: { slug: string; job: Schemas["JobShown"]; 
         <>
           <p className="mt-1">
             {count(outcome.refused)} rows were refused.{" "}
-            <a href={`/api/sites/${slug}/jobs/${job.id}/refused.csv`} download className="underline">
+            <Button plain onClick={() => download(`/api/sites/${slug}/jobs/${job.id}/refused.csv`)}>
               Download them, with what is wrong with each
-            </a>
+            </Button>
           </p>
           <Problems problems={outcome.refusals.first} rows={outcome.refusals.rows} counts={outcome.refusals.counts} />
         </>

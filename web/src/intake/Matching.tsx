@@ -42,6 +42,10 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
     .filter(({ table, choice }) => !choice.skip && !table.refused);
   const lacking = used.filter(({ table, choice }) => missing(table, choice).length > 0 || table.ambiguous_days);
   const unspanned = used.filter(({ table, choice }) => lacksSpan(table, choice));
+  const strange = tables.flatMap((table, number) => {
+    const host = otherHost(table, chosen[number] as Chosen, site.address);
+    return host ? [{ number, host }] : [];
+  });
   const several = tables.length > 1;
   // With several tables, those that lack a column are passed over and said so; with one there is nothing else to load.
   const ready =
@@ -112,14 +116,30 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
       )}
       <fieldset className="mt-3 flex flex-wrap gap-x-6 gap-y-1">
         <legend className="sr-only">What the file is</legend>
-        <label className="flex min-h-6 items-center gap-2">
-          <input type="radio" name="mode" checked={mode !== "add"} onChange={() => setMode("replace")} />
-          It replaces these days completely
-        </label>
-        <label className="flex min-h-6 items-center gap-2">
-          <input type="radio" name="mode" checked={mode === "add"} onChange={() => setMode("add")} />
-          It adds to these days: other rows stay
-        </label>
+        {site.last_day && (
+          <>
+            <label className="flex min-h-6 items-center gap-2">
+              <input type="radio" name="mode" checked={mode === "replace"} onChange={() => setMode("replace")} />
+              It replaces these days completely
+            </label>
+            <label className="flex min-h-6 items-center gap-2">
+              <input type="radio" name="mode" checked={mode === "add"} onChange={() => setMode("add")} />
+              It adds to these days: other rows stay
+            </label>
+          </>
+        )}
+        {strange.map(({ number, host }) => (
+          <label key={number} className="flex min-h-6 items-center gap-2">
+            <input
+              type="checkbox"
+              checked={chosen[number]?.choices.any_host ?? false}
+              onChange={(event) =>
+                change(number, { choices: { ...(chosen[number] as Chosen).choices, any_host: event.target.checked } })
+              }
+            />
+            Pages of {host} are this site's
+          </label>
+        ))}
         <label className="flex min-h-6 items-center gap-2">
           <input type="checkbox" checked={keep} onChange={() => setKeep(!keep)} />
           Load good rows even if some are refused, and list the refused
@@ -138,6 +158,16 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
       {children}
     </section>
   );
+}
+
+/** The host of a table's first pages where it is another than the site's own. */
+function otherHost(table: Table, chosen: Chosen, address: string): string | null {
+  const column = chosen.mapping.page;
+  if (column === undefined || !["search", "visits"].includes(chosen.source)) return null;
+  const bare = (text: string) => (URL.canParse(text) ? new URL(text).hostname.replace(/^www\./, "") : "");
+  const own = bare(address);
+  const others = table.first_rows.map((row) => bare(row[column] ?? "")).filter((host) => host && !host.endsWith(own));
+  return others.length * 2 > table.first_rows.length ? (others[0] ?? null) : null;
 }
 
 const lacksSpan = (table: Table, chosen: Chosen) => {

@@ -12,21 +12,29 @@ type Props = {
   change: (part: Partial<ListSearch>) => void;
 };
 
+const NOUNS: Record<Listed, [string, string]> = {
+  row: ["row", "rows"],
+  query: ["query", "queries"],
+  page: ["page", "pages"],
+};
+
 /** A thin row is never called a finding, so the sentence counts them apart. */
 export function LensHead({ list, search, change }: Props) {
   const declared = CATALOG[search.finding ?? "low-ctr"];
   const thinShown = (search.evidence ?? SURE).includes("thin");
   const strong = (value: number) => <strong className="font-semibold text-ink">{count(value)}</strong>;
+  const shown = (thinShown ? list?.sure : list?.total) ?? 0;
+  const claim = declared.claims[shown === 1 ? 0 : 1];
+  const nouns = NOUNS[list?.by ?? "row"];
   const thin = list?.in_lens.thin ?? 0;
   return (
     <div className="border-rule border-b px-4 pt-2.5 pb-2">
       <p className="min-h-9 text-faint" aria-live="polite">
         {list && (
           <>
-            {strong(thinShown ? list.sure : list.total)}{" "}
-            {declared.claims[(thinShown ? list.sure : list.total) === 1 ? 0 : 1]}
+            {strong(shown)} {claim.replace(/^rows?/, nouns[shown === 1 ? 0 : 1])}
             {list.total > 0 && <>, {strong(list.at_stake_month)} clicks a month at stake</>}; {count(list.tested)}{" "}
-            {list.tested === 1 ? "row was" : "rows were"} tested.{" "}
+            {list.tested === 1 ? `${nouns[0]} was` : `${nouns[1]} were`} tested.{" "}
             {thinShown ? (
               <>
                 {count(list.total - list.sure)} more shown here have too little data to judge.{" "}
@@ -53,7 +61,7 @@ export function LensHead({ list, search, change }: Props) {
             <Views
               plain
               views={LISTED}
-              chosen={list.by as Listed}
+              chosen={list.by}
               choose={(by) => change({ by, row: undefined, sort: undefined, up: undefined })}
             />
           )}

@@ -3,7 +3,8 @@ import { type ComponentProps, type ReactNode, useMemo, useState } from "react";
 import { ExportMenu } from "../shared/ExportMenu";
 import { Failed } from "../shared/parts";
 import { SplitPane } from "../shared/SplitPane";
-import { type Marked, MarkedRows } from "./marked";
+import { useWide } from "../shared/useWide";
+import { type Marked, MarkedRows, UnderChosen } from "./marked";
 
 type Props = {
   name: string; // what the pane's divider is remembered under
@@ -21,8 +22,16 @@ type Props = {
 export function ListPlace(props: Props) {
   const [keys, setKeys] = useState<ReadonlySet<string>>(new Set());
   const { onMarked, failed } = props;
+  const wide = useWide();
   const markable = onMarked !== undefined;
   const marked = useMemo(() => (markable ? { keys, set: setKeys } : null), [markable, keys]);
+  const list = (
+    <section aria-label="List" className="flex h-full min-h-0 flex-1 flex-col">
+      {props.head}
+      {props.list}
+      {marked && keys.size > 0 && onMarked?.(marked)}
+    </section>
+  );
   return (
     <>
       {props.top}
@@ -33,17 +42,11 @@ export function ListPlace(props: Props) {
           <Failed error={failed.error} retry={() => failed.refetch()} />
         ) : (
           <MarkedRows value={marked}>
-            <SplitPane
-              name={props.name}
-              left={
-                <section aria-label="List" className="flex h-full flex-col">
-                  {props.head}
-                  {props.list}
-                  {marked && keys.size > 0 && onMarked?.(marked)}
-                </section>
-              }
-              right={props.evidence}
-            />
+            {wide ? (
+              <SplitPane name={props.name} left={list} right={props.evidence} />
+            ) : (
+              <UnderChosen value={props.evidence}>{list}</UnderChosen>
+            )}
           </MarkedRows>
         ))}
     </>

@@ -1,11 +1,12 @@
 // A list as long as it is: virtual, fetched in windows; arrows and j/k walk it, headers sort it.
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { ArrowDown, ArrowUp } from "lucide-react";
-import { type MouseEvent, memo, type ReactNode, useEffect, useRef, useState } from "react";
+import { type MouseEvent, memo, type ReactNode, useContext, useEffect, useRef, useState } from "react";
 import { count } from "../shared/format";
 import { useKeys } from "../shared/keys";
+import { useSize } from "../shared/useWidth";
 import { type Column, useColumns } from "./columns";
-import { useMarked } from "./marked";
+import { UnderChosen, useMarked } from "./marked";
 
 type Props<Row> = {
   label: string;
@@ -37,17 +38,21 @@ export function WalkedList<Row>(props: Props<Row>) {
   const { shown, menu } = useColumns(props.label, props.columns);
   const marked = useMarked();
   const tracks = [...(marked ? [MARK_WIDTH] : []), ...shown.map((column) => column.width)].join(" ");
-  const scroller = useRef<HTMLDivElement>(null);
+  const [scroller, { width }] = useSize<HTMLDivElement>();
+  const under = useContext(UnderChosen);
+  const [underHeight, setUnderHeight] = useState(0);
+  const [index, setIndex] = useState(0);
   const virtual = useVirtualizer({
     count: total,
     getScrollElement: () => scroller.current,
-    estimateSize: () => props.rowHeight,
+    estimateSize: (at) => props.rowHeight + (under && at === index ? underHeight : 0),
     overscan: 8,
     scrollPaddingEnd: HEADER_HEIGHT, // the header stands above the rows in the same box
   });
   const items = virtual.getVirtualItems();
   const rowAt = props.useRowsAt(items[0]?.index ?? 0, items.at(-1)?.index ?? 0);
-  const [index, setIndex] = useState(0);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what changes the heights of rows
+  useEffect(() => virtual.measure(), [index, underHeight, under === null]);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key stands for what is asked
   useEffect(() => {
@@ -192,6 +197,16 @@ export function WalkedList<Row>(props: Props<Row>) {
                 />
               );
             })}
+            {under && total > 0 && (
+              <div
+                style={{ top: (virtual.measurementsCache[index]?.start ?? 0) + props.rowHeight }}
+                className="absolute inset-x-0"
+              >
+                <Under width={width} tellHeight={setUnderHeight}>
+                  {under}
+                </Under>
+              </div>
+            )}
           </div>
         </div>
       </div>
@@ -200,6 +215,18 @@ export function WalkedList<Row>(props: Props<Row>) {
         {menu}
       </p>
     </>
+  );
+}
+
+/** What stands under the chosen row: as wide as the window, however wide the list is; the rows below make room for it. */
+function Under(props: { width: number; tellHeight: (height: number) => void; children: ReactNode }) {
+  const [box, { height }] = useSize<HTMLDivElement>();
+  const { tellHeight } = props;
+  useEffect(() => tellHeight(height), [height, tellHeight]);
+  return (
+    <div style={{ width: props.width }} className="sticky left-0 border-ink border-b bg-paper">
+      <div ref={box}>{props.children}</div>
+    </div>
   );
 }
 

@@ -160,8 +160,8 @@ function Numbers({ proof }: { proof: Schemas["RowProof"] }) {
   return (
     <>
       <p className="mt-1 text-faint text-xs">
-        Usual CTR there {share(proof.expected_ctr)}, from the site's curve day by day; by chance alone its own would lie
-        between {share(proof.ctr_low)} and {share(proof.ctr_high)} (Wilson, 95 %).
+        Usual CTR there {share(proof.expected_ctr)}, from the site's curve{proof.days.length > 0 && " day by day"}; by
+        chance alone its own would lie between {share(proof.ctr_low)} and {share(proof.ctr_high)} (Wilson, 95 %).
       </p>
       <dl className="mt-2 grid grid-cols-3 gap-x-4 border-rule border-t pt-2">
         {numbers.map(([name, value, note]) => (

@@ -2,7 +2,7 @@
 import { Download } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { toast } from "sonner";
-import { withParameters } from "./export";
+import { download, withParameters } from "./export";
 
 const KINDS = ["csv", "xlsx", "json"] as const;
 
@@ -36,6 +36,6 @@ export function ExportMenu({ base, asked, rows }: Props) {
 
 /** Save a list as a file. */
 export function save(base: string, asked: Record<string, unknown>, rows: string, format: string) {
-  location.assign(withParameters(base, { ...asked, format }));
+  download(withParameters(base, { ...asked, format }));
   toast(`Exporting ${rows} as ${format.toUpperCase()}, with what made the list inside.`);
 }

@@ -1,5 +1,6 @@
 // Two panes side by side with a divider that mouse and keyboard can move; below 900 px one above the other.
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useRef, useState } from "react";
+import { useWide } from "./useWide";
 
 const STEP = 2;
 const bounded = (share: number) => Math.min(75, Math.max(35, share));
@@ -7,14 +8,9 @@ const bounded = (share: number) => Math.min(75, Math.max(35, share));
 export function SplitPane({ name, left, right }: { name: string; left: ReactNode; right: ReactNode }) {
   const key = `zugzwang-split-${name}`;
   const [share, setShare] = useState(() => bounded(Number(localStorage.getItem(key)) || 60));
-  const [wide, setWide] = useState(innerWidth >= 900);
+  const wide = useWide();
   const box = useRef<HTMLDivElement>(null);
 
-  useEffect(() => {
-    const follow = () => setWide(innerWidth >= 900);
-    window.addEventListener("resize", follow);
-    return () => window.removeEventListener("resize", follow);
-  }, []);
   useEffect(() => localStorage.setItem(key, String(share)), [key, share]);
 
   function drag(event: PointerEvent<HTMLDivElement>) {

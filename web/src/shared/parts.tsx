@@ -94,6 +94,15 @@ export function Opening(props: {
   );
 }
 
+/** Focus begins in the first field, so that what one types lands there and no key shuts it unread. */
+function intoFirstField(event: Event) {
+  const within = event.currentTarget as HTMLElement;
+  const field = within.querySelector<HTMLElement>("input:not([type=hidden]), textarea, select");
+  if (!field) return;
+  event.preventDefault();
+  field.focus();
+}
+
 export function Dialog(props: { title: string; open: boolean; onOpen: (open: boolean) => void; children: ReactNode }) {
   return (
     <RadixDialog.Root open={props.open} onOpenChange={props.onOpen}>
@@ -101,6 +110,7 @@ export function Dialog(props: { title: string; open: boolean; onOpen: (open: boo
         <RadixDialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
         <RadixDialog.Content
           aria-describedby={undefined}
+          onOpenAutoFocus={intoFirstField}
           className="fixed top-1/2 left-1/2 z-50 max-h-[86vh] w-[min(30rem,94vw)] -translate-x-1/2 -translate-y-1/2 overflow-auto border border-strong-rule bg-sheet p-5"
         >
           <div className="mb-3 flex items-start justify-between gap-4">

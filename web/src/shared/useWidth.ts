@@ -1,14 +1,23 @@
-// The width of a box in pixels, so that pictures are drawn to it and their letters keep their size.
+// The size of a box in pixels: pictures are drawn to its width, so that their letters keep their size; lists make room for its height.
 import { useEffect, useRef, useState } from "react";
 
-export function useWidth<Box extends HTMLElement>(): [React.RefObject<Box | null>, number] {
+export function useSize<Box extends HTMLElement>(): [React.RefObject<Box | null>, { width: number; height: number }] {
   const box = useRef<Box>(null);
-  const [width, setWidth] = useState(0);
+  const [size, setSize] = useState({ width: 0, height: 0 });
   useEffect(() => {
     if (!box.current) return;
-    const watch = new ResizeObserver(([entry]) => entry && setWidth(Math.round(entry.contentRect.width)));
+    const watch = new ResizeObserver(([entry]) => {
+      if (!entry) return;
+      const { width, height } = entry.contentRect;
+      setSize({ width: Math.round(width), height: Math.round(height) });
+    });
     watch.observe(box.current);
     return () => watch.disconnect();
   }, []);
+  return [box, size];
+}
+
+export function useWidth<Box extends HTMLElement>(): [React.RefObject<Box | null>, number] {
+  const [box, { width }] = useSize<Box>();
   return [box, width];
 }

@@ -26,7 +26,8 @@ export function WeeksBeside({ weeks, events, pickWeek }: Props) {
   const [box, width] = useWidth<HTMLDivElement>();
   const [pointed, setPointed] = useState<number | null>(null);
   const first = weeks[0];
-  if (!first || weeks.length < 2) return <p className="text-faint">Fewer than two whole weeks: nothing to draw yet.</p>;
+  if (!first) return <p className="text-faint">There are no search facts by day, so no weeks to draw.</p>;
+  if (weeks.length < 2) return <p className="text-faint">Fewer than two whole weeks: nothing to draw yet.</p>;
   const shown = MEASURES.filter(([name]) => weeks.some((week) => week[name] !== null));
   const step = (width - LEFT - RIGHT) / (weeks.length - 1);
   const x = (number: number) => LEFT + number * step;
