@@ -12,6 +12,8 @@ from pathlib import Path
 import numpy as np
 import polars as pl
 
+from demo.queries import wordings
+
 SITE_NAME = "Marrowbank Paddle Supply"
 SITE_SLUG = "marrowbank"
 SITE_ADDRESS = "https://www.marrowbank.example"
@@ -92,9 +94,6 @@ GUIDES = [
     "tides for sea kayaking",
     "how to plan a river trip",
 ]
-WORDS = "best cheap used light beginner for two,two person,small large review price near me,sale,kit,second hand,setup".replace(
-    ",", " "
-).split()
 
 
 @dataclass
@@ -144,10 +143,10 @@ def ordinary_pairs(rng: np.random.Generator) -> list[Pair]:
     ]
     pairs = []
     for path, subject, level in subjects:
-        season = 0.3 if path.startswith("/guides/") else 0.8
+        season, asked = (0.3 if path.startswith("/guides/") else 0.8), wordings(path)
         for number in range(rng.integers(14, 36)):
-            extra = rng.choice(WORDS, size=min(number, 1 + number % 3), replace=False)
-            query = " ".join([subject, *extra]) if number else subject
+            rng.choice(20, size=min(number, 1 + number % 3), replace=False)  # passed over: later draws stay what they were
+            query = asked[number].format(subject)
             shown = float(np.clip(np.exp(rng.normal(level + (1.9 if number == 0 else -0.9), 1.0)), 0.04, 260))
             home = float(np.exp(rng.uniform(np.log(1.2), np.log(14 if number == 0 else 48))))
             pairs.append(Pair(address(path), query, shown, home, rng.gamma(SCATTER_SHAPE, 1 / SCATTER_SHAPE), season))

@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 import polars as pl
 
+from demo.rivals import results_of_others
 from demo.scenario import EVENT_DAY, FIRST_DAY, LAST_DAY, SITE_ADDRESS, guide, make_facts
 from demo.site import write_site
 
@@ -157,36 +158,31 @@ def results(facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
             above.append(
                 (
                     "answer box",
-                    "A short answer",
-                    "https://www.lake-guide.example/answer",
-                    f"In short: what to know about {query}.",
+                    "The short answer",
+                    "https://www.thequestionshelf.example/answers/",
+                    f"Most sources agree on a rule of thumb for “{query}”, and on two exceptions.",
                 )
             )
         if query.startswith(("best", "cheap")) or rng.random() < 0.25:
             above += [
-                ("ad", f"{query.title()} – order today", f"https://www.paddle-deals-{n}.example/", "Free delivery.")
-                for n in (1, 2)
+                (
+                    "ad",
+                    f"{query.capitalize()} – order today",
+                    f"https://www.{host}.example/",
+                    "Delivered tomorrow. Pay after 30 days.",
+                )
+                for host in ("hullhouse", "ferrymansupplies")
             ]
         if rng.random() < 0.4:
-            above.append(("questions", f"What is {query}?", None, None))
+            above.append(("questions", f"People also ask about {query}", None, None))
         if rng.random() < 0.3:
             above.append(("pictures", None, None, None))
-        organic = []
-        for place in range(1, 11):
-            own = place == max(1, min(10, round(position)))
-            address = (
-                page
-                if own
-                else f"https://www.{['river-club', 'lake-guide', 'tour-news', 'camp-blog'][place % 4]}.example/{query.replace(' ', '-')}/"
-            )
-            organic.append(
-                (
-                    "organic",
-                    f"{query.capitalize()} – {'Marrowbank' if own else 'a page of others'}",
-                    address,
-                    f"All about {query}.",
-                )
-            )
+        own = max(1, min(10, round(position)))
+        listed = results_of_others(query, 9)
+        listed.insert(
+            own - 1, (page, f"{query.capitalize()} | Marrowbank Paddle Supply", f"{query.capitalize()}: what to know.")
+        )
+        organic = [("organic", title, address, snippet) for address, title, snippet in listed]
         for place, (block, title, address, snippet) in enumerate([*above, *organic], start=1):
             rows.append((query, "GB", "desktop", LAST_DAY, place, block, title, address, snippet))
     names = ["query", "country", "device", "captured", "place", "block", "title", "address", "snippet"]
