@@ -13,7 +13,7 @@ def test_a_site_of_ones_own_from_nothing(signed_in: Page, server: str, facts_fil
     page = signed_in
     page.get_by_role("button", name="Add a site").click()
     page.get_by_label("What you call it").fill("Second Shop")
-    page.get_by_label("Its address").fill("second.example")
+    page.get_by_label("Its address").fill("shop.example")
     page.get_by_role("button", name="Add the site").click()
     expect(page).to_have_url(f"{server}/second-shop/intake")
     page.keyboard.press("4")
@@ -31,7 +31,7 @@ def test_columns_that_are_not_recognised_are_chosen_by_hand(signed_in: Page, ser
     odd.write_text("when,where,what,clicks,impressions,position\n2027-02-01,/a,kayak,1,9,2\n")
     page.goto(f"{server}/shop/intake")
     page.locator("input[type=file]").set_input_files(odd)
-    expect(page.get_by_text("No column is chosen for day")).to_be_visible()
+    expect(page.get_by_text("Say the first and last day of odd.csv")).to_be_visible()
     expect(page.get_by_role("button", name="Load into Shop")).to_be_disabled()
     for name, field in (("when", "day"), ("where", "page"), ("what", "query")):
         page.get_by_label(name, exact=True).select_option(field)

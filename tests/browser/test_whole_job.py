@@ -266,7 +266,7 @@ def sign_in(page: Page, address: str) -> None:
 def test_what_is_pointed_at_on_standing_and_in_a_query_becomes_a_move(page: Page, demo: tuple[str, Path]) -> None:
     address, _ = demo
     sign_in(page, address)
-    mover = page.get_by_role("link", name="/clothing/wetsuit/").first
+    mover = page.get_by_role("link", name="/clothing/wetsuit/", exact=True).first
     mover.focus()
     page.keyboard.press("x")
     page.get_by_role("textbox", name="why").fill("It was out of stock.")

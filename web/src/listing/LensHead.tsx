@@ -55,19 +55,18 @@ export function LensHead({ list, search, change }: Props) {
           </>
         )}
       </p>
-      {list && (
-        <div className="mt-1 flex flex-wrap items-baseline gap-x-4 gap-y-1">
-          {search.finding !== "off-fit" && (
-            <Views
-              plain
-              views={LISTED}
-              chosen={list.by}
-              choose={(by) => change({ by, row: undefined, sort: undefined, up: undefined })}
-            />
-          )}
-          {list.lacking.length > 0 && <p className="w-full text-ochre text-xs">{list.lacking.join(" ")}</p>}
+      {/* It stands there before the list does, so that nothing moves when that comes. */}
+      {search.finding !== "off-fit" && (
+        <div className="mt-1 flex flex-wrap gap-x-4">
+          <Views
+            plain
+            views={LISTED}
+            chosen={list?.by ?? search.by ?? "row"}
+            choose={(by) => change({ by, row: undefined, sort: undefined, up: undefined })}
+          />
         </div>
       )}
+      {list && list.lacking.length > 0 && <p className="mt-1 text-ochre text-xs">{list.lacking.join(" ")}</p>}
     </div>
   );
 }

@@ -75,7 +75,7 @@ export function DateField({ label, name, value, defaultValue, min, max, required
         />
         <RadixPopover.Root open={open} onOpenChange={setOpen}>
           <RadixPopover.Trigger
-            aria-label={`Calendar: ${label}`}
+            aria-label="Calendar"
             className="border border-strong-rule border-l-0 bg-sheet px-1.5 hover:bg-shade"
           >
             <CalendarDays size={14} aria-hidden="true" />
@@ -85,7 +85,7 @@ export function DateField({ label, name, value, defaultValue, min, max, required
               align="end"
               sideOffset={4}
               collisionPadding={8}
-              aria-label={`Calendar: ${label}`}
+              aria-label="Calendar"
               className="z-50 border border-strong-rule bg-sheet p-3 shadow-lg"
             >
               <Suspense fallback={<div className="h-64 w-60" />}>
