@@ -11,7 +11,7 @@ export STANDINS_PORT
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: help demo setup serve dev test test-core lint bench bench-crawl lock schema screenshots selecting
+.PHONY: help demo setup serve dev test test-core lint bench bench-crawl worlds lock schema screenshots selecting
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -78,6 +78,9 @@ test-core: .venv/.test ## the rules alone, as on a machine without Django
 
 bench: .venv/.test ## the performance bars, as ratios measured in one run
 	@$(BIN)/python -m bench.run
+
+worlds: .venv/.test ## what the rules claim on worlds that they were not made for; writes the table of docs/methods.md
+	@$(BIN)/python -m worlds.run
 
 DOCS ?= /usr/share/doc/openjdk-17-jre-headless/api
 START ?= index.html

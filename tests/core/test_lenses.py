@@ -6,7 +6,7 @@ import pytest
 
 from tests.planted import planted_site, true_curve
 from zugzwang.core.clicks.click_curve import expected_clicks
-from zugzwang.core.clicks.evidence import false_discovery, lower_tail, upper_tail
+from zugzwang.core.clicks.evidence import false_discovery, upper_tail
 from zugzwang.core.clicks.lenses import appraise, look
 
 NO_BRAND = pl.Series([], dtype=pl.UInt32)
@@ -78,7 +78,7 @@ def test_false_alarms_are_counted_over_all_rows_above_the_floor_and_not_over_tho
     appraisal = appraise(planted_site().facts, NO_BRAND)
     for floor in (FLOOR, 5_000):
         tested = appraisal.rows.filter(pl.col("impressions") >= floor)
-        tails = lower_tail(tested["clicks"].to_numpy(), tested["expected_clicks"].to_numpy(), appraisal.curve.shape)
+        tails = appraisal.scatter.lower(*(tested[name].to_numpy() for name in ("clicks", "expected_clicks", "position")))
         order = np.argsort(tails)
         steps = tails[order] * tested.height / np.arange(1, tested.height + 1)
         expected = np.minimum(np.minimum.accumulate(steps[::-1])[::-1], 1.0)

@@ -10,7 +10,16 @@ import polars as pl
 from zugzwang.core.clicks.click_curve import Basis
 from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.clicks.headroom import Target
-from zugzwang.core.clicks.lenses import STRIKING_DISTANCE, Context, Lens, ListedBy, look, stakes, tested_rows
+from zugzwang.core.clicks.lenses import (
+    STRIKING_DISTANCE,
+    Context,
+    Lens,
+    ListedBy,
+    look,
+    noticed_at_a_quarter,
+    stakes,
+    tested_rows,
+)
 from zugzwang.core.facts.grains import PAGE_QUERY
 from zugzwang.core.facts.grains import QUERY as BY_QUERY
 from zugzwang.core.facts.periods import Period
@@ -77,6 +86,7 @@ def find_lens(lens: Lens, view: View) -> Found:
         "curve": view.curve.points(),
         "curve_basis": view.curve.basis,
         "curve_sentence": sentences.curve_basis(view.curve.basis, view.curve.clicks),
+        "noticed": _noticed(view, lens, by),
     }
     # What is listed over all pages, or over all queries, is of none of them.
     rows = rows.with_columns(pl.when(pl.col(name) > 0).then(pl.col(name)).alias(name) for name in ROW)
@@ -88,6 +98,14 @@ def _by(view: View, lens: Lens) -> ListedBy:
     return "row" if lens == "off-fit" else view.by
 
 
+def _noticed(view: View, lens: Lens, by: ListedBy) -> str | None:
+    """How likely low click-through would have found something, where rows were looked at."""
+    if lens != "low-ctr":
+        return None
+    held = view.snapshot.appraisal(view.period, view.setting, by)
+    return sentences.noticed(noticed_at_a_quarter(held, tested(view, lens)))
+
+
 def _lacking(view: View, lens: Lens, by: ListedBy) -> list[str]:
     snapshot, period = view.snapshot, view.period
     said = []
@@ -97,6 +115,8 @@ def _lacking(view: View, lens: Lens, by: ListedBy) -> list[str]:
         said.append(sentences.QUERIES_OF_ROWS)
     if not view.by_day:
         said.append(sentences.of_totals(lens))
+    if ratio := snapshot.appraisal(period, view.setting, by).chosen:
+        said.insert(0, sentences.chosen(ratio))
     return said
 
 
@@ -195,6 +215,7 @@ MORE: Mapping[str, Any] = {
     "curve": list[dict[str, float]],
     "curve_basis": Basis,
     "curve_sentence": str,
+    "noticed": str | None,
 }
 FIT_COLUMNS = (
     Column("fit", "word", "fit", "how well the page says the query", choices=FITS, low=True),

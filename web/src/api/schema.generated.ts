@@ -3050,6 +3050,8 @@ export interface components {
             min_impressions: number;
             /** Month Share */
             month_share: number;
+            /** Noticed */
+            noticed: string | null;
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
@@ -3505,6 +3507,8 @@ export interface components {
             min_impressions: number;
             /** Month Share */
             month_share: number;
+            /** Noticed */
+            noticed: string | null;
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
@@ -3660,6 +3664,8 @@ export interface components {
             min_impressions: number;
             /** Month Share */
             month_share: number;
+            /** Noticed */
+            noticed: string | null;
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
@@ -4706,6 +4712,8 @@ export interface components {
             min_impressions: number;
             /** Month Share */
             month_share: number;
+            /** Noticed */
+            noticed: string | null;
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];

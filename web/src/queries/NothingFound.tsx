@@ -45,7 +45,7 @@ export function NothingFound({ list, search, change }: Props) {
       }
     >
       {count(list.tested)} rows were tested; none differs from the site's curve by more than chance and its usual
-      scatter. Choose more days to see more.
+      scatter. {list.noticed} Choose more days to see more.
     </Notice>
   );
 }

@@ -25,25 +25,26 @@ export function DateField({ label, name, value, defaultValue, min, max, required
   useEffect(() => {
     if (value === undefined) return;
     setHeld(value);
-    setTyped(value && day(value));
+    // Whoever types in it is not corrected meanwhile.
+    if (document.activeElement !== input.current) setTyped(value && day(value));
   }, [value]);
 
-  function choose(iso: string) {
+  function take(iso: string) {
     setHeld(iso);
+    if (iso !== held) onDay?.(iso);
+  }
+  function choose(iso: string) {
+    take(iso);
     setTyped(iso && day(iso));
     input.current?.setCustomValidity("");
-    if (iso !== held) onDay?.(iso);
+  }
+  function outside(iso: string): string {
+    if (iso && min && iso < min) return `The first possible day is ${day(min)}.`;
+    return iso && max && iso > max ? `The last possible day is ${day(max)}.` : "";
   }
   function settle() {
     const iso = typed.trim() ? dayTyped(typed) : "";
-    const wrong =
-      iso === undefined
-        ? "Write the day as 16 Aug 2026."
-        : iso && min && iso < min
-          ? `The first possible day is ${day(min)}.`
-          : iso && max && iso > max
-            ? `The last possible day is ${day(max)}.`
-            : "";
+    const wrong = iso === undefined ? "Write the day as 16 Aug 2026." : outside(iso);
     if (wrong) input.current?.setCustomValidity(wrong);
     else choose(iso ?? "");
   }
@@ -68,6 +69,9 @@ export function DateField({ label, name, value, defaultValue, min, max, required
           onChange={(event) => {
             setTyped(event.target.value);
             event.target.setCustomValidity("");
+            // What reads as a day counts at once; it is written out when one leaves the field.
+            const iso = event.target.value.trim() ? dayTyped(event.target.value) : "";
+            if (iso !== undefined && !outside(iso)) take(iso);
           }}
           onBlur={settle}
           onKeyDown={onKey}

@@ -111,6 +111,23 @@ def reach(headroom_a_month: float, position: float, target: float) -> str:
     return f"Moving from {position:.1f} to {target:.0f} would bring about {count(headroom_a_month)} more clicks a month."
 
 
+def chosen(ratio: float) -> str:
+    """What to know of a file that holds only what was clicked, or only the top of a list."""
+    return (
+        f"These rows were chosen by their clicks: those that were shown once or twice have {ratio:.1f} times the clicks that "
+        "they should have. So the curve is not the site's own and nothing is called a finding. Load an export with all rows."
+    )
+
+
+def noticed(share: float) -> str:
+    """What could have been found, where nothing was."""
+    if share >= 0.95:
+        return "A row at a quarter of its usual clicks would nearly always be noticed here."
+    if share < 0.02:
+        return "A row at a quarter of its usual clicks would hardly ever be noticed here: there is too little data."
+    return f"A row at a quarter of its usual clicks would be noticed {max(round(10 * share), 1)} times in ten here."
+
+
 def curve_basis(basis: str, clicks: int) -> str:
     if basis == "prior":
         return (
