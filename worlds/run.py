@@ -7,7 +7,7 @@ seeds, of shares after Wilson.
 import re
 import subprocess
 from collections.abc import Callable, Sequence
-from datetime import date
+from datetime import UTC, datetime
 from pathlib import Path
 
 import numpy as np
@@ -91,11 +91,12 @@ def _table(title: str, heads: Sequence[str], worlds: Sequence[World], measure: C
 def main() -> None:
     commit = subprocess.run(["git", "rev-parse", "--short", "HEAD"], capture_output=True, text=True, check=True).stdout.strip()
     parts = [
-        f"Measured by `make worlds` on {date.today()}, commit {commit}; {SEEDS} sites a world, 1,500 rows each, 91 days.",
+        f"Measured by `make worlds` on {datetime.now(UTC).date()}, commit {commit}; {SEEDS} sites a world, 1,500 rows each, "
+        "91 days.",
         "Nothing planted: rows claimed a site.",
         _table("null", ["world", "outperformers", "low click-through"], NULL, _nothing_planted),
-        f"3 % of rows at a quarter of their clicks: how many of those with {TELLS:.0f} usual clicks or more are found, and what share "
-        "of all that is claimed was not planted.",
+        f"3 % of rows at a quarter of their clicks: how many of those with {TELLS:.0f} usual clicks or more are found, and "
+        "what share of all that is claimed was not planted.",
         _table("planted", ["world", "found", "false"], PLANTED, _planted),
         f"Small sites of 25 rows, nothing planted ({SMALL_SITES} sites): share with any claim.",
         _table("small", ["world", "any claim"], SMALL, _small),
