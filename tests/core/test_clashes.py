@@ -138,3 +138,40 @@ def test_a_contender_has_a_tenth_of_the_query_on_three_days() -> None:
     found = contenders_of(frame([*held, *once]), 0)
     assert found["page"].to_list() == [1, 2]
     assert found["share"].to_list() == [pytest.approx(1200 / 2800), pytest.approx(620 / 2800)]
+
+
+def shown_to(facts: pl.DataFrame, mix: dict[int, tuple[float, ...]]) -> pl.DataFrame:
+    """Facts with each page's impressions dealt over two devices: `mix` by page, else half and half."""
+    told = []
+    for device, place in ((1, 0), (2, 1)):
+        parts = {page: share[place] for page, share in mix.items()}
+        share = pl.col("page").replace_strict(parts, default=0.5, return_dtype=pl.Float64)
+        told.append(facts.with_columns(impressions=(pl.col("impressions") * share).round(), device=device, country=0))
+    return pl.concat(told).filter(pl.col("impressions") > 0)
+
+
+def test_pages_for_other_people_do_not_fight() -> None:
+    """Of 200 queries each: pages for phones and for desktops, with a fifth of the others; the same pages for all alike."""
+    rng = np.random.default_rng(4)
+    kinds = ["split", "relay", "double"] * 70
+    facts = frame([row for query, kind in enumerate(kinds) for row in plant(kind, query, rng)])
+    apart = {page: ((0.95, 0.05), (0.05, 0.95))[page % 2] for page in range(2 * len(kinds))}
+    held = contenders_of(facts, 200)
+    alike = find_clashes(facts, held, CURVE, shown_to(facts, {})).queries.height
+    fought = find_clashes(facts, held, CURVE, shown_to(facts, apart)).queries.height
+    assert alike == find_clashes(facts, held, CURVE).queries.height >= 0.9 * len(kinds)
+    assert fought <= 0.02 * len(kinds)
+
+
+@pytest.mark.parametrize(("overlap", "most"), [(0, 0.02), (21, 0.2)])
+def test_a_page_that_replaced_another_is_no_clash_any_more(overlap: int, most: float) -> None:
+    """200 migrations at some day of the period's first two thirds, with none or three weeks in which both are shown."""
+    rng = np.random.default_rng(overlap)
+    held = []
+    for query in range(200):
+        at = int(rng.integers(25, 60))
+        every, shown, place = np.arange(DAYS), rng.uniform(15, 120), rng.uniform(4, 9)
+        held += rows(rng, 2 * query, query, shown, place, every[: at + overlap // 2])
+        held += rows(rng, 2 * query + 1, query, shown, place, every[at - overlap // 2 :])
+    found = clashes(frame(held), 200).queries
+    assert found.height <= most * 200

@@ -11,7 +11,7 @@ from typing_extensions import TypedDict  # pydantic wants this one below Python 
 from zugzwang.core.contest.clashes import KINDS, Clashes, contenders_of, find_clashes, subject
 from zugzwang.core.contest.leads import RESOLUTIONS, Contender, propose_lead, propose_resolution, settled_since
 from zugzwang.core.contest.topic_folds import say_alike
-from zugzwang.core.facts.grains import LINKS, PAGE_QUERY
+from zugzwang.core.facts.grains import LINKS, NOT_TOLD, PAGE_QUERY
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import ROW
 from zugzwang.core.facts.visits import CHANNELS
@@ -21,7 +21,7 @@ from zugzwang.data.blocks import read_facts
 from zugzwang.data.cache import kept
 from zugzwang.data.decided import decision_shown, resolved, settled_queries
 from zugzwang.data.models import Decision
-from zugzwang.data.snapshot import Setting, Snapshot
+from zugzwang.data.snapshot import Part, Setting, Snapshot
 from zugzwang.findings.columns import CLICKS, EVIDENCE, IMPRESSIONS, PAGES, PART, POSITIONS, QUERY, SENTENCE
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.shapes import ClashDecision, NoLongerClashing
@@ -62,8 +62,19 @@ def held_clashes(snapshot: Snapshot, period: Period, setting: Setting, min_impre
         facts = facts.filter(~pl.col("query").is_in(of_brand.implode()))
     held = snapshot.appraisal(period, setting)
     contenders = with_subjects(snapshot, contenders_of(facts, min_impressions, held.rows.filter(~pl.col("branded"))))
-    found = find_clashes(facts, contenders, held.curve)
+    found = find_clashes(facts, contenders, held.curve, _people(snapshot, period, setting.part, contenders))
     return Held(found, _proposed(snapshot, period, setting, found))
+
+
+def _people(snapshot: Snapshot, period: Period, part: Part, contenders: pl.DataFrame) -> pl.DataFrame | None:
+    """To whom the contenders are shown, by device and country; None where the facts tell neither."""
+    if not any(snapshot.split().values()):
+        return None
+    columns = ("page", "query", "device", "country", "impressions")
+    rows = snapshot.rows(PAGE_QUERY, period, part, columns)
+    if "device" not in rows.columns:
+        rows = rows.with_columns(device=pl.lit(NOT_TOLD, dtype=pl.UInt8))
+    return rows.filter(pl.col("query").is_in(contenders["query"].unique().implode()))
 
 
 def with_subjects(snapshot: Snapshot, contenders: pl.DataFrame) -> pl.DataFrame:

@@ -20,6 +20,12 @@ little overlap. Kinds, with the bounds that we chose (no source):
   understudy  the page shown most is not the one whose subject it is: a listing, or off fit, while another contender fits
 
 A query whose contenders fit none of these is no clash: a page with a weaker companion, or one that took another's place once.
+
+Pages fight only over the same people. Where facts tell devices or countries, the two most shown contenders are held against
+each other in each of them: Σ min(c₁, c₂) over their shares there, 1 where both are shown to the same people, 0 where one is for
+phones and one for desktops, or each for a country of its own. Below `SAME_PEOPLE` it is no clash. And a relay or split must still
+go on: in the last four weeks (of a short period its last half) a second contender is shown on three days or more; else one page
+has replaced the other for good.
 """
 
 from dataclasses import dataclass
@@ -42,6 +48,9 @@ HAND_OFFS_IN_ALL = 3
 SIMILAR = 0.5
 TOP_THREE, PAGE_ONE = 3.5, 10.5
 SETTLED_QUANTILE = 0.25
+SAME_PEOPLE = 0.35
+LATELY_DAYS = 28
+LATELY_SHOWN = 3  # days
 
 
 @dataclass(frozen=True)
@@ -84,9 +93,14 @@ def subject() -> pl.Expr:
     return pl.when(elsewhere).then(False).when(pl.col("fit") == "close").then(True)
 
 
-def find_clashes(facts: pl.DataFrame, contenders: pl.DataFrame, curve: ClickCurve) -> Clashes:
+def find_clashes(
+    facts: pl.DataFrame, contenders: pl.DataFrame, curve: ClickCurve, people: pl.DataFrame | None = None
+) -> Clashes:
     """The clashes among contenders (see contenders_of). They may have a column `subject` – True: the query is the page's
-    subject, False: the page is a listing or says something else, null: not known."""
+    subject, False: the page is a listing or says something else, null: not known. `people`: page, query, device, country,
+    impressions, where facts tell those."""
+    if people is not None:
+        contenders = _before_the_same_people(contenders, people)
     if "subject" not in contenders.columns:
         contenders = contenders.with_columns(subject=pl.lit(None, dtype=pl.Boolean))
     daily = (
@@ -94,9 +108,37 @@ def find_clashes(facts: pl.DataFrame, contenders: pl.DataFrame, curve: ClickCurv
         .group_by("query", "page", "day")
         .agg(pl.col("impressions").cast(pl.Int64).sum(), pl.col("position").min())
     )
-    told = _by_query(contenders).join(_by_day(daily), on="query")
+    told = _by_query(contenders).join(_by_day(daily), on="query").join(_lately(daily), on="query")
     told = _with_loss(told.with_columns(kind=_kind()).filter(pl.col("kind").is_not_null()), curve)
     return Clashes(told, contenders.join(told.select("query"), on="query", how="semi"))
+
+
+def _before_the_same_people(contenders: pl.DataFrame, people: pl.DataFrame) -> pl.DataFrame:
+    """The contenders of queries whose two most shown ones are shown to the same people."""
+    two = contenders.group_by("query", maintain_order=True).head(2).select("query", "page")
+    cell = ["query", "device", "country"]
+    shown = (
+        people.join(two, on=["query", "page"], how="semi")
+        .group_by(*cell, "page")
+        .agg(pl.col("impressions").cast(pl.Int64).sum())
+    )
+    shares = shown.with_columns(share=pl.col("impressions") / pl.col("impressions").sum().over("query", "page"))
+    # In a cell where only one of the two is shown the smaller share is 0.
+    common = shares.group_by(cell).agg(pl.when(pl.len() == 2).then(pl.col("share").min()).otherwise(0.0).alias("common"))
+    same = common.group_by("query").agg(pl.col("common").sum()).filter(pl.col("common") >= SAME_PEOPLE)
+    return contenders.join(same.select("query"), on="query", how="semi", maintain_order="left")
+
+
+def _lately(daily: pl.DataFrame) -> pl.DataFrame:
+    """Whether a second contender of each query is still shown: query, goes_on."""
+    first, last = daily.select(pl.min("day"), last=pl.max("day")).row(0)
+    span = (last - first).days + 1 if daily.height else 0
+    if span < 2:  # totals
+        return daily.select("query").unique().with_columns(goes_on=pl.lit(True))
+    begins = pl.lit(last) - pl.duration(days=min(LATELY_DAYS, max(span // 2, 1)))
+    days = daily.group_by("query", "page").agg((pl.col("day") > begins).sum().alias("lately"))
+    second = pl.col("lately").sort(descending=True).get(1)
+    return days.group_by("query").agg((second >= LATELY_SHOWN).alias("goes_on"))
 
 
 def _by_query(contenders: pl.DataFrame) -> pl.DataFrame:
@@ -150,9 +192,9 @@ def _kind() -> pl.Expr:
         .then(pl.lit("understudy"))
         .when(together & steady & (pl.col("second_position") <= PAGE_ONE))
         .then(pl.lit("double"))
-        .when(~together & takes_turns)
+        .when(~together & takes_turns & pl.col("goes_on"))
         .then(pl.lit("relay"))
-        .when(together & (pl.col("best_position") > TOP_THREE) & (pl.col("similar") >= SIMILAR))
+        .when(together & (pl.col("best_position") > TOP_THREE) & (pl.col("similar") >= SIMILAR) & pl.col("goes_on"))
         .then(pl.lit("split"))
     )
 
