@@ -9,13 +9,18 @@ import subprocess
 from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import polars as pl
 
+from worlds import breaks as breaks_worlds
+from worlds.breaks import HALVED
+from worlds.breaks import WORLDS as BREAKLESS
 from worlds.lenses import CLICKED, NULL, PLANTED, SMALL, Made, World, make
 from zugzwang.core.clicks.evidence import wilson_interval
 from zugzwang.core.clicks.lenses import Appraisal, Lens, appraise, look
+from zugzwang.core.time.breaks import breaks
 
 SEEDS = 10
 SMALL_SITES = 60
@@ -76,10 +81,26 @@ def _chosen(world: World) -> list[str]:
     return [share(sum(one.chosen is not None for one in held), SEEDS)]
 
 
+def _breakless(world: breaks_worlds.World) -> list[str]:
+    made = [breaks_worlds.make(world, seed).weekly for seed in range(SEEDS)]
+    return [a_site([breaks(weekly, range(breaks_worlds.WEEKS)).height for weekly in made])]
+
+
+def _halved(world: breaks_worlds.World) -> list[str]:
+    found = there = 0
+    for seed in range(SEEDS):
+        made = breaks_worlds.make(world, seed)
+        falls = breaks(made.weekly, range(breaks_worlds.WEEKS)).filter(pl.col("size") < 0)
+        for page, at in made.broke.items():
+            there += 1
+            found += any(abs(week - at) <= 2 for week in falls.filter(pl.col("name") == page)["week"])
+    return [share(found, there)]
+
+
 Rows = list[tuple[str, list[str]]]
 
 
-def _table(title: str, heads: Sequence[str], worlds: Sequence[World], measure: Callable[[World], list[str]]) -> str:
+def _table(title: str, heads: Sequence[str], worlds: Sequence[Any], measure: Callable[[Any], list[str]]) -> str:
     rows: Rows = []
     for world in worlds:
         rows.append((world.name, measure(world)))
@@ -100,6 +121,10 @@ def main() -> None:
         _table("planted", ["world", "found", "false"], PLANTED, _planted),
         f"Small sites of 25 rows, nothing planted ({SMALL_SITES} sites): share with any claim.",
         _table("small", ["world", "any claim"], SMALL, _small),
+        f"Breaks told in 100 pages over 70 weeks in which nothing breaks ({SEEDS} sites).",
+        _table("breaks", ["world", "false breaks"], BREAKLESS, _breakless),
+        "Twenty of the pages lose half of forty clicks a week: share found within two weeks.",
+        _table("halved", ["world", "found"], HALVED, _halved),
         "Files of clicked rows alone, and whole files: share told as chosen by clicks.",
         _table("chosen", ["world", "told as chosen"], CLICKED, _chosen),
     ]

@@ -38,12 +38,13 @@ def find_breaks(view: View) -> Found:
         lacking = [f"{WEEKS_NEEDED} whole weeks of data are needed to tell a break; there are {len(weeks)}."]
         return Found(pl.DataFrame(schema=_schema(level)), {"weeks": len(weeks), "series": 0}, lacking, {"out": []})
     by_week = weekly(view, level)
-    groups = None
-    if level == "page":
-        groups = view.snapshot.pages().select(name="page", group=section_name(view.asked.section))
+    pages = weekly(view, "page") if level == "section" else None
     rows = []
     for measure in dict.fromkeys(view.asked.measure):
-        found = breaks(by_week.select("name", "week", count=pl.col(measure)), weeks, groups)
+        count = pl.col(measure).alias("count")
+        found = breaks(
+            by_week.select("name", "week", count), weeks, None if pages is None else pages.select("name", "week", count)
+        )
         rows.append(found.with_columns(measure=pl.lit(measure)))
     told = pl.concat(rows).rename({"name": level})
     told = told.with_columns(

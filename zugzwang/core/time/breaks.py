@@ -1,13 +1,19 @@
 """Breaks: weeks in which the level of a page (or section) changed and stayed changed, season and chance taken out.
 
-Weekly counts enter as logarithms, ln(count + ½). What all pages of a group share – season, holidays – is taken out: the median
-page's movement from week to week. What is left is scaled by the series' own noise, the median absolute deviation of its
-differences (· 1.4826: the standard deviation of a difference, were it normal). Change points of the mean are found by PELT
-(Killick, Fearnhead & Eckley 2012, JASA 107:1590–1598) with spells of at least three weeks and a penalty of 4·ln(weeks) a
-change, in its exact form for the linear kernel (ruptures).
+Weekly counts enter as logarithms, ln(count + ½). What all pages of the site share – season, holidays – is taken out: the
+median page's distance from its own level, week by week. (A running sum of medians drifts: it once hid a section's fall.) What
+is left is scaled by the series' own noise, the median absolute deviation of its differences (· 1.4826: the deviation of a
+difference, were it normal), times what its memory adds: noise that follows an AR(1) with ρ moves the mean of a spell
+√(1 + ρ) / (1 − ρ) times as far (after Romano, Rigaill, Runge & Fearnhead 2022, JASA 117:2147–2162). ρ is pooled over the site,
+from the lag-1 correlation of differences r: r = −(1 − ρ) / 2, so white noise has r = −½.
 
-A break is told when the level fell or rose by 30 % or more, enough clicks rest on it, and the series did not move so in the
-same weeks a year before (a season of its own; told only where there is a year of data).
+Change points of the mean are found by PELT (Killick, Fearnhead & Eckley 2012, JASA 107:1590–1598) with spells of at least three
+weeks and a penalty of 4·ln(weeks) a change, in its exact form for the linear kernel (ruptures).
+
+A break is told when the level fell or rose by 30 % or more, enough clicks rest on it, and nothing smooth explains the weeks as
+well: no slope with a yearly wave over all of them, no bend (a cubic) over the spells beside it (rivals after Fearnhead,
+Maidstone & Letchford 2019, JCGS 28:265–275), no such move in the same weeks a year before, where there is a year of data. The
+numbers beside a break are the medians of the weeks around it as they are, so that whoever looks at the weeks agrees.
 
 Limits: with fewer than eight weeks there is nothing to tell; a change in the last two weeks is too young.
 """
@@ -15,10 +21,10 @@ Limits: with fewer than eight weeks there is nothing to tell; a change in the la
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
+from itertools import pairwise
 from typing import Literal
 
 import numpy as np
-import numpy.typing as npt
 import polars as pl
 import ruptures
 
@@ -36,15 +42,17 @@ WEEKS_NEEDED = 8
 FIRM_PENALTIES = 2.0  # a change that pays its penalty twice is firm; once, likely
 EVENT_DAYS = 10  # a break within so many days of an event's first is set beside it
 YEAR_WEEKS, SEASON_WEEKS = 52, 6
-GROUP_PAGES = 12  # with fewer pages, what they share is told by all pages
 NORMAL_MAD = 1.4826
+MEMORY_MOST = 0.85
+LOOKED_AT_PAGES = 500  # so many, evenly taken by their size, tell what all of a larger site share
+STEADY_PAGES, STEADY_SHARE = 3, 0.2  # so many at least tell what all share
 SMALLEST_NOISE = 0.05  # a series quieter than 5 % a week is not trusted to be
 
 
 @dataclass(frozen=True)
 class Break:
     """A change of level: the index of the first week of the new one, its size as a share of the old (−0.6: it fell by 60 %),
-    the mean a week before and after, and how far beyond the penalty the change lowers the cost (1: just enough)."""
+    the median of the weeks before and after as they are, and how far beyond the penalty it lowers the cost (1: enough)."""
 
     week: int
     size: float
@@ -54,9 +62,21 @@ class Break:
 
 
 def shared_movement(counts: Floats) -> Floats:
-    """What the rows (pages × weeks of counts) share: the running sum of the median page's weekly movement, of length weeks."""
+    """What the rows (pages × weeks of counts) share: the median page's distance from its own level each week, one a week."""
     logs = np.log(counts + 0.5)
-    return np.concatenate([[0.0], np.cumsum(np.median(np.diff(logs, axis=1), axis=0))])
+    return np.asarray(np.median(logs - np.median(logs, axis=1, keepdims=True), axis=0))
+
+
+def memory(counts: Floats, shared: Floats) -> float:
+    """ρ of the noise, pooled over rows (pages × weeks); 0 where there is none, or too little is known."""
+    steps = np.diff(np.log(counts + 0.5) - shared, axis=1)
+    if steps.shape[0] == 0 or steps.shape[1] < WEEKS_NEEDED:
+        return 0.0
+    # Steps far out of the usual are breaks: they count no more than the largest usual one.
+    usual = NORMAL_MAD * np.median(np.abs(steps), axis=1, keepdims=True)
+    held = np.clip(steps, -2 * usual, 2 * usual)
+    correlation = (held[:, 1:] * held[:, :-1]).sum(axis=1) / np.maximum((held**2).sum(axis=1), 1e-12)
+    return float(np.clip(1 + 2 * np.median(correlation), 0.0, MEMORY_MOST))
 
 
 def noise(series: Floats) -> float:
@@ -66,15 +86,18 @@ def noise(series: Floats) -> float:
     return max(NORMAL_MAD * deviation, SMALLEST_NOISE)
 
 
-def find_breaks(counts: Floats, shared: Floats) -> list[Break]:
-    """The breaks of one series of weekly counts, in order; `shared`: see shared_movement."""
+def find_breaks(counts: Floats, shared: Floats, rho: float = 0.0) -> list[Break]:
+    """The breaks of one series of weekly counts, in order; `shared`: see shared_movement; `rho`: see memory."""
     weeks = counts.size
     if weeks < WEEKS_NEEDED:
         return []
-    scaled = (np.log(counts + 0.5) - shared) / noise(np.log(counts + 0.5) - shared)
+    own = np.log(counts + 0.5) - shared
+    scaled = own / (noise(own) * np.sqrt(1 + rho) / (1 - rho))
     penalty = PENALTY * np.log(weeks)
     ends = ruptures.KernelCPD(kernel="linear", min_size=SPELL_WEEKS).fit(scaled.reshape(-1, 1)).predict(pen=penalty)
     bounds = [0, *ends]
+    if _seasonal(scaled) <= sum(_cost(scaled[start:end]) for start, end in pairwise(bounds)):
+        return []
     found = []
     for start, at, end in zip(bounds, bounds[1:-1], bounds[2:], strict=False):
         one = _break(counts, scaled, shared, (start, at, end), penalty)
@@ -92,8 +115,27 @@ def _break(counts: Floats, scaled: Floats, shared: Floats, spell: tuple[int, int
     enough = abs(after - before) * (end - at) >= ENOUGH_CLICKS
     if abs(size) < FALL_OR_RISE or not enough or _as_a_year_ago(unseasoned, at):
         return None
-    gain = _cost(scaled[start:end]) - _cost(scaled[start:at]) - _cost(scaled[at:end])
-    return Break(at, size, before, after, gain / penalty)
+    stepped = _cost(scaled[start:at]) + _cost(scaled[at:end])
+    if _bent(scaled[start:end]) <= stepped:
+        return None
+    around = counts[max(start, at - SEASON_WEEKS) : at], counts[at : min(end, at + SEASON_WEEKS)]
+    seen = [float(np.median(weeks)) for weeks in around]
+    return Break(at, size, seen[0], seen[1], (_cost(scaled[start:end]) - stepped) / penalty)
+
+
+def _bent(series: Floats) -> float:
+    """The cost of the best slope or bend (a cubic) over a stretch."""
+    at = np.linspace(-1, 1, series.size)
+    return float(np.sum((series - np.polyval(np.polyfit(at, series, 3), at)) ** 2)) if series.size > 6 else np.inf
+
+
+def _seasonal(series: Floats) -> float:
+    """The cost of a slope with a yearly wave over all weeks: a season of the series' own."""
+    at = np.arange(series.size)
+    year = 2 * np.pi * at / YEAR_WEEKS
+    shape = np.column_stack([np.ones(series.size), at, np.cos(year), np.sin(year)])
+    fitted = shape @ np.linalg.lstsq(shape, series, rcond=None)[0]
+    return float(np.sum((series - fitted) ** 2))
 
 
 def _as_a_year_ago(unseasoned: Floats, at: int) -> bool:
@@ -114,11 +156,11 @@ def _cost(series: Floats) -> float:
     return float(np.sum((series - series.mean()) ** 2))
 
 
-def breaks(weekly: pl.DataFrame, weeks: Sequence[object], groups: pl.DataFrame | None = None) -> pl.DataFrame:
+def breaks(weekly: pl.DataFrame, weeks: Sequence[object], pages: pl.DataFrame | None = None) -> pl.DataFrame:
     """The breaks of many series.
 
     `weekly`: name (page, section …), week, count; weeks that a series lacks count 0. `weeks`: all of them, in order.
-    `groups`: name, group, within which what is shared is told, where it has pages enough.
+    `pages`: those that tell what is shared, where the series are not pages themselves: a section stands beside the rest.
     → name, week (first of the new level), size, before, after (a week), strength; the largest falls in clicks first.
     """
     names, counts = _matrix(weekly, weeks)
@@ -126,13 +168,31 @@ def breaks(weekly: pl.DataFrame, weeks: Sequence[object], groups: pl.DataFrame |
     schema = pl.Schema({**weekly.select("name", "week").schema, **dict.fromkeys(told, pl.Float64())})
     if len(names) == 0 or counts.shape[1] < WEEKS_NEEDED:
         return pl.DataFrame(schema=schema)
-    shared_by_row = _shared(names, counts, groups)
+    # Pages with next to no clicks move by chance alone and would hide what the others share.
+    telling = counts if pages is None else _matrix(pages, weeks)[1]
+    shared, rho = _of_the_steady(telling[telling.mean(axis=1) >= 1.0])
     rows = [
         (name, weeks[one.week], one.size, one.before, one.after, one.strength)
-        for name, series, shared in zip(names, counts, shared_by_row, strict=True)
-        for one in find_breaks(series, shared)
+        for name, series in zip(names, counts, strict=True)
+        for one in find_breaks(series, shared, rho)
     ]
     return pl.DataFrame(rows, schema=schema, orient="row").sort(pl.col("after") - pl.col("before"), "name", "week")
+
+
+def _of_the_steady(counts: Floats) -> tuple[Floats, float]:
+    """What pages share and the memory of their noise, told by those that did not break themselves: where a section falls, the
+    median of all pages falls with it, and the others would seem to rise."""
+    if len(counts) < STEADY_PAGES:
+        return np.zeros(counts.shape[1]), 0.0
+    if len(counts) > LOOKED_AT_PAGES:
+        counts = counts[np.argsort(counts.sum(axis=1))[np.linspace(0, len(counts) - 1, LOOKED_AT_PAGES).astype(np.intp)]]
+    shared = shared_movement(counts)
+    rho = memory(counts, shared)
+    steady = np.array([not find_breaks(series, shared, rho) for series in counts])
+    if steady.sum() >= max(STEADY_PAGES, STEADY_SHARE * len(counts)):
+        shared = shared_movement(counts[steady])
+        rho = memory(counts[steady], shared)
+    return shared, rho
 
 
 def _matrix(weekly: pl.DataFrame, weeks: Sequence[object]) -> tuple[list[object], Floats]:
@@ -144,21 +204,6 @@ def _matrix(weekly: pl.DataFrame, weeks: Sequence[object]) -> tuple[list[object]
         if week in column:
             counts[row[name], column[week]] += count
     return names.to_list(), counts
-
-
-def _shared(names: Sequence[object], counts: Floats, groups: pl.DataFrame | None) -> npt.NDArray[np.float64]:
-    # Pages with next to no clicks move by chance alone and would hide what the others share.
-    telling = counts.mean(axis=1) >= 1.0
-    of_all = shared_movement(counts[telling]) if telling.sum() >= 3 else np.zeros(counts.shape[1])
-    shared = np.tile(of_all, (len(names), 1))
-    if groups is not None:
-        group_of = dict(groups.select("name", "group").iter_rows())
-        told = np.array([str(group_of.get(name)) for name in names])
-        for group in np.unique(told):
-            within = (told == group) & telling
-            if within.sum() >= GROUP_PAGES:
-                shared[told == group] = shared_movement(counts[within])
-    return shared
 
 
 def grade(strength: float) -> Grade:
