@@ -7,7 +7,7 @@ from typing import Any
 import polars as pl
 
 from zugzwang.core.facts.grains import PAGE, PAGE_QUERY, QUERY, Grain
-from zugzwang.core.facts.periods import Period
+from zugzwang.core.facts.periods import YEAR_SHIFT_DAYS, Period
 from zugzwang.core.words import sentences
 from zugzwang.core.worth.outcomes import Outcome, outcome, windows
 from zugzwang.data import decided
@@ -87,7 +87,10 @@ def _outcome(
             break
     units = [_with_unit(side, subject) for side in sides]
     unit = (page or 0) << 32 | (query or 0) if page and query else (page or query or 0)
-    return outcome(units[0], units[1], unit, _touched_units(units, subject, touched), before.days)
+    year = [_facts(snapshot, grain, period.shifted(-YEAR_SHIFT_DAYS), patterns) for period in (before, after)]
+    known = all(one.height for one in year)
+    a_year_before = (_with_unit(year[0], subject), _with_unit(year[1], subject)) if known else None
+    return outcome(units[0], units[1], unit, _touched_units(units, subject, touched), before.days, a_year_before)
 
 
 def _facts(snapshot: Snapshot, grain: Grain, period: Period, patterns: tuple[str, ...]) -> pl.DataFrame:

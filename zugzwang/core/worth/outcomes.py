@@ -7,7 +7,10 @@ What would have come without the move is what came of the untouched: of the rows
 that no move changed in those weeks, those of its size: a third to three times its clicks before. Fewer than 20 of these: all
 that had any clicks. Their clicks after over before are the trend, so a season that moved all of them is not the move's doing.
 
-  expected after = clicks before · trend        came of it = clicks after − expected
+Beside the untouched stand the unit's own same weeks a year before, where they are loaded: by which factor it moved then beyond
+all others (drawn towards 1 where few clicks tell it). Without that a page before its season "was helped" with nothing done.
+
+  expected after = clicks before · trend · own season        came of it = clicks after − expected
   CTR, position:  (after − before) − (after − before of the untouched), the difference in differences
                   (Card & Krueger 1994, American Economic Review 84:772–793, table 3)
 
@@ -34,6 +37,7 @@ from zugzwang.core.facts.search import add_up
 
 WEEKS = (4, 3)
 ENOUGH_UNTOUCHED = 20
+SEASON_CLICKS = 5.0
 SIZE = 3.0  # times smaller or larger still is of its size
 
 
@@ -90,12 +94,21 @@ def ready_on(made_on: date) -> date:
     return made_on + timedelta(days=7 * min(WEEKS))
 
 
-def outcome(before: pl.DataFrame, after: pl.DataFrame, unit: int, touched: Collection[int], days: int) -> Outcome | None:
+def outcome(
+    before: pl.DataFrame,
+    after: pl.DataFrame,
+    unit: int,
+    touched: Collection[int],
+    days: int,
+    year_before: tuple[pl.DataFrame, pl.DataFrame] | None = None,
+) -> Outcome | None:
     """What came of a move on `unit`. `before`, `after`: facts (unit, clicks, impressions, position), `days` days each;
-    `touched`: units that other moves changed meanwhile. None where the unit was shown in neither."""
+    `touched`: units that other moves changed meanwhile; `year_before`: the same two stretches a year earlier, where they are
+    loaded. None where the unit was shown in neither."""
     sides = add_up(before, ["unit"]).join(add_up(after, ["unit"]), on="unit", how="full", coalesce=True, suffix="_after")
     counts = pl.col("clicks", "impressions", "clicks_after", "impressions_after")
     sides = sides.with_columns(counts.fill_null(0))
+    sides = sides.with_columns(season=_season(sides, year_before))
     own = sides.filter(pl.col("unit") == unit)
     if own.is_empty():
         return None
@@ -104,9 +117,9 @@ def outcome(before: pl.DataFrame, after: pl.DataFrame, unit: int, touched: Colle
     like = others.filter(pl.col("clicks").is_between(clicks / SIZE, clicks * SIZE), pl.col("clicks") > 0)
     of_its_size = like.height >= ENOUGH_UNTOUCHED
     compared = like if of_its_size else others.filter(pl.col("clicks") > 0)
-    total, total_after = (float(compared[name].sum()) for name in ("clicks", "clicks_after"))
-    trend = total_after / total if total else 1.0
-    expected = clicks * trend
+    total = float((compared["clicks"] * compared["season"]).sum())
+    trend = float(compared["clicks_after"].sum()) / total if total else 1.0
+    expected = clicks * trend * float(own["season"][0])
     as_far = _as_far(compared, trend, (clicks_after + 0.5) / (expected + 0.5))
     p_value = min(2 * (as_far + 1) / (compared.height + 1), 1.0)
     graded: Grade = str(grades(np.array([p_value]))[0]) if compared.height >= ENOUGH_UNTOUCHED else "thin"  # type: ignore[assignment]
@@ -128,9 +141,25 @@ def outcome(before: pl.DataFrame, after: pl.DataFrame, unit: int, touched: Colle
         places_gained=_less(difference_in_differences(*positions)),
         as_far=as_far,
         p_value=p_value,
-        chance=rates_differ(clicks_after, trend, clicks, 1.0),
+        chance=rates_differ(clicks_after, trend * float(own["season"][0]), clicks, 1.0),
         evidence=graded,
     )
+
+
+def _season(sides: pl.DataFrame, year_before: tuple[pl.DataFrame, pl.DataFrame] | None) -> pl.Series:
+    """The factor by which each unit moved beyond all others in the same weeks a year before; 1 where that year is not loaded.
+    What few clicks tell is drawn towards 1, as if `SEASON_CLICKS` more had told nothing."""
+    if year_before is None:
+        return pl.Series("season", np.ones(sides.height))
+    then, then_after = (one.group_by("unit").agg(pl.col("clicks").cast(pl.Float64).sum()) for one in year_before)
+    held = sides.select("unit").join(then, on="unit", how="left", maintain_order="left")
+    held = held.join(then_after, on="unit", how="left", suffix="_after", maintain_order="left").fill_null(0.0)
+    clicks, clicks_after = (held[name].to_numpy() for name in ("clicks", "clicks_after"))
+    if not clicks.sum() or not clicks_after.sum():
+        return pl.Series("season", np.ones(sides.height))
+    moved = np.log((clicks_after + 0.5) / (clicks + 0.5)) - np.log(clicks_after.sum() / clicks.sum())
+    told = 1 / (1 / (clicks + 0.5) + 1 / (clicks_after + 0.5))
+    return pl.Series("season", np.exp(moved * told / (told + SEASON_CLICKS)))
 
 
 def difference_in_differences(
@@ -161,7 +190,7 @@ def rates_differ(count: float, exposure: float, other: float, other_exposure: fl
 
 def _as_far(compared: pl.DataFrame, trend: float, factor: float) -> int:
     """How many of the untouched went as far from the trend, in the direction of `factor`."""
-    factors = (pl.col("clicks_after") + 0.5) / (pl.col("clicks") * trend + 0.5)
+    factors = (pl.col("clicks_after") + 0.5) / (pl.col("clicks") * pl.col("season") * trend + 0.5)
     further = factors >= factor if factor >= 1 else factors <= factor
     return compared.filter(further).height
 
