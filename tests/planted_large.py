@@ -18,7 +18,7 @@ BEFORE = PERIOD.shifted(-364)
 PAGES, QUERIES_A_PAGE, SHAPE = 520, 6, 6.0
 CLIFF_WEEK, FALL_DAY = 45, 300
 CLIFF = range(5)
-FALLS = {"demand": range(10, 25), "rank": range(25, 40), "snippet": range(40, 55)}
+FALLS = {"shown": range(10, 25), "rank": range(25, 40), "snippet": range(40, 55)}
 KINDS = ("relay", "split", "double", "hardly shown")
 CLASHES_A_KIND = 15
 
@@ -69,7 +69,7 @@ def _facts(rng, page, query, home, shown, factor, kinds) -> pl.DataFrame:  # typ
     position = home[:, None] * rng.lognormal(0, 0.08, (page.size, DAYS))
     strength = np.repeat(factor[:, None], DAYS, axis=1)
     mean[np.isin(page, CLIFF), 7 * CLIFF_WEEK :] *= 0.3
-    mean[np.isin(page, FALLS["demand"]), FALL_DAY:] *= 0.4
+    mean[np.isin(page, FALLS["shown"]), FALL_DAY:] *= 0.4
     position[np.isin(page, FALLS["rank"]), FALL_DAY:] *= 2.3
     strength[np.isin(page, FALLS["snippet"]), FALL_DAY:] *= 0.4
     for first in range(PAGES * QUERIES_A_PAGE, page.size, 2):

@@ -170,11 +170,11 @@ def test_the_cliff_is_found_to_the_week_beside_its_event_and_the_season_is_none(
 
 
 @pytest.mark.parametrize(
-    ("page", "part"), [("kayak/sea-kayak", "rank"), ("kayak/folding-kayak", "demand"), ("clothing/wetsuit", "snippet")]
+    ("page", "part"), [("kayak/sea-kayak", "rank"), ("kayak/folding-kayak", "shown"), ("clothing/wetsuit", "snippet")]
 )
 def test_each_planted_fall_is_put_down_to_its_part(told: dict[str, list[dict]], page: str, part: str) -> None:  # type: ignore[type-arg]
     row = next(row for row in told["change"] if row["page"] == f"{SITE_ADDRESS}/{page}/")
-    parts = {name: row[name] for name in ("demand", "rank", "snippet")}
+    parts = {name: row[name] for name in ("shown", "place_or_demand", "rank", "snippet")}
     assert min(parts, key=lambda name: parts[name]) == part
     whole = sum(row[name] for name in PARTS)
     assert whole == pytest.approx(row["clicks_after"] - row["clicks_before"], abs=1e-6)

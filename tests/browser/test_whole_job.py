@@ -149,7 +149,7 @@ def test_the_same_by_keyboard_alone(page: Page, demo: tuple[str, Path]) -> None:
     tab_to(page, mover, 120)
     keys.press("Enter")
     file = page.get_by_test_id("page-file")
-    expect(file).to_contain_text("how often they are searched")
+    expect(file).to_contain_text("how often they are shown")
     keys.press("4")
     rows = page.get_by_role("grid").get_by_role("row")
     page.get_by_test_id("evidence").wait_for()

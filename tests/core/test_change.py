@@ -12,7 +12,7 @@ SCHEMA = {"page": pl.UInt32, "query": pl.UInt32, "clicks": pl.Int64, "impression
 
 
 def frame(*rows: tuple[int, int, int, int, float]) -> pl.DataFrame:
-    return pl.DataFrame(rows, schema=SCHEMA, orient="row")
+    return pl.DataFrame(rows, schema=SCHEMA, orient="row").with_columns(position=pl.lit(5.0))
 
 
 def test_the_two_factor_case_by_hand() -> None:
@@ -65,17 +65,43 @@ def test_rows_that_come_and_go_are_parts_of_their_own() -> None:
     assert rows["lost_queries"].to_list() == [-9, 0]
     assert rows["new_queries"].to_list() == [0, 4]
     total = rolled_up(rows, ["page"]).to_dicts()[0]
-    assert (total["clicks_before"], total["clicks_after"], total["demand"]) == (9, 4, 0)
+    assert (total["clicks_before"], total["clicks_after"], total["shown"]) == (9, 4, 0)
 
 
 def test_a_row_with_many_clicks_is_split_as_ang_tells() -> None:
     rows = change(frame((1, 1, 50_000, 1_000_000, 50_000.0)), frame((1, 1, 80_000, 2_000_000, 100_000.0)), 5.0)
-    assert rows["demand"][0] == pytest.approx(44_200, rel=2e-3)
+    assert rows["shown"][0] == pytest.approx(44_200, rel=2e-3)
     assert rows["snippet"][0] == pytest.approx(-14_200, rel=5e-3)
     assert rows["rank"][0] == pytest.approx(0, abs=1)
 
 
-PLANTS = {"demand": (0.4, 1.0, 1.0), "rank": (1.0, 0.4, 1.0), "snippet": (1.0, 1.0, 0.4)}
+def test_a_row_that_slips_over_the_edge_of_page_one_is_told_as_place_or_demand() -> None:
+    """Shown 1,000 times at 9, then 300 at 12: whether fewer searched or fewer saw it cannot be told."""
+    before = frame((1, 1, 20, 1_000, 20.0)).with_columns(position=pl.lit(9.0))
+    after = frame((1, 1, 4, 300, 4.0)).with_columns(position=pl.lit(12.0))
+    told = change(before, after, 1e6).row(0, named=True)
+    assert told["shown"] == 0
+    assert told["place_or_demand"] < -5
+    stayed = change(before, after.with_columns(position=pl.lit(9.4)), 1e6).row(0, named=True)
+    assert (stayed["shown"], stayed["place_or_demand"]) == (pytest.approx(told["place_or_demand"]), 0)
+
+
+def test_another_mix_of_devices_is_a_part_of_its_own() -> None:
+    """By hand: at the same ranks desktops earn 0.10 and phones 0.05 a showing. From half and half to phones alone at 1,000
+    showings: 75 → 50 clicks, all of it by devices; nothing by ranks."""
+    half = pl.DataFrame({"shown_1": [500], "expected_1": [50.0], "shown_2": [500], "expected_2": [25.0]})
+    phones = pl.DataFrame({"shown_1": [0], "expected_1": [0.0], "shown_2": [1_000], "expected_2": [50.0]})
+    before, after = (
+        pl.concat([frame((1, 1, clicks, 1_000, float(clicks))), devices], how="horizontal")
+        for clicks, devices in ((75, half), (50, phones))
+    )
+    told = change(before, after, 1e6).row(0, named=True)
+    assert told["device_mix"] == pytest.approx(-25, rel=1e-3)
+    assert told["rank"] == pytest.approx(0, abs=1e-6)
+    assert sum(told[part] for part in PARTS if part != "unnamed") == pytest.approx(-25)
+
+
+PLANTS = {"shown": (0.4, 1.0, 1.0), "rank": (1.0, 0.4, 1.0), "snippet": (1.0, 1.0, 0.4)}
 
 
 @pytest.mark.parametrize("seed", range(3))
@@ -85,10 +111,10 @@ def test_planted_falls_are_put_down_to_the_right_part(seed: int) -> None:
     plants = [name for name in PLANTS for _ in range(40)]
     before, after = [], []
     for page, name in enumerate(plants):
-        by_demand, by_rank, by_snippet = PLANTS[name]
+        by_shown, by_rank, by_snippet = PLANTS[name]
         for query in range(30):
             factor, shown_before, rate = rng.gamma(6, 1 / 6), rng.pareto(1.0) * 60 + 5, rng.uniform(0.01, 0.08)
-            n0, n1 = rng.poisson(shown_before) + 1, rng.poisson(shown_before * by_demand) + 1
+            n0, n1 = rng.poisson(shown_before) + 1, rng.poisson(shown_before * by_shown) + 1
             before.append((page, query, int(rng.binomial(n0, min(rate * factor, 0.9))), int(n0), n0 * rate))
             rate_after = rate * by_rank
             clicks = int(rng.binomial(n1, min(rate_after * factor * by_snippet, 0.9)))
@@ -106,4 +132,4 @@ def test_rows_that_are_hardly_clicked_do_not_put_demand_down_to_snippets() -> No
     before = [(1, query, int(rng.poisson(0.5)), 25, 0.5) for query in range(300)]
     after = [(1, query, int(rng.poisson(0.2)), 10, 0.2) for query in range(300)]
     told = rolled_up(change(frame(*before), frame(*after), 6.0), ["page"]).to_dicts()[0]
-    assert told["demand"] == pytest.approx(-300 * (0.5 - 0.2), rel=0.1)
+    assert told["shown"] == pytest.approx(-300 * (0.5 - 0.2), rel=0.1)

@@ -15,8 +15,8 @@ NOTHING = dict.fromkeys(PARTS, 0.0)
     ("said", "expected"),
     [
         (
-            sentences.change({"clicks_before": 100, "clicks_after": 60, **NOTHING, "rank": -35, "demand": -5})[1],
-            "Of that, −35 comes from ranking changes, −5 from how often they are searched.",
+            sentences.change({"clicks_before": 100, "clicks_after": 60, **NOTHING, "rank": -35, "shown": -5})[1],
+            "Of that, −35 comes from ranking changes, −5 from how often they are shown.",
         ),
         (sentences.change({"clicks_before": 60, "clicks_after": 100, **NOTHING})[0], "Clicks rose from 60 to 100 (+40)."),
         (sentences.change({"clicks_before": 60, "clicks_after": 60.2, **NOTHING})[0], "Clicks stayed at 60."),

@@ -12,8 +12,8 @@ from typing import Any
 import pytest
 
 HERE = Path(__file__).parent
-# How the figures are told, which may be better said.
-WORDED = {"sentence", "sentences", "reasons", "lead_reasons"}
+# How the figures are told, which may be better said, and how sure they are, which rules judge otherwise since.
+WORDED = {"sentence", "sentences", "reasons", "lead_reasons", "evidence", "q_value"}
 ASK = """
 import io, json, sys
 import django
@@ -53,6 +53,8 @@ def test_a_database_of_the_program_before_answers_the_same(tmp_path: Path) -> No
     now = json.loads(done.stdout)
     assert len(told) == 36
     for question, rows in told.items():
+        if question.split()[0] == "breaks":
+            continue  # which weeks are breaks is judged by another rule since
         # What a row had it has; more may have come.
         assert _same(now["answers"][question], rows), question
     assert now["states"] == ["done", "to do"]

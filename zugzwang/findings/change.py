@@ -106,7 +106,7 @@ def _with_name(view: View, rows: pl.DataFrame, by: By) -> pl.DataFrame:
 
 def whole_of(rows: pl.DataFrame) -> dict[str, Any]:
     """The parts of rows added up."""
-    return {name: float(rows[name].sum()) for name in ("clicks_before", "clicks_after", *PART_NAMES)}
+    return {name: float(rows[name].sum()) for name in ("clicks_before", "clicks_after", *PART_NAMES, "demand")}
 
 
 def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:

@@ -24,7 +24,16 @@ POSITION_BEFORE = Column(
 AT_STAKE_MONTH = Column("at_stake_month", "amount", "at stake", "clicks a month that could be gained", "clicks a month")
 SENTENCE = Column("sentence", "text", late=True)
 PARTS = (
-    Column("demand", "amount", "demand", "the part of the change that comes from how often it was shown", "clicks"),
+    Column("shown", "amount", "shown", "the part of the change that comes from how often it was shown", "clicks"),
+    Column(
+        "place_or_demand",
+        "amount",
+        "place or demand",
+        "the same for rows that crossed position 10, where fewer see a result: from its place or from demand",
+        "clicks",
+    ),
+    Column("device_mix", "amount", "devices", "the part that comes from another mix of devices", "clicks"),
+    Column("demand", "amount", "", "how often it was shown in all: shown, and place or demand", "clicks"),
     Column("rank", "amount", "rank", "the part that comes from ranking changes", "clicks"),
     Column("snippet", "amount", "snippet", "the part that comes from how well its results are clicked", "clicks"),
     Column("new_queries", "amount", "new queries", "clicks of queries that are new", "clicks"),

@@ -59,7 +59,7 @@ def _why(view: View) -> tuple[pl.DataFrame, list[str]]:
     try:
         found = find_change(replace(view, asked=replace(view.asked, by="query-group")))
     except (Invalid, NotFound) as error:
-        kinds = {"group": pl.String, **dict.fromkeys(("clicks_before", "clicks_after", *PARTS, "change"), pl.Float64)}
+        kinds = {"group": pl.String, **dict.fromkeys(("clicks_before", "clicks_after", *PARTS, "demand", "change"), pl.Float64)}
         return pl.DataFrame(schema=kinds), [f"{error.message} {error.remedy}"]
     return found.rows.rename({"query_group": "group"}), found.lacking
 
@@ -67,7 +67,7 @@ def _why(view: View) -> tuple[pl.DataFrame, list[str]]:
 def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     told: list[Any] = []
     for row in rows.iter_rows(named=True):
-        why = {name: row[name] for name in ("clicks_before", "clicks_after", *PARTS)}
+        why = {name: row[name] for name in ("clicks_before", "clicks_after", *PARTS, "demand")}
         told.append({**why, "sentences": sentences.change(why)} if row["change"] is not None else None)
     return rows.with_columns(pl.Series("why", told, dtype=pl.Object))
 

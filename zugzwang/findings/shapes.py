@@ -75,7 +75,10 @@ class PageGroup(TypedDict):
 class ChangeParts(TypedDict):
     clicks_before: float
     clicks_after: float
-    demand: float
+    demand: float  # shown, and place or demand
+    shown: float
+    place_or_demand: float
+    device_mix: float
     rank: float
     snippet: float
     new_queries: float

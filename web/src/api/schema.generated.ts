@@ -1588,18 +1588,22 @@ export interface components {
             clicks_after: number;
             /** Clicks Before */
             clicks_before: number;
-            /** Demand */
-            demand: number;
+            /** Device Mix */
+            device_mix: number;
             /** Lost Queries */
             lost_queries: number;
             /** New Queries */
             new_queries: number;
+            /** Place Or Demand */
+            place_or_demand: number;
             /** Queries */
             queries: components["schemas"]["QueryChange"][];
             /** Rank */
             rank: number;
             /** Sentences */
             sentences: string[];
+            /** Shown */
+            shown: number;
             /** Snippet */
             snippet: number;
             /** Unnamed */
@@ -1611,14 +1615,18 @@ export interface components {
             clicks_after: number;
             /** Clicks Before */
             clicks_before: number;
-            /** Demand */
-            demand: number;
+            /** Device Mix */
+            device_mix: number;
             /** Lost Queries */
             lost_queries: number;
             /** New Queries */
             new_queries: number;
+            /** Place Or Demand */
+            place_or_demand: number;
             /** Rank */
             rank: number;
+            /** Shown */
+            shown: number;
             /** Snippet */
             snippet: number;
             /** Unnamed */
@@ -1634,6 +1642,8 @@ export interface components {
             clicks_before: number;
             /** Demand */
             demand: number;
+            /** Device Mix */
+            device_mix: number;
             /** Lost Queries */
             lost_queries: number;
             /** New Queries */
@@ -1644,6 +1654,8 @@ export interface components {
             page_id?: number | null;
             /** Page Type */
             page_type?: string | null;
+            /** Place Or Demand */
+            place_or_demand: number;
             /** Query */
             query?: string | null;
             /** Query Group */
@@ -1654,6 +1666,8 @@ export interface components {
             rank: number;
             /** Section */
             section?: string | null;
+            /** Shown */
+            shown: number;
             /** Site */
             site?: string | null;
             /** Snippet */
@@ -1667,16 +1681,20 @@ export interface components {
             clicks_after: number;
             /** Clicks Before */
             clicks_before: number;
-            /** Demand */
-            demand: number;
+            /** Device Mix */
+            device_mix: number;
             /** Lost Queries */
             lost_queries: number;
             /** New Queries */
             new_queries: number;
+            /** Place Or Demand */
+            place_or_demand: number;
             /** Rank */
             rank: number;
             /** Sentences */
             sentences: string[];
+            /** Shown */
+            shown: number;
             /** Snippet */
             snippet: number;
             /** Unnamed */
@@ -3301,8 +3319,8 @@ export interface components {
             clicks_after: number;
             /** Clicks Before */
             clicks_before: number;
-            /** Demand */
-            demand: number;
+            /** Device Mix */
+            device_mix: number;
             /** Lost Queries */
             lost_queries: number;
             /** New Queries */
@@ -3311,10 +3329,14 @@ export interface components {
             page: string;
             /** Page Id */
             page_id: number;
+            /** Place Or Demand */
+            place_or_demand: number;
             /** Rank */
             rank: number;
             /** Role */
             role: ("earns" | "informs" | "unknown") | null;
+            /** Shown */
+            shown: number;
             /** Snippet */
             snippet: number;
             /** Unnamed */
@@ -4052,18 +4074,22 @@ export interface components {
             clicks_after: number;
             /** Clicks Before */
             clicks_before: number;
-            /** Demand */
-            demand: number;
+            /** Device Mix */
+            device_mix: number;
             /** Lost Queries */
             lost_queries: number;
             /** New Queries */
             new_queries: number;
+            /** Place Or Demand */
+            place_or_demand: number;
             /** Query */
             query: string;
             /** Query Id */
             query_id: number;
             /** Rank */
             rank: number;
+            /** Shown */
+            shown: number;
             /** Snippet */
             snippet: number;
             /** Unnamed */

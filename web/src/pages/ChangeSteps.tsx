@@ -3,7 +3,9 @@ import type { Schemas } from "../api/client";
 import { count, change as signed } from "../shared/format";
 
 const PARTS = [
-  ["demand", "demand"],
+  ["shown", "shown"],
+  ["place_or_demand", "place or demand"],
+  ["device_mix", "devices"],
   ["rank", "rank"],
   ["snippet", "snippet"],
   ["new_queries", "new queries"],

@@ -39,9 +39,9 @@ class Appraisal:
     """All rows of a period beside the site's curves.
 
     `rows`: page, query, clicks, impressions, position, ctr, expected_clicks, branded, and for each device with a curve of its
-    own `shown_<code>`, the impressions there. `curves`: fitted without brand. `scatter`: how rows lie
-    around them. `chosen`: how many times the usual clicks facts with one or two impressions have, where that tells that rows
-    were chosen by their clicks (`chosen_by_clicks`); None where nothing does.
+    own `shown_<code>` and `expected_<code>`, impressions and expected clicks there. `curves`: fitted without brand. `scatter`:
+    how rows lie around them. `chosen`: how many times the usual clicks facts with one or two impressions have, where that tells
+    that rows were chosen by their clicks (`chosen_by_clicks`); None where nothing does.
     """
 
     rows: pl.DataFrame
@@ -77,8 +77,9 @@ def appraise(facts: pl.DataFrame, branded: pl.Series, curves: Curves | None = No
     ).with_columns(branded=pl.col("query").is_in(branded.implode()))
     if curves is None:
         curves = _fit_without_brand(rows["branded"].to_numpy(), row, device, position, clicks, shown)
-    expected = added_up(row, curves.expected(position, shown, device), rows.height)
-    by_device = _shown_by_device(row, shown, device, curves, rows.height)
+    daily_expected = curves.expected(position, shown, device)
+    expected = added_up(row, daily_expected, rows.height)
+    by_device = _by_device(row, shown, daily_expected, device, curves, rows.height)
     rows = rows.with_columns(pl.Series("expected_clicks", expected), *by_device)
     plain = ~rows["branded"].to_numpy()[row]
     chosen = chosen_by_clicks(position[plain], clicks[plain], shown[plain], curves)
@@ -144,10 +145,16 @@ def appraise_pages(totals: pl.DataFrame, named: Appraisal) -> Appraisal:
     return Appraisal(rows, named.curves, _scatter_of(rows), named.chosen)
 
 
-def _shown_by_device(row: np.ndarray, shown: Counts, device: Devices | None, curves: Curves, rows: int) -> list[pl.Series]:
+def _by_device(
+    row: np.ndarray, shown: Counts, expected: Floats, device: Devices | None, curves: Curves, rows: int
+) -> list[pl.Series]:
     if device is None:
         return []
-    return [pl.Series(f"shown_{code}", added_up(row, shown * (device == code), rows)) for code in curves.by_device]
+    return [
+        pl.Series(f"{name}_{code}", added_up(row, values * (device == code), rows))
+        for code in curves.by_device
+        for name, values in (("shown", shown), ("expected", expected))
+    ]
 
 
 def _fit_without_brand(branded: np.ndarray, row: np.ndarray, device: Devices | None, *facts: np.ndarray) -> Curves:

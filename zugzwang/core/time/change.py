@@ -1,18 +1,22 @@
-"""Why clicks changed between two periods: demand, rank, snippet; queries that came, went, or are not named.
+"""Why clicks changed between two periods: shown, devices, rank, snippet; queries that came, went, or are not named.
 
-A row's clicks are k = n · (E/n) · (k/E): how often it was shown (demand), what its ranks earn on the site's curve (rank), how
+A row's clicks are k = n · (E/n) · (k/E): how often it was shown, what its ranks earn on the site's curve (rank), how
 well its result is clicked at those ranks (snippet). The change of a product is split exactly by the additive logarithmic mean
 Divisia index, LMDI-I (Ang 2005, Energy Policy 33:867–871):
 
     Δk_x = L(k₁, k₀) · ln(x₁/x₀),   L(a, b) = (a − b) / (ln a − ln b),   L(a, a) = a
 
-Worked: 100 · 0.05 → 200 · 0.04 is 5 → 8 clicks; L(8, 5) = 3 / ln 1.6 = 6.3829; demand 6.3829 · ln 2 = 4.42, the rest
+Worked: 100 · 0.05 → 200 · 0.04 is 5 → 8 clicks; L(8, 5) = 3 / ln 1.6 = 6.3829; shown 6.3829 · ln 2 = 4.42, the rest
 6.3829 · ln 0.8 = −1.42; together 3.
 
 Rows have few clicks, often none, and a logarithm of none would put every such row down to its snippet. So the strength k/E of
 each period is the mean of its gamma posterior, (k + r·s) / (E + r), around the row's own strength over both periods
 s = (k₀ + k₁ + r) / (E₀ + E₁ + r), with the shape r of the site's scatter; what chance adds to that goes to the snippet, where a
 reader looks for it last. For rows with many clicks this is LMDI-I itself. The parts add up to the change, whatever the data.
+
+How often a row was shown is not how often it was searched for: beyond the first page few see it. So where a row crosses
+position 10 that part is told apart, as "place or demand": one cannot tell them. Where devices have curves of their own, E/n is
+what the mix of devices makes of the ranks of before, m = Σ_d s'_d · E_d/n_d, times what the ranks made of it, (E'/n') / m.
 """
 
 from collections.abc import Sequence
@@ -26,7 +30,9 @@ from zugzwang.core.facts.search import ROW
 
 By = Literal["page", "section", "page-type", "query", "query-group", "site"]
 BYS: tuple[By, ...] = ("page", "section", "page-type", "query", "query-group", "site")
-PARTS = ("demand", "rank", "snippet", "new_queries", "lost_queries", "unnamed")
+OF_ROWS = ("shown", "place_or_demand", "device_mix", "rank", "snippet", "new_queries", "lost_queries")
+PARTS = (*OF_ROWS, "unnamed")
+PAGE_ONE = 10
 
 
 def log_mean(a: Floats, b: Floats) -> Floats:
@@ -47,25 +53,35 @@ def split(before: Sequence[Floats], after: Sequence[Floats]) -> list[Floats]:
 def change(before: pl.DataFrame, after: pl.DataFrame, shape: float) -> pl.DataFrame:
     """The change of each row that was shown in either period, in its parts (clicks).
 
-    `before`, `after`: page, query, clicks, impressions (above 0), expected_clicks on one curve for both; `shape`: of the
-    site's scatter. → page, query, clicks_before, clicks_after, demand, rank, snippet, new_queries, lost_queries.
+    `before`, `after`: page, query, clicks, impressions (above 0), position, expected_clicks on one curve for both, and where
+    devices have curves `shown_<code>` and `expected_<code>`; `shape`: of the site's scatter.
+    → page, query, clicks_before, clicks_after, and OF_ROWS.
     """
-    names = ["clicks", "impressions", "expected_clicks"]
+    devices = [name for name in before.columns if name.startswith(("shown_", "expected_")) and name in after.columns]
+    names = ["clicks", "impressions", "position", *dict.fromkeys(["expected_clicks", *devices])]
     both = before.select(*ROW, *names).join(after.select(*ROW, *names), on=ROW, how="full", coalesce=True, suffix="_after")
     both = both.rename({name: f"{name}_before" for name in names})
     lasting = both["impressions_before"].is_not_null() & both["impressions_after"].is_not_null()
+    counts = ("clicks", "impressions", "expected_clicks")
+    stayed = both.filter(lasting)
     k0, n0, e0, k1, n1, e1 = (
-        both.filter(lasting)[f"{name}_{when}"].cast(pl.Float64).to_numpy() for when in ("before", "after") for name in names
+        stayed[f"{name}_{when}"].cast(pl.Float64).to_numpy() for when in ("before", "after") for name in counts
     )
     strength = (k0 + k1 + shape) / (e0 + e1 + shape)
     s0, s1 = (k0 + shape * strength) / (e0 + shape), (k1 + shape * strength) / (e1 + shape)
-    demand, rank, snippet = split([n0, e0 / n0, s0], [n1, e1 / n1, s1])
+    mixed = _at_ranks_of_before(stayed, devices)
+    ones = np.ones(n0.size)
+    shown, mix, rank, snippet = split([n0, e0 / n0, ones, s0], [n1, mixed, (e1 / n1) / mixed, s1])
+    places = [stayed[f"position_{when}"].round().to_numpy() <= PAGE_ONE for when in ("before", "after")]
+    crosses = places[0] != places[1]
     snippet = snippet + (k1 - e1 * s1) - (k0 - e0 * s0)
     parts = both.filter(lasting).select(
         *ROW,
         "clicks_before",
         "clicks_after",
-        demand=pl.Series(demand),
+        shown=pl.Series(np.where(crosses, 0.0, shown)),
+        place_or_demand=pl.Series(np.where(crosses, shown, 0.0)),
+        device_mix=pl.Series(mix),
         rank=pl.Series(rank),
         snippet=pl.Series(snippet),
         new_queries=pl.lit(0.0),
@@ -74,7 +90,9 @@ def change(before: pl.DataFrame, after: pl.DataFrame, shape: float) -> pl.DataFr
     others = both.filter(~lasting).select(
         *ROW,
         pl.col("clicks_before", "clicks_after").fill_null(0),
-        demand=pl.lit(0.0),
+        shown=pl.lit(0.0),
+        place_or_demand=pl.lit(0.0),
+        device_mix=pl.lit(0.0),
         rank=pl.lit(0.0),
         snippet=pl.lit(0.0),
         new_queries=pl.when(pl.col("impressions_before").is_null()).then(pl.col("clicks_after")).otherwise(0).cast(pl.Float64),
@@ -85,15 +103,33 @@ def change(before: pl.DataFrame, after: pl.DataFrame, shape: float) -> pl.DataFr
     return pl.concat([parts, others.select(parts.columns).cast(parts.schema)])
 
 
+def _at_ranks_of_before(rows: pl.DataFrame, devices: Sequence[str]) -> Floats:
+    """What an impression of each row would earn with the devices of after at the ranks of before; as before where devices are
+    not told, or were not shown then."""
+    names = ("impressions_before", "expected_clicks_before", "impressions_after")
+    n0, e0, n1 = (rows[name].cast(pl.Float64).to_numpy() for name in names)
+    usual = e0 / n0
+    mixed, told = np.zeros(n0.size), np.zeros(n0.size)
+    for code in (name.removeprefix("shown_") for name in devices if name.startswith("shown_")):
+        then, expected, now = (
+            rows[name].cast(pl.Float64).to_numpy()
+            for name in (f"shown_{code}_before", f"expected_{code}_before", f"shown_{code}_after")
+        )
+        rate = np.divide(expected, then, out=usual.copy(), where=then > 0)
+        mixed += now / n1 * np.where(rate > 0, rate, usual)
+        told += now / n1
+    return np.asarray(mixed + np.maximum(1 - told, 0.0) * usual)
+
+
 def rolled_up(rows: pl.DataFrame, by: Sequence[str], totals: pl.DataFrame | None = None) -> pl.DataFrame:
     """The parts of rows added up by `by`, most lost first; with `totals` (by, clicks_before, clicks_after of all queries, also
     those that are not named) the part `unnamed` is what the named ones leave of the change.
 
-    → by, clicks_before, clicks_after, demand, rank, snippet, new_queries, lost_queries, unnamed.
+    → by, clicks_before, clicks_after, PARTS, and demand: how often it was shown in all, which is two of them.
     """
     named = rows.group_by(by).agg(
         pl.col("clicks_before", "clicks_after").cast(pl.Int64).sum(),
-        pl.col("demand", "rank", "snippet", "new_queries", "lost_queries").sum(),
+        pl.col(OF_ROWS).sum(),
     )
     if totals is not None:
         told = totals.select(*by, "clicks_before", "clicks_after").join(named, on=by, how="left", suffix="_named").fill_null(0)
@@ -102,4 +138,5 @@ def rolled_up(rows: pl.DataFrame, by: Sequence[str], totals: pl.DataFrame | None
         named = named.drop("clicks_before_named", "clicks_after_named")
     else:
         named = named.with_columns(unnamed=pl.lit(0.0))
+    named = named.with_columns(demand=pl.col("shown") + pl.col("place_or_demand"))
     return named.sort(pl.col("clicks_after") - pl.col("clicks_before"), *by)

@@ -176,7 +176,9 @@ def _percent(value: float) -> str:
 
 
 _PART_WORDS = {
-    "demand": "how often they are searched",
+    "shown": "how often they are shown",
+    "place_or_demand": "how often those are shown that crossed position 10 (by place or by demand)",
+    "device_mix": "the mix of devices",
     "rank": "ranking changes",
     "snippet": "how well the results are clicked",
     "new_queries": "queries that are new",
@@ -188,10 +190,10 @@ _PART_WORDS = {
 def change(whole: Mapping[str, float]) -> list[str]:
     """What a change consists of, the largest part first.
 
-    >>> said = change({"clicks_before": 100, "clicks_after": 60, "demand": -5, "rank": -35, "snippet": 0, "new_queries": 0,
-    ...     "lost_queries": 0, "unnamed": 0})
+    >>> said = change({"clicks_before": 100, "clicks_after": 60, "shown": -5, "rank": -35, "snippet": 0, "new_queries": 0,
+    ...     "lost_queries": 0, "unnamed": 0, "place_or_demand": 0, "device_mix": 0})
     >>> said[0], said[1]
-    ('Clicks fell from 100 to 60 (−40).', 'Of that, −35 comes from ranking changes, −5 from how often they are searched.')
+    ('Clicks fell from 100 to 60 (−40).', 'Of that, −35 comes from ranking changes, −5 from how often they are shown.')
     """
     before, after = whole["clicks_before"], whole["clicks_after"]
     if round(before) == round(after):
