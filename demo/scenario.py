@@ -202,7 +202,7 @@ def planted_pairs() -> list[Pair]:
         Pair(guide("canoe-camping-checklist"), "canoe camping checklist", 140, 8.2, 1.15, 0.6),
         Pair(guide("how-to-store-a-kayak-in-winter"), "kayak storage ideas", 110, 12.3, 1.0, -0.6),
         # An outperformer.
-        Pair(guide("how-to-fix-a-leaking-kayak"), "kayak leaking where to look", 90, 5.6, 3.0, 0.4),
+        Pair(guide("how-to-fix-a-leaking-kayak"), "kayak leaking where to look", 90, 5.6, 4.5, 0.4),
         # Clashes: relay, double, split, understudy.
         *_relay(address("/paddle/carbon-paddle/"), guide("how-to-choose-a-kayak-paddle-length"), "carbon kayak paddle length"),
         Pair(address("/rental/ossel/"), "river ossel canoe hire", 45, 1.4, 1.0),

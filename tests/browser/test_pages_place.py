@@ -61,7 +61,7 @@ def test_pages_are_accessible_in_both_themes_and_narrow(loaded: Page, server: st
     page.keyboard.press("t")
     accessible(page)
     page.set_viewport_size({"width": 360, "height": 740})
-    page.wait_for_function("document.documentElement.scrollWidth <= innerWidth")
+    page.wait_for_function("() => document.documentElement.scrollWidth <= innerWidth")
 
 
 def test_filters_that_leave_no_page_say_so(loaded: Page, server: str) -> None:

@@ -21,6 +21,7 @@ from zugzwang.data.models import Connection, Job, JobPart
 from zugzwang.errors import Invalid
 from zugzwang.intake.loading import Asked, TableAsked, load_file, usual_mode
 from zugzwang.intake.services import About, Service
+from zugzwang.intake.tables import Choices
 
 NOT_FINAL_DAYS = 3
 STRETCH_DAYS = 31
@@ -161,7 +162,9 @@ def _load(
         if not path.stat().st_size:
             return None
         name = f"{connection.address} ({GRAINS[GRAIN_NAMES[grain].name].name})" if grain else connection.address
-        asked = Asked({0: TableAsked(source=source)}, usual_mode([source]), user=job.user, job=job)
+        # Who connected the service to the site said that its pages are the site's, whatever their hosts.
+        table = TableAsked(source=source, choices=Choices(any_host=True))
+        asked = Asked({0: table}, usual_mode([source]), user=job.user, job=job)
         report = load_file(job.site, path, name, lambda step, share: progress(step, 0.7 + 0.3 * share), asked).report
     return {
         "loaded": report.loaded,

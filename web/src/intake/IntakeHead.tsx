@@ -1,6 +1,7 @@
 import { Link } from "@tanstack/react-router";
 import { type ReactNode, useEffect } from "react";
 import { useSite } from "../frame/Frame";
+import { SiteName } from "../listing/TopLine";
 
 const PARTS = [
   { to: "/$site/intake", name: "Sources" },
@@ -17,6 +18,7 @@ export function IntakeHead({ says, children }: { says: string; children?: ReactN
   return (
     <header className="flex flex-wrap items-end gap-x-6 gap-y-2">
       <div className="min-w-0 flex-1 basis-80">
+        {site && <SiteName site={site} to="/$site/intake" />}
         <h1 className="text-2xl">Intake</h1>
         <p className="mt-0.5 flex min-h-8 flex-wrap items-baseline gap-x-3 text-faint">
           {says} <span className="text-ink">{children}</span>

@@ -71,7 +71,8 @@ function columnOf<One>(
   const cell = cells?.[column.name];
   return {
     name: column.name,
-    label: column.label,
+    // Most figures are of the period; those of a month say so.
+    label: column.unit.endsWith("a month") ? `${column.label} a month` : column.label,
     explains: column.unit ? `${column.explains} (${column.unit})` : column.explains,
     width: first ? "minmax(8rem, 1fr)" : (widths?.[column.name] ?? widthOf(column.kind)),
     cell: cell ?? ((row) => cellOf(column.kind, (row as Record<string, unknown>)[column.name])),

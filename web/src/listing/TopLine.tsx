@@ -2,8 +2,9 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
-import { Search, X } from "lucide-react";
+import { Link2, Search, X } from "lucide-react";
 import { useEffect, useState } from "react";
+import { toast } from "sonner";
 import { sitesQuery } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { count } from "../shared/format";
@@ -84,7 +85,10 @@ export function TopLine(props: TopLineProps) {
           floor={site.min_impressions}
           usual={isLens(finding) ? SURE : GRADES}
         />
-        {finding && <TextSearch text={search.text ?? ""} change={change} />}
+        <span className="ml-auto flex items-center gap-x-4">
+          {finding && <TextSearch text={search.text ?? ""} change={change} />}
+          <CopyAddress />
+        </span>
         {(list?.period.missing || list?.before?.missing || list?.curve_basis === "prior") && (
           <p role="status" className="w-full text-ochre">
             {[list.period.missing, list.before?.missing, list.curve_basis === "prior" && list.curve_sentence]
@@ -104,7 +108,10 @@ function comparedWith(list: TopLineProps["list"], compare: Comparison): string {
   return compare === "year" && (list?.period.days ?? 7) % 7 ? "the same days last year" : COMPARISONS[compare];
 }
 
-type SiteNameProps = { site: Schemas["SiteShown"]; to: "/$site/standing" | "/$site/queries" | "/$site/moves" };
+type SiteNameProps = {
+  site: Schemas["SiteShown"];
+  to: "/$site/standing" | "/$site/queries" | "/$site/moves" | "/$site/intake";
+};
 
 /** The site's name; where there are several, the choice of another one's same place. */
 export function SiteName({ site, to }: SiteNameProps) {
@@ -168,6 +175,26 @@ function FilterWords(props: { search: View; change: TopLineProps["change"]; floo
       <X size={11} aria-hidden="true" />
     </button>
   ));
+}
+
+/** The address holds all that is looked at, so it can be handed on. */
+function CopyAddress() {
+  return (
+    <button
+      type="button"
+      aria-label="Copy the address"
+      title="Copy the address of this view"
+      onClick={() =>
+        navigator.clipboard
+          .writeText(location.href)
+          .then(() => toast("The address of this view is copied."))
+          .catch(() => toast.error("The browser does not let it be copied. Copy it from the address bar."))
+      }
+      className="p-1 text-faint hover:text-ink"
+    >
+      <Link2 size={14} aria-hidden="true" />
+    </button>
+  );
 }
 
 export function TextSearch({ text, change }: { text: string; change: (part: { text?: string }) => void }) {

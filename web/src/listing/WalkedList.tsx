@@ -29,7 +29,7 @@ type Props<Row> = {
   waiting: ReactNode;
 };
 
-const HEADER_HEIGHT = 36;
+const HEADER_HEIGHT = 48;
 const MARK_WIDTH = "1.5rem";
 const MARKS_MOST = 500; // as many as can be decided on at once
 

@@ -75,6 +75,7 @@ def appraise(facts: pl.DataFrame, branded: pl.Series, curves: Curves | None = No
         "position",
         ctr().alias("ctr"),
     ).with_columns(branded=pl.col("query").is_in(branded.implode()))
+    given = curves is not None
     if curves is None:
         curves = _fit_without_brand(rows["branded"].to_numpy(), row, device, position, clicks, shown)
     daily_expected = curves.expected(position, shown, device)
@@ -82,7 +83,8 @@ def appraise(facts: pl.DataFrame, branded: pl.Series, curves: Curves | None = No
     by_device = _by_device(row, shown, daily_expected, device, curves, rows.height)
     rows = rows.with_columns(pl.Series("expected_clicks", expected), *by_device)
     plain = ~rows["branded"].to_numpy()[row]
-    chosen = chosen_by_clicks(position[plain], clicks[plain], shown[plain], curves)
+    # A curve that was given – set by hand, or of other facts – says nothing of how these were chosen.
+    chosen = None if given else chosen_by_clicks(position[plain], clicks[plain], shown[plain], curves)
     return Appraisal(rows, curves, _scatter_of(rows), chosen)
 
 
