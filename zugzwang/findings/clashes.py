@@ -62,19 +62,24 @@ def held_clashes(snapshot: Snapshot, period: Period, setting: Setting, min_impre
         facts = facts.filter(~pl.col("query").is_in(of_brand.implode()))
     held = snapshot.appraisal(period, setting)
     contenders = with_subjects(snapshot, contenders_of(facts, min_impressions, held.rows.filter(~pl.col("branded"))))
-    found = find_clashes(facts, contenders, held.curve, _people(snapshot, period, setting.part, contenders))
+    found = find_clashes(facts, contenders, held.curve, _people(snapshot, period, setting.part, contenders, facts))
     return Held(found, _proposed(snapshot, period, setting, found))
 
 
-def _people(snapshot: Snapshot, period: Period, part: Part, contenders: pl.DataFrame) -> pl.DataFrame | None:
-    """To whom the contenders are shown, by device and country; None where the facts tell neither."""
-    if not any(snapshot.split().values()):
+def _people(
+    snapshot: Snapshot, period: Period, part: Part, contenders: pl.DataFrame, facts: pl.DataFrame
+) -> pl.DataFrame | None:
+    """To whom the contenders are shown, by device and country; None where the facts tell neither. Facts by page and query are
+    read without countries: where those are told, they are read once more."""
+    fought = pl.col("query").is_in(contenders["query"].unique().implode())
+    if snapshot.split()["country"]:
+        facts = snapshot.rows(PAGE_QUERY, period, part, ("page", "query", "device", "country", "impressions"))
+        facts = facts if "device" in facts.columns else facts.with_columns(device=pl.lit(NOT_TOLD, dtype=pl.UInt8))
+    elif "device" in facts.columns:
+        facts = facts.with_columns(country=pl.lit(NOT_TOLD, dtype=pl.UInt16))
+    else:
         return None
-    columns = ("page", "query", "device", "country", "impressions")
-    rows = snapshot.rows(PAGE_QUERY, period, part, columns)
-    if "device" not in rows.columns:
-        rows = rows.with_columns(device=pl.lit(NOT_TOLD, dtype=pl.UInt8))
-    return rows.filter(pl.col("query").is_in(contenders["query"].unique().implode()))
+    return facts.filter(fought).select("page", "query", "device", "country", "impressions")
 
 
 def with_subjects(snapshot: Snapshot, contenders: pl.DataFrame) -> pl.DataFrame:
