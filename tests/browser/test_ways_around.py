@@ -136,11 +136,11 @@ def test_drawing_across_the_field_picks_its_positions(loaded: Page) -> None:
 
 def test_a_view_is_kept_in_the_rail_and_taken_away(loaded: Page, server: str) -> None:
     page = loaded
-    page.goto(f"{server}/shop/queries?finding=outperformers")
+    page.goto(f"{server}/shop/queries?finding=striking-distance")
     page.get_by_test_id("evidence").wait_for()
     page.get_by_role("button", name="Save this view").click()
     name = page.get_by_role("dialog").get_by_label("name")
-    expect(name).to_have_value("Outperformers")
+    expect(name).to_have_value("Striking distance")
     name.fill("Stars")
     page.keyboard.press("Enter")
     kept = page.get_by_role("region", name="Saved views").get_by_role("link", name="Stars")
@@ -148,7 +148,7 @@ def test_a_view_is_kept_in_the_rail_and_taken_away(loaded: Page, server: str) ->
     page.keyboard.press("2")
     page.get_by_test_id("week-reading").wait_for()
     kept.click()
-    expect(page).to_have_url(re.compile(r"/shop/queries\?finding=outperformers"))
+    expect(page).to_have_url(re.compile(r"/shop/queries\?finding=striking-distance"))
     page.get_by_role("button", name="Take away the view Stars").click()
     expect(kept).to_have_count(0)
     page.get_by_role("button", name="Put it back").click()

@@ -66,8 +66,8 @@ type HeadProps = {
 export function ListSays({ sentences, lacking, exported, aside, long, children }: HeadProps) {
   return (
     <div className="border-rule border-b px-4 pt-2.5 pb-2">
-      <div className="flex items-start justify-between gap-x-4">
-        <p className={long ? "min-h-10" : "min-h-5"}>{sentences?.join(" ")}</p>
+      <div className="flex flex-wrap items-start justify-between gap-x-4 sm:flex-nowrap">
+        <p className={`grow basis-56 ${long ? "min-h-10" : "min-h-5"}`}>{sentences?.join(" ")}</p>
         <span className="flex flex-wrap gap-x-4 sm:shrink-0 sm:flex-nowrap">
           {exported && <ExportMenu {...exported} />}
           {aside}

@@ -85,7 +85,7 @@ export function TopLine(props: TopLineProps) {
           floor={site.min_impressions}
           usual={isLens(finding) ? SURE : GRADES}
         />
-        <span className="ml-auto flex items-center gap-x-4">
+        <span className="ml-auto flex min-w-0 items-center gap-x-2">
           {finding && <TextSearch text={search.text ?? ""} change={change} />}
           <CopyAddress />
         </span>
@@ -118,13 +118,13 @@ export function SiteName({ site, to }: SiteNameProps) {
   const navigate = useNavigate();
   const sites = useQuery(sitesQuery);
   return (
-    <div className="font-semibold font-serif text-[15px]">
+    <div className="min-w-0 max-w-full font-semibold font-serif text-[15px]">
       {(sites.data?.length ?? 0) > 1 ? (
         <select
           aria-label="Site"
           value={site.slug}
           onChange={(event) => navigate({ to, params: { site: event.target.value }, search: {} })}
-          className="max-w-56 border-rule border-b bg-transparent py-0.5"
+          className="w-full max-w-56 border-rule border-b bg-transparent py-0.5"
         >
           {sites.data?.map((one) => (
             <option key={one.slug} value={one.slug} className="bg-sheet">
@@ -207,7 +207,7 @@ export function TextSearch({ text, change }: { text: string; change: (part: { te
     return () => clearTimeout(timer);
   }, [typed, text, change]);
   return (
-    <label className="ml-auto flex items-center gap-1.5 border-strong-rule border-b">
+    <label className="ml-auto flex min-w-0 items-center gap-1.5 border-strong-rule border-b">
       <Search size={13} aria-hidden="true" className="text-faint" />
       <span className="sr-only">Search in queries and pages</span>
       <input
@@ -218,7 +218,7 @@ export function TextSearch({ text, change }: { text: string; change: (part: { te
         onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
         placeholder="query or page"
         title="Search in queries and pages (/)"
-        className="w-32 bg-transparent py-0.5 placeholder:text-faint"
+        className="w-32 min-w-0 bg-transparent py-0.5 placeholder:text-faint"
       />
     </label>
   );
