@@ -89,7 +89,7 @@ def main() -> None:
             page.get_by_test_id("query-file").get_by_role("img").wait_for()
             page.wait_for_timeout(600)
             page.screenshot(path=FOLDER / "query.png")
-            view(page, "folds", "clashes?finding=topic-folds", page.get_by_test_id("folds").get_by_role("img"))
+            view(page, "folds", "clashes?finding=topic-folds", page.get_by_role("img", name="pairs of pages"))
             page.goto(f"{SERVER}/marrowbank/moves?state=done")
             page.get_by_role("row", name="river trip planner").click()
             page.get_by_text("Likely the move").wait_for()
