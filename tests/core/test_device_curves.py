@@ -8,7 +8,7 @@ import pytest
 
 from zugzwang.core.clicks.click_curve import own_curve
 from zugzwang.core.clicks.device_curves import Curves
-from zugzwang.core.clicks.lenses import appraise, look, stakes
+from zugzwang.core.clicks.lenses import appraise, stakes
 from zugzwang.core.facts.grains import DEVICES
 from zugzwang.core.facts.search import SCHEMA
 
@@ -40,11 +40,8 @@ def test_rows_are_held_against_the_curve_of_their_device() -> None:
     assert ratio == pytest.approx(0.5, abs=0.06)
     together = appraise(facts().drop("device"), NO_BRAND)
 
-    def low(appraisal) -> int:  # type: ignore[no-untyped-def]
-        rows = look(appraisal, "low-ctr", 100)
-        return rows.filter(pl.col("page") < 60, pl.col("q_value") < 0.5).height
-
-    assert low(together) > 3 * max(low(told), 1)
+    mixed = together.rows.filter(pl.col("page") < 60)
+    assert mixed["expected_clicks"].sum() > 1.3 * mixed["clicks"].sum()  # one curve for all expects too much of phones
     on_phones = told.rows.filter(pl.col("page") < 60)
     assert on_phones["expected_clicks"].sum() == pytest.approx(on_phones["clicks"].sum(), rel=0.12)
 
