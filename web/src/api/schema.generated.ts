@@ -1588,6 +1588,8 @@ export interface components {
             clicks_after: number;
             /** Clicks Before */
             clicks_before: number;
+            /** Demand */
+            demand: number;
             /** Device Mix */
             device_mix: number;
             /** Lost Queries */
@@ -1615,6 +1617,8 @@ export interface components {
             clicks_after: number;
             /** Clicks Before */
             clicks_before: number;
+            /** Demand */
+            demand: number;
             /** Device Mix */
             device_mix: number;
             /** Lost Queries */
@@ -1681,6 +1685,8 @@ export interface components {
             clicks_after: number;
             /** Clicks Before */
             clicks_before: number;
+            /** Demand */
+            demand: number;
             /** Device Mix */
             device_mix: number;
             /** Lost Queries */
@@ -3319,6 +3325,8 @@ export interface components {
             clicks_after: number;
             /** Clicks Before */
             clicks_before: number;
+            /** Demand */
+            demand: number;
             /** Device Mix */
             device_mix: number;
             /** Lost Queries */
@@ -4074,6 +4082,8 @@ export interface components {
             clicks_after: number;
             /** Clicks Before */
             clicks_before: number;
+            /** Demand */
+            demand: number;
             /** Device Mix */
             device_mix: number;
             /** Lost Queries */
