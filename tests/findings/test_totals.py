@@ -96,6 +96,15 @@ def test_the_totals_of_the_site_head_standing_and_a_year_before_is_compared(site
         found(site, "low-ctr", first=date(2026, 9, 1), last=date(2026, 9, 30))
 
 
+def test_days_without_any_facts_and_a_site_of_days_alone_say_nothing_and_break_nothing(site: Site, facts: pl.DataFrame) -> None:
+    keep(site, facts.head(2_000))
+    for lens in ("low-ctr", "outperformers", "off-fit"):
+        assert found(site, lens, first=date(2020, 1, 6), last=date(2020, 2, 2)).shown()["total"] == 0
+    whole = Site.objects.create(slug="whole", name="Whole", address="https://shop.example")
+    keep(whole, facts.group_by("day").agg(pl.col("clicks", "impressions").sum(), pl.col("position").mean()), grain=DAY)
+    assert found(whole, "low-ctr").shown()["total"] == 0
+
+
 def test_totals_by_device_and_by_country_are_each_the_whole(site: Site) -> None:
     """Loaded together, as an archive brings them, they are not added up."""
     row = {"clicks": 10, "impressions": 100, "position": 3.0, "first": SPAN.first, "last": SPAN.last}

@@ -98,6 +98,9 @@ def test_numbers_that_cannot_be_stop_the_load_with_their_reading(site: Site, wri
     assert asks.value.refusals.first[0].message == (
         "a CTR of 40 % is read from “40 %”, and 3 clicks of 100 impressions make 3 %"
     )
+    # Percent without the sign is no doubt.
+    bare = write_csv([["2026-11-09", "canoe", 3, 100, 3.0, 4.2], ["2026-11-09", "kayak", 2, 90, 2.2, 4.2]], header)
+    assert load(site, bare).report.loaded == 2
     beyond = write_csv([["2026-11-09", "canoe", 3, 100, "3 %", 4200]], header)
     with pytest.raises(FileRefused) as asks:
         load(site, beyond)

@@ -20,7 +20,6 @@ from zugzwang.core.clicks.lenses import (
     stakes,
     tested_rows,
 )
-from zugzwang.core.facts.grains import PAGE_QUERY
 from zugzwang.core.facts.grains import QUERY as BY_QUERY
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import ROW
@@ -109,8 +108,9 @@ def _noticed(view: View, lens: Lens, by: ListedBy) -> str | None:
 def _lacking(view: View, lens: Lens, by: ListedBy) -> list[str]:
     snapshot, period = view.snapshot, view.period
     said = []
-    if by == "row" and not snapshot.has(PAGE_QUERY, period):
-        said.append(sentences.needs_rows(snapshot.finest(period)))
+    finest = snapshot.finest(period)
+    if by == "row" and finest != "row":
+        said.append(sentences.needs_rows(finest))
     if by == "query" and not snapshot.has(BY_QUERY, period):
         said.append(sentences.QUERIES_OF_ROWS)
     if not view.by_day:

@@ -50,7 +50,9 @@ def _impossible(reading: Reading) -> tuple[int, str] | None:
             return row, f"a position of {position:,.0f} is read from “{_cell(reading, row, 'position')}”"
     if {"ctr", "clicks", "impressions"} <= set(good.columns):
         told = good.filter(pl.col("clicks") > 0, pl.col("ctr").is_not_null()).with_columns(own=ctr())
-        apart = told.filter((pl.col("ctr") > CTR_APART * pl.col("own")) | (pl.col("ctr") * CTR_APART < pl.col("own")))
+        # Many files write 3.4 for 3.4 %, without the sign.
+        times = pl.col("ctr") / pl.col("own")
+        apart = told.filter(*(~(times / per).is_between(1 / CTR_APART, CTR_APART) for per in (1, 100)))
         if apart.height * 2 > told.height:
             row, said, clicks, shown, own = apart.select(ROW, "ctr", "clicks", "impressions", "own").row(0)
             return row, (
