@@ -52,8 +52,12 @@ class World:
 
 @dataclass(frozen=True)
 class Made:
+    """`factor`: how much better than the curve each row is liked; `daily`: how often a day it is shown on average."""
+
     facts: pl.DataFrame
     poor: npt.NDArray[np.bool_]
+    factor: Floats
+    daily: Floats
 
 
 def make(world: World, seed: int) -> Made:
@@ -92,7 +96,17 @@ def make(world: World, seed: int) -> Made:
             "position": np.maximum(position, 1.0),
         }
     )
-    return Made(facts.filter(pl.Series(kept)), poor)
+    return Made(facts.filter(pl.Series(kept)), poor, factor, daily)
+
+
+def clicks_there(made: Made, rows: npt.NDArray[np.intp], target: Floats, seed: int) -> npt.NDArray[np.int64]:
+    """What rows get in as many days, shown as often, once they really stand at their targets."""
+    rng = np.random.default_rng([seed, 1])
+    row = np.repeat(np.arange(rows.size), DAYS)
+    shown = rng.poisson(made.daily[rows][row])
+    place = np.clip(target[row] * rng.lognormal(0, 0.08, row.size), 1, 100)
+    clicks = rng.binomial(shown, np.minimum(curve(place) * made.factor[rows][row], 0.95))
+    return np.bincount(row, clicks, rows.size).astype(np.int64)
 
 
 NULL = [
@@ -106,6 +120,8 @@ NULL = [
     World("whole positions", lognormal(0.3), whole=True),
     World("untold answer boxes", gamma(6.0), boxes=0.1),
 ]
+# Where rows of striking distance really move to their targets: what was forecast is held against what they get.
+MOVING = [*NULL[:6], World("gamma scatter, a tenth poor", gamma(6.0), poor=0.1), NULL[7]]
 SMALL = [replace(world, name=f"{world.name}, small", rows=25) for world in NULL[:4]]
 PLANTED = [replace(world, poor=0.03) for world in NULL]
 CLICKED = [World("clicked rows alone", lognormal(0.3), clicked_only=True), World("whole file", lognormal(0.3))]

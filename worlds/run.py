@@ -17,8 +17,9 @@ import polars as pl
 from worlds import breaks as breaks_worlds
 from worlds.breaks import HALVED
 from worlds.breaks import WORLDS as BREAKLESS
-from worlds.lenses import CLICKED, NULL, PLANTED, SMALL, Made, World, make
+from worlds.lenses import CLICKED, MOVING, NULL, PLANTED, SMALL, Made, World, clicks_there, make
 from zugzwang.core.clicks.evidence import wilson_interval
+from zugzwang.core.clicks.headroom import target_position
 from zugzwang.core.clicks.lenses import Appraisal, Lens, appraise, look
 from zugzwang.core.time.breaks import breaks
 
@@ -66,6 +67,26 @@ def _planted(world: World) -> list[str]:
         found, there = found + len(called & poor), there + len(poor)
         claimed, false = claimed + len(called), false + len(called - every)
     return [share(found, there), share(false, claimed)]
+
+
+def _moved(world: World) -> list[str]:
+    """Forecast over truth of rows at striking distance that really move: all, the tenth shown most, those below the curve; and
+    how often the cautious forecast holds, of those that have one."""
+    told: list[pl.DataFrame] = []
+    for seed in range(SEEDS):
+        made = make(world, seed)
+        rows = look(appraise(made.facts, NO_BRAND), "striking-distance", FLOOR)
+        target = target_position(rows["position"].to_numpy(), "next-band")
+        got = clicks_there(made, rows["query"].to_numpy().astype(np.intp), target, seed)
+        now = pl.max_horizontal("clicks", "expected_clicks")
+        told.append(rows.with_columns(got=pl.Series(got) - now))
+    rows = pl.concat(told)
+    large = pl.col("impressions") >= pl.col("impressions").quantile(0.9)
+    groups = (rows, rows.filter(large), rows.filter(pl.col("shortfall") > 0))
+    cautious = rows.filter(pl.col("reachable_cautious") > 0)
+    held = cautious.filter(pl.col("got") >= pl.col("reachable_cautious")).height
+    ratios = [f"{float(one['reachable'].sum()) / float(one['got'].sum()):.2f}" for one in groups]
+    return [*ratios, share(held, cautious.height)]
 
 
 def _small(world: World) -> list[str]:
@@ -119,6 +140,9 @@ def main() -> None:
         f"3 % of rows at a quarter of their clicks: how many of those with {TELLS:.0f} usual clicks or more are found, and "
         "what share of all that is claimed was not planted.",
         _table("planted", ["world", "found", "false"], PLANTED, _planted),
+        "Rows at 4 to 20 that really move to their targets: clicks forecast over clicks gained, of all, of the tenth that is "
+        "shown most, and of rows below the curve; and how often they gain what the cautious forecast says.",
+        _table("moved", ["world", "all", "large", "below the curve", "cautious forecast held"], MOVING, _moved),
         f"Small sites of 25 rows, nothing planted ({SMALL_SITES} sites): share with any claim.",
         _table("small", ["world", "any claim"], SMALL, _small),
         f"Breaks told in 100 pages over 70 weeks in which nothing breaks ({SEEDS} sites).",

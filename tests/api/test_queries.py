@@ -60,7 +60,17 @@ def test_the_shape_of_findings(planted: PlantedSite) -> None:
             "expected_clicks",
             "expected_ctr",
         ),
-        *("shortfall", "headroom", "at_stake", "at_stake_month", "snippet_month", "rank_month", "q_value", "evidence"),
+        *(
+            "shortfall",
+            "lost",
+            "reachable",
+            "at_stake",
+            "at_stake_month",
+            "lost_month",
+            "reachable_month",
+            "q_value",
+            "evidence",
+        ),
     }
     assert all(4 <= row["position"] <= 20 and row["impressions"] >= 300 for row in found["rows"])
 

@@ -10,8 +10,8 @@ GRADE = pl.Enum(GRADES)
 
 
 def stakes(*rows: tuple[int, int, float, float, float, float, str]) -> pl.DataFrame:
-    """page, query, shortfall, headroom, their cautious twins, evidence."""
-    names = ["page", "query", "shortfall", "headroom", "shortfall_cautious", "headroom_cautious", "evidence"]
+    """page, query, lost, reachable, their cautious twins, evidence."""
+    names = ["page", "query", "lost", "reachable", "lost_cautious", "reachable_cautious", "evidence"]
     told = pl.DataFrame(rows, schema=names, orient="row").with_columns(pl.col("page", "query").cast(pl.UInt32))
     grade = pl.col("evidence").cast(GRADE)
     return told.with_columns(
@@ -28,8 +28,9 @@ def test_the_worked_example() -> None:
     rows = stakes((1, 1, 40.0, 20.0, 30.0, 5.0, "firm"), (1, 2, 5.0, 0.0, 0.0, 0.0, "thin"))
     told = accounts(entries(rows, contested((1, 2, True, 12.0, 4.0), (2, 2, False, 12.0, 4.0))))
     page = told.filter(pl.col("page") == 1).to_dicts()[0]
-    assert [page[lever] for lever in LEVERS] == [40.0, 20.0, 12.0]
-    assert (page["at_stake"], page["gain"], page["evidence"]) == (72.0, 39.0, "firm")
+    assert [page[lever] for lever in LEVERS] == [40.0, 12.0, 20.0]
+    assert (page["lost"], page["reachable"], page["at_stake"], page["gain"]) == (52.0, 20.0, 72.0, 39.0)
+    assert page["evidence"] == "firm"
     assert told.filter(pl.col("page") == 2)["at_stake"].item() == 0  # the loss stands at the lead alone
 
 
@@ -41,8 +42,14 @@ def test_a_query_has_the_larger_of_clash_and_row_never_their_sum() -> None:
         assert told["snippet"].item() * 2 == pytest.approx(told["rank"].item())  # in the row's own proportion
 
 
+def test_a_better_place_alone_grades_no_page() -> None:
+    """What is reachable is a possibility, however sure."""
+    told = accounts(entries(stakes((1, 1, 0.0, 500.0, 0.0, 400.0, "firm")), contested())).to_dicts()[0]
+    assert (told["gain"], told["evidence"]) == (400.0, "thin")
+
+
 def test_rows_above_the_curve_take_nothing_away() -> None:
-    rows = stakes((1, 1, -80.0, 10.0, 0.0, 2.0, "thin"), (1, 2, 30.0, 0.0, 12.0, 0.0, "firm"))
+    rows = stakes((1, 1, 0.0, 10.0, 0.0, 2.0, "thin"), (1, 2, 30.0, 0.0, 12.0, 0.0, "firm"))
     told = accounts(entries(rows, contested())).to_dicts()[0]
     assert (told["snippet"], told["rank"], told["at_stake"]) == (30.0, 10.0, 40.0)
 

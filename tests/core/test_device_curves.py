@@ -60,4 +60,4 @@ def test_a_device_with_too_little_data_shares_the_curve_of_all() -> None:
     few = facts().filter((pl.col("device") == MOBILE) | (pl.col("page") < 62))
     told = appraise(few, NO_BRAND)
     assert set(told.curves.by_device) == {MOBILE}
-    assert stakes(told, 100)["headroom"].is_finite().all()
+    assert stakes(told, 100)["reachable"].is_finite().all()

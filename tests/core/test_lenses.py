@@ -64,11 +64,12 @@ def test_rows_of_a_lens() -> None:
     low, reach, out = (look(appraisal, lens, FLOOR) for lens in ("low-ctr", "striking-distance", "outperformers"))
     assert (low["shortfall"] > 0).all()
     assert (low["impressions"] >= FLOOR).all()
-    assert low["at_stake"].is_sorted(descending=True)
-    assert np.allclose(low["at_stake"], low["shortfall"] + low["headroom"])
+    assert low["lost"].is_sorted(descending=True)
+    assert reach["reachable"].is_sorted(descending=True)
+    assert np.allclose(low["at_stake"], low["shortfall"] + low["reachable"])
     assert reach["position"].is_between(4, 20).all()
     assert (out["shortfall"] < 0).all()
-    assert np.allclose(out["at_stake"], out["headroom"])
+    assert np.allclose(out["at_stake"], out["reachable"])
     assert (out["position"].round() > 1).all()
 
 

@@ -50,10 +50,10 @@ def test_every_row_of_a_lens_makes_sense(rows, lens, target, floor) -> None:  # 
     found = look(appraise(frame(rows), pl.Series([1], dtype=pl.UInt32)), lens, floor, target)
     assert 1 not in found["query"]
     assert (found["impressions"] >= floor).all()
-    assert (found["headroom"] >= 0).all()
+    assert (found["reachable"] >= 0).all()
     assert found["q_value"].is_between(0, 1).all()
     assert found["at_stake"].is_finite().all()
-    assert np.allclose(found["at_stake"], found["shortfall"].clip(lower_bound=0) + found["headroom"])
+    assert np.allclose(found["at_stake"], found["shortfall"].clip(lower_bound=0) + found["reachable"])
     assert set(found["evidence"]) <= set(GRADES)
 
 
@@ -82,7 +82,8 @@ def test_the_order_of_facts_does_not_matter(rows, random) -> None:  # type: igno
             "Shown 20 times at 3.0, clicked twice; pages of yours at those positions usually get 1 click.",
         ),
         (sentences.reach(0.2, 3.1, 3), "Moving from 3.1 to 3 would bring next to nothing."),
-        (sentences.reach(49.6, 5.0, 3), "Moving from 5.0 to 3 would bring about 50 more clicks a month."),
+        (sentences.reach(9.0, 2.1, 2.1), "At 2.1 no better place is looked for, unless you choose one in the filters."),
+        (sentences.reach(49.6, 5.0, 3), "At 3 instead of 5.0 it would get about 50 more clicks a month, if it got there."),
         (sentences.curve_basis("own", 0), "The curve was set by hand for this site."),
         (sentences.missing_days([date(2026, 11, 9)], "The period"), "The period has no data for 9 Nov 2026."),
         (sentences.missing_days([], "The period"), ""),

@@ -56,8 +56,12 @@ NOTHING = dict.fromkeys(PARTS, 0.0)
             sentences.fit("loose", [], "title and heading"),
             "The page covers the query loosely: its words are apart or in another order.",
         ),
-        (sentences.accounts(0, 0, 0.0), "No page was shown or visited in the period."),
-        (sentences.accounts(3, 0, 0.1), "3 pages: no gain beyond chance and the site's usual scatter."),
+        (sentences.accounts(0, 0, 0.0, 0.0), "No page was shown or visited in the period."),
+        (
+            sentences.accounts(3, 0, 0.1, 20),
+            "3 pages: nothing lost beyond chance and the site's usual scatter. About 20 more are within reach, if they got to "
+            "better places.",
+        ),
         (sentences.reason("unite", "kayak", 0.3, None, 1.0), "Several pages fight over “kayak”, which costs 1 click a month."),
         (sentences.landing(90, None, 0, 0, {}), ["90 clicks, and no visits to set beside them."]),
         (

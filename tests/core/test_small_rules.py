@@ -73,14 +73,15 @@ CURVES = Curves(own_curve([(1.0, 0.3), (3.0, 0.11), (5.0, 0.06), (10.0, 0.02), (
 
 
 CURVE = CURVES.together
+SHAPE = np.array([6.0])
 
 
 def gained(clicks: int, position: float = 5.0, searches: float | None = None) -> tuple[np.ndarray, np.ndarray]:
     """Headroom to third of a row shown 1,000 times, of which 60 clicks are expected."""
     clicked, expected = np.array([clicks]), np.array([60.0])
     wanted = None if searches is None else np.array([searches])
-    there = at_target(CURVES, np.array([position]), clicked, np.array([1000]), expected, "third", searches=wanted)
-    return headroom(there, clicked, expected, CURVE.shape)
+    there = at_target(CURVES, np.array([position]), clicked, np.array([1000]), expected, SHAPE, "third", searches=wanted)
+    return headroom(there, clicked, expected, SHAPE)
 
 
 def test_headroom_by_hand() -> None:
@@ -88,12 +89,15 @@ def test_headroom_by_hand() -> None:
     assert gain[0] == pytest.approx(50.0)  # 1,000 · 0.11 − 60
 
 
-def test_headroom_of_a_poor_row_does_not_count_its_shortfall_again() -> None:
-    gain, _ = gained(5)
-    assert gain[0] == pytest.approx(50.0)
-    strong, _ = gained(180)
-    strength = (180 + CURVE.shape) / (60 + CURVE.shape)
-    assert strong[0] == pytest.approx(110 * strength - 180)
+def test_a_row_takes_its_own_strength_with_it_below_the_curve_as_above_it() -> None:
+    poor, _ = gained(45)
+    assert poor[0] == pytest.approx(110 * (45 + 6) / (60 + 6) - 60)  # and not its shortfall again
+    assert gained(5)[0][0] == 0  # a sixth of 110 is less than what it should have where it stands
+    strong, _ = gained(66)
+    assert strong[0] == pytest.approx(110 * (66 + 6) / (60 + 6) - 66)
+    best_tenth = stats.gamma.ppf(0.9, 6) / 6
+    assert gained(150)[0][0] == pytest.approx(max(110 * best_tenth - 150, 0))
+    assert gained(100)[0][0] == pytest.approx(110 * best_tenth - 100)  # its own strength would be 106/66 = 1.61, more than 1.55
 
 
 def test_searches_count_where_impressions_undercount_them() -> None:
@@ -105,17 +109,19 @@ def test_searches_count_where_impressions_undercount_them() -> None:
 
 
 def test_cautious_headroom_by_hand() -> None:
-    """60 clicks, 110 expected there, shape 6: the 10 % point of a gamma-Poisson of mean 110 and shape 66 is 89 (scipy
-    nbinom)."""
-    low = stats.nbinom.ppf(0.1, 66, 66 / (66 + 110))
-    assert low == 89
-    assert cautious_headroom(np.array([110.0]), np.array([60]), np.array([60.0]), 6.0)[0] == low - 60
-    assert cautious_headroom(np.array([3.0]), np.array([1]), np.array([1.5]), 2.0)[0] == 0
+    """60 clicks, 110 expected there, shape 6: the 10 % point of a gamma-Poisson of mean 110 and shape 1/(1/66 + 0.1²) = 39.8 is
+    85 (scipy nbinom)."""
+    shape = 1 / (1 / 66 + 0.01)
+    low = stats.nbinom.ppf(0.1, shape, shape / (shape + 110))
+    assert low == 85
+    assert cautious_headroom(np.array([110.0]), np.array([60]), np.array([60.0]), SHAPE)[0] == low - 60
+    assert cautious_headroom(np.array([3.0]), np.array([1]), np.array([1.5]), np.array([2.0]))[0] == 0
 
 
 def test_bands() -> None:
     positions = np.array([1.0, 1.4, 2.6, 3.4, 3.6, 10.4, 10.6, 20.4, 33.0])
-    assert target_position(positions, "next-band").tolist() == [1, 1, 1, 1, 3, 3, 10, 10, 20]
+    # A row at 2 or 3, or beyond 20, has a target only where one asks for it.
+    assert target_position(positions, "next-band").tolist() == [1, 1.4, 2.6, 3.4, 3, 3, 10, 10, 33]
     assert target_position(np.array([2.0, 50.0]), "third").tolist() == [2, 3]  # never worse than it is
     assert target_position(np.array([2.0, 50.0]), "three-up").tolist() == [1, 47]
 

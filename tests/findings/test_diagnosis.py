@@ -138,12 +138,15 @@ def _expected(found: Answer, page: int, query: int) -> float:
 def test_searches_beyond_what_was_seen_raise_headroom_beyond_page_one_alone(shop: Site) -> None:
     """Impressions tell how often a query is searched where page one is shown, and too little beyond it."""
     days = pl.date_range(LAST - timedelta(days=90), LAST, eager=True)
-    beyond = pl.DataFrame({"day": days, "page": 5, "query": 5, "clicks": 0, "impressions": 20, "position": 14.0, "device": 2})
+    clicks = [int(day % 5 == 0) for day in range(91)]
+    beyond = pl.DataFrame(
+        {"day": days, "page": 5, "query": 5, "clicks": clicks, "impressions": 20, "position": 14.0, "device": 2}
+    )
     keep(shop, beyond, mode="add")
 
     def headroom() -> dict[tuple[int, int], float]:
         found = answer(shop, "striking-distance", min_impressions=1).rows
-        return {(page, query): value for page, query, value in found.select("page", "query", "headroom").iter_rows()}
+        return {(page, query): value for page, query, value in found.select("page", "query", "reachable").iter_rows()}
 
     seen = headroom()
     keep(shop, pl.DataFrame({"query": [2, 5], "country": [0, 0], "searches": [90_000, 90_000]}), grain=VOLUMES)

@@ -48,7 +48,7 @@ def test_a_move_is_filled_in_with_what_its_finding_tells(shop: Site) -> None:
     row = found.rows.filter(pl.col("page") == 3, pl.col("query") == 3).to_dicts()[0]
     told = propose(shop, Asked(min_impressions=1), Subject(3, 3), "striking-distance")
     assert told["kind"] == "deepen"
-    assert told["gain"] == pytest.approx(row["headroom"] * found.view.month_share)
+    assert told["gain"] == pytest.approx(row["reachable"] * found.view.month_share)
     assert 0 <= told["gain_cautious"] <= told["gain"]
     assert (told["page_text"], told["query_text"]) == (PAGES[3], "sea kayak")
     assert "sea kayak" in told["reason"]
@@ -137,7 +137,7 @@ def test_moves_stand_in_the_order_of_gain_for_effort_and_count_nothing_twice(sho
     told = answer(shop, "moves")
     assert [row["gain"] for row in told.window()] == [30.0, 100.0, 300.0]
     assert told.window()[0]["late"]
-    assert "3 moves to make, together at least 330 clicks a month; 1 is late" in told.sentences[0]
+    assert "3 moves to make, together about 330 clicks a month by a cautious count; 1 is late" in told.sentences[0]
     moves.change(ann, "shop", quick.id, 1, {"state": "under way"})
     assert [row["id"] for row in rows(shop, "moves", state="under way")] == [quick.id]
     assert [row["query"] for row in rows(shop, "moves", text="FOR THE SEA")] == ["kayak for the sea"]

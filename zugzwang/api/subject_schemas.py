@@ -146,6 +146,8 @@ class EntryShown(Schema):
     snippet_cautious: float | None
     rank_cautious: float | None
     unite_cautious: float | None
+    lost: float
+    reachable: float
     at_stake: float
     evidence: Grade | None
     rank_evidence: Grade | None

@@ -21,7 +21,17 @@ IMPRESSIONS_BEFORE = Column(
 POSITION_BEFORE = Column(
     "position_before", "position", "pos. then", "average position in the days compared with", null=True, low=True, compared=True
 )
-AT_STAKE_MONTH = Column("at_stake_month", "amount", "at stake", "clicks a month that could be gained", "clicks a month")
+LOST = "what is missing where it stands"
+REACHABLE = "what a better place would bring, if it got there"
+LOST_MONTH = Column("lost_month", "amount", "lost", f"clicks a month: {LOST}", "clicks a month")
+REACHABLE_MONTH = Column("reachable_month", "amount", "reachable", f"clicks a month: {REACHABLE}", "clicks a month")
+AT_STAKE_MONTH = Column("at_stake_month", "amount", "", "clicks a month lost and reachable together", "clicks a month")
+STAKES = (
+    Column("lost", "amount", "", LOST, "clicks in the period"),
+    Column("reachable", "amount", "", REACHABLE, "clicks in the period"),
+    Column("at_stake", "amount", "", "lost and reachable together", "clicks in the period"),
+    AT_STAKE_MONTH,
+)
 SENTENCE = Column("sentence", "text", late=True)
 PARTS = (
     Column("shown", "amount", "shown", "the part of the change that comes from how often it was shown", "clicks"),

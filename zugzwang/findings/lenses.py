@@ -11,6 +11,7 @@ from zugzwang.core.clicks.click_curve import Basis
 from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.clicks.headroom import Target
 from zugzwang.core.clicks.lenses import (
+    OWN_PART,
     STRIKING_DISTANCE,
     Context,
     Lens,
@@ -30,7 +31,6 @@ from zugzwang.data.decided import settled_rows
 from zugzwang.data.snapshot import Setting, Snapshot
 from zugzwang.findings.clashes import held_clashes
 from zugzwang.findings.columns import (
-    AT_STAKE_MONTH,
     CHANGE,
     CLICKS,
     CLICKS_BEFORE,
@@ -38,6 +38,7 @@ from zugzwang.findings.columns import (
     EVIDENCE,
     IMPRESSIONS,
     IMPRESSIONS_BEFORE,
+    LOST_MONTH,
     PAGE,
     PAGES,
     PART,
@@ -45,6 +46,8 @@ from zugzwang.findings.columns import (
     POSITION_BEFORE,
     POSITIONS,
     QUERY,
+    REACHABLE_MONTH,
+    STAKES,
 )
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.view import Asked, View
@@ -63,11 +66,7 @@ def find_lens(lens: Lens, view: View) -> Found:
         likely = pl.col("evidence").cast(pl.String).replace("firm", "likely").cast(pl.Enum(GRADES))
         rows = rows.with_columns(evidence=likely)
     month = view.month_share
-    rows = rows.with_columns(
-        at_stake_month=pl.col("at_stake") * month,
-        snippet_month=pl.max_horizontal(pl.col("shortfall"), 0.0) * month,
-        rank_month=pl.col("headroom") * month,
-    )
+    rows = rows.with_columns((pl.col(name) * month).alias(f"{name}_month") for name in ("lost", "reachable", "at_stake"))
     if view.before is not None:
         then = view.snapshot.sums(view.before, view.setting.part, by)
         then = then.rename({name: f"{name}_before" for name in then.columns if name not in ROW})
@@ -201,13 +200,16 @@ def _says(lens: Lens, view: View, found: Found, rows: pl.DataFrame, beside: dict
 
 def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     sure = rows.filter(pl.col("evidence").cast(pl.String) != "thin")
-    return {"at_stake_month": float(rows["at_stake_month"].sum()), "sure": sure.height}
+    sums = {name: float(rows[name].sum()) for name in ("lost_month", "reachable_month", "at_stake_month")}
+    return {**sums, "sure": sure.height}
 
 
 MORE: Mapping[str, Any] = {
     "tested": int,
     "in_lens": dict[str, int],
     "sure": int,
+    "lost_month": float,
+    "reachable_month": float,
     "at_stake_month": float,
     "by": ListedBy,
     "min_impressions": int,
@@ -227,25 +229,18 @@ PAGE_OF_ROW = replace(PAGE, null=True)
 COLUMNS = (
     QUERY.listed("query, page", "the query and the page shown for it", null=True),
     PAGE_OF_ROW,
-    AT_STAKE_MONTH.listed(explains="clicks a month to gain: by a better snippet (rust) and by a better position (spruce)"),
     CLICKS.listed(),
     IMPRESSIONS.listed(),
     CTR.listed(null=False),
     Column("expected_ctr", "share", "usual", "the CTR that this site usually gets at the row's positions", shown="list"),
     POSITION.listed(null=False),
     EVIDENCE.listed(),
-    Column(
-        "shortfall", "amount", "by snippet", "clicks that its positions usually bring, less its own", "clicks in the period",
-        "extra",
-    ),
-    Column("headroom", "amount", "by position", "clicks that the better position would bring", "clicks in the period", "extra"),
+    *STAKES,
+    Column("shortfall", "amount", "", "clicks that its positions usually bring, less its own", "clicks in the period"),
     Column(
         "expected_clicks", "amount", "usual clicks", "the clicks that this site usually gets at the row's positions",
         "clicks in the period", "extra",
     ),
-    Column("at_stake", "amount", "", "clicks that could be gained in the period", "clicks in the period"),
-    Column("snippet_month", "amount", "", "clicks a month by a better snippet", "clicks a month"),
-    Column("rank_month", "amount", "", "clicks a month by a better position", "clicks a month"),
     Column("q_value", "rate", "", "the share of false alarms among rows at least as sure as this one"),
     CHANGE,
     CLICKS_BEFORE.listed(shown="extra"),
@@ -257,16 +252,19 @@ COLUMNS = (
 
 def _lens(lens: Lens, title: str, question: str, claims: tuple[str, str], method: str) -> Finding:
     fit = lens == "off-fit"
+    # What the lens is about comes first in its list; the other part can be had beside it.
+    parts = [LOST_MONTH, REACHABLE_MONTH] if OWN_PART[lens] == "lost" else [REACHABLE_MONTH, LOST_MONTH]
+    columns = (*COLUMNS[:2], parts[0].listed(), parts[1].listed(shown="extra"), *COLUMNS[2:])
     return Finding(
         name=lens,
         title=title,
         question=question,
         method=method,
         claims=claims,
-        order="at_stake_month",
+        order=f"{OWN_PART[lens]}_month",
         makes=(*PART, "by", "min_impressions", "branded", "target", "compare", "curve"),
         chooses=(*PAGES, "query_group", "text", *POSITIONS, "evidence", "decided"),
-        columns=COLUMNS + (FIT_COLUMNS if fit else ()),
+        columns=columns + (FIT_COLUMNS if fit else ()),
         find=partial(find_lens, lens),
         says=partial(_says, lens),
         dress=_dress_fit if fit else None,

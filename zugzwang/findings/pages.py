@@ -22,12 +22,15 @@ from zugzwang.findings.columns import (
     EVIDENCE,
     IMPRESSIONS,
     IMPRESSIONS_BEFORE,
+    LOST_MONTH,
     PAGE,
     PAGES,
     PART,
     POSITION,
     POSITION_BEFORE,
     POSITIONS,
+    REACHABLE_MONTH,
+    STAKES,
 )
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.lenses import all_stakes, row_fits
@@ -118,8 +121,7 @@ def find_pages(view: View) -> Found:
     """Every page with its account, the most to gain first."""
     month = view.month_share
     rows = account_rows(view).with_columns(
-        gain_month=pl.col("gain") * month,
-        at_stake_month=pl.col("at_stake") * month,
+        *((pl.col(name) * month).alias(f"{name}_month") for name in ("gain", "lost", "reachable", "at_stake")),
         could_earn=pl.col("clicks") + pl.col("at_stake"),
     )
     return Found(rows, {"pages": rows.height, "rows": int(rows["rows"].sum())}, visits_lacking(view))
@@ -160,11 +162,14 @@ def decided_pages(view: View, rows: pl.DataFrame) -> pl.Series:
 
 def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
     sure = rows.filter(pl.col("evidence").cast(pl.String) != "thin")
-    return [sentences.accounts(rows.height, sure.height, float(rows["gain_month"].sum()))]
+    lost, reachable = (float(rows[name].sum()) * view.month_share for name in ("lost_cautious", "reachable"))
+    return [sentences.accounts(rows.height, sure.height, lost, reachable)]
 
 
 def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
-    sums = [name for name in (*LEVERS, "at_stake", "gain", "clicks", "clicks_before") if name in rows.columns]
+    sums = [
+        name for name in (*LEVERS, "lost", "reachable", "at_stake", "gain", "clicks", "clicks_before") if name in rows.columns
+    ]
     whole = {name: float(rows[name].sum()) for name in sums}
     longest = rows["could_earn"].max() if rows.height else 0.0
     return {"whole": {**whole, "longest": longest}}  # longest: of the ledger lines
@@ -214,23 +219,25 @@ PAGES_FOUND = Finding(
     chooses=(*PAGES, "text", "evidence", "decided"),
     columns=(
         PAGE.listed(explains="the address, and its clicks beside what could be gained"),
-        Column("gain_month", "amount", "to gain", "clicks a month to gain at least", "clicks a month", "list"),
+        Column("gain_month", "amount", "to gain", "lost and reachable together, by a cautious count", "clicks a month", "list"),
+        LOST_MONTH.listed(shown="extra"),
+        REACHABLE_MONTH.listed(shown="extra"),
         Column("worth", "money", "worth", "what is at stake is worth in the period", shown="list", null=True),
         *MEASURES,
-        _amount("snippet", "by snippet", "clicks by a better snippet"),
-        _amount("rank", "by position", "clicks by a better position"),
-        _amount("unite", "by uniting", "clicks by settling clashes"),
-        *(Column(f"{lever}_cautious", "amount", "", "the same at least", "clicks in the period") for lever in LEVERS),
-        Column("at_stake", "amount", "", "clicks that could be gained", "clicks in the period"),
-        Column("gain", "amount", "", "clicks to gain at least", "clicks in the period"),
-        Column("at_stake_month", "amount", "at stake", "clicks a month that could be gained", "clicks a month"),
+        _amount("snippet", "by snippet", "lost: clicks by a better snippet"),
+        _amount("unite", "by uniting", "lost: clicks by settling clashes"),
+        _amount("rank", "by position", "reachable: clicks by a better position, if it got there"),
+        *(Column(f"{lever}_cautious", "amount", "", "the same, cautiously", "clicks in the period") for lever in LEVERS),
+        *STAKES,
+        Column("lost_cautious", "amount", "", "what is lost at least", "clicks in the period"),
+        Column("gain", "amount", "", "lost and reachable together, by a cautious count", "clicks in the period"),
         EVIDENCE,
         Column("rows", "count", "", "rows that stand behind it", "rows"),
         Column("clashes", "count", "clashes", "queries that it fights over", "queries"),
         Column("misfits", "count", "misfits", "queries within reach that it says loosely or not at all", "queries"),
         Column("value_per_click", "money", "", "what a click is worth", null=True),
         Column("worth_basis", "text", "", "where that is from", null=True),
-        Column("gain_worth", "money", "", "what can be gained at least is worth", null=True),
+        Column("gain_worth", "money", "", "what can be gained by a cautious count is worth", null=True),
         Column("reasons", "words", "why", "the rows that carry most of it", late=True),
     ),
     find=find_pages,

@@ -14,11 +14,25 @@ from zugzwang.core.time.change import PARTS
 from zugzwang.core.words import sentences
 from zugzwang.errors import Invalid, NotFound
 from zugzwang.findings.change import find_change
-from zugzwang.findings.columns import AT_STAKE_MONTH, CLICKS, CTR, EVIDENCE, IMPRESSIONS, PAGES, PART, POSITION, POSITIONS
+from zugzwang.findings.columns import (
+    CLICKS,
+    CTR,
+    EVIDENCE,
+    IMPRESSIONS,
+    LOST_MONTH,
+    PAGES,
+    PART,
+    POSITION,
+    POSITIONS,
+    REACHABLE_MONTH,
+    STAKES,
+)
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.pages import entries_of
 from zugzwang.findings.shapes import ChangeTold
 from zugzwang.findings.view import Asked, View
+
+GAINS = ("lost", "reachable", "at_stake", "gain")
 
 
 def find_query_groups(view: View) -> Found:
@@ -30,11 +44,10 @@ def find_query_groups(view: View) -> Found:
     things = grouped.group_by("group").agg(queries=pl.col("query").n_unique(), pages=pl.col("page").n_unique())
     sums = add_up(_facts(view, rows).join(of_group, on="query"), ["group"])
     gains = accounts(view.chosen(entries_of(view)).join(of_group, on="query"), "group")
-    told = things.join(sums, on="group").join(gains.select("group", "at_stake", "gain", "evidence"), on="group", how="left")
+    told = things.join(sums, on="group").join(gains.select("group", *GAINS, "evidence"), on="group", how="left")
     thin = pl.lit("thin", dtype=pl.Enum(GRADES))
-    told = told.with_columns(pl.col("at_stake", "gain").fill_null(0.0), pl.col("evidence").fill_null(thin)).with_columns(
-        at_stake_month=pl.col("at_stake") * view.month_share, gain_month=pl.col("gain") * view.month_share
-    )
+    told = told.with_columns(pl.col(GAINS).fill_null(0.0), pl.col("evidence").fill_null(thin))
+    told = told.with_columns((pl.col(name) * view.month_share).alias(f"{name}_month") for name in GAINS)
     known = [one.name for one in view.snapshot.rules.query_groups]
     parts, lacking = _why(view)
     told = told.filter(pl.col("group").is_in([*known, ""])) if known else told.clear()
@@ -89,7 +102,11 @@ QUERY_GROUPS = Finding(
     chooses=(),
     columns=(
         Column("group", "text", "group", "the query group", shown="list", low=True),
-        Column("gain_month", "amount", "to gain", "clicks a month to gain at least", "clicks a month", "list"),
+        Column(
+            "gain_month", "amount", "to gain", "lost and reachable together, by a cautious count", "clicks a month", "list"
+        ),
+        LOST_MONTH.listed(shown="extra"),
+        REACHABLE_MONTH.listed(shown="extra"),
         Column("queries", "count", "queries", "queries that lie in it", "queries", "list"),
         Column("pages", "count", "", "pages shown for them", "pages"),
         CLICKS.listed(explains="clicks in the period, and the change against the days compared with"),
@@ -97,9 +114,8 @@ QUERY_GROUPS = Finding(
         CTR.listed(),
         POSITION.listed(),
         EVIDENCE,
-        Column("at_stake", "amount", "", "clicks that could be gained", "clicks in the period"),
-        AT_STAKE_MONTH,
-        Column("gain", "amount", "", "clicks to gain at least", "clicks in the period"),
+        *STAKES,
+        Column("gain", "amount", "", "lost and reachable together, by a cautious count", "clicks in the period"),
         Column("change", "amount", "change", "clicks now less clicks then", "clicks", null=True),
         Column("why", "shape", "", "why its clicks changed", shape=ChangeTold, null=True, late=True),
     ),

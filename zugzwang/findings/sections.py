@@ -7,15 +7,15 @@ import polars as pl
 from zugzwang.core.pages.landing import judge_bounces
 from zugzwang.core.pages.sections import tree
 from zugzwang.core.words import sentences
-from zugzwang.findings.columns import PAGES, PART, POSITIONS
+from zugzwang.findings.columns import AT_STAKE_MONTH, LOST_MONTH, PAGES, PART, POSITIONS, REACHABLE_MONTH
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.measures import visits_lacking
 from zugzwang.findings.pages import account_rows
 from zugzwang.findings.shapes import TypeShown
 from zugzwang.findings.view import Asked, View
 
-SUMS = ("clicks", "impressions", "sessions", "bounces", "seconds", "conversions", "value", "at_stake", "gain")
 VISITED = ("sessions", "bounces", "seconds", "conversions", "value")
+SUMS = ("clicks", "impressions", *VISITED, "lost", "reachable", "at_stake", "gain")
 
 
 def find_sections(view: View) -> Found:
@@ -29,12 +29,14 @@ def find_sections(view: View) -> Found:
         visited=pl.col("sessions").is_not_null().cast(pl.Int64),
     )
     nodes = tree(rows.select("page", "path"), weighted, [*names, "ranks", "visited"])
-    told = _rates(nodes).with_columns(at_stake_month=pl.col("at_stake") * view.month_share)
+    told = _rates(nodes).with_columns(
+        (pl.col(name) * view.month_share).alias(f"{name}_month") for name in ("lost", "reachable", "at_stake")
+    )
     return Found(told, {"pages": rows.height}, visits_lacking(view), {"types": page_types(view, rows)})
 
 
 def _rates(nodes: pl.DataFrame) -> pl.DataFrame:
-    """CTR, position, bounce rate and share at stake of the sums; visits that no page tells as unknown."""
+    """CTR, position, bounce rate and share lost of the sums; visits that no page tells as unknown."""
     told = nodes
     for end in ("", "_itself"):
         shown, visited = pl.col(f"impressions{end}") > 0, pl.col(f"visited{end}") > 0
@@ -46,8 +48,8 @@ def _rates(nodes: pl.DataFrame) -> pl.DataFrame:
             .alias(f"bounce_rate{end}"),
             *(pl.when(visited).then(pl.col(f"{name}{end}")).alias(f"{name}{end}") for name in VISITED),
         )
-    could = pl.col("clicks") + pl.col("at_stake")
-    told = told.with_columns(stake_share=pl.when(could > 0).then(pl.col("at_stake") / could))
+    could = pl.col("clicks") + pl.col("lost")
+    told = told.with_columns(lost_share=pl.when(could > 0).then(pl.col("lost") / could))
     if "clicks_before" in told.columns:
         told = told.with_columns(change=pl.col("clicks") - pl.col("clicks_before"))
     return told.drop("ranks", "ranks_itself", "visited", "visited_itself")
@@ -60,7 +62,7 @@ def page_types(view: View, rows: pl.DataFrame) -> list[dict[str, Any]]:
     told = rows.join(judged, on="page", how="left").with_columns(pl.col("type").fill_null(""))
     sums = told.group_by("type").agg(
         pl.len().alias("pages"),
-        pl.col("clicks", "impressions", "at_stake", "gain").sum(),
+        pl.col("clicks", "impressions", "lost", "reachable", "at_stake", "gain").sum(),
         *(
             pl.when(pl.col(name).count() > 0).then(pl.col(name).sum()).alias(name)
             for name in ("sessions", "bounces", "conversions", "value")
@@ -96,8 +98,10 @@ def _sums(end: str, whose: str) -> tuple[Column, ...]:
         column("seconds", "amount", "seconds", "seconds of organic visits", null=True),
         column("conversions", "amount", "conversions", "conversions of organic visits", null=True),
         column("value", "money", "value", "value of organic visits", null=True),
-        column("at_stake", "amount", "at stake", "clicks that could be gained", "clicks in the period"),
-        column("gain", "amount", "to gain", "clicks to gain at least", "clicks in the period"),
+        column("lost", "amount", "lost", "clicks missing where they stand", "clicks in the period"),
+        column("reachable", "amount", "reachable", "clicks that better places would bring", "clicks in the period"),
+        column("at_stake", "amount", "at stake", "clicks lost and reachable together", "clicks in the period"),
+        column("gain", "amount", "to gain", "clicks lost and reachable by a cautious count", "clicks in the period"),
         *(
             Column(f"{name}_before{end}", "count", "", f"{name} then {whose}", null=True, compared=True)
             for name in ("clicks", "impressions", "sessions")
@@ -123,8 +127,10 @@ SECTIONS = Finding(
         Column("page", "page", "", "its own page", null=True),
         *_sums("", "of all its pages"),
         *_sums("_itself", "of its own page alone"),
-        Column("stake_share", "share", "", "of what could be earned, the share at stake", null=True),
-        Column("at_stake_month", "amount", "at stake a month", "clicks a month that could be gained", "clicks a month", "list"),
+        Column("lost_share", "share", "", "of what it should earn where it stands, the share lost", null=True),
+        LOST_MONTH.listed(),
+        REACHABLE_MONTH.listed(),
+        AT_STAKE_MONTH,
         Column("change", "count", "change", "clicks now less clicks then", null=True, compared=True),
     ),
     find=find_sections,

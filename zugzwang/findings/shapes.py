@@ -119,6 +119,8 @@ class TypeShown(TypedDict):
     pages: int
     clicks: int
     impressions: int
+    lost: float
+    reachable: float
     at_stake: float
     gain: float
     sessions: int | None

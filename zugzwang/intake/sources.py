@@ -124,7 +124,7 @@ class SiteState:
     period: str  # in words; empty without search facts
     clicks: int | None
     change: float | None  # of clicks against the year before, 0.1 for a tenth more; None where that is not known
-    could_gain: float | None  # clicks a month of the sure findings of low click-through
+    lost: float | None  # clicks a month, of the sure findings of low click-through
 
 
 def portfolio(actor: Actor) -> list[SiteState]:
@@ -133,7 +133,7 @@ def portfolio(actor: Actor) -> list[SiteState]:
 
 
 def _figures(site: Site) -> tuple[str, int | None, float | None, float | None]:
-    """Of the usual period: its words, clicks, their change against the year before, and what could be gained a month."""
+    """Of the usual period: its words, clicks, their change against the year before, and what is lost a month."""
     snapshot = Snapshot(site)
     if snapshot.usual_period() is None:
         return "", None, None, None
@@ -141,14 +141,14 @@ def _figures(site: Site) -> tuple[str, int | None, float | None, float | None]:
     clicks = next(one for one in tell_standing(snapshot, AS_OPENED, today)["measures"] if one.name == "clicks")
     low = ask(snapshot, FINDINGS["low-ctr"], replace(AS_OPENED, evidence=SURE), today)
     said = sentences.period(low.view.period, low.view.by_day)
-    return said, round(clicks.now or 0), clicks.change_share, low.beside["at_stake_month"]
+    return said, round(clicks.now or 0), clicks.change_share, low.beside["lost_month"]
 
 
 def _state(actor: Actor, site: Site) -> SiteState:
     held = sources(site)
     search = [grain for grain in next(one for one in held if one.source == "search").grains if grain.days]
     connections, days = list(site.connections.all()), site_days(site)
-    period, clicks, change, could_gain = _figures(site)
+    period, clicks, change, lost = _figures(site)
     return SiteState(
         slug=site.slug,
         name=site.name,
@@ -163,7 +163,7 @@ def _state(actor: Actor, site: Site) -> SiteState:
         period=period,
         clicks=clicks,
         change=change,
-        could_gain=could_gain,
+        lost=lost,
     )
 
 

@@ -9,7 +9,7 @@ import polars as pl
 from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.clicks.lenses import appraise
 from zugzwang.core.facts.search import ROW
-from zugzwang.core.pages.account import LEVERS
+from zugzwang.core.pages.account import LEVERS, LOST, REACHABLE
 from zugzwang.core.time.breaks import MEASURES
 from zugzwang.core.time.change import change, rolled_up
 from zugzwang.core.words import sentences
@@ -76,7 +76,9 @@ def _rows_of(view: View, page: int) -> list[dict[str, Any]]:
     )
     fitting = view.snapshot.fits(rows.select(ROW)).select(*ROW, "fit", "lacking")
     rows = view.snapshot.lacking_words(rows.join(fitting, on=ROW, how="left"))
-    rows = rows.with_columns(at_stake=pl.sum_horizontal(pl.col(LEVERS).fill_null(0.0))).drop("page")
+    parts = {"lost": LOST, "reachable": (REACHABLE,), "at_stake": LEVERS}
+    sums = {name: pl.sum_horizontal(pl.col(levers).fill_null(0.0)) for name, levers in parts.items()}
+    rows = rows.with_columns(**sums).drop("page")
     ordered = view.snapshot.named(rows, ("query",))
     return ordered.sort("at_stake", "impressions", "query", descending=[True, True, False]).to_dicts()
 

@@ -34,12 +34,16 @@ def tell_field(answer: Answer, lens: Lens) -> dict[str, Any]:
     )
     devices = view.setting.part.devices
     curve = view.held.curves.of(devices[0]) if len(devices) == 1 else view.curve
-    low, high = usual_factors(view.curve.shape)
+    points = curve.points()
+    low, high = usual_factors(view.held.scatter.shape(np.array([point["position"] for point in points])))
     names = ["page_id", "query_id", "name", "position", "ctr", "impressions", "evidence"]
     return {
         "dots": dots.select(names).to_dicts(),
         "tested": every.height,
-        "curve": [{**point, "low": point["ctr"] * low, "high": min(point["ctr"] * high, 1.0)} for point in curve.points()],
+        "curve": [
+            {**point, "low": point["ctr"] * less, "high": min(point["ctr"] * more, 1.0)}
+            for point, less, more in zip(points, low, high, strict=True)
+        ],
         "basis": sentences.curve_basis(curve.basis, curve.clicks),
     }
 
@@ -65,7 +69,7 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
     clicks, shown = int(facts["clicks"].sum()), int(facts["impressions"].sum())
     position = float((facts["position"] * facts["impressions"]).sum() / shown)
     low, high = wilson_interval(np.array([clicks]), np.array([shown]))
-    usual_low, usual_high = usual_range(np.array([expected.sum()]), view.curve.shape)
+    usual_low, usual_high = usual_range(np.array([expected.sum()]), held.scatter.shape(np.array([position])))
     usual = (int(usual_low[0]), int(usual_high[0]))
     target = float(target_position(np.array([position]), view.asked.target)[0])
     of_listed = (pl.col("page").fill_null(0) == page) & (pl.col("query").fill_null(0) == query)
@@ -76,7 +80,7 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
         said.append(sentences.evidence(lens, found["evidence"], found["q_value"]))
         if "fit" in found:
             said.append(sentences.fit(found["fit"], found["lacking"], found["fit_known_by"]) + " " + found["advice"])
-        said.append(sentences.reach(found["rank_month"], position, target))
+        said.append(sentences.reach(found["reachable_month"], position, target))
     return {
         **names,
         "sentences": said,

@@ -596,7 +596,7 @@ export const CATALOG = {
       "row gets fewer clicks than its positions should bring",
       "rows get fewer clicks than their positions should bring"
     ],
-    "order": "at_stake_month",
+    "order": "lost_month",
     "looks_at": [
       "branded",
       "by",
@@ -626,13 +626,23 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "at_stake_month",
+        "name": "lost_month",
         "kind": "amount",
-        "label": "at stake",
-        "explains": "clicks a month to gain: by a better snippet (rust) and by a better position (spruce)",
+        "label": "lost",
+        "explains": "clicks a month: what is missing where it stands",
         "unit": "clicks a month",
         "low": false,
         "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "reachable_month",
+        "kind": "amount",
+        "label": "reachable",
+        "explains": "clicks a month: what a better place would bring, if it got there",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": true,
         "sorts": true
       },
       {
@@ -693,26 +703,6 @@ export const CATALOG = {
         "unit": "",
         "low": true,
         "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "shortfall",
-        "kind": "amount",
-        "label": "by snippet",
-        "explains": "clicks that its positions usually bring, less its own",
-        "unit": "clicks in the period",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "headroom",
-        "kind": "amount",
-        "label": "by position",
-        "explains": "clicks that the better position would bring",
-        "unit": "clicks in the period",
-        "low": false,
-        "extra": true,
         "sorts": true
       },
       {
@@ -821,7 +811,7 @@ export const CATALOG = {
       "row within reach is on a page that says the query loosely or not at all",
       "rows within reach are on pages that say the query loosely or not at all"
     ],
-    "order": "at_stake_month",
+    "order": "reachable_month",
     "looks_at": [
       "branded",
       "by",
@@ -851,13 +841,23 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "at_stake_month",
+        "name": "reachable_month",
         "kind": "amount",
-        "label": "at stake",
-        "explains": "clicks a month to gain: by a better snippet (rust) and by a better position (spruce)",
+        "label": "reachable",
+        "explains": "clicks a month: what a better place would bring, if it got there",
         "unit": "clicks a month",
         "low": false,
         "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "lost_month",
+        "kind": "amount",
+        "label": "lost",
+        "explains": "clicks a month: what is missing where it stands",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": true,
         "sorts": true
       },
       {
@@ -918,26 +918,6 @@ export const CATALOG = {
         "unit": "",
         "low": true,
         "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "shortfall",
-        "kind": "amount",
-        "label": "by snippet",
-        "explains": "clicks that its positions usually bring, less its own",
-        "unit": "clicks in the period",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "headroom",
-        "kind": "amount",
-        "label": "by position",
-        "explains": "clicks that the better position would bring",
-        "unit": "clicks in the period",
-        "low": false,
-        "extra": true,
         "sorts": true
       },
       {
@@ -970,7 +950,7 @@ export const CATALOG = {
       "row gets more clicks than its positions should bring",
       "rows get more clicks than their positions should bring"
     ],
-    "order": "at_stake_month",
+    "order": "reachable_month",
     "looks_at": [
       "branded",
       "by",
@@ -1000,13 +980,23 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "at_stake_month",
+        "name": "reachable_month",
         "kind": "amount",
-        "label": "at stake",
-        "explains": "clicks a month to gain: by a better snippet (rust) and by a better position (spruce)",
+        "label": "reachable",
+        "explains": "clicks a month: what a better place would bring, if it got there",
         "unit": "clicks a month",
         "low": false,
         "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "lost_month",
+        "kind": "amount",
+        "label": "lost",
+        "explains": "clicks a month: what is missing where it stands",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": true,
         "sorts": true
       },
       {
@@ -1067,26 +1057,6 @@ export const CATALOG = {
         "unit": "",
         "low": true,
         "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "shortfall",
-        "kind": "amount",
-        "label": "by snippet",
-        "explains": "clicks that its positions usually bring, less its own",
-        "unit": "clicks in the period",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "headroom",
-        "kind": "amount",
-        "label": "by position",
-        "explains": "clicks that the better position would bring",
-        "unit": "clicks in the period",
-        "low": false,
-        "extra": true,
         "sorts": true
       },
       {
@@ -1151,10 +1121,30 @@ export const CATALOG = {
         "name": "gain_month",
         "kind": "amount",
         "label": "to gain",
-        "explains": "clicks a month to gain at least",
+        "explains": "lost and reachable together, by a cautious count",
         "unit": "clicks a month",
         "low": false,
         "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "lost_month",
+        "kind": "amount",
+        "label": "lost",
+        "explains": "clicks a month: what is missing where it stands",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "reachable_month",
+        "kind": "amount",
+        "label": "reachable",
+        "explains": "clicks a month: what a better place would bring, if it got there",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": true,
         "sorts": true
       },
       {
@@ -1241,17 +1231,7 @@ export const CATALOG = {
         "name": "snippet",
         "kind": "amount",
         "label": "by snippet",
-        "explains": "clicks by a better snippet",
-        "unit": "clicks in the period",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "rank",
-        "kind": "amount",
-        "label": "by position",
-        "explains": "clicks by a better position",
+        "explains": "lost: clicks by a better snippet",
         "unit": "clicks in the period",
         "low": false,
         "extra": true,
@@ -1261,7 +1241,17 @@ export const CATALOG = {
         "name": "unite",
         "kind": "amount",
         "label": "by uniting",
-        "explains": "clicks by settling clashes",
+        "explains": "lost: clicks by settling clashes",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "rank",
+        "kind": "amount",
+        "label": "by position",
+        "explains": "reachable: clicks by a better position, if it got there",
         "unit": "clicks in the period",
         "low": false,
         "extra": true,
@@ -1307,10 +1297,30 @@ export const CATALOG = {
         "name": "gain_month",
         "kind": "amount",
         "label": "to gain",
-        "explains": "clicks a month to gain at least",
+        "explains": "lost and reachable together, by a cautious count",
         "unit": "clicks a month",
         "low": false,
         "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "lost_month",
+        "kind": "amount",
+        "label": "lost",
+        "explains": "clicks a month: what is missing where it stands",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "reachable_month",
+        "kind": "amount",
+        "label": "reachable",
+        "explains": "clicks a month: what a better place would bring, if it got there",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": true,
         "sorts": true
       },
       {
@@ -1510,10 +1520,30 @@ export const CATALOG = {
         "sorts": true
       },
       {
+        "name": "lost",
+        "kind": "amount",
+        "label": "lost",
+        "explains": "clicks missing where they stand of all its pages",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "reachable",
+        "kind": "amount",
+        "label": "reachable",
+        "explains": "clicks that better places would bring of all its pages",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
         "name": "at_stake",
         "kind": "amount",
         "label": "at stake",
-        "explains": "clicks that could be gained of all its pages",
+        "explains": "clicks lost and reachable together of all its pages",
         "unit": "clicks in the period",
         "low": false,
         "extra": false,
@@ -1523,17 +1553,27 @@ export const CATALOG = {
         "name": "gain",
         "kind": "amount",
         "label": "to gain",
-        "explains": "clicks to gain at least of all its pages",
+        "explains": "clicks lost and reachable by a cautious count of all its pages",
         "unit": "clicks in the period",
         "low": false,
         "extra": false,
         "sorts": true
       },
       {
-        "name": "at_stake_month",
+        "name": "lost_month",
         "kind": "amount",
-        "label": "at stake a month",
-        "explains": "clicks a month that could be gained",
+        "label": "lost",
+        "explains": "clicks a month: what is missing where it stands",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "reachable_month",
+        "kind": "amount",
+        "label": "reachable",
+        "explains": "clicks a month: what a better place would bring, if it got there",
         "unit": "clicks a month",
         "low": false,
         "extra": false,
@@ -1549,7 +1589,7 @@ export const CATALOG = {
       "row would gain from a better position",
       "rows would gain from a better position"
     ],
-    "order": "at_stake_month",
+    "order": "reachable_month",
     "looks_at": [
       "branded",
       "by",
@@ -1579,13 +1619,23 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "at_stake_month",
+        "name": "reachable_month",
         "kind": "amount",
-        "label": "at stake",
-        "explains": "clicks a month to gain: by a better snippet (rust) and by a better position (spruce)",
+        "label": "reachable",
+        "explains": "clicks a month: what a better place would bring, if it got there",
         "unit": "clicks a month",
         "low": false,
         "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "lost_month",
+        "kind": "amount",
+        "label": "lost",
+        "explains": "clicks a month: what is missing where it stands",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": true,
         "sorts": true
       },
       {
@@ -1646,26 +1696,6 @@ export const CATALOG = {
         "unit": "",
         "low": true,
         "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "shortfall",
-        "kind": "amount",
-        "label": "by snippet",
-        "explains": "clicks that its positions usually bring, less its own",
-        "unit": "clicks in the period",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "headroom",
-        "kind": "amount",
-        "label": "by position",
-        "explains": "clicks that the better position would bring",
-        "unit": "clicks in the period",
-        "low": false,
-        "extra": true,
         "sorts": true
       },
       {

@@ -1394,6 +1394,12 @@ export interface components {
             impressions: number;
             /** Impressions Before */
             impressions_before?: number | null;
+            /** Lost */
+            lost: number;
+            /** Lost Cautious */
+            lost_cautious: number;
+            /** Lost Month */
+            lost_month: number;
             /** Misfits */
             misfits: number;
             /** Page */
@@ -1410,6 +1416,10 @@ export interface components {
             rank: number;
             /** Rank Cautious */
             rank_cautious: number;
+            /** Reachable */
+            reachable: number;
+            /** Reachable Month */
+            reachable_month: number;
             /** Reasons */
             reasons: string[];
             /** Rows */
@@ -2257,6 +2267,8 @@ export interface components {
             impressions: number;
             /** Lacking */
             lacking: string[] | null;
+            /** Lost */
+            lost: number;
             /** Position */
             position: number | null;
             /** Query */
@@ -2269,6 +2281,8 @@ export interface components {
             rank_cautious: number | null;
             /** Rank Evidence */
             rank_evidence: ("firm" | "likely" | "thin") | null;
+            /** Reachable */
+            reachable: number;
             /** Snippet */
             snippet: number | null;
             /** Snippet Cautious */
@@ -3070,6 +3084,8 @@ export interface components {
             };
             /** Lacking */
             lacking: string[];
+            /** Lost Month */
+            lost_month: number;
             /** Min Impressions */
             min_impressions: number;
             /** Month Share */
@@ -3079,6 +3095,8 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            /** Reachable Month */
+            reachable_month: number;
             /** Rows */
             rows: components["schemas"]["LowCtrRow"][];
             /** Sentences */
@@ -3115,12 +3133,14 @@ export interface components {
             expected_clicks: number;
             /** Expected Ctr */
             expected_ctr: number;
-            /** Headroom */
-            headroom: number;
             /** Impressions */
             impressions: number;
             /** Impressions Before */
             impressions_before?: number | null;
+            /** Lost */
+            lost: number;
+            /** Lost Month */
+            lost_month: number;
             /** Page */
             page?: string | null;
             /** Page Id */
@@ -3135,12 +3155,12 @@ export interface components {
             query?: string | null;
             /** Query Id */
             query_id?: number | null;
-            /** Rank Month */
-            rank_month: number;
+            /** Reachable */
+            reachable: number;
+            /** Reachable Month */
+            reachable_month: number;
             /** Shortfall */
             shortfall: number;
-            /** Snippet Month */
-            snippet_month: number;
         };
         /**
          * Mark
@@ -3533,6 +3553,8 @@ export interface components {
             };
             /** Lacking */
             lacking: string[];
+            /** Lost Month */
+            lost_month: number;
             /** Min Impressions */
             min_impressions: number;
             /** Month Share */
@@ -3542,6 +3564,8 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            /** Reachable Month */
+            reachable_month: number;
             /** Rows */
             rows: components["schemas"]["OffFitRow"][];
             /** Sentences */
@@ -3587,14 +3611,16 @@ export interface components {
             fit: "close" | "loose" | "off";
             /** Fit Known By */
             fit_known_by: string;
-            /** Headroom */
-            headroom: number;
             /** Impressions */
             impressions: number;
             /** Impressions Before */
             impressions_before?: number | null;
             /** Lacking */
             lacking: string[];
+            /** Lost */
+            lost: number;
+            /** Lost Month */
+            lost_month: number;
             /** Page */
             page?: string | null;
             /** Page Id */
@@ -3609,12 +3635,12 @@ export interface components {
             query?: string | null;
             /** Query Id */
             query_id?: number | null;
-            /** Rank Month */
-            rank_month: number;
+            /** Reachable */
+            reachable: number;
+            /** Reachable Month */
+            reachable_month: number;
             /** Shortfall */
             shortfall: number;
-            /** Snippet Month */
-            snippet_month: number;
         };
         /**
          * OutcomeShown
@@ -3690,6 +3716,8 @@ export interface components {
             };
             /** Lacking */
             lacking: string[];
+            /** Lost Month */
+            lost_month: number;
             /** Min Impressions */
             min_impressions: number;
             /** Month Share */
@@ -3699,6 +3727,8 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            /** Reachable Month */
+            reachable_month: number;
             /** Rows */
             rows: components["schemas"]["OutperformersRow"][];
             /** Sentences */
@@ -3735,12 +3765,14 @@ export interface components {
             expected_clicks: number;
             /** Expected Ctr */
             expected_ctr: number;
-            /** Headroom */
-            headroom: number;
             /** Impressions */
             impressions: number;
             /** Impressions Before */
             impressions_before?: number | null;
+            /** Lost */
+            lost: number;
+            /** Lost Month */
+            lost_month: number;
             /** Page */
             page?: string | null;
             /** Page Id */
@@ -3755,12 +3787,12 @@ export interface components {
             query?: string | null;
             /** Query Id */
             query_id?: number | null;
-            /** Rank Month */
-            rank_month: number;
+            /** Reachable */
+            reachable: number;
+            /** Reachable Month */
+            reachable_month: number;
             /** Shortfall */
             shortfall: number;
-            /** Snippet Month */
-            snippet_month: number;
         };
         /** PageExample */
         PageExample: {
@@ -3919,6 +3951,12 @@ export interface components {
             impressions: number;
             /** Impressions Before */
             impressions_before?: number | null;
+            /** Lost */
+            lost: number;
+            /** Lost Cautious */
+            lost_cautious: number;
+            /** Lost Month */
+            lost_month: number;
             /** Misfits */
             misfits: number;
             /** Page */
@@ -3935,6 +3973,10 @@ export interface components {
             rank: number;
             /** Rank Cautious */
             rank_cautious: number;
+            /** Reachable */
+            reachable: number;
+            /** Reachable Month */
+            reachable_month: number;
             /** Reasons */
             reasons: string[];
             /** Rows */
@@ -4197,12 +4239,20 @@ export interface components {
             group: string;
             /** Impressions */
             impressions: number;
+            /** Lost */
+            lost: number;
+            /** Lost Month */
+            lost_month: number;
             /** Pages */
             pages: number;
             /** Position */
             position?: number | null;
             /** Queries */
             queries: number;
+            /** Reachable */
+            reachable: number;
+            /** Reachable Month */
+            reachable_month: number;
             why?: components["schemas"]["ChangeTold"] | null;
         };
         /**
@@ -4490,6 +4540,14 @@ export interface components {
             impressions_before_itself?: number | null;
             /** Impressions Itself */
             impressions_itself: number;
+            /** Lost */
+            lost: number;
+            /** Lost Itself */
+            lost_itself: number;
+            /** Lost Month */
+            lost_month: number;
+            /** Lost Share */
+            lost_share?: number | null;
             /** Page */
             page?: string | null;
             /** Page Id */
@@ -4502,6 +4560,12 @@ export interface components {
             position?: number | null;
             /** Position Itself */
             position_itself?: number | null;
+            /** Reachable */
+            reachable: number;
+            /** Reachable Itself */
+            reachable_itself: number;
+            /** Reachable Month */
+            reachable_month: number;
             /** Seconds */
             seconds?: number | null;
             /** Seconds Itself */
@@ -4516,8 +4580,6 @@ export interface components {
             sessions_before_itself?: number | null;
             /** Sessions Itself */
             sessions_itself?: number | null;
-            /** Stake Share */
-            stake_share?: number | null;
             /** Value */
             value?: number | null;
             /** Value Itself */
@@ -4615,12 +4677,12 @@ export interface components {
             clicks: number | null;
             /** Connections */
             connections: number;
-            /** Could Gain */
-            could_gain: number | null;
             /** First Day */
             first_day: string | null;
             /** Last Day */
             last_day: string | null;
+            /** Lost */
+            lost: number | null;
             /** May Change */
             may_change: boolean;
             /** Missing Days */
@@ -4744,6 +4806,8 @@ export interface components {
             };
             /** Lacking */
             lacking: string[];
+            /** Lost Month */
+            lost_month: number;
             /** Min Impressions */
             min_impressions: number;
             /** Month Share */
@@ -4753,6 +4817,8 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            /** Reachable Month */
+            reachable_month: number;
             /** Rows */
             rows: components["schemas"]["StrikingDistanceRow"][];
             /** Sentences */
@@ -4789,12 +4855,14 @@ export interface components {
             expected_clicks: number;
             /** Expected Ctr */
             expected_ctr: number;
-            /** Headroom */
-            headroom: number;
             /** Impressions */
             impressions: number;
             /** Impressions Before */
             impressions_before?: number | null;
+            /** Lost */
+            lost: number;
+            /** Lost Month */
+            lost_month: number;
             /** Page */
             page?: string | null;
             /** Page Id */
@@ -4809,12 +4877,12 @@ export interface components {
             query?: string | null;
             /** Query Id */
             query_id?: number | null;
-            /** Rank Month */
-            rank_month: number;
+            /** Reachable */
+            reachable: number;
+            /** Reachable Month */
+            reachable_month: number;
             /** Shortfall */
             shortfall: number;
-            /** Snippet Month */
-            snippet_month: number;
         };
         /**
          * SubjectGiven
@@ -4991,8 +5059,12 @@ export interface components {
             gain: number;
             /** Impressions */
             impressions: number;
+            /** Lost */
+            lost: number;
             /** Pages */
             pages: number;
+            /** Reachable */
+            reachable: number;
             /** Sessions */
             sessions: number | null;
             /** Type */

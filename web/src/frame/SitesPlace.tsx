@@ -16,7 +16,7 @@ const COLUMNS: [string, boolean][] = [
   ["site", false],
   ["clicks in the period", true],
   ["against last year", true],
-  ["to gain a month", true],
+  ["lost a month", true],
   ["last day", false],
   ["services asked", false],
   ["to look at", false],
@@ -85,7 +85,7 @@ export function SitesPlace() {
                 <td className={`py-2 pr-5 text-right ${(one.change ?? 0) < 0 ? "text-rust" : "text-spruce"}`}>
                   {one.change == null ? NONE : `${one.change < 0 ? "−" : "+"}${share(Math.abs(one.change))}`}
                 </td>
-                <td className="py-2 pr-5 text-right">{one.could_gain == null ? NONE : count(one.could_gain)}</td>
+                <td className="py-2 pr-5 text-right">{one.lost == null ? NONE : count(one.lost)}</td>
                 <td className="whitespace-nowrap py-2 pr-5">
                   {one.last_day ? day(one.last_day) : "no data yet"}
                   {one.missing_days > 0 && (

@@ -18,11 +18,18 @@ const NOUNS: Record<Listed, [string, string]> = {
   page: ["page", "pages"],
 };
 
+const strong = (value: number) => <strong className="font-semibold text-ink">{count(value)}</strong>;
+
+/** What the lens is about: what its rows lose where they stand, or what they could reach. */
+function OwnPart({ list, ofLost }: { list: NonNullable<Props["list"]>; ofLost: boolean }) {
+  if (ofLost) return <>, {strong(list.lost_month)} clicks a month lost</>;
+  return <>, {strong(list.reachable_month)} clicks a month within reach, if they got there</>;
+}
+
 /** A thin row is never called a finding, so the sentence counts them apart. */
 export function LensHead({ list, search, change }: Props) {
   const declared = CATALOG[search.finding ?? "low-ctr"];
   const thinShown = (search.evidence ?? SURE).includes("thin");
-  const strong = (value: number) => <strong className="font-semibold text-ink">{count(value)}</strong>;
   const shown = (thinShown ? list?.sure : list?.total) ?? 0;
   const claim = declared.claims[shown === 1 ? 0 : 1];
   const nouns = NOUNS[list?.by ?? "row"];
@@ -33,7 +40,7 @@ export function LensHead({ list, search, change }: Props) {
         {list && (
           <>
             {strong(shown)} {claim.replace(/^rows?/, nouns[shown === 1 ? 0 : 1])}
-            {list.total > 0 && <>, {strong(list.at_stake_month)} clicks a month at stake</>}; {count(list.tested)}{" "}
+            {list.total > 0 && <OwnPart list={list} ofLost={declared.order === "lost_month"} />}; {count(list.tested)}{" "}
             {list.tested === 1 ? `${nouns[0]} was` : `${nouns[1]} were`} tested.{" "}
             {thinShown ? (
               <>

@@ -44,6 +44,19 @@ export function Figure({ value, below }: { value: number | null | undefined; bel
   );
 }
 
+/** What could be gained, with its two parts below it: lost (rust) and reachable (spruce). */
+export function Gain({ row }: { row: { gain_month: number; lost_month: number; reachable_month: number } }) {
+  const said = `Lost where it stands: ${count(row.lost_month)}. Reachable: ${count(row.reachable_month)}, if it got there.`;
+  const parts = (
+    <span title={said}>
+      <span className="text-rust">{count(row.lost_month)}</span> +{" "}
+      <span className="text-spruce">{count(row.reachable_month)}</span>
+      <span className="sr-only">{said}</span>
+    </span>
+  );
+  return <Figure value={row.gain_month} below={parts} />;
+}
+
 /** A count with its change below it. */
 export function Changed({ value, change }: { value: number; change: number | null | undefined }) {
   return (

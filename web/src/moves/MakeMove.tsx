@@ -70,7 +70,7 @@ export function MakeMove({ site, subjects, finding, name, asked, close, done }: 
           <p className="font-serif text-[15px] leading-snug">{told.reason}</p>
           {told.gain !== null && (
             <p>
-              Expected{told.subjects > 1 && " together"}: about {count(told.gain)} clicks a month, at least{" "}
+              Expected{told.subjects > 1 && " together"}: about {count(told.gain)} clicks a month, by a cautious count{" "}
               {count(told.gain_cautious)} <EvidenceMark grade={told.evidence} />
             </p>
           )}

@@ -47,7 +47,7 @@ export function MoveSheet({ site, row, gone, hold }: Props) {
         {move.decided && <p>{move.decided}</p>}
         {move.gain !== null && (
           <p>
-            Expected on {day(move.made_at.slice(0, 10))}: about {count(move.gain)} clicks a month, at least{" "}
+            Expected on {day(move.made_at.slice(0, 10))}: about {count(move.gain)} clicks a month, by a cautious count{" "}
             {count(move.gain_cautious)} <EvidenceMark grade={move.evidence} />
           </p>
         )}

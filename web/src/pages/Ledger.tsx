@@ -5,8 +5,8 @@ type Amounts = { clicks: number; snippet: number; rank: number; unite: number };
 const LEVERS = [
   ["clicks", "earned", "bg-ink"],
   ["snippet", "by a better snippet", "bg-rust"],
-  ["rank", "by a better position", "bg-spruce"],
   ["unite", "by settling clashes", "bg-ochre"],
+  ["rank", "by a better position", "bg-spruce"],
 ] as const;
 
 export function Ledger({ row, longest, tall }: { row: Amounts; longest: number; tall?: boolean }) {

@@ -146,9 +146,9 @@ function Contents({ told }: { told: File }) {
 }
 
 const LEVERS = [
-  ["snippet", "by a better snippet"],
-  ["rank", "by a better position"],
-  ["unite", "by settling clashes"],
+  ["snippet", "lost: by a better snippet"],
+  ["unite", "lost: by settling clashes"],
+  ["rank", "reachable: by a better position, if it got there"],
 ] as const;
 
 function AccountTable({ account, longest }: { account: File["account"]; longest: number }) {
@@ -159,8 +159,11 @@ function AccountTable({ account, longest }: { account: File["account"]; longest:
       count(account[name]),
       count(account[`${name}_cautious`]),
     ]),
-    ["at stake", count(account.at_stake), count(account.gain), account.evidence],
   ];
+  // Evidence grades what is lost; nobody knows how sure a better position is.
+  const lost = lines[1];
+  if (lost) lost[3] = account.evidence;
+  lines.push(["together", count(account.at_stake), count(account.gain)]);
   if (account.worth != null)
     lines.push([`worth, by ${account.worth_basis}`, count(account.worth), count(account.gain_worth)]);
   return (
@@ -180,7 +183,7 @@ function AccountTable({ account, longest }: { account: File["account"]; longest:
             ),
           },
           { head: "expected", cell: ([, expected]) => expected },
-          { head: "at least", cell: ([, , least]) => least },
+          { head: "cautiously", cell: ([, , least]) => least },
         ]}
       />
     </div>
@@ -213,9 +216,14 @@ function Queries({ slug, rows }: { slug: string; rows: File["rows"] }) {
           ),
         },
         {
-          head: "at stake",
-          width: "w-14",
-          cell: (row) => (row.branded ? "brand" : row.snippet === null ? NONE : count(row.at_stake)),
+          head: "lost",
+          width: "w-12",
+          cell: (row) => (row.branded ? "brand" : row.snippet === null ? NONE : count(row.lost)),
+        },
+        {
+          head: "reachable",
+          width: "w-16",
+          cell: (row) => (row.branded || row.snippet === null ? NONE : count(row.reachable)),
         },
         {
           head: "clicks",

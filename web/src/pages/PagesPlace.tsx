@@ -1,6 +1,6 @@
 // Pages: which lose most or could gain most, by which lever; and one page with everything about it.
 import { pageQuery, useMarks, usePrefetch } from "../api/ask";
-import { Changed, Figure } from "../listing/cells";
+import { Changed, Gain } from "../listing/cells";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { DecideMarked } from "../moves/DecideMarked";
 import { MarkWord } from "../moves/MarkWord";
@@ -53,16 +53,22 @@ export function PagesPlace(props: PlaceProps) {
                   {path(row.page)}
                 </span>
                 <span className="shrink-0 text-faint text-xs">{row.type}</span>
+                {row.lost >= 1 && <EvidenceMark grade={row.evidence} />}
                 <MarkWord mark={marks.of({ page: row.page_id })} />
                 <RowsDecided marks={marks.onRowsOf(row.page_id)} />
               </div>
               <Ledger row={row} longest={list?.whole.longest ?? 0} />
             </>
           ),
-          gain_month: (row) => <Figure value={row.gain_month} below={<EvidenceMark grade={row.evidence} />} />,
+          gain_month: (row) => <Gain row={row} />,
           clicks: (row) => <Changed value={row.clicks} change={row.change} />,
         },
-        widths: { gain_month: "4.2rem", clicks: "4.2rem", worth: "4.2rem", sessions: "4.2rem" },
+        widths: {
+          gain_month: "5rem",
+          clicks: "4.2rem",
+          worth: "4.2rem",
+          sessions: "4.2rem",
+        },
         empty: (
           <Notice
             title="No page fits these filters"

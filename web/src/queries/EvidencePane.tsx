@@ -138,15 +138,13 @@ function Heading({ title, note, children }: { title: string; note: string; child
 function Numbers({ proof }: { proof: Schemas["RowProof"] }) {
   const finding = proof.finding;
   const numbers: [string, ReactNode, ReactNode][] = [
+    ["lost where it stands", finding ? count(finding.lost) : NONE, "clicks in the period: usual less own"],
     [
-      "by a better snippet",
-      finding ? count(Math.max(finding.shortfall, 0)) : NONE,
-      "clicks in the period: usual less own",
-    ],
-    [
-      "by a better position",
-      finding ? count(finding.headroom) : NONE,
-      `clicks in the period, at ${place(proof.target)}`,
+      "reachable",
+      finding ? count(finding.reachable) : NONE,
+      proof.target < proof.position
+        ? `clicks in the period, if it got to ${place(proof.target)}`
+        : "no target at its position",
     ],
     [
       "evidence",

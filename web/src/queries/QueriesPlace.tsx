@@ -82,7 +82,10 @@ export function QueriesPlace(props: PlaceProps) {
                 mark={<MarkWord mark={marks.of({ page: row.page_id ?? null, query: row.query_id ?? null })} />}
               />
             ),
-            at_stake_month: (row) => <Figure value={row.at_stake_month} below={<AtStakeBar row={row} most={most} />} />,
+            lost_month: (row) => <Figure value={row.lost_month} below={<AtStakeBar row={row} most={most} />} />,
+            reachable_month: (row) => (
+              <Figure value={row.reachable_month} below={<AtStakeBar row={row} most={most} />} />
+            ),
             clicks: (row) => <Changed value={row.clicks} change={row.change} />,
             ctr: (row) => (
               <span className={row.ctr < row.expected_ctr ? "text-rust" : "text-spruce"}>{share(row.ctr)}</span>
@@ -90,7 +93,8 @@ export function QueriesPlace(props: PlaceProps) {
             expected_ctr: (row) => <span className="text-faint">{share(row.expected_ctr)}</span>,
           },
           widths: {
-            at_stake_month: "4.6rem",
+            lost_month: "4.6rem",
+            reachable_month: "4.6rem",
             clicks: "3.4rem",
             impressions: "3.6rem",
             ctr: "3.3rem",
@@ -109,12 +113,12 @@ export function QueriesPlace(props: PlaceProps) {
   );
 }
 
-/** At stake in two parts, to the scale of the list: a better snippet first, a better position after it. */
+/** What is lost (rust) and what is reachable (spruce), to the scale of the list. */
 function AtStakeBar({ row, most }: { row: Row<Lens>; most: number }) {
   return (
     <div className="flex h-1 justify-end" aria-hidden="true">
-      <div className="bg-rust" style={{ width: `${Math.min(row.snippet_month / most, 1) * 100}%` }} />
-      <div className="bg-spruce" style={{ width: `${Math.min(row.rank_month / most, 1) * 100}%` }} />
+      <div className="bg-rust" style={{ width: `${Math.min(row.lost_month / most, 1) * 100}%` }} />
+      <div className="bg-spruce" style={{ width: `${Math.min(row.reachable_month / most, 1) * 100}%` }} />
     </div>
   );
 }

@@ -3,7 +3,7 @@
 import { Link } from "@tanstack/react-router";
 import type { Row } from "../api/ask";
 import { CATALOG } from "../api/catalog.generated";
-import { Changed, Figure } from "../listing/cells";
+import { Changed, Gain } from "../listing/cells";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { ChangeSteps } from "../pages/ChangeSteps";
 import { count } from "../shared/format";
@@ -31,8 +31,13 @@ export function QueryGroups(props: PlaceProps) {
         rowHeight: 46,
         near: () => undefined,
         cells: {
-          group: (row) => <span className="font-medium">{named(row)}</span>,
-          gain_month: (row) => <Figure value={row.gain_month} below={<EvidenceMark grade={row.evidence} />} />,
+          group: (row) => (
+            <>
+              <div className="font-medium">{named(row)}</div>
+              {row.lost >= 1 && <EvidenceMark grade={row.evidence} />}
+            </>
+          ),
+          gain_month: (row) => <Gain row={row} />,
           clicks: (row) => <Changed value={row.clicks} change={row.change} />,
         },
         empty: list?.known ? (
@@ -69,8 +74,8 @@ function GroupFile({ group, search, change, site }: FileProps) {
     <article aria-label="Group" className="px-5 py-3" data-testid="group">
       <h2 className="text-xl leading-6 first-letter:uppercase">{named(group)}</h2>
       <p className="mt-1 font-serif text-[15px] leading-snug">
-        {count(group.queries)} queries on {count(group.pages)} pages: {count(group.clicks)} clicks, at least{" "}
-        {count(group.gain_month)} a month to gain, {count(group.at_stake_month)} at stake.
+        {count(group.queries)} queries on {count(group.pages)} pages: {count(group.clicks)} clicks; about{" "}
+        {count(group.lost_month)} a month lost, {count(group.reachable_month)} within reach, if they got there.
       </p>
       {group.why && (
         <Part title="Why clicks changed" method="why-clicks-changed">

@@ -1,4 +1,4 @@
-// The sections as nested strips: width by how often they are shown, tone by the share that is at stake; a click goes in.
+// The sections as nested strips: width by how often they are shown, tone by the share that is lost; a click goes in.
 import { useFinding } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { FigureTable } from "../shared/FigureTable";
@@ -90,8 +90,8 @@ export function SectionStrips({ slug, asked, inside, go }: Props) {
       )}
       {children.length > 0 && <Table rows={children} go={go} />}
       <p className="mt-1 text-faint text-xs">
-        Width: how often shown. Darker: a larger share of what could be earned is at stake. Ruled: the section's own
-        page. What is left blank are pages that lie in it directly.
+        Width: how often shown. Darker: a larger share of what it should earn is lost. Ruled: the section's own page.
+        What is left blank are pages that lie in it directly.
       </p>
     </div>
   );
@@ -100,7 +100,7 @@ export function SectionStrips({ slug, asked, inside, go }: Props) {
 const name = (row: Section) => row.section.replace(/\/$/, "").split("/").at(-1) || row.section;
 
 const said = (row: Section) =>
-  `${row.section}: shown ${count(row.impressions)} times, ${count(row.clicks)} clicks, ${share(row.stake_share)} of what could be earned is at stake, ${row.pages} pages`;
+  `${row.section}: shown ${count(row.impressions)} times, ${count(row.clicks)} clicks, ${share(row.lost_share)} of what it should earn is lost, ${row.pages} pages`;
 
 type StripProps = { row: Section; of: number; whole: number; label: string; go?: (section: string) => void };
 const STRIP =
@@ -112,7 +112,7 @@ function Strip(props: StripProps) {
   const named = roomy(row.impressions, whole);
   const style = {
     width: `${(row.impressions / of) * 100}%`,
-    background: `color-mix(in srgb, var(--rust) ${Math.round(Math.min((row.stake_share ?? 0) * 2, 1) * DARKEST)}%, var(--shade))`,
+    background: `color-mix(in srgb, var(--rust) ${Math.round(Math.min((row.lost_share ?? 0) * 2, 1) * DARKEST)}%, var(--shade))`,
   };
   const look = `${STRIP} ${named ? "px-1" : ""}`;
   if (!go || !named)
@@ -205,7 +205,8 @@ function Table({ rows, go }: { rows: Section[]; go: (section: string) => void })
           cell: (row) => signed(row.change),
         },
         { head: "visits", cell: (row) => count(row.sessions) },
-        { head: "at stake a month", cell: (row) => count(row.at_stake_month) },
+        { head: "lost a month", cell: (row) => count(row.lost_month) },
+        { head: "reachable, if it got there", cell: (row) => count(row.reachable_month) },
       ]}
     />
   );

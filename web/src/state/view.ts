@@ -11,7 +11,7 @@ export type Comparison = Known<"compare">;
 export type Target = Known<"target">;
 
 export const TARGETS: Record<Target, string> = {
-  "next-band": "the next band up (20, 10, 3, 1)",
+  "next-band": "the next band up: from 20 to 10, from 10 to 3",
   third: "third position",
   first: "first position",
   "three-up": "three positions up",

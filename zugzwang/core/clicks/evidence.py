@@ -121,12 +121,12 @@ def wilson_interval(clicks: Counts, impressions: Counts) -> tuple[Floats, Floats
     return np.maximum(low, 0.0), np.minimum(high, 1.0)
 
 
-def usual_range(expected: Floats, shape: float) -> tuple[Counts, Counts]:
-    """The clicks that 8 of 10 rows of this site with these expected clicks get: the 10 % and 90 % points, whole clicks."""
+def usual_range(expected: Floats, shape: Floats) -> tuple[Counts, Counts]:
+    """The clicks that 8 of 10 rows with these expected clicks and shapes get: the 10 % and 90 % points, whole clicks."""
     return central_range(expected, shape, USUAL_SHARE)
 
 
-def central_range(expected: Floats, shape: float, share: float) -> tuple[Counts, Counts]:
+def central_range(expected: Floats, shape: float | Floats, share: float) -> tuple[Counts, Counts]:
     """The whole clicks between which the middle `share` (0…1) of gamma–Poisson rows lie."""
     tail = (1 - share) / 2
     chance = shape / (shape + expected)
@@ -139,7 +139,7 @@ def low_point(expected: Floats, shape: float | Floats) -> Counts:
     return np.asarray(stats.nbinom.ppf((1 - USUAL_SHARE) / 2, shape, shape / (shape + expected))).astype(np.int64)
 
 
-def usual_factors(shape: float) -> tuple[float, float]:
-    """The factors between which 8 of 10 rows of the site stand around its curve (the band drawn about it)."""
+def usual_factors(shape: Floats) -> tuple[Floats, Floats]:
+    """The factors between which 8 of 10 rows with these shapes stand around the curve (the band drawn about it)."""
     tail = (1 - USUAL_SHARE) / 2
-    return float(stats.gamma.ppf(tail, shape) / shape), float(stats.gamma.ppf(1 - tail, shape) / shape)
+    return stats.gamma.ppf(tail, shape) / shape, stats.gamma.ppf(1 - tail, shape) / shape

@@ -1,8 +1,8 @@
-"""Headroom: the clicks that a better rank would bring.
+"""Headroom: the clicks that a better rank would bring, if the row got there. It is what the columns call reachable.
 
 headroom(t) = max(0, D·μ(t)·s − max(k, E)), with target position t, demand D (n impressions, see `demand`) and the row's own
-click strength s = (k + r) / (E + r) (its gamma posterior mean), or 1 for a row below the curve: what a better title would
-bring is its shortfall and must not be counted again here.
+click strength s = (k + r) / (E + r) (its gamma posterior mean), below the curve as above it: a result that is clicked half as
+often as others at 8 is so at 3 too. What a better title would bring is its shortfall and is not counted again here.
 
 Worked: n = 1,000 at position 5, μ(5) = 0.06, μ(3) = 0.11, k = 60 = E: s = 1, headroom to third = 110 − 60 = 50 clicks.
 """
@@ -13,22 +13,24 @@ from typing import Literal
 import numpy as np
 
 from zugzwang.core.clicks.device_curves import Curves
-from zugzwang.core.clicks.evidence import Counts, Floats, low_point, lower_tail
+from zugzwang.core.clicks.evidence import Counts, Floats, low_point, lower_tail, usual_factors
 
 Target = Literal["next-band", "third", "first", "three-up"]
 TARGETS: tuple[Target, ...] = ("next-band", "third", "first", "three-up")
 PLACES_UP = 3.0
 PAGE_ONE = 10.0
+CURVE_UNSURE = 0.10  # standard deviation of the curve itself at a target, as a share of it
 
 
 def target_position(position: Floats, target: Target) -> Floats:
     """The position to reach for; never worse than the one held.
 
-    The next band up: 21 and beyond → 20, 11–20 → 10, 4–10 → 3, 2–3 → 1, by the rounded position.
+    The next band up: 11–20 → 10, 4–10 → 3, by the rounded position. A row at 2 or 3 has a target only where one asks for it:
+    from 2 to 1 the curve is steep, little known and seldom to be had. Nor has one beyond 20.
     """
     if target == "next-band":
         place = np.rint(position)
-        reached = np.select([place > 20, place > 10, place > 3], [20.0, 10.0, 3.0], 1.0)
+        reached = np.select([place > 20, place > 10, place > 3], [position, 10.0, 3.0], position)
     elif target == "three-up":
         reached = np.maximum(position - PLACES_UP, 1.0)
     else:
@@ -36,9 +38,9 @@ def target_position(position: Floats, target: Target) -> Floats:
     return np.asarray(np.minimum(reached, position))
 
 
-def click_strength(clicks: Counts, expected: Floats, shape: float) -> Floats:
-    """How much better than the curve a row is clicked, shrunk towards 1; 1 for a row below the curve."""
-    return np.maximum((clicks + shape) / (expected + shape), np.float64(1.0))
+def click_strength(clicks: Counts, expected: Floats, shape: Floats) -> Floats:
+    """How much better than the curve a row is clicked, shrunk towards 1; never more than the best tenth of the site's rows."""
+    return np.minimum((clicks + shape) / (expected + shape), usual_factors(shape)[1])
 
 
 def demand(impressions: Counts, position: Floats, searches: Floats | None) -> Floats:
@@ -59,6 +61,7 @@ def at_target(
     clicks: Counts,
     impressions: Counts,
     expected: Floats,
+    shape: Floats,
     target: Target,
     shown_on: Mapping[int, Counts] | None = None,
     searches: Floats | None = None,
@@ -66,25 +69,32 @@ def at_target(
     """The clicks that each row would have at its target, D·μ(t)·s. `shown_on`: see Curves.earned_at; `searches`: see demand."""
     earned = curves.earned_at(target_position(position, target), impressions, shown_on or {})
     wanted = demand(impressions, position, searches) / impressions
-    return np.asarray(earned * wanted * click_strength(clicks, expected, curves.together.shape))
+    return np.asarray(earned * wanted * click_strength(clicks, expected, shape))
 
 
-def headroom(there: Floats, clicks: Counts, expected: Floats, shape: float) -> tuple[Floats, Floats]:
+def headroom(there: Floats, clicks: Counts, expected: Floats, shape: Floats) -> tuple[Floats, Floats]:
     """Clicks over the period that a target position would bring, and the chance that it would bring none.
 
     `there`: see at_target. The chance is the gamma–Poisson posterior predictive P(clicks at the target ≤ max(k, E)), with
-    mean D·μ(t)·s and shape k + r: what the row's own clicks leave uncertain. It is the p-value of the striking-distance lens.
+    mean D·μ(t)·s and the shape of `sureness`. It is the p-value of the striking-distance lens.
     """
     now = np.maximum(clicks, expected)
-    no_gain = lower_tail(np.ceil(now).astype(np.int64), np.maximum(there, 1e-12), clicks.astype(np.float64) + shape)
+    no_gain = lower_tail(np.ceil(now).astype(np.int64), np.maximum(there, 1e-12), sureness(clicks, shape))
     return np.maximum(there - now, 0.0), no_gain
 
 
-def cautious_headroom(there: Floats, clicks: Counts, expected: Floats, shape: float) -> Floats:
+def sureness(clicks: Counts, shape: Floats) -> Floats:
+    """The shape of what a row would get at its target: k + r for what its own clicks leave uncertain, less for a curve that is
+    itself known to some 10 %. Squared coefficients of variation add up: 1/(k + r) + 0.1²."""
+    return 1.0 / (1.0 / (clicks + shape) + CURVE_UNSURE**2)
+
+
+def cautious_headroom(there: Floats, clicks: Counts, expected: Floats, shape: Floats) -> Floats:
     """The headroom that nine of ten such rows would have at least: the 10 % point of the posterior predictive clicks at the
     target, less those of now; 0 where the row's own clicks say too little.
 
-    Worked: 60 clicks, 110 expected there, r = 6: shape 66, 10 % point of the gamma–Poisson 89: 89 − 60 = 29 clicks.
+    Worked: 60 clicks, 110 expected there, r = 6: shape 1/(1/66 + 0.01) = 39.8, 10 % point of the
+    gamma–Poisson 85: 85 − 60 = 25 clicks.
     """
-    strength = clicks.astype(np.float64) + shape
-    return np.maximum(low_point(np.maximum(there, 1e-12), strength) - np.maximum(clicks, expected), 0.0)
+    low = low_point(np.maximum(there, 1e-12), sureness(clicks, shape))
+    return np.maximum(low - np.maximum(clicks, expected), 0.0)

@@ -26,6 +26,11 @@ from zugzwang.core.facts.search import ROW, ctr, pair_key, sums
 
 Lens = Literal["low-ctr", "striking-distance", "outperformers", "off-fit"]
 LENSES: tuple[Lens, ...] = ("low-ctr", "striking-distance", "outperformers", "off-fit")
+Part = Literal["lost", "reachable"]
+# What each lens is about, and ranked by.
+OWN_PART: Mapping[Lens, Part] = {
+    "low-ctr": "lost", "striking-distance": "reachable", "outperformers": "reachable", "off-fit": "reachable"
+}  # fmt: skip
 # What a lens lists: rows (page × query), queries over all pages, or pages with all of their queries.
 ListedBy = Literal["row", "query", "page"]
 STRIKING_DISTANCE = (4.0, 20.0)
@@ -184,17 +189,19 @@ class Context:
 def look(
     appraisal: Appraisal, lens: Lens, min_impressions: int, target: Target = "next-band", context: Context | None = None
 ) -> pl.DataFrame:
-    """The rows of a lens, most at stake first.
+    """The rows of a lens, most of what it is about first: lost of low-ctr, reachable of the others.
 
-    Columns: page, query, clicks, impressions, ctr, position, expected_clicks, expected_ctr (0…1), shortfall, headroom and
-    at_stake (clicks over the period), shortfall_cautious and headroom_cautious (what is left of them when the site's usual
-    scatter is taken against the row), q_value (0…1), evidence (firm, likely, thin); of off-fit also fit, lacking, fit_known_by.
+    Columns: page, query, clicks, impressions, ctr, position, expected_clicks, expected_ctr (0…1), shortfall (negative above the
+    curve), lost (what the row should have where it stands), reachable (what its target would bring, if it got there) and
+    at_stake, their sum (all clicks over the period), lost_cautious and reachable_cautious (what is left of them when the site's
+    usual scatter is taken against the row), q_value (0…1), evidence (firm, likely, thin); of off-fit also fit, lacking,
+    fit_known_by.
     """
     context = context or Context()
-    shape = appraisal.curve.shape
     tested = tested_rows(appraisal, lens, min_impressions, context)
     clicks, expected, position = (tested[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
-    there = _at_target(appraisal.curves, tested, target, context.searches)
+    shape = appraisal.scatter.shape(position)
+    there = _at_target(appraisal, tested, target, context.searches)
     gain, no_gain = headroom(there, clicks, expected, shape)
     if lens == "low-ctr":
         shows, p_values = clicks < expected, appraisal.scatter.lower(clicks, expected, position)
@@ -203,9 +210,9 @@ def look(
         p_values = appraisal.scatter.upper(clicks, expected, position)
     else:
         shows, p_values = gain > 0, no_gain
-    told = tested.with_columns(q_value=_q_values(appraisal, p_values), headroom=pl.Series(gain), there=pl.Series(there))
-    return with_stakes(told.filter(pl.Series(shows)), shape).sort(
-        "at_stake", "impressions", *ROW, descending=[True, True, False, False]
+    told = tested.with_columns(q_value=_q_values(appraisal, p_values), reachable=pl.Series(gain), there=pl.Series(there))
+    return with_stakes(told.filter(pl.Series(shows)), appraisal).sort(
+        OWN_PART[lens], "at_stake", "impressions", *ROW, descending=[True, True, True, False, False]
     )
 
 
@@ -236,9 +243,10 @@ def noticed_at_a_quarter(appraisal: Appraisal, tested: pl.DataFrame) -> float:
     return float(appraisal.scatter.lower(low, 0.25 * expected, position).mean())
 
 
-def with_stakes(rows: pl.DataFrame, shape: float) -> pl.DataFrame:
-    """The columns of `look`, for rows with q_value, headroom and what they would have at their target (there)."""
-    clicks, expected = rows["clicks"].to_numpy(), rows["expected_clicks"].to_numpy()
+def with_stakes(rows: pl.DataFrame, appraisal: Appraisal) -> pl.DataFrame:
+    """The columns of `look`, for rows with q_value, reachable and what they would have at their target (there)."""
+    clicks, expected, position = (rows[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
+    shape = appraisal.scatter.shape(position)
     shortfall = pl.col("expected_clicks") - pl.col("clicks")
     return rows.select(
         *ROW,
@@ -249,10 +257,11 @@ def with_stakes(rows: pl.DataFrame, shape: float) -> pl.DataFrame:
         "expected_clicks",
         (pl.col("expected_clicks") / pl.col("impressions")).alias("expected_ctr"),
         shortfall.alias("shortfall"),
-        "headroom",
-        (shortfall.clip(lower_bound=0.0) + pl.col("headroom")).alias("at_stake"),
-        pl.Series("shortfall_cautious", np.maximum(low_point(expected, shape) - clicks, 0).astype(np.float64)),
-        pl.Series("headroom_cautious", cautious_headroom(rows["there"].to_numpy(), clicks, expected, shape)),
+        shortfall.clip(lower_bound=0.0).alias("lost"),
+        "reachable",
+        (shortfall.clip(lower_bound=0.0) + pl.col("reachable")).alias("at_stake"),
+        pl.Series("lost_cautious", np.maximum(low_point(expected, shape) - clicks, 0).astype(np.float64)),
+        pl.Series("reachable_cautious", cautious_headroom(rows["there"].to_numpy(), clicks, expected, shape)),
         "q_value",
         pl.Series("evidence", grades(rows["q_value"].to_numpy()), dtype=pl.Enum(GRADES)),
         pl.col("^(fit|lacking|fit_known_by)$"),
@@ -264,16 +273,16 @@ def stakes(
 ) -> pl.DataFrame:
     """All tested rows of the site with both levers: the columns of `look` – `q_value` and `evidence` are those of low-ctr –
     and `rank_evidence`, how sure it is that the target would bring a gain."""
-    shape = appraisal.curve.shape
     tested = tested_rows(appraisal, "low-ctr", min_impressions, context or Context())
     clicks, expected, position = (tested[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
-    there = _at_target(appraisal.curves, tested, target, context.searches if context else None)
+    shape = appraisal.scatter.shape(position)
+    there = _at_target(appraisal, tested, target, context.searches if context else None)
     gain, no_gain = headroom(there, clicks, expected, shape)
     q_values = _q_values(appraisal, appraisal.scatter.lower(clicks, expected, position))
-    told = tested.with_columns(q_value=q_values, headroom=pl.Series(gain), there=pl.Series(there))
+    told = tested.with_columns(q_value=q_values, reachable=pl.Series(gain), there=pl.Series(there))
     of_rank = _q_values(appraisal, no_gain).to_numpy()
     rank_evidence = pl.Series("rank_evidence", grades(of_rank), dtype=pl.Enum(GRADES))
-    return with_stakes(told, shape).with_columns(rank_evidence)
+    return with_stakes(told, appraisal).with_columns(rank_evidence)
 
 
 def _q_values(appraisal: Appraisal, p_values: Floats) -> pl.Series:
@@ -287,8 +296,9 @@ def _misfits(tested: pl.DataFrame, fits: pl.DataFrame | None) -> pl.DataFrame:
     return tested.join(fits, on=ROW, how="inner", maintain_order="left").filter(pl.col("fit").is_in(["loose", "off"]))
 
 
-def _at_target(curves: Curves, tested: pl.DataFrame, target: Target, searches: pl.DataFrame | None) -> Floats:
+def _at_target(appraisal: Appraisal, tested: pl.DataFrame, target: Target, searches: pl.DataFrame | None) -> Floats:
     """What each row would have at its target: D·μ(t)·s."""
+    curves = appraisal.curves
     clicks, shown, position, expected = (
         tested[name].to_numpy() for name in ("clicks", "impressions", "position", "expected_clicks")
     )
@@ -299,4 +309,5 @@ def _at_target(curves: Curves, tested: pl.DataFrame, target: Target, searches: p
     if searches is not None:
         told = tested.join(searches, on="query", how="left", maintain_order="left")["searches"]
         known = told.cast(pl.Float64).fill_null(float("nan")).to_numpy()
-    return at_target(curves, position, clicks, shown, expected, target, shown_on, known)
+    shape = appraisal.scatter.shape(position)
+    return at_target(curves, position, clicks, shown, expected, shape, target, shown_on, known)

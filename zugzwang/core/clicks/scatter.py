@@ -52,6 +52,10 @@ class Scatter:
         middle, width = self._at(position)
         return np.where(clicks > 0, tail(clicks - 1, expected, middle, width, upper=True), 1.0)
 
+    def shape(self, position: Floats) -> Floats:
+        """The gamma shape with the same coefficient of variation, 1/(exp(s²) − 1): how far a row's own clicks speak for it."""
+        return np.asarray(1.0 / np.expm1(self._at(position)[1] ** 2))
+
     def _at(self, position: Floats) -> tuple[Floats, Floats]:
         band = np.digitize(position, BANDS)
         return np.asarray(self.middle)[band], np.asarray(self.width)[band]

@@ -2,9 +2,11 @@
 
 Levers of a page, in clicks of the period:
 
-  snippet   the shortfalls of its rows (evidence.py): clicked less than their positions earn
-  rank      the headroom of its rows (headroom.py): what a better place would bring beyond that
-  unite     what clashes cost (clashes.py), counted once, at the page that leads
+  snippet   lost: the shortfalls of its rows (evidence.py), clicked less than their positions earn
+  unite     lost: what clashes cost (clashes.py), counted once, at the page that leads
+  rank      reachable: the headroom of its rows (headroom.py), what a better place would bring beyond that, if they got there
+
+What is lost is missing where the page stands; what is reachable is a possibility and no fault. At stake is their sum.
 
 A row in a clash that costs clicks is not counted beside it: of the contenders only the lead's row stands, and only with what it
 holds beyond the clash's loss, so that the query has the larger of the two, never their sum.
@@ -13,11 +15,11 @@ Each figure has a cautious twin. Of a shortfall it is what lies below the clicks
 headroom, what nine of ten would gain at least; of a clash's loss, what lies below the low end as well. Pages are ranked by the
 lower of the two figures, which is always the cautious one: thin rows may be many, but they do not lead.
 
-Evidence of a page: firm where rows that are firm carry half of its cautious figure or more, likely where firm and likely ones
-do, else thin.
+Evidence of a page is of what it loses: firm where rows that are firm carry half of its cautious loss or more, likely where firm
+and likely ones do, else thin. A better place never grades a page.
 
-Worked: a page's rows have shortfalls 40 and 5, headrooms 20 and 0; the second row is the lead's in a clash that costs 12. Its
-5 + 0 is less than 12, so it adds nothing: snippet 40, rank 20, unite 12, at stake 72.
+Worked: a page's rows lose 40 and 5, and could reach 20 and 0; the second row is the lead's in a clash that costs 12. Its 5 + 0
+is less than 12, so it adds nothing: snippet 40, rank 20, unite 12: lost 52, reachable 20, at stake 72.
 """
 
 from typing import Literal
@@ -28,8 +30,10 @@ from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.facts.search import ROW
 
 Lever = Literal["snippet", "rank", "unite"]
-LEVERS: tuple[Lever, ...] = ("snippet", "rank", "unite")
+LEVERS: tuple[Lever, ...] = ("snippet", "unite", "rank")
 SESSIONS_ENOUGH = 100  # for a page's own value a session; with fewer, that of its type or of the site
+LOST: tuple[Lever, ...] = ("snippet", "unite")
+REACHABLE: Lever = "rank"
 _AMOUNTS = [*LEVERS, *(f"{lever}_cautious" for lever in LEVERS)]
 
 
@@ -42,8 +46,7 @@ def entries(stakes: pl.DataFrame, contested: pl.DataFrame) -> pl.DataFrame:
     """
     rows = stakes.join(contested, on=ROW, how="full", coalesce=True, maintain_order="left_right")
     own, own_cautious = (
-        pl.col(f"shortfall{twin}").clip(lower_bound=0.0).fill_null(0.0) + pl.col(f"headroom{twin}").fill_null(0.0)
-        for twin in ("", "_cautious")
+        pl.col(f"lost{twin}").fill_null(0.0) + pl.col(f"reachable{twin}").fill_null(0.0) for twin in ("", "_cautious")
     )
     is_contested, is_lead = pl.col("lead").is_not_null(), pl.col("lead").fill_null(False)
 
@@ -56,11 +59,11 @@ def entries(stakes: pl.DataFrame, contested: pl.DataFrame) -> pl.DataFrame:
         *ROW,
         pl.col("clicks", "impressions").fill_null(0),
         "position",
-        beyond("shortfall", own, "loss").alias("snippet"),
-        beyond("headroom", own, "loss").alias("rank"),
+        beyond("lost", own, "loss").alias("snippet"),
+        beyond("reachable", own, "loss").alias("rank"),
         pl.when(is_lead).then(pl.col("loss")).otherwise(0.0).fill_null(0.0).alias("unite"),
-        beyond("shortfall_cautious", own_cautious, "loss_cautious").alias("snippet_cautious"),
-        beyond("headroom_cautious", own_cautious, "loss_cautious").alias("rank_cautious"),
+        beyond("lost_cautious", own_cautious, "loss_cautious").alias("snippet_cautious"),
+        beyond("reachable_cautious", own_cautious, "loss_cautious").alias("rank_cautious"),
         pl.when(is_lead).then(pl.col("loss_cautious")).otherwise(0.0).fill_null(0.0).alias("unite_cautious"),
         pl.col("evidence").fill_null("thin"),
         pl.col("rank_evidence").fill_null("thin"),
@@ -71,10 +74,10 @@ def entries(stakes: pl.DataFrame, contested: pl.DataFrame) -> pl.DataFrame:
 def accounts(rows: pl.DataFrame, by: str = "page") -> pl.DataFrame:
     """The accounts of pages, or of what else the column `by` names, most to gain first; `rows`: see entries.
 
-    → `by`, rows, snippet, rank, unite, their cautious twins, at_stake (their sum), gain (the lower of that and the cautious
-    sum), evidence.
+    → `by`, rows, snippet, rank, unite, their cautious twins, lost, reachable, at_stake (their sum), lost_cautious, gain (the
+    lower of what is at stake and the cautious sum), evidence (of what is lost).
     """
-    graded = {"snippet": "evidence", "rank": "rank_evidence", "unite": "clash_evidence"}
+    graded = {"snippet": "evidence", "unite": "clash_evidence"}
     carried = {
         grade: pl.sum_horizontal(
             pl.when(pl.col(column) == grade).then(pl.col(f"{lever}_cautious")).otherwise(0.0)
@@ -84,13 +87,19 @@ def accounts(rows: pl.DataFrame, by: str = "page") -> pl.DataFrame:
     }
     pages = rows.with_columns(**carried).group_by(by).agg(pl.len().alias("rows"), pl.col(*_AMOUNTS, *GRADES).sum())
     at_stake, cautious = pl.sum_horizontal(*LEVERS), pl.sum_horizontal(f"{lever}_cautious" for lever in LEVERS)
-    told = pages.with_columns(at_stake=at_stake, gain=pl.min_horizontal(at_stake, cautious), cautious=cautious)
-    firm = (pl.col("firm") > 0) & (pl.col("firm") >= pl.col("cautious") / 2)
-    likely = (pl.col("firm") + pl.col("likely") > 0) & (pl.col("firm") + pl.col("likely") >= pl.col("cautious") / 2)
+    told = pages.with_columns(
+        lost=pl.sum_horizontal(*LOST),
+        reachable=pl.col(REACHABLE),
+        at_stake=at_stake,
+        gain=pl.min_horizontal(at_stake, cautious),
+        lost_cautious=pl.sum_horizontal(f"{lever}_cautious" for lever in LOST),
+    )
+    firm = (pl.col("firm") > 0) & (pl.col("firm") >= pl.col("lost_cautious") / 2)
+    likely = (pl.col("firm") + pl.col("likely") > 0) & (pl.col("firm") + pl.col("likely") >= pl.col("lost_cautious") / 2)
     grade = pl.when(firm).then(pl.lit("firm")).when(likely).then(pl.lit("likely")).otherwise(pl.lit("thin"))
     return (
         told.with_columns(evidence=grade.cast(pl.Enum(GRADES)))
-        .drop(*GRADES, "cautious")
+        .drop(*GRADES)
         .sort("gain", "at_stake", by, descending=[True, True, False])
     )
 

@@ -104,11 +104,14 @@ def evidence(lens: str, grade: Grade, q_value: float) -> str:
     return f"{sure}: {claim}. Of rows as sure as this one, {rate} would be false alarms."
 
 
-def reach(headroom_a_month: float, position: float, target: float) -> str:
-    """What a better place would bring."""
-    if headroom_a_month < 0.5:
+def reach(reachable_a_month: float, position: float, target: float) -> str:
+    """What a better place would bring, if the row got there."""
+    if target >= position:
+        return f"At {position:.1f} no better place is looked for, unless you choose one in the filters."
+    if reachable_a_month < 0.5:
         return f"Moving from {position:.1f} to {target:.0f} would bring next to nothing."
-    return f"Moving from {position:.1f} to {target:.0f} would bring about {count(headroom_a_month)} more clicks a month."
+    more = count(reachable_a_month)
+    return f"At {target:.0f} instead of {position:.1f} it would get about {more} more clicks a month, if it got there."
 
 
 def chosen(ratio: float) -> str:
@@ -306,16 +309,26 @@ def folds(kinds: Sequence[str], found_groups: int) -> str:
     return f"{count(len(kinds))} pair{'s' if len(kinds) != 1 else ''} of pages in {groups_said}: {', '.join(parts)}."
 
 
-def accounts(pages: int, sure: int, gain_a_month: float) -> str:
-    """What all pages together could gain, cautiously."""
+def accounts(pages: int, sure: int, lost_a_month: float, reachable_a_month: float) -> str:
+    """What all pages together lose at least where they stand, and what better places would bring.
+
+    >>> accounts(40, 3, 120.4, 0)
+    '40 pages lose at least 120 clicks a month where they stand; for 3 of them that is more than chance.'
+    """
     if not pages:
         return "No page was shown or visited in the period."
     what = f"{count(pages)} page{'s' if pages != 1 else ''}"
-    if gain_a_month < 0.5:
-        return f"{what}: no gain beyond chance and the site's usual scatter."
-    return (
-        f"{what} could gain at least {count(gain_a_month)} clicks a month; for {count(sure)} of them that is more than chance."
-    )
+    if lost_a_month < 0.5:
+        said = f"{what}: nothing lost beyond chance and the site's usual scatter."
+    else:
+        lose = "lose" if pages != 1 else "loses"
+        said = (
+            f"{what} {lose} at least {count(lost_a_month)} clicks a month where they stand; for {count(sure)} of them that is "
+            "more than chance."
+        )
+    if reachable_a_month < 0.5:
+        return said
+    return f"{said} About {count(reachable_a_month)} more are within reach, if they got to better places."
 
 
 def reason(lever: str, query: str, clicks_a_month: float, position: float | None, target: float) -> str:
@@ -324,7 +337,7 @@ def reason(lever: str, query: str, clicks_a_month: float, position: float | None
     if lever == "unite":
         return f"Several pages fight over “{query}”, which costs {amount}."
     if lever == "rank":
-        return f"“{query}” ranks {position:.1f}; moving to {target:.0f} would bring {amount}."
+        return f"“{query}” ranks {position:.1f}; at {target:.0f} it would bring {amount} more, if it got there."
     return f"“{query}” at {position:.1f} gets fewer clicks than its position should bring: {amount}."
 
 
@@ -435,7 +448,7 @@ def moves(still_open: int, gain_a_month: float, late: int, ready: int) -> str:
         return "Nothing to do. Press m on any row to make a move."
     said = f"{count(still_open)} move{'s' if still_open != 1 else ''} to make"
     if gain_a_month >= 0.5:
-        said += f", together at least {count(gain_a_month)} clicks a month"
+        said += f", together about {count(gain_a_month)} clicks a month by a cautious count"
     if late:
         said += f"; {count(late)} {'are' if late != 1 else 'is'} late"
     if ready:
