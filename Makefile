@@ -11,7 +11,7 @@ export STANDINS_PORT
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: help demo setup serve dev test test-core lint bench bench-crawl worlds lock schema screenshots selecting
+.PHONY: help demo setup serve dev test test-browser test-rest test-core lint bench bench-crawl worlds lock schema screenshots selecting
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -69,9 +69,15 @@ test: .venv/.test web/dist/index.html ## everything that is checked, from a fres
 	@.ci/chromium
 	@$(MAKE) --no-print-directory lint
 	@cd web && npm run --silent test
-	@$(BIN)/pytest --ignore=tests/core
-	@$(MAKE) --no-print-directory test-core
+	@$(MAKE) --no-print-directory --jobs=2 --output-sync=target test-browser test-rest
 	@$(BIN)/python .ci/ratio.py
+
+test-browser: .venv/.test web/dist/index.html ## the real thing in a browser
+	@$(BIN)/pytest tests/browser
+
+test-rest: .venv/.test ## all but the browser, and the rules alone after it
+	@$(BIN)/pytest --ignore=tests/core --ignore=tests/browser
+	@$(MAKE) --no-print-directory test-core
 
 test-core: .venv/.test ## the rules alone, as on a machine without Django
 	@$(BIN)/python tools/test_core.py

@@ -13,7 +13,7 @@ from pathlib import Path
 
 import polars as pl
 import pytest
-from playwright.sync_api import BrowserContext, Page
+from playwright.sync_api import BrowserContext, Page, expect
 
 from tests.planted import PlantedSite, planted_site
 from tests.standin_server import SITE_HOST, Running, served, write_data
@@ -21,6 +21,8 @@ from tests.standin_server import SITE_HOST, Running, served, write_data
 ROOT = Path(__file__).parents[2]
 USER, PASSWORD = "analyst", "a long password"
 CONTESTED = 900
+# A machine with one busy core answers late, and late is not wrong.
+expect.set_options(timeout=20_000)
 MAKE = f"""
 import django; django.setup()
 from django.contrib.auth.models import User

@@ -197,7 +197,7 @@ function Queries({ slug, rows }: { slug: string; rows: File["rows"] }) {
       first={ROWS_SHOWN}
       rows={rows}
       keyOf={(row) => row.query_id}
-      note="Below the clicks: what its positions usually bring."
+      note="Below what is lost: what a better position would bring, if it got there. Below the clicks: what its positions usually bring."
       columns={[
         {
           head: "query",
@@ -218,12 +218,19 @@ function Queries({ slug, rows }: { slug: string; rows: File["rows"] }) {
         {
           head: "lost",
           width: "w-12",
-          cell: (row) => (row.branded ? "brand" : row.snippet === null ? NONE : count(row.lost)),
-        },
-        {
-          head: "reachable",
-          width: "w-16",
-          cell: (row) => (row.branded || row.snippet === null ? NONE : count(row.reachable)),
+          cell: (row) =>
+            row.branded ? (
+              "brand"
+            ) : row.snippet === null ? (
+              NONE
+            ) : (
+              <>
+                {count(row.lost)}
+                <div className="text-faint text-xs" title="what a better position would bring, if it got there">
+                  {row.reachable >= 0.5 && `+ ${count(row.reachable)}`}
+                </div>
+              </>
+            ),
         },
         {
           head: "clicks",

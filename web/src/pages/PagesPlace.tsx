@@ -53,7 +53,11 @@ export function PagesPlace(props: PlaceProps) {
                   {path(row.page)}
                 </span>
                 <span className="shrink-0 text-faint text-xs">{row.type}</span>
-                {row.lost >= 1 && <EvidenceMark grade={row.evidence} />}
+                {row.evidence !== "thin" && (
+                  <span className="shrink-0 text-xs">
+                    <EvidenceMark grade={row.evidence} />
+                  </span>
+                )}
                 <MarkWord mark={marks.of({ page: row.page_id })} />
                 <RowsDecided marks={marks.onRowsOf(row.page_id)} />
               </div>

@@ -34,7 +34,7 @@ export function QueryGroups(props: PlaceProps) {
           group: (row) => (
             <>
               <div className="font-medium">{named(row)}</div>
-              {row.lost >= 1 && <EvidenceMark grade={row.evidence} />}
+              {row.evidence !== "thin" && <EvidenceMark grade={row.evidence} />}
             </>
           ),
           gain_month: (row) => <Gain row={row} />,
