@@ -15,13 +15,19 @@ import numpy as np
 import polars as pl
 
 from worlds import breaks as breaks_worlds
+from worlds import clashes as clashes_worlds
+from worlds import outcomes as outcomes_worlds
 from worlds.breaks import HALVED
 from worlds.breaks import WORLDS as BREAKLESS
-from worlds.lenses import CLICKED, MOVING, NULL, PLANTED, SMALL, Made, World, clicks_there, make
-from zugzwang.core.clicks.evidence import wilson_interval
+from worlds.lenses import CLICKED, MOVING, NULL, PLANTED, SMALL, Made, World, clicks_there, curve, make
+from zugzwang.core.clicks.click_curve import own_curve
+from zugzwang.core.clicks.evidence import GRADES, wilson_interval
 from zugzwang.core.clicks.headroom import target_position
-from zugzwang.core.clicks.lenses import Appraisal, Lens, appraise, look
+from zugzwang.core.clicks.lenses import Appraisal, Lens, appraise, look, stakes
+from zugzwang.core.contest.clashes import contenders_of, find_clashes
+from zugzwang.core.pages.account import accounts, entries
 from zugzwang.core.time.breaks import breaks
+from zugzwang.core.worth.outcomes import outcome
 
 SEEDS = 10
 SMALL_SITES = 60
@@ -29,6 +35,8 @@ FLOOR = 100
 TELLS = 20.0  # expected clicks of the rows of which the power is told
 DOCS = Path(__file__).parent.parent / "docs" / "methods.md"
 NO_BRAND = pl.Series([], dtype=pl.UInt32)
+_PLACES = (1.0, 2.0, 3.0, 5.0, 8.0, 10.0, 11.0, 20.0, 50.0, 100.0)
+TRUE_CURVE = own_curve([(place, float(curve(np.array([place]))[0])) for place in _PLACES])
 _MARKS = ("<!-- worlds -->\n", "<!-- /worlds -->\n")
 
 
@@ -53,7 +61,28 @@ def share(some: int, of: int) -> str:
 
 def _nothing_planted(world: World) -> list[str]:
     held = [appraise(make(world, seed).facts, NO_BRAND) for seed in range(SEEDS)]
-    return [a_site([len(sure(one, lens)) for one in held]) for lens in ("outperformers", "low-ctr")]
+    claims = [a_site([len(sure(one, lens)) for one in held]) for lens in ("outperformers", "low-ctr")]
+    return [*claims, _graded(held)]
+
+
+def _graded(sites: Sequence[Appraisal]) -> str:
+    """The share of pages of ten rows each that are called firm or likely to lose clicks."""
+    contested = pl.DataFrame(
+        schema=dict.fromkeys(["page", "query"], pl.UInt32) | dict.fromkeys(["loss", "loss_cautious"], pl.Float64)
+    )
+    contested = contested.with_columns(lead=pl.lit(True), clash_evidence=pl.lit("thin").cast(pl.Enum(GRADES)))
+    pages = [accounts(entries(stakes(one, FLOOR).with_columns(page=pl.col("query") // 10), contested)) for one in sites]
+    graded = sum(page.filter(pl.col("evidence").cast(pl.String) != "thin").height for page in pages)
+    return share(graded, sum(page.height for page in pages))
+
+
+def _contested(world: clashes_worlds.World) -> list[str]:
+    called = 0
+    for seed in range(SEEDS):
+        made = clashes_worlds.make(world, seed)
+        found = find_clashes(made.facts, contenders_of(made.facts, 0), TRUE_CURVE, made.people)
+        called += found.queries.filter(pl.col("kind") != "double").height
+    return ["yes" if world.fight else "no", share(called, SEEDS * clashes_worlds.QUERIES)]
 
 
 def _planted(world: World) -> list[str]:
@@ -97,6 +126,22 @@ def _small(world: World) -> list[str]:
     return [share(claims, SMALL_SITES)]
 
 
+def _nothing_done(world: outcomes_worlds.World) -> list[str]:
+    """How many were "helped" – a rise beyond chance – where nothing was done: without the year before, and with it."""
+    told = []
+    for with_year in (False, True):
+        helped = there = 0
+        for seed in range(SEEDS):
+            made = outcomes_worlds.make(world, seed)
+            year = made.year_before if with_year else None
+            for unit in made.picked:
+                found = outcome(made.before, made.after, int(unit), [], 28, year, made.earlier)
+                there += 1
+                helped += found is not None and found.evidence != "thin" and found.came_of_it > 0
+        told.append(share(helped, there))
+    return told
+
+
 def _chosen(world: World) -> list[str]:
     held = [appraise(make(world, seed).facts, NO_BRAND) for seed in range(SEEDS)]
     return [share(sum(one.chosen is not None for one in held), SEEDS)]
@@ -133,24 +178,33 @@ def _table(title: str, heads: Sequence[str], worlds: Sequence[Any], measure: Cal
 def main() -> None:
     commit = subprocess.run(["git", "rev-parse", "--short", "HEAD"], capture_output=True, text=True, check=True).stdout.strip()
     parts = [
-        f"Measured by `make worlds` on {datetime.now(UTC).date()}, commit {commit}; {SEEDS} sites a world, 1,500 rows each, "
-        "91 days.",
-        "Nothing planted: rows claimed a site.",
-        _table("null", ["world", "outperformers", "low click-through"], NULL, _nothing_planted),
+        f"Measured by `make worlds` on {datetime.now(UTC).date()}, commit {commit}; {SEEDS} sites a world.",
+        "### Evidence",
+        "Nothing planted, 1,500 rows in 91 days: rows claimed a site, and the share of pages of ten rows each that are "
+        "called firm or likely to lose clicks.",
+        _table("null", ["world", "outperformers", "low click-through", "pages graded"], NULL, _nothing_planted),
         f"3 % of rows at a quarter of their clicks: how many of those with {TELLS:.0f} usual clicks or more are found, and "
         "what share of all that is claimed was not planted.",
         _table("planted", ["world", "found", "false"], PLANTED, _planted),
+        f"Small sites of 25 rows, nothing planted ({SMALL_SITES} sites): share with any claim.",
+        _table("small", ["world", "any claim"], SMALL, _small),
+        "Files of clicked rows alone, and whole files: share told as chosen by clicks.",
+        _table("chosen", ["world", "told as chosen"], CLICKED, _chosen),
+        "### Headroom and at stake",
         "Rows at 4 to 20 that really move to their targets: clicks forecast over clicks gained, of all, of the tenth that is "
         "shown most, and of rows below the curve; and how often they gain what the cautious forecast says.",
         _table("moved", ["world", "all", "large", "below the curve", "cautious forecast held"], MOVING, _moved),
-        f"Small sites of 25 rows, nothing planted ({SMALL_SITES} sites): share with any claim.",
-        _table("small", ["world", "any claim"], SMALL, _small),
-        f"Breaks told in 100 pages over 70 weeks in which nothing breaks ({SEEDS} sites).",
+        "### Clashes",
+        f"{clashes_worlds.QUERIES} queries with two pages each: share called a fight.",
+        _table("clashes", ["world", "a fight", "called one"], clashes_worlds.WORLDS, _contested),
+        "### Breaks",
+        "A hundred pages over 70 weeks in which nothing breaks: breaks told.",
         _table("breaks", ["world", "false breaks"], BREAKLESS, _breakless),
         "Twenty of the pages lose half of forty clicks a week: share found within two weeks.",
         _table("halved", ["world", "found"], HALVED, _halved),
-        "Files of clicked rows alone, and whole files: share told as chosen by clicks.",
-        _table("chosen", ["world", "told as chosen"], CLICKED, _chosen),
+        "### Moves",
+        "Pages to which nothing is done, picked as people pick: share told as helped after four weeks.",
+        _table("outcomes", ["world", "without the year before", "with it"], outcomes_worlds.WORLDS, _nothing_done),
     ]
     text = DOCS.read_text()
     inside = "\n\n".join(parts)

@@ -90,6 +90,21 @@ def test_another_sites_pages_stop_the_load(site: Site, write_csv: WriteCsv) -> N
     assert Page.objects.count() == 4
 
 
+def test_a_row_given_twice_is_asked_about_and_never_silently_added(site: Site, write_csv: WriteCsv) -> None:
+    """The same in every cell, those too that are not kept: what differs in one is another row, and adds up."""
+    header = ["date", "page", "query", "clicks", "impressions", "position", "search type"]
+    first, again, other = [*GOOD, "web"], [*GOOD, "web"], [*GOOD, "image"]
+    with pytest.raises(FileRefused) as asks:
+        load(site, write_csv([first, other, again], header))
+    problem = asks.value.refusals.first[0]
+    assert problem.message == "one row is the same to the letter as another; the first repeats line 2"
+    assert problem.line == 4
+    assert stored(site) == []
+    for repeats, times in (("once", 2), ("each", 3)):
+        load(site, write_csv([first, other, again], header), tables={0: TableAsked(choices=Choices(repeats=repeats))})
+        assert [row[3] for row in stored(site)] == [times * GOOD[3]]
+
+
 def test_numbers_that_cannot_be_stop_the_load_with_their_reading(site: Site, write_csv: WriteCsv) -> None:
     header = ["date", "query", "clicks", "impressions", "ctr", "position"]
     shifted = write_csv([["2026-11-09", "canoe", 3, 100, "40 %", 4.2], ["2026-11-09", "kayak", 2, 90, "31 %", 4.2]], header)
@@ -217,7 +232,7 @@ def test_devices_are_kept_apart_and_what_is_told_twice_is_added_up(site: Site, w
         ["2026-11-09", "/a", "x", 1, 10, 2, "phone", "France", "a"],
         ["2026-11-09", "/a", "x", 3, 30, 6, "tablet", "fr", "b"],
     )
-    report = load(site, write_csv([phone, tablet, phone], header)).report
+    report = load(site, write_csv([phone, tablet, [*phone[:8], "c"]], header)).report
     rows = blocks.read_facts(site, PAGE_QUERY).sort("device").select("device", "country", "clicks", "impressions")
     assert rows.rows() == [(2, 250, 2, 20), (3, 250, 3, 30)]  # 250 is France in ISO 3166-1
     assert report.repeats_added_up == 1

@@ -80,11 +80,12 @@ class Facets(Schema):
 
 
 class MethodShown(Schema):
-    """A rule in our words: its name in addresses, its title, its text (Markdown)."""
+    """A rule in our words: its name in addresses, its title, its text, and what was measured of it (Markdown)."""
 
     name: str
     title: str
     text: str
+    measured: str
 
 
 def row_model(finding: Finding) -> type[Schema]:

@@ -8,6 +8,7 @@ from ninja import Field, Schema
 from zugzwang.core.facts.grains import Source
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.visits import Channel
+from zugzwang.intake.tables import Repeats
 
 
 class Credentials(Schema):
@@ -68,6 +69,7 @@ class ChoicesMade(Schema):
     channel: Channel | None = None
     span: Period | None = None
     any_host: bool = False
+    repeats: Repeats | None = None
 
 
 class TableChosen(Schema):

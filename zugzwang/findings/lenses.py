@@ -71,7 +71,9 @@ def find_lens(lens: Lens, view: View) -> Found:
         then = view.snapshot.sums(view.before, view.setting.part, by)
         then = then.rename({name: f"{name}_before" for name in then.columns if name not in ROW})
         rows = rows.join(then, on=ROW, how="left", maintain_order="left")
-        rows = rows.with_columns(pl.col("clicks_before", "impressions_before").fill_null(0))
+        # A row that was not shown then had no clicks; where nothing of its kind is loaded of then, nothing is known.
+        if then.height:
+            rows = rows.with_columns(pl.col("clicks_before", "impressions_before").fill_null(0))
         rows = rows.with_columns(change=pl.col("clicks") - pl.col("clicks_before"))
     in_lens = dict(rows.group_by(pl.col("evidence").cast(pl.String)).len().iter_rows())
     number = tested(view, lens).height

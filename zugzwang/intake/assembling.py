@@ -37,11 +37,16 @@ class Assembled:
 
 
 def assemble(
-    site: Site, reading: Reading, own_networks: Sequence[str], channel: str | None, span: Period | None, keep: bool
+    site: Site,
+    reading: Reading,
+    good: pl.DataFrame,
+    own_networks: Sequence[str],
+    channel: str | None,
+    span: Period | None,
+    keep: bool,
 ) -> Assembled:
-    """The rows as a grain's table, texts of pages and queries named by ids. `span`: the days that a table without days adds
-    up. `keep` false: nothing is added to the dictionaries, and new texts get ids that only this table knows."""
-    good = reading.good()
+    """The `good` rows of a reading as a grain's table, texts of pages and queries named by ids. `span`: the days that a table
+    without days adds up. `keep` false: nothing is added to the dictionaries; new texts get ids that only this table knows."""
     page_texts, new_pages, of_no_page = pl.Series([], dtype=pl.String), 0, 0
     if reading.source == "visits":
         kept = good.filter(~pl.col("page").cast(pl.String).str.to_lowercase().is_in(list(NO_PAGE)))

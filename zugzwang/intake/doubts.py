@@ -83,6 +83,39 @@ def check_host(name: str, own: str, texts: pl.Series) -> None:
     raise refuse(name, f"{len(others):,} of its {len(hosts):,} pages are of other hosts, such as {most}, not of {own}", remedy)
 
 
+def unrepeated(reading: Reading, choices: Choices) -> pl.DataFrame:
+    """The good rows, of those that are the same to the letter one each, or all, as was chosen. FileRefused where nobody said:
+    a row that is given twice is mostly an export that was stitched together, and adding it up doubles its clicks."""
+    good = reading.good()
+    if reading.source != "search" or choices.repeats == "each" or good.is_empty():
+        return good
+    fields = [name for name in good.columns if name != ROW]
+    if good.select(fields).n_unique() == good.height:
+        return good
+    rows = good.filter(good.select(fields).is_duplicated())[ROW]
+    first_of = _first_like_it(reading, rows)
+    if not first_of:
+        return good
+    if choices.repeats is None:
+        again, first = next(iter(first_of.items()))
+        lines = reading.table.lines_of([again, first])
+        number = f"{len(first_of):,} rows are" if len(first_of) > 1 else "one row is"
+        said = f"{number} the same to the letter as another; the first repeats {reading.table.unit} {lines[first]}"
+        remedy = "Choose: count such a row once, or add them up. At the command line: --repeats once, or --repeats each."
+        raise refuse(reading.table.name, said, remedy, line=lines[again])
+    reading.table.notices.append(f"{len(first_of):,} rows that are the same to the letter as another were counted once.")
+    return good.filter(~pl.col(ROW).is_in(list(first_of)))
+
+
+def _first_like_it(reading: Reading, rows: pl.Series) -> dict[int, int]:
+    """Which of these rows is the same as one before it in every cell, those too that are not kept here, and as which."""
+    held = [batch.filter(pl.col(ROW).is_in(rows.implode())) for batch in reading.table.batches()]
+    told = pl.concat(held, how="vertical_relaxed")
+    cells = [name for name in told.columns if name != ROW]
+    told = told.with_columns(first=pl.col(ROW).min().over(cells)).filter(pl.col("first") < pl.col(ROW))
+    return dict(told.select(ROW, "first").iter_rows())
+
+
 def _host(text: str) -> str:
     try:
         return urlsplit(text).hostname or ""

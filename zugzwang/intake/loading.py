@@ -23,7 +23,7 @@ from zugzwang.errors import FileRefused, Invalid, NotFound, Problem, Refusals
 from zugzwang.intake.access_log import LogRules
 from zugzwang.intake.assembling import Assembled, assemble
 from zugzwang.intake.checks import NAMES
-from zugzwang.intake.doubts import check_host, day_order_in, lost_too_much, read_possibly
+from zugzwang.intake.doubts import check_host, day_order_in, lost_too_much, read_possibly, unrepeated
 from zugzwang.intake.fields import FIELDS, Side, check_mapping, header_key, missing, of_something, propose, recognise, sides
 from zugzwang.intake.formats import Member, open_table, sheets, unpack
 from zugzwang.intake.reading import Reading, style_for
@@ -277,7 +277,8 @@ def _read(site: Site, seen: Seen, asked: Asked, number: int, tables: int, progre
         check_host(seen.name, host_of(site), reading.good()["page"].unique().cast(pl.String))
     networks = rules_of(site).own_networks
     span = seen.span if seen.needs_span else None
-    read.made = assemble(site, reading, networks, choices.channel, span, keep=not asked.dry_run)
+    good = unrepeated(reading, choices)
+    read.made = assemble(site, reading, good, networks, choices.channel, span, keep=not asked.dry_run)
     return read
 
 

@@ -163,7 +163,7 @@ def _load(
             return None
         name = f"{connection.address} ({GRAINS[GRAIN_NAMES[grain].name].name})" if grain else connection.address
         # Who connected the service to the site said that its pages are the site's, whatever their hosts.
-        table = TableAsked(source=source, choices=Choices(any_host=True))
+        table = TableAsked(source=source, choices=Choices(any_host=True, repeats="once"))
         asked = Asked({0: table}, usual_mode([source]), user=job.user, job=job)
         report = load_file(job.site, path, name, lambda step, share: progress(step, 0.7 + 0.3 * share), asked).report
     return {

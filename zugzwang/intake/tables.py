@@ -9,6 +9,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Literal
 
 import polars as pl
 
@@ -33,6 +34,9 @@ def refuse(name: str, message: str, remedy: str, line: int | None = None, column
     return FileRefused(name, Refusals(first=[problem], counts={message: 1}))
 
 
+Repeats = Literal["once", "each"]
+
+
 @dataclass(frozen=True)
 class Choices:
     """What a person may settle about a file where its bytes leave it open; None: as the file suggests."""
@@ -45,6 +49,7 @@ class Choices:
     channel: str | None = None  # of all visits in a file that tells none
     span: Period | None = None  # the days that a table without days adds up
     any_host: bool = False  # its pages are this site's, whatever their hosts
+    repeats: Repeats | None = None  # what rows that are the same to the letter count for
 
 
 @dataclass

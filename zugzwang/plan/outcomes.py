@@ -1,7 +1,7 @@
 """What came of a move that was made, beside what nobody touched."""
 
 from dataclasses import asdict
-from datetime import date
+from datetime import date, timedelta
 from typing import Any
 
 import polars as pl
@@ -17,6 +17,8 @@ from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Conflict
 from zugzwang.findings.view import Asked, incomplete, settle
 from zugzwang.plan import moves
+
+USUAL_DAYS = 84  # twelve weeks before those compared, which tell what is usual for a row
 
 
 def outcome_of(snapshot: Snapshot, move: Move, today: date) -> dict[str, Any] | None:
@@ -90,7 +92,11 @@ def _outcome(
     year = [_facts(snapshot, grain, period.shifted(-YEAR_SHIFT_DAYS), patterns) for period in (before, after)]
     known = all(one.height for one in year)
     a_year_before = (_with_unit(year[0], subject), _with_unit(year[1], subject)) if known else None
-    return outcome(units[0], units[1], unit, _touched_units(units, subject, touched), before.days, a_year_before)
+    usual = Period(before.first - timedelta(days=USUAL_DAYS), before.first - timedelta(days=1))
+    earlier = _facts(snapshot, grain, usual, patterns)
+    as_usual = _with_unit(earlier, subject) if earlier.height else None
+    others = _touched_units(units, subject, touched)
+    return outcome(units[0], units[1], unit, others, before.days, a_year_before, as_usual)
 
 
 def _facts(snapshot: Snapshot, grain: Grain, period: Period, patterns: tuple[str, ...]) -> pl.DataFrame:

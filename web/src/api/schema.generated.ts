@@ -1736,6 +1736,8 @@ export interface components {
             encoding?: string | null;
             /** Header Line */
             header_line?: number | null;
+            /** Repeats */
+            repeats?: ("once" | "each") | null;
             /** Sheet */
             sheet?: string | null;
             span?: components["schemas"]["Period"] | null;
@@ -3212,9 +3214,11 @@ export interface components {
         };
         /**
          * MethodShown
-         * @description A rule in our words: its name in addresses, its title, its text (Markdown).
+         * @description A rule in our words: its name in addresses, its title, its text, and what was measured of it (Markdown).
          */
         MethodShown: {
+            /** Measured */
+            measured: string;
             /** Name */
             name: string;
             /** Text */
@@ -4909,6 +4913,7 @@ export interface components {
              *       "decimal": null,
              *       "encoding": null,
              *       "header_line": null,
+             *       "repeats": null,
              *       "sheet": null,
              *       "span": null
              *     }

@@ -105,6 +105,18 @@ function Settled({ table, chosen, encodings, lookAgain }: Pick<Props, "table" | 
           choose={(order) => order && settle({ day_order: order as "day first" | "month first" })}
         />
       )}
+      {chosen.source === "search" && (
+        <Choice
+          label="Rows given twice"
+          value={chosen.choices.repeats ?? ""}
+          options={[
+            ["", "ask me"],
+            ["once", "count once"],
+            ["each", "add up"],
+          ]}
+          choose={(repeats) => settle({ repeats: repeats === "" ? null : (repeats as "once" | "each") })}
+        />
+      )}
       {chosen.source === "visits" && chosen.mapping.channel === undefined && (
         <Choice
           label="All visits are"

@@ -3,7 +3,7 @@ import { lazy, Suspense, useState } from "react";
 import { ask } from "../api/ask";
 import { Button, Dialog, Failed } from "./parts";
 
-const Markdown = lazy(() => import("react-markdown"));
+const MethodText = lazy(() => import("./MethodText"));
 
 export function Method({ name, label = "How is this worked out?" }: { name: string; label?: string }) {
   const [open, setOpen] = useState(false);
@@ -23,9 +23,7 @@ export function MethodDialog({ name, onOpen }: { name: string; onOpen: (open: bo
   return (
     <Dialog title={method?.title ?? "How is this worked out?"} open onOpen={onOpen}>
       {methods.error && <Failed error={methods.error} retry={() => methods.refetch()} />}
-      <Suspense fallback={null}>
-        <div className="method space-y-2 leading-snug">{method && <Markdown>{method.text}</Markdown>}</div>
-      </Suspense>
+      <Suspense fallback={null}>{method && <MethodText text={method.text} measured={method.measured} />}</Suspense>
     </Dialog>
   );
 }

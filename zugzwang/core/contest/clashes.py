@@ -24,8 +24,8 @@ A query whose contenders fit none of these is no clash: a page with a weaker com
 Pages fight only over the same people. Where facts tell devices or countries, the two most shown contenders are held against
 each other in each of them: Σ min(c₁, c₂) over their shares there, 1 where both are shown to the same people, 0 where one is for
 phones and one for desktops, or each for a country of its own. Below `SAME_PEOPLE` it is no clash. A relay or split must still
-go on: in the last four weeks (of a short period its last half) a second contender is shown on three days or more; else one page
-has replaced the other for good.
+go on: in the last three weeks (of a short period its last half) a second contender is shown on three days or more; else one
+page has replaced the other for good.
 """
 
 from dataclasses import dataclass
@@ -49,7 +49,7 @@ SIMILAR = 0.5
 TOP_THREE, PAGE_ONE = 3.5, 10.5
 SETTLED_QUANTILE = 0.25
 SAME_PEOPLE = 0.35
-LATELY_DAYS = 28
+LATELY_DAYS = 21
 LATELY_SHOWN = 3  # days
 
 

@@ -10,7 +10,12 @@ that had any clicks. Their clicks after over before are the trend, so a season t
 Beside the untouched stand the unit's own same weeks a year before, where they are loaded: by which factor it moved then beyond
 all others (drawn towards 1 where few clicks tell it). Without that a page before its season "was helped" with nothing done.
 
-  expected after = clicks before · trend · own season        came of it = clicks after − expected
+Rows are picked because they are low, and what is low by chance comes up by itself (regression towards the mean). By how much,
+the untouched tell: the slope of their change on how far each stood from its own twelve weeks before those, as covariate (Deng,
+Xu, Kohavi & Walker 2013, WSDM). So a row that had fallen is held against others that had fallen as much.
+
+  expected after = clicks before · trend · own season · (clicks before / usual)^slope
+  came of it = clicks after − expected
   CTR, position:  (after − before) − (after − before of the untouched), the difference in differences
                   (Card & Krueger 1994, American Economic Review 84:772–793, table 3)
 
@@ -38,6 +43,7 @@ from zugzwang.core.facts.search import add_up
 WEEKS = (4, 3)
 ENOUGH_UNTOUCHED = 20
 SEASON_CLICKS = 5.0
+OWN_SCATTER = 0.05  # squared, of logarithms: what weighs where counts are large
 SIZE = 3.0  # times smaller or larger still is of its size
 
 
@@ -101,14 +107,16 @@ def outcome(
     touched: Collection[int],
     days: int,
     year_before: tuple[pl.DataFrame, pl.DataFrame] | None = None,
+    earlier: pl.DataFrame | None = None,
 ) -> Outcome | None:
     """What came of a move on `unit`. `before`, `after`: facts (unit, clicks, impressions, position), `days` days each;
     `touched`: units that other moves changed meanwhile; `year_before`: the same two stretches a year earlier, where they are
-    loaded. None where the unit was shown in neither."""
+    loaded; `earlier`: the weeks before `before`, which tell what is usual, likewise. None where it was shown in neither."""
     sides = add_up(before, ["unit"]).join(add_up(after, ["unit"]), on="unit", how="full", coalesce=True, suffix="_after")
     counts = pl.col("clicks", "impressions", "clicks_after", "impressions_after")
     sides = sides.with_columns(counts.fill_null(0))
     sides = sides.with_columns(season=_season(sides, year_before))
+    sides = sides.with_columns(season=pl.col("season") * _comes_up(sides, unit, touched, earlier))
     own = sides.filter(pl.col("unit") == unit)
     if own.is_empty():
         return None
@@ -160,6 +168,26 @@ def _season(sides: pl.DataFrame, year_before: tuple[pl.DataFrame, pl.DataFrame] 
     moved = np.log((clicks_after + 0.5) / (clicks + 0.5)) - np.log(clicks_after.sum() / clicks.sum())
     told = 1 / (1 / (clicks + 0.5) + 1 / (clicks_after + 0.5))
     return pl.Series("season", np.exp(moved * told / (told + SEASON_CLICKS)))
+
+
+def _comes_up(sides: pl.DataFrame, unit: int, touched: Collection[int], earlier: pl.DataFrame | None) -> pl.Series:
+    """The factor by which each unit comes up (or down) by itself for having stood below (or above) its usual level; 1 where the
+    days before are not loaded. The slope is that of the untouched, between none and all of the way back."""
+    if earlier is None:
+        return pl.Series("factor", np.ones(sides.height))
+    usual = earlier.group_by("unit").agg(usual=pl.col("clicks").cast(pl.Float64).sum())
+    held = sides.join(usual, on="unit", how="left", maintain_order="left").with_columns(pl.col("usual").fill_null(0.0))
+    before, after, then, season = (held[name].to_numpy() for name in ("clicks", "clicks_after", "usual", "season"))
+    stood = np.log((before + 0.5) / (then + 0.5))
+    moved = np.log((after + 0.5) / (before * season + 0.5))
+    others = ~held["unit"].is_in([unit, *touched]).to_numpy() & (before > 0) & (then > 0)
+    if others.sum() < ENOUGH_UNTOUCHED:
+        return pl.Series("factor", np.ones(sides.height))
+    weight = 1 / (1 / (before[others] + 0.5) + 1 / (then[others] + 0.5) + OWN_SCATTER)
+    middle = np.average(stood[others], weights=weight)
+    apart = stood[others] - middle
+    slope = np.average(apart * moved[others], weights=weight) / max(np.average(apart**2, weights=weight), 1e-9)
+    return pl.Series("factor", np.exp(np.clip(slope, -1.0, 0.0) * (stood - middle)))
 
 
 def difference_in_differences(

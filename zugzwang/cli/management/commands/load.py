@@ -6,7 +6,7 @@ import tempfile
 from argparse import ArgumentParser, ArgumentTypeError
 from datetime import date
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 from django.core.management.base import CommandError
 
@@ -19,7 +19,7 @@ from zugzwang.intake import jobs
 from zugzwang.intake.fields import by_names
 from zugzwang.intake.loading import Asked, Seen, TableAsked, load_file, look
 from zugzwang.intake.reports import LoadReport
-from zugzwang.intake.tables import Choices
+from zugzwang.intake.tables import Choices, Repeats
 
 
 def _span(text: str) -> Period:
@@ -49,6 +49,9 @@ class Command(ProductCommand):
             "--span", type=_span, metavar="FIRST..LAST", help="the days that tables without days add up: 2026-08-16..2026-11-15"
         )
         parser.add_argument("--any-host", action="store_true", help="its pages are this site's, whatever their hosts")
+        parser.add_argument(
+            "--repeats", choices=get_args(Repeats), help="rows that are the same to the letter: count one of them, or each"
+        )
         parser.add_argument("--channel", help="of all visits in a file that tells none, such as organic")
         parser.add_argument(
             "--days",
@@ -67,7 +70,7 @@ class Command(ProductCommand):
         if not path.is_file():
             self._from_service(site, options)
             return
-        names = ("sheet", "encoding", "decimal", "day_order", "channel", "span", "any_host")
+        names = ("sheet", "encoding", "decimal", "day_order", "channel", "span", "any_host", "repeats")
         choices = Choices(**{name: options[name] for name in names})
         table = TableAsked(source=options["kind"], choices=choices)
         if options["map"]:

@@ -1,0 +1,83 @@
+"""Worlds for outcomes: eight hundred pages to which nothing is done, some of them picked as people pick: at random, because
+they fell, because they were clicked little, or before their season."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import polars as pl
+
+from zugzwang.core.clicks.evidence import Floats
+
+PAGES = 800
+PICKED = 40
+SHOWN = 25.0  # impressions a click
+Rng = np.random.Generator
+Picked = npt.NDArray[np.intp]
+
+
+@dataclass(frozen=True)
+class Made:
+    """Facts (unit, clicks, impressions, position) of four weeks each: the ones before a move, after it, the twelve before
+    those, and the first two a year earlier."""
+
+    before: pl.DataFrame
+    after: pl.DataFrame
+    earlier: pl.DataFrame
+    year_before: tuple[pl.DataFrame, pl.DataFrame]
+    picked: Picked
+
+
+def at_random(rng: Rng, earlier: Floats, before: Floats) -> Picked:
+    return rng.choice(PAGES, PICKED, replace=False)
+
+
+def that_fell(rng: Rng, earlier: Floats, before: Floats) -> Picked:
+    return np.argsort((before + 1) / (earlier + 1))[:PICKED]
+
+
+def clicked_little(rng: Rng, earlier: Floats, before: Floats) -> Picked:
+    """All are shown alike beside their level, so few clicks are a low click-through."""
+    return np.argsort(before)[:PICKED]
+
+
+@dataclass(frozen=True)
+class World:
+    """`memory`: standard deviation of each page's own wandering from one four weeks to the next, in logarithms. `season`: the
+    pages picked double in the weeks after, each year."""
+
+    name: str
+    pick: Callable[[Rng, Floats, Floats], Picked]
+    wandering: float = 0.25
+    season: bool = False
+
+
+def make(world: World, seed: int) -> Made:
+    rng = np.random.default_rng(seed)
+    level = rng.lognormal(4.0, 0.8, PAGES)
+
+    def counted(factor: Floats | float = 1.0) -> npt.NDArray[np.int64]:
+        return rng.poisson(level * factor * rng.lognormal(0, world.wandering, PAGES))
+
+    season: Floats | float = np.where(np.arange(PAGES) % (PAGES // PICKED) == 0, 2.0, 1.0) if world.season else 1.0
+    weeks_before, before, after = [counted() for _ in range(3)], counted(1.1), counted(1.1 * season)
+    year = counted(), counted(season)
+    picked = np.arange(0, PAGES, PAGES // PICKED) if world.season else None
+    if picked is None:
+        usual = level if world.pick is clicked_little else np.ones(PAGES)
+        picked = world.pick(rng, weeks_before[-1] / usual, before / usual)
+
+    def facts(counts: npt.NDArray[np.int64]) -> pl.DataFrame:
+        shown = np.maximum(np.rint(level * SHOWN), counts).astype(np.int64)
+        return pl.DataFrame({"unit": np.arange(PAGES), "clicks": counts, "impressions": shown, "position": np.full(PAGES, 5.0)})
+
+    return Made(facts(before), facts(after), facts(np.sum(weeks_before, axis=0)), (facts(year[0]), facts(year[1])), picked)
+
+
+WORLDS = [
+    World("picked at random", at_random),
+    World("picked because they fell", that_fell),
+    World("picked because they were clicked little", clicked_little),
+    World("before their season", at_random, season=True),
+]
