@@ -14,7 +14,9 @@ OPTIONS: dict[str, str] = {
     "ZUGZWANG_DATA_DIR": str(BASE_DIR / "data"),
     "ZUGZWANG_HOSTS": "127.0.0.1,localhost",
     "ZUGZWANG_ORIGINS": "",
-    "ZUGZWANG_SECURE_COOKIES": "0",
+    "ZUGZWANG_HTTPS": "0",
+    "ZUGZWANG_HSTS_SECONDS": "31536000",
+    "ZUGZWANG_TRUSTED_PROXY": "",
     "ZUGZWANG_DEBUG": "0",
     "ZUGZWANG_UPLOAD_MAX_MB": "2048",
     "ZUGZWANG_JOB_SILENCE_SECONDS": "60",
@@ -36,6 +38,9 @@ def listed(name: str) -> list[str]:
 
 DATA_DIR = Path(option("ZUGZWANG_DATA_DIR")).resolve()
 DATA_DIR.mkdir(parents=True, exist_ok=True)
+# Facts, tokens and the signing key are nobody's but the program's.
+if os.access(DATA_DIR, os.W_OK) and DATA_DIR.stat().st_uid == os.getuid():
+    DATA_DIR.chmod(0o700)
 UPLOAD_DIR = DATA_DIR / "uploads"
 CACHE_DIR = DATA_DIR / "cache"
 CACHE_DISK_BYTES = int(option("ZUGZWANG_CACHE_DISK_MB")) * 1_000_000
@@ -78,8 +83,9 @@ INSTALLED_APPS = [
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
-    "whitenoise.middleware.WhiteNoiseMiddleware",
+    # Before the files, so that they carry the policy too.
     "csp.middleware.CSPMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -121,7 +127,11 @@ AXES_LOCKOUT_CALLABLE = "zugzwang.api.problems.locked_out"
 AXES_VERBOSE = False
 CSRF_FAILURE_VIEW = "zugzwang.api.problems.csrf_refused"
 
-SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = option("ZUGZWANG_SECURE_COOKIES") == "1"
+# Where HTTPS is spoken, nothing else is: cookies travel over it alone, and browsers remember that.
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = option("ZUGZWANG_HTTPS") == "1"
+SECURE_HSTS_SECONDS = int(option("ZUGZWANG_HSTS_SECONDS")) if SECURE_SSL_REDIRECT else 0
+SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = SECURE_SSL_REDIRECT
+TRUSTED_PROXY = option("ZUGZWANG_TRUSTED_PROXY")
 SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
 X_FRAME_OPTIONS = "DENY"
 SECURE_REFERRER_POLICY = "same-origin"

@@ -1,4 +1,4 @@
-"""What gunicorn serves."""
+"""What is served."""
 
 import os
 

@@ -1,4 +1,4 @@
-"""The real thing: gunicorn and the worker on a database of their own, driven by Debian's chromium."""
+"""The real thing: the server and the worker on a database of their own, driven by Debian's chromium."""
 
 import os
 import socket
@@ -95,10 +95,9 @@ def free_port() -> int:
 def serving(env: dict[str, str]) -> Iterator[str]:
     """The web server and the worker on a database that stands."""
     port = free_port()
-    bind = ["--bind", f"127.0.0.1:{port}", "--threads", "4", "--no-control-socket", "--log-level", "warning"]
     worker = ["manage.py", "db_worker", "--interval", "0.2", "--no-reload", "--no-startup-delay"]
     processes = [
-        subprocess.Popen([sys.executable, "-m", "gunicorn", "zugzwang.wsgi:application", *bind], cwd=ROOT, env=env),
+        subprocess.Popen([sys.executable, "manage.py", "serve", "--listen", f"127.0.0.1:{port}"], cwd=ROOT, env=env),
         subprocess.Popen([sys.executable, *worker], cwd=ROOT, env=env),
     ]
     address = f"http://127.0.0.1:{port}"

@@ -70,7 +70,7 @@ def csrf_refused(request: HttpRequest, reason: str = "") -> HttpResponse:
 
 
 def locked_out(request: HttpRequest, *_: object, **__: object) -> HttpResponse:
-    return answer(429, "Too many wrong passwords for this name.", "Wait a quarter of an hour and try again.")
+    return answer(429, "Too many wrong passwords.", "Wait a quarter of an hour and try again.")
 
 
 def one_shape(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:

@@ -2,8 +2,8 @@
 
 from typing import Any
 
-from django.contrib.auth import authenticate, login, logout
-from django.http import HttpRequest
+from django.contrib.auth import login, logout
+from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from ninja import NinjaAPI, Query, Router, Status
 from ninja.security import django_auth
@@ -11,6 +11,7 @@ from ninja.security import django_auth
 from zugzwang.api import findings, intake, plan, problems, subjects
 from zugzwang.api import schemas as s
 from zugzwang.api.problems import PROBLEMS, actor
+from zugzwang.api.sign_in import user_of
 from zugzwang.data.models import Site
 from zugzwang.subjects import sites
 
@@ -30,11 +31,9 @@ def session(request: HttpRequest) -> s.Session:
 
 @router.post("/session", auth=None, response={200: s.Session, **PROBLEMS})
 def sign_in(request: HttpRequest, given: s.Credentials) -> Any:
-    user = authenticate(request, username=given.username, password=given.password)
-    if user is None:
-        if getattr(request, "axes_locked_out", False):
-            return problems.locked_out(request)
-        return problems.answer(401, "Name and password do not match.", "Look at both and try again.")
+    user = user_of(request, given.username, given.password)
+    if isinstance(user, HttpResponse):
+        return user
     login(request, user)
     return s.Session(username=user.get_username())
 

@@ -173,7 +173,7 @@ def _read_site(path: Path) -> dict[tuple[str, str], dict[str, Any]]:
 
 
 def application(environ: dict[str, Any], start: Start) -> Iterable[bytes]:
-    """For gunicorn: the stand-ins of ZUGZWANG_STANDINS_DIR."""
+    """For the server: the stand-ins of ZUGZWANG_STANDINS_DIR."""
     return _standins()(environ, start)
 
 

@@ -312,23 +312,20 @@ def folds(kinds: Sequence[str], found_groups: int) -> str:
 def accounts(pages: int, sure: int, lost_a_month: float, reachable_a_month: float) -> str:
     """What all pages together lose at least where they stand, and what better places would bring.
 
-    >>> accounts(40, 3, 120.4, 0)
-    '40 pages lose at least 120 clicks a month where they stand; for 3 of them that is more than chance.'
+    >>> accounts(40, 3, 120.4, 300)
+    '40 pages lose at least 120 clicks a month (3 of them beyond chance); better places could bring about 300 more.'
     """
     if not pages:
         return "No page was shown or visited in the period."
     what = f"{count(pages)} page{'s' if pages != 1 else ''}"
     if lost_a_month < 0.5:
-        said = f"{what}: nothing lost beyond chance and the site's usual scatter."
+        said = f"{what}: nothing lost beyond chance and the site's usual scatter"
     else:
         lose = "lose" if pages != 1 else "loses"
-        said = (
-            f"{what} {lose} at least {count(lost_a_month)} clicks a month where they stand; for {count(sure)} of them that is "
-            "more than chance."
-        )
+        said = f"{what} {lose} at least {count(lost_a_month)} clicks a month ({count(sure)} of them beyond chance)"
     if reachable_a_month < 0.5:
-        return said
-    return f"{said} About {count(reachable_a_month)} more are within reach, if they got to better places."
+        return f"{said}."
+    return f"{said}; better places could bring about {count(reachable_a_month)} more."
 
 
 def reason(lever: str, query: str, clicks_a_month: float, position: float | None, target: float) -> str:

@@ -122,8 +122,8 @@ class Command(ProductCommand):
     def _crawl(self, user: User, address: str) -> None:
         """Crawl the simulated site, served for the while by the stand-ins."""
         self.stdout.write("Crawling the simulated site.")
-        bind = ["--bind", urlsplit(address).netloc, "--threads", "4", "--no-control-socket", "--log-level", "error"]
-        command = [sys.executable, "-m", "gunicorn", "zugzwang.standins.app:application", *bind]
+        bind = [f"--listen={urlsplit(address).netloc}", "--threads=4"]
+        command = [sys.executable, "-m", "waitress", *bind, "zugzwang.standins.app:application"]
         served = subprocess.Popen(command, env={**os.environ, "ZUGZWANG_DATA_DIR": str(settings.DATA_DIR)})
         try:
             for _ in range(100):

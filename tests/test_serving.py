@@ -1,0 +1,72 @@
+"""The web server: slow and large requests cost neither a thread nor the disk."""
+
+import json
+import socket
+import threading
+from collections.abc import Iterator
+
+import pytest
+from django.contrib.auth.models import User
+from django.test import Client
+from waitress.adjustments import Adjustments
+
+from zugzwang.cli.serving import HEAD_SECONDS, SLOWEST, Parser, server_of
+from zugzwang.data.models import Membership, Site
+from zugzwang.wsgi import application
+
+HALF = b"GET /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nX-Slow: "
+
+
+@pytest.fixture
+def port(transactional_db: None) -> Iterator[int]:
+    server = server_of(application, "127.0.0.1:0")
+    threading.Thread(target=server.run, daemon=True).start()
+    yield int(server.effective_port)
+    server.task_dispatcher.shutdown()
+    server.close()
+
+
+def ask(port: int, text: str) -> tuple[int, dict[str, object]]:
+    """Send what may be the head of a request alone; the status and the body of the answer."""
+    with socket.create_connection(("127.0.0.1", port), timeout=20) as connection:
+        connection.sendall(text.replace("\n", "\r\n").encode() + b"\r\n\r\n")
+        told = b""
+        while piece := connection.recv(65_536):
+            told += piece
+    head, _, body = told.partition(b"\r\n\r\n")
+    return int(head.split()[1]), json.loads(body)
+
+
+def test_two_hundred_half_sent_requests_keep_nobody_waiting(port: int) -> None:
+    held = [socket.create_connection(("127.0.0.1", port), timeout=20) for _ in range(200)]
+    for one in held:
+        one.sendall(HALF)
+    assert ask(port, "GET /api/session HTTP/1.1\nHost: 127.0.0.1\nConnection: close") == (200, {"username": None})
+    for one in held:
+        one.close()
+
+
+def test_a_large_body_is_let_in_for_an_upload_by_one_who_may_change_the_site_alone(port: int, client: Client) -> None:
+    site = Site.objects.create(slug="shop", name="Shop", address="https://shop.example")
+    reader = User.objects.create_user("reader", password="a long password")
+    Membership.objects.create(site=site, user=reader, role=Membership.Role.READER)
+    client.force_login(reader)
+    of_reader = f"\nCookie: sessionid={client.cookies['sessionid'].value}"
+    for path, cookie, size, status in (
+        ("/api/sites/shop/uploads", "\nCookie: csrftoken=abc", 100_000_000, 401),
+        ("/api/sites/shop/uploads", of_reader, 100_000_000, 401),
+        ("/api/sites/shop/moves", of_reader, 100_000_000, 413),
+    ):
+        head = f"POST {path} HTTP/1.1\nHost: 127.0.0.1\nContent-Length: {size}{cookie}"
+        assert ask(port, head)[0] == status  # though no byte of the body was sent
+    Membership.objects.update(role=Membership.Role.ANALYST)
+    too_large = f"POST /api/sites/shop/uploads HTTP/1.1\nHost: 127.0.0.1\nContent-Length: 5000000000{of_reader}"
+    assert ask(port, too_large)[0] == 413
+
+
+def test_a_request_has_a_bound_in_time_that_grows_with_what_has_come() -> None:
+    parser = Parser(Adjustments())
+    assert not parser.is_late(parser.began_at + HEAD_SECONDS - 1)
+    assert parser.is_late(parser.began_at + HEAD_SECONDS + 1)
+    parser.body_bytes_received = 100 * SLOWEST
+    assert not parser.is_late(parser.began_at + HEAD_SECONDS + 99)

@@ -1,0 +1,68 @@
+"""Signing in: guesses are limited by address and by name apart, before a password is hashed, for hashing is slow on purpose.
+
+Ten wrong guesses of one name from one address are axes' affair (settings). Beyond it: thirty wrong ones from one address,
+whatever the names (spraying), a hundred of one name, wherever from. Hashing is done for one at a time, so that many at once
+slow nobody down but each other.
+"""
+
+import threading
+from urllib.parse import urlsplit
+
+from django.conf import settings
+from django.contrib.auth import authenticate
+from django.contrib.auth.models import User
+from django.core.cache import cache
+from django.http import HttpRequest, HttpResponse
+
+from zugzwang.api.problems import answer, locked_out
+
+SECONDS = 900
+OF_ADDRESS, OF_NAME = 30, 100
+WAIT_SECONDS = 1.0
+_hashing = threading.Semaphore(1)
+_waiting = threading.Semaphore(3)
+
+
+def user_of(request: HttpRequest, name: str, password: str) -> User | HttpResponse:
+    """The user of a name and a password, or the answer that says why not."""
+    if not _from_here(request):
+        return answer(403, "The request did not come from a page of this application.", "Sign in on its own page.")
+    counts = {f"sign-in-address-{request.META.get('REMOTE_ADDR')}": OF_ADDRESS, f"sign-in-name-{hash(name)}": OF_NAME}
+    if any(cache.get(key, 0) >= most for key, most in counts.items()):
+        return locked_out(request)
+    user = _authenticated(request, name, password)
+    if isinstance(user, HttpResponse):
+        return user
+    if user is None:
+        for key in counts:
+            cache.add(key, 0, SECONDS)
+            cache.incr(key)
+        if getattr(request, "axes_locked_out", False):
+            return locked_out(request)
+        return answer(401, "Name and password do not match.", "Look at both and try again.")
+    return user
+
+
+def _authenticated(request: HttpRequest, name: str, password: str) -> User | HttpResponse | None:
+    busy = answer(429, "Many are signing in just now.", "Try again in a few seconds.")
+    if not _waiting.acquire(blocking=False):
+        return busy
+    try:
+        if not _hashing.acquire(timeout=WAIT_SECONDS):
+            return busy
+        try:
+            return authenticate(request, username=name, password=password)
+        finally:
+            _hashing.release()
+    finally:
+        _waiting.release()
+
+
+def _from_here(request: HttpRequest) -> bool:
+    """Whether a request can only have come from our own page, or from a program: other sites' forms cannot send JSON."""
+    if request.content_type != "application/json":
+        return False
+    origin = request.headers.get("Origin")
+    if origin is None:
+        return True
+    return urlsplit(origin).netloc == request.get_host() or origin in settings.CSRF_TRUSTED_ORIGINS

@@ -1,0 +1,156 @@
+"""The web server: waitress, bounded so that slow, half-sent or unasked-for requests cost no thread, no disk and no memory.
+
+Waitress reads whole requests before a thread looks at them. So who sends a large body is looked at when its headers are read:
+only an upload to a site that one may change is let in. Each request has a bound in time, the larger the more has come.
+"""
+
+import json
+import resource
+import time
+from typing import Any
+
+from django.conf import settings
+from django.contrib.auth import get_user
+from django.contrib.sessions.backends.db import SessionStore
+from django.db import close_old_connections
+from django.http import HttpRequest, parse_cookie
+from waitress.channel import HTTPChannel
+from waitress.parser import HTTPRequestParser
+from waitress.server import TcpWSGIServer
+from waitress.utilities import Error
+
+from zugzwang.access import Actor
+from zugzwang.api.problems import Problem
+from zugzwang.errors import ProductError
+
+THREADS = 8
+CONNECTIONS = 2_000
+SILENT_SECONDS = 20  # after which a connection is closed
+HEAD_SECONDS = 20.0
+SLOWEST = 10_000  # bytes a second of a body
+SMALL_BODY = 6_000_000
+OVER_THE_FILE = 1_000_000  # what a form adds to the file in it
+LINE_MAX = 8_000
+
+
+class Refused(Error):  # type: ignore[misc]
+    """A request that is refused before its body is read, in the shape that all errors have."""
+
+    def __init__(self, status: int, title: str, remedy: str) -> None:
+        self.code, self.reason = status, title
+        super().__init__(remedy)
+
+    def to_response(self, ident: str | None = None) -> tuple[str, list[tuple[str, str]], bytes]:
+        problem = Problem(title=self.reason, status=self.code, remedy=self.body)
+        body = json.dumps(problem.model_dump()).encode()
+        return f"{self.code} {self.reason}", [("Content-Type", "application/problem+json")], body
+
+
+class Parser(HTTPRequestParser):  # type: ignore[misc]
+    looked_at = False
+    body_max = SMALL_BODY
+
+    def __init__(self, adj: Any) -> None:
+        super().__init__(adj)
+        self.began_at = time.monotonic()
+
+    def received(self, data: bytes) -> int:
+        read: int = super().received(data)
+        if self.headers_finished and not self.looked_at and self.error is None and not self.empty:
+            self.looked_at = True
+            self._look()
+        if self.error is None and self.body_bytes_received > self.body_max:
+            self._refuse(413, "Too large", "Split it by months and load each.")
+        elif self.error is not None and not isinstance(self.error, Refused):
+            self._refuse(self.error.code, "The request cannot be read", self.error.body)
+        return read
+
+    def is_late(self, now: float) -> bool:
+        received: int = self.body_bytes_received
+        return now - self.began_at > HEAD_SECONDS + received / SLOWEST
+
+    def _look(self) -> None:
+        if len(self.first_line) > LINE_MAX:
+            self._refuse(414, "Too long an address", "Ask for less at once.")
+        elif self.chunked or self.content_length > SMALL_BODY:
+            self._look_at_large()
+
+    def _look_at_large(self) -> None:
+        parts = self.path.split("/")
+        is_upload = self.command == "POST" and len(parts) == 5 and parts[:3] == ["", "api", "sites"] and parts[4] == "uploads"
+        if not is_upload:
+            if self.content_length > SMALL_BODY:
+                self._refuse(413, "Too large", "No call but an upload takes so much.")
+            return
+        if not _may_upload(self.headers.get("COOKIE", ""), parts[3]):
+            self._refuse(401, "Sign in first", "Sign in as one who may change the site, and drop the file again.")
+        self.body_max = settings.UPLOAD_MAX_BYTES + OVER_THE_FILE
+        if self.content_length > self.body_max:
+            self._refuse(413, f"Larger than {settings.UPLOAD_MAX_BYTES // 1_000_000:,} MB", "Split it by months and load each.")
+
+    def _refuse(self, status: int, title: str, remedy: str) -> None:
+        self.error, self.completed, self.expect_continue = Refused(status, title, remedy), True, False
+
+
+def _may_upload(cookies: str, slug: str) -> bool:
+    """Whether the session of these cookies may change the site."""
+    request = HttpRequest()
+    request.session = SessionStore(parse_cookie(cookies).get(settings.SESSION_COOKIE_NAME))
+    try:
+        user = get_user(request)
+        if not user.is_authenticated:
+            return False
+        Actor(user).site_to_change(slug)
+    except ProductError:
+        return False
+    finally:
+        close_old_connections()
+    return True
+
+
+class Channel(HTTPChannel):  # type: ignore[misc]
+    parser_class = Parser
+
+
+class Server(TcpWSGIServer):  # type: ignore[misc]
+    channel_class = Channel
+
+    def maintenance(self, now: float) -> None:
+        super().maintenance(now)
+        clock = time.monotonic()
+        for channel in list(self.active_channels.values()):
+            if channel.request is not None and not channel.requests and channel.request.is_late(clock):
+                channel.will_close = True
+
+
+def _proxy() -> dict[str, Any]:
+    """Whom to believe where a request came from: the proxy that stands before us, where one does."""
+    if not settings.TRUSTED_PROXY:
+        return {}
+    headers = {"x-forwarded-for", "x-forwarded-proto", "x-forwarded-host"}
+    return {"trusted_proxy": settings.TRUSTED_PROXY, "trusted_proxy_count": 1, "trusted_proxy_headers": headers}
+
+
+def server_of(application: Any, address: str) -> Server:
+    """A server at "127.0.0.1:8000", ready to run."""
+    return Server(
+        application,
+        listen=address,
+        threads=THREADS,
+        connection_limit=CONNECTIONS,
+        asyncore_use_poll=True,
+        channel_timeout=SILENT_SECONDS,
+        cleanup_interval=5,
+        max_request_body_size=2**62,  # the parser has bounds of its own, by who asks for what
+        ident=None,
+        clear_untrusted_proxy_headers=True,
+        **_proxy(),
+    )
+
+
+def serve(application: Any, address: str) -> None:
+    """Serve until stopped."""
+    soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
+    if soft < 2 * CONNECTIONS:
+        resource.setrlimit(resource.RLIMIT_NOFILE, (min(2 * CONNECTIONS, hard), hard))
+    server_of(application, address).run()
