@@ -20,6 +20,7 @@ OPTIONS: dict[str, str] = {
     "ZUGZWANG_DEBUG": "0",
     "ZUGZWANG_UPLOAD_MAX_MB": "2048",
     "ZUGZWANG_JOB_SILENCE_SECONDS": "60",
+    "ZUGZWANG_JOB_MEMORY_MB": "6000",
     "ZUGZWANG_HOST_MAP": "",
     "ZUGZWANG_USER_AGENT": "ZugzwangCrawler/1.0",
     "ZUGZWANG_NIGHTLY_AT": "03:00",
@@ -50,6 +51,9 @@ UPLOAD_MAX_BYTES = int(option("ZUGZWANG_UPLOAD_MAX_MB")) * 1_000_000
 HOST_MAP = dict(pair.split("=", 1) for pair in listed("ZUGZWANG_HOST_MAP"))
 USER_AGENT = option("ZUGZWANG_USER_AGENT")
 NIGHTLY_AT = option("ZUGZWANG_NIGHTLY_AT")
+JOB_MEMORY_BYTES = int(option("ZUGZWANG_JOB_MEMORY_MB")) * 1_000_000
+# What others sent is read in a process of its own; tests do without, for its database is another one than theirs.
+WORK_APART = True
 JOB_SILENCE_SECONDS = int(option("ZUGZWANG_JOB_SILENCE_SECONDS"))
 
 

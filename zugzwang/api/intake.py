@@ -17,12 +17,14 @@ from zugzwang.core.facts.grains import Source
 from zugzwang.data.models import Connection, Job, Load, RuleChange, Site
 from zugzwang.data.rules import as_json, from_json, rules_of
 from zugzwang.errors import NotFound
-from zugzwang.intake import cleaning, connections, jobs, loading, sources, uploads
+from zugzwang.intake import apart, cleaning, connections, jobs, loading, sources, uploads
 from zugzwang.intake.delimited import ENCODINGS
 from zugzwang.intake.fields import FIELDS
+from zugzwang.intake.tables import refuse
 
 FIRST_ROWS = 6
 LOADS_LISTED = 50
+LOOK_SECONDS = 60.0
 
 router = Router()
 
@@ -95,9 +97,18 @@ def look_again(request: HttpRequest, slug: str, key: str, given: s.LookAsked) ->
 
 def look(site: Site, key: str, given: s.LookAsked) -> s.Uploaded:
     path, name = uploads.find(site, key)
-    with tempfile.TemporaryDirectory() as scratch:
-        asked = jobs.tables_asked(as_tables(given))
-        return shown_upload(key, name, loading.look(site, path, name, Path(scratch), asked))
+    try:
+        with tempfile.TemporaryDirectory() as scratch:
+            told = (site.id, str(path), key, name, scratch, as_tables(given))
+            return apart.run(looked_at, *told, memory_bytes=apart.bytes_for(path), seconds=LOOK_SECONDS)
+    except apart.Broken as error:
+        raise refuse(name, error.message.rstrip("."), error.remedy) from error
+
+
+def looked_at(site: int, path: str, key: str, name: str, scratch: str, tables: dict[str, Any]) -> s.Uploaded:
+    """What a file holds, to be shown."""
+    asked = jobs.tables_asked(tables)
+    return shown_upload(key, name, loading.look(Site.objects.get(id=site), Path(path), name, Path(scratch), asked))
 
 
 def as_tables(given: s.LookAsked) -> dict[str, Any]:

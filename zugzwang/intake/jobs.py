@@ -22,7 +22,7 @@ from zugzwang.core.facts.periods import Period
 from zugzwang.data.models import Connection, Job, JobPart, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import FileRefused, Invalid, NotFound, ProductError
-from zugzwang.intake import crawling, refreshing, uploads
+from zugzwang.intake import apart, crawling, refreshing, uploads
 from zugzwang.intake.loading import Asked, TableAsked, load_file
 from zugzwang.intake.tables import Choices
 from zugzwang.subjects.warming import warm
@@ -31,7 +31,9 @@ log = logging.getLogger(__name__)
 State, Kind = Job.State, Job.Kind
 TELL_SECONDS = 0.3
 BEAT_SECONDS = 5.0
-ATTEMPTS_MAX = 60
+ATTEMPTS_MAX = 3
+JOB_SECONDS = 12 * 3_600.0
+CANCELLED = {"message": "Cancelled; nothing was changed."}
 LOG_LINES = 300
 
 
@@ -180,23 +182,56 @@ def run_job(job_id: int) -> None:
     )
     if not started:
         return  # cancelled before it began
-    job = Job.objects.select_related("site", "user").get(id=job_id)
+    job = Job.objects.select_related("site").get(id=job_id)
     with _Heartbeat(job):
-        _run(job)
+        if not job.outcome:
+            _apart(job, work_on, _memory_for(job))
+        job.refresh_from_db(fields=["state", "outcome"])
+        if job.state == State.RUNNING and job.outcome:
+            # What was to be done stands: what goes wrong from here on takes nothing of it back.
+            _apart(job, make_ready, settings.JOB_MEMORY_BYTES)
+            Job.objects.filter(id=job_id, state=State.RUNNING).update(state=State.DONE, ended_at=timezone.now())
 
 
-def _run(job: Job) -> None:
+def _memory_for(job: Job) -> int:
+    """How much memory the work of a job may take: of a load, what its file may."""
+    if job.kind != Kind.LOAD:
+        return int(settings.JOB_MEMORY_BYTES)
+    try:
+        return apart.bytes_for(uploads.find(job.site, job.request["upload"])[0])
+    except NotFound:
+        return apart.USUAL_BYTES
+
+
+def _apart(job: Job, work: Callable[[int], None], memory_bytes: int) -> None:
+    """Do a part of the work in a process of its own, which ends within a second of being cancelled."""
+    wish = Job.objects.filter(id=job.id, cancel_asked=True)
+    unfinished = Job.objects.filter(id=job.id, state=State.RUNNING, outcome={})
+    try:
+        apart.run(work, job.id, memory_bytes=memory_bytes, seconds=JOB_SECONDS, watch=wish.exists)
+    except apart.Stopped:
+        unfinished.update(state=State.CANCELLED, outcome=CANCELLED, ended_at=timezone.now())
+    except apart.Broken as error:
+        outcome = {"message": error.message, "remedy": error.remedy}
+        unfinished.update(state=State.REFUSED, outcome=outcome, ended_at=timezone.now())
+
+
+def work_on(job_id: int) -> None:
+    """What a job was asked for, and what came of it."""
+    job = Job.objects.select_related("site", "user").get(id=job_id)
     work: dict[str, Callable[[Job, _Teller], None]] = {Kind.LOAD: _load, Kind.REFRESH: _refresh, Kind.CRAWL: _crawl}
     try:
         work[job.kind](job, _Teller(job))
     except Cancelled:
-        _end(job, State.CANCELLED, {"message": "Cancelled; nothing was changed."})
+        _end(job, State.CANCELLED, CANCELLED)
     except FileRefused as error:
         problems = [vars(problem) for problem in error.refusals.first]
         outcome = {"message": error.message, "problems": problems, "counts": error.refusals.counts, "rows": error.refusals.rows}
         _end(job, State.REFUSED, outcome)
     except ProductError as error:
         _end(job, State.REFUSED, {"message": error.message, "remedy": error.remedy})
+    except MemoryError:
+        raise
     except Exception:
         _end(job, State.FAILED, {"message": "Something broke here; nothing was changed.", "remedy": "Try again."})
         raise
@@ -214,18 +249,18 @@ def _load(job: Job, tell: "_Teller") -> None:
         job=job,
     )
     loaded = load_file(job.site, path, name, tell, asked)
-    if not asked.dry_run:
-        _make_ready(job, tell)
-    _end(job, State.DONE, loaded.report.as_json(), loaded.refused_csv)
-    if not asked.dry_run:
-        uploads.discard(request["upload"])
+    if asked.dry_run:
+        _end(job, State.DONE, loaded.report.as_json(), loaded.refused_csv)
+        return
+    _stands(job, loaded.report.as_json(), loaded.refused_csv)
+    uploads.discard(request["upload"])
 
 
-def _make_ready(job: Job, tell: "_Teller") -> None:
-    """Work out what each place opens with, so that nobody waits for it. The load stands already: what goes wrong here, or is
-    cancelled, takes nothing of it back."""
+def make_ready(job_id: int) -> None:
+    """Work out what each place opens with, so that nobody waits for it."""
+    job = Job.objects.get(id=job_id)
     try:
-        warm(Snapshot(Site.objects.get(id=job.site_id)), tell, timezone.localdate())
+        warm(Snapshot(Site.objects.get(id=job.site_id)), _Teller(job), timezone.localdate())
     except Cancelled:
         _log(job, "The lists are worked out when they are first looked at.")
     except Exception:
@@ -254,17 +289,18 @@ def tables_asked(told: dict[str, Any]) -> dict[int, TableAsked]:
 
 
 def _refresh(job: Job, tell: "_Teller") -> None:
-    outcome = refreshing.refresh(job, tell, lambda line: _log(job, line))
-    _make_ready(job, tell)
-    _end(job, State.DONE, outcome)
+    _stands(job, refreshing.refresh(job, tell, lambda line: _log(job, line)))
     JobPart.objects.filter(job=job).delete()
 
 
 def _crawl(job: Job, tell: "_Teller") -> None:
-    outcome = crawling.crawl(job, tell, lambda line: _log(job, line))
-    _make_ready(job, tell)
-    _end(job, State.DONE, outcome)
+    _stands(job, crawling.crawl(job, tell, lambda line: _log(job, line)))
     JobPart.objects.filter(job=job).delete()
+
+
+def _stands(job: Job, outcome: dict[str, Any], refused_rows: bytes | None = None) -> None:
+    """What was to be done is done, but for what makes looking at it quick."""
+    Job.objects.filter(id=job.id).update(outcome=outcome, refused_rows=refused_rows, heard_at=timezone.now())
 
 
 def _end(job: Job, state: str, outcome: dict[str, Any], refused_rows: bytes | None = None) -> None:
@@ -312,7 +348,7 @@ class _Heartbeat:
 
     def _beat(self) -> None:
         try:
-            while not self.over.wait(BEAT_SECONDS):
+            while not self.over.wait(min(BEAT_SECONDS, settings.JOB_SILENCE_SECONDS / 4)):
                 Job.objects.filter(id=self.job.id, state=State.RUNNING).update(heard_at=timezone.now())
         finally:
             database.close()

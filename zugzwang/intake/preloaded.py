@@ -1,0 +1,10 @@
+"""What processes that work apart begin with: the program, loaded."""
+
+import os
+
+import django
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "zugzwang.settings")
+django.setup()
+
+import zugzwang.intake.jobs  # noqa: E402, F401
