@@ -3,7 +3,8 @@
 A file may make its reader want more memory than the machine has, or never come to an end, and no library's bounds hold for all
 formats. So the process may not have more than its share (RLIMIT_DATA): a larger wish ends it, and who asked hears so in words.
 
-Processes are forked from a server that has loaded the program and done nothing else: 40 ms each, once that stands.
+A worker, which has one thread and never computes, forks such a process of itself. A process with several threads must not: its
+processes are forked from a server that has loaded the program and done nothing else: 40 ms each, once that stands.
 """
 
 import contextlib
@@ -12,6 +13,7 @@ import os
 import resource
 import signal
 import sys
+import threading
 import time
 from collections.abc import Callable
 from functools import cache
@@ -20,6 +22,7 @@ from multiprocessing.context import BaseContext
 from typing import Any, TypeVar
 
 from django.conf import settings
+from django.db import connections
 
 from zugzwang.errors import ProductError
 
@@ -50,8 +53,15 @@ def bytes_for(path: os.PathLike[str]) -> int:
     return min(USUAL_BYTES + (TIMES_PACKED if packed else TIMES_THE_FILE) * size, settings.JOB_MEMORY_BYTES)
 
 
-@cache
 def _processes() -> BaseContext:
+    if threading.active_count() > 1:
+        return _server()
+    connections.close_all()  # none may be shared
+    return multiprocessing.get_context("fork")
+
+
+@cache
+def _server() -> BaseContext:
     context = multiprocessing.get_context("forkserver")
     # The web server's processes know its shapes too; a worker's need not.
     also = [name for name in ("zugzwang.api.routes",) if name in sys.modules]
@@ -121,7 +131,7 @@ def _apart(answer: Connection, memory_bytes: int, work: Callable[..., Any], give
 
 
 def _end_with_parent() -> None:
-    """Die when the server of processes does, which dies with whom it serves."""
+    """Die with who forked it: a worker, or the server of processes, which dies with whom it serves."""
     import ctypes
 
     ctypes.CDLL(None).prctl(1, signal.SIGKILL)  # PR_SET_PDEATHSIG

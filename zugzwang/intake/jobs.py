@@ -5,14 +5,12 @@ gives up after `ATTEMPTS_MAX`. Nothing is half done meanwhile: site data are wri
 """
 
 import logging
-import threading
 import time
 from collections.abc import Callable, Sequence
 from datetime import date, datetime, timedelta
 from typing import Any
 
 from django.conf import settings
-from django.db import connection as database
 from django.db.models import F
 from django.utils import timezone
 from django_tasks import task
@@ -183,14 +181,13 @@ def run_job(job_id: int) -> None:
     if not started:
         return  # cancelled before it began
     job = Job.objects.select_related("site").get(id=job_id)
-    with _Heartbeat(job):
-        if not job.outcome:
-            _apart(job, work_on, _memory_for(job))
-        job.refresh_from_db(fields=["state", "outcome"])
-        if job.state == State.RUNNING and job.outcome:
-            # What was to be done stands: what goes wrong from here on takes nothing of it back.
-            _apart(job, make_ready, settings.JOB_MEMORY_BYTES)
-            Job.objects.filter(id=job_id, state=State.RUNNING).update(state=State.DONE, ended_at=timezone.now())
+    if not job.outcome:
+        _apart(job, work_on, _memory_for(job))
+    job.refresh_from_db(fields=["state", "outcome"])
+    if job.state == State.RUNNING and job.outcome:
+        # What was to be done stands: what goes wrong from here on takes nothing of it back.
+        _apart(job, make_ready, settings.JOB_MEMORY_BYTES)
+        Job.objects.filter(id=job_id, state=State.RUNNING).update(state=State.DONE, ended_at=timezone.now())
 
 
 def _memory_for(job: Job) -> int:
@@ -205,10 +202,9 @@ def _memory_for(job: Job) -> int:
 
 def _apart(job: Job, work: Callable[[int], None], memory_bytes: int) -> None:
     """Do a part of the work in a process of its own, which ends within a second of being cancelled."""
-    wish = Job.objects.filter(id=job.id, cancel_asked=True)
     unfinished = Job.objects.filter(id=job.id, state=State.RUNNING, outcome={})
     try:
-        apart.run(work, job.id, memory_bytes=memory_bytes, seconds=JOB_SECONDS, watch=wish.exists)
+        apart.run(work, job.id, memory_bytes=memory_bytes, seconds=JOB_SECONDS, watch=_Watch(job))
     except apart.Stopped:
         unfinished.update(state=State.CANCELLED, outcome=CANCELLED, ended_at=timezone.now())
     except apart.Broken as error:
@@ -331,24 +327,16 @@ class _Teller:
             raise Cancelled
 
 
-class _Heartbeat:
-    """Says that the worker lives, while a step is too long to tell of itself."""
+class _Watch:
+    """Asked ten times a second while the work is done: says that the worker lives, and whether somebody wants it stopped."""
 
     def __init__(self, job: Job) -> None:
         self.job = job
-        self.over = threading.Event()
-        self.thread = threading.Thread(target=self._beat, daemon=True)
+        self.beaten_at = time.monotonic()
 
-    def __enter__(self) -> None:
-        self.thread.start()
-
-    def __exit__(self, *_: object) -> None:
-        self.over.set()
-        self.thread.join()
-
-    def _beat(self) -> None:
-        try:
-            while not self.over.wait(min(BEAT_SECONDS, settings.JOB_SILENCE_SECONDS / 4)):
-                Job.objects.filter(id=self.job.id, state=State.RUNNING).update(heard_at=timezone.now())
-        finally:
-            database.close()
+    def __call__(self) -> bool:
+        now = time.monotonic()
+        if now - self.beaten_at > min(BEAT_SECONDS, settings.JOB_SILENCE_SECONDS / 4):
+            self.beaten_at = now
+            Job.objects.filter(id=self.job.id, state=State.RUNNING).update(heard_at=timezone.now())
+        return Job.objects.filter(id=self.job.id, cancel_asked=True).exists()
