@@ -9,6 +9,7 @@ ProductError            says what is wrong and what to do about it
 """
 
 from dataclasses import dataclass, field
+from typing import Any
 
 
 class ProductError(Exception):
@@ -16,6 +17,16 @@ class ProductError(Exception):
         super().__init__(message)
         self.message = message
         self.remedy = remedy
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        # Errors of every kind come back whole from the processes that they were raised in.
+        return _again, (type(self), self.args, self.__dict__)
+
+
+def _again(kind: type[ProductError], args: tuple[Any, ...], held: dict[str, Any]) -> ProductError:
+    error = kind.__new__(kind, *args)
+    error.__dict__.update(held)
+    return error
 
 
 class NotFound(ProductError):

@@ -108,7 +108,8 @@ def look(site: Site, key: str, given: s.LookAsked) -> s.Uploaded:
 def looked_at(site: int, path: str, key: str, name: str, scratch: str, tables: dict[str, Any]) -> s.Uploaded:
     """What a file holds, to be shown."""
     asked = jobs.tables_asked(tables)
-    return shown_upload(key, name, loading.look(Site.objects.get(id=site), Path(path), name, Path(scratch), asked))
+    with loading.in_words(name):
+        return shown_upload(key, name, loading.look(Site.objects.get(id=site), Path(path), name, Path(scratch), asked))
 
 
 def as_tables(given: s.LookAsked) -> dict[str, Any]:

@@ -5,7 +5,7 @@ Fields have the same names in the address bar, the API, at the command line and 
 
 from collections.abc import Collection
 from dataclasses import dataclass, field, fields, replace
-from datetime import date
+from datetime import date, timedelta
 from functools import cached_property
 from typing import Annotated, Any, Literal
 
@@ -18,7 +18,7 @@ from zugzwang.core.clicks.headroom import Target
 from zugzwang.core.clicks.lenses import Appraisal, ListedBy
 from zugzwang.core.facts.countries import COUNTRY_UNKNOWN, country_code, country_letters
 from zugzwang.core.facts.grains import DEVICES, NOT_TOLD
-from zugzwang.core.facts.periods import DAYS_A_MONTH, Comparison, Period
+from zugzwang.core.facts.periods import DAYS_A_MONTH, DAYS_AHEAD, FIRST_DAY_POSSIBLE, Comparison, Period
 from zugzwang.core.time.breaks import Level, Measure
 from zugzwang.core.time.change import By
 from zugzwang.core.words import sentences
@@ -312,6 +312,10 @@ def period_for(snapshot: Snapshot, first: date | None, last: date | None) -> Per
         raise NotFound(f"{snapshot.site.name} has no data yet.", "Load a file of search facts first.")
     if first and last and last < first:
         raise Invalid(f"The period ends ({last}) before it begins ({first}).", "Swap the two.", "last")
+    for name, day in (("first", first), ("last", last)):
+        if day and not FIRST_DAY_POSSIBLE <= day <= usual.last + timedelta(days=DAYS_AHEAD):
+            said = f"Write a day from {FIRST_DAY_POSSIBLE} on, no later than a year after the last of the data."
+            raise Invalid(f"There can be no data of {day}.", said, name)
     held = snapshot.days()
     if not held:
         return _span_for(snapshot, first, last)

@@ -8,6 +8,7 @@ processes are forked from a server that has loaded the program and done nothing 
 """
 
 import contextlib
+import faulthandler
 import multiprocessing
 import os
 import resource
@@ -120,6 +121,7 @@ def _apart(answer: Connection, memory_bytes: int, work: Callable[..., Any], give
     _end_with_parent()
     resource.setrlimit(resource.RLIMIT_DATA, (memory_bytes, memory_bytes))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    faulthandler.disable()  # an end by its bounds is no fault
     try:
         told: tuple[Any, BaseException | None] = work(*given), None
     except MemoryError:

@@ -1,17 +1,18 @@
 """What makes a row bad. A row is refused for the first check that it fails; nothing is repaired by guessing."""
 
 from dataclasses import dataclass
-from datetime import date
+from datetime import timedelta
 
 import polars as pl
+from django.utils import timezone
 
 from zugzwang.core.facts.countries import COUNTRY_UNKNOWN
 from zugzwang.core.facts.grains import Source
+from zugzwang.core.facts.periods import DAYS_AHEAD, FIRST_DAY_POSSIBLE
 from zugzwang.intake.delimited import NOT_UTF8
 from zugzwang.intake.fields import FIELDS, Field
 from zugzwang.intake.tables import OVERFLOW
 
-FIRST_DAY_POSSIBLE = date(1995, 1, 1)
 COUNT_MAX = 2**32 - 1
 TEXT_MAX_BYTES = 4_000
 SAID = "said_"  # before a field's name: whether its cell says anything; only for fields that may be left empty
@@ -44,7 +45,11 @@ def _of_field(field: Field) -> list[Check]:
     absent = value.is_null() if field.required and not field.may_be_empty else value.is_null() & pl.col(f"{SAID}{field.name}")
     if field.form == "day":
         is_none = absent | (value < FIRST_DAY_POSSIBLE)
-        return [Check(field.name, is_none, "this is no date that can be read", "Write the day as 2026-11-15.")]
+        ahead = value > timezone.localdate() + timedelta(days=DAYS_AHEAD)
+        return [
+            Check(field.name, is_none, "this is no date that can be read", "Write the day as 2026-11-15."),
+            Check(field.name, ahead, "this day is more than a year ahead", "Look for a slip in the year."),
+        ]
     if field.name in NAMES:
         missing = Check(field.name, value.is_null(), f"the {field.name} is missing", f"Give every row its {field.name}.")
         return [missing, *_of_name(field.name)]

@@ -90,13 +90,16 @@ def open_json(path: Path, name: str, choices: Choices) -> Records:
     except json.JSONDecodeError as error:
         message = f"the text is no JSON ({error.msg}, column {error.colno})"
         raise refuse(name, message, "Write it again; it may have been cut short.", line=error.lineno) from error
-    except (UnicodeDecodeError, RecursionError) as error:
-        raise refuse(name, "the text is no JSON that can be read", "Write it as UTF-8, without deep nesting.") from error
+    except (ValueError, RecursionError) as error:
+        remedy = "Write it as UTF-8, without deep nesting and endless numbers."
+        raise refuse(name, "the text is no JSON that can be read", remedy) from error
     rows = _list_within(told)
     if rows is None:
         raise refuse(name, "there is no list of objects", "Write a list of objects, one a row: [{…}, {…}].")
     try:
         frame = pl.DataFrame([row for row in rows if row], infer_schema_length=None, strict=False).lazy()
+    except (UnicodeError, ValueError) as error:
+        raise refuse(name, "it holds signs that are no text (half of a pair)", "Write it again as UTF-8.") from error
     except (pl.exceptions.PolarsError, TypeError, OverflowError) as error:
         raise refuse(name, "the objects of the list differ too much", "Give every object the same fields.") from error
     return _records(path, name, _keys_apart(_flat(frame)), len(rows))

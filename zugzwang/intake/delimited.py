@@ -23,6 +23,7 @@ SAMPLE_BYTES = 262_144
 LINE_MAX_BYTES = 1_048_576
 NOT_UTF8 = "\ufffd"
 ENCODINGS = ("utf-8", "utf-16", "utf-32", "cp1252", "iso8859-15", "cp1250", "cp1251", "shift_jis", "gb18030", "mac_roman")
+csv.field_size_limit(LINE_MAX_BYTES)
 _DELIMITERS = ",\t;|"
 # The longer mark first: that of UTF-32 begins like that of UTF-16.
 _MARKS = (
@@ -154,9 +155,13 @@ def open_delimited(path: Path, name: str, choices: Choices, scratch: Path) -> De
     if encoding != "utf-8":
         path = _as_utf8(path, name, encoding, scratch)
         notices.append(f"Read as {encoding}; choose another encoding if letters look wrong.")
-    _check_lines(path, name)
     with path.open("rb") as file:
         sample = file.read(SAMPLE_BYTES)
+    if b"\n" not in sample and b"\r" in sample:
+        path, encoding = _as_utf8(path, name, "utf-8-sig", scratch, ends=None), "utf-8"
+        with path.open("rb") as file:
+            sample = file.read(SAMPLE_BYTES)
+    _check_lines(path, name)
     text = sample.decode("utf-8-sig", errors="replace")
     lines = text.splitlines(keepends=True)
     line = choices.header_line
@@ -210,9 +215,9 @@ def encoding_of(path: Path) -> str:
     return "utf-8"
 
 
-def _as_utf8(path: Path, name: str, encoding: str, scratch: Path) -> Path:
-    """The text written anew as UTF-8."""
-    copy = scratch / f"{path.name}.utf8"
+def _as_utf8(path: Path, name: str, encoding: str, scratch: Path, ends: str | None = "") -> Path:
+    """The text written anew as UTF-8; `ends` None: with line ends as they are usual."""
+    copy = scratch / f"{path.name}.{encoding}"
     given = encoding
     if encoding == "utf-16":
         with path.open("rb") as file:
@@ -220,7 +225,10 @@ def _as_utf8(path: Path, name: str, encoding: str, scratch: Path) -> Path:
         if not first.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
             given = "utf-16-le" if first[1::2].count(0) >= first[::2].count(0) else "utf-16-be"
     try:
-        with path.open(encoding=given, errors="strict", newline="") as old, copy.open("w", encoding="utf-8", newline="") as new:
+        with (
+            path.open(encoding=given, errors="strict", newline=ends) as old,
+            copy.open("w", encoding="utf-8", newline="") as new,
+        ):
             while piece := old.read(1_000_000):
                 new.write(piece)
     except (UnicodeDecodeError, UnicodeError) as error:

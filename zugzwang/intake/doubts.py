@@ -16,6 +16,7 @@ from zugzwang.intake.values import DayOrder
 
 POSITION_MAX = 1_000  # beyond which no result stands: common practice, no source
 CTR_APART = 2.0  # times: rounding cannot make that
+FAR_DAYS, FAR_SHARE = 400, 0.05
 LOST_SHARE = 0.1  # of the rows that stand on the days of a file, which it does not hold again
 
 
@@ -68,6 +69,25 @@ def _cell(reading: Reading, row: int, field: str) -> str:
         if batch[ROW][-1] >= row:
             return str(batch.filter(pl.col(ROW) == row)[column(reading.mapping[field])][0])
     return ""
+
+
+def check_far_days(reading: Reading) -> None:
+    """FileRefused where a few days lie far from all others: a slip in the year, mostly. It would stretch every default."""
+    good = reading.good()
+    if "day" not in good.columns or good.is_empty():
+        return
+    days = good.group_by("day").len().sort("day")
+    apart = (days["day"].diff().dt.total_days() > FAR_DAYS).fill_null(False)
+    clusters = days.with_columns(cluster=apart.cum_sum()).group_by("cluster", maintain_order=True)
+    few = clusters.agg(pl.col("day").first(), pl.col("len").sum()).filter(pl.col("len") < FAR_SHARE * good.height)
+    if few.is_empty():
+        return
+    day, rows = few.select("day", "len").row(0)
+    row = good.filter(pl.col("day") == day)[ROW][0]
+    remedy = "Correct the day; or load the rows of those days by themselves, if they are right."
+    number = f"{rows:,} rows are" if rows > 1 else "one row is"
+    message = f"{number} of {day} or days near it, more than a year away from all others"
+    raise refuse(reading.table.name, message, remedy, line=reading.table.lines_of([row]).get(row))
 
 
 def check_host(name: str, own: str, texts: pl.Series) -> None:

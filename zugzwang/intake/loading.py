@@ -4,8 +4,11 @@ Nothing is half loaded: every table of the file is read and checked before anyth
 transaction. Every load keeps its own rows, so that it can be taken back (`take_back`).
 """
 
+import csv
+import logging
 import tempfile
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
@@ -23,7 +26,7 @@ from zugzwang.errors import FileRefused, Invalid, NotFound, Problem, Refusals
 from zugzwang.intake.access_log import LogRules
 from zugzwang.intake.assembling import Assembled, assemble
 from zugzwang.intake.checks import NAMES
-from zugzwang.intake.doubts import check_host, day_order_in, lost_too_much, read_possibly, unrepeated
+from zugzwang.intake.doubts import check_far_days, check_host, day_order_in, lost_too_much, read_possibly, unrepeated
 from zugzwang.intake.fields import FIELDS, Side, check_mapping, header_key, missing, of_something, propose, recognise, sides
 from zugzwang.intake.formats import Member, open_table, sheets, unpack
 from zugzwang.intake.reading import Reading, style_for
@@ -32,7 +35,9 @@ from zugzwang.intake.spans import filters_of, with_spans
 from zugzwang.intake.tables import Choices, Table, refuse
 from zugzwang.intake.values import Style, is_range
 
+log = logging.getLogger(__name__)
 SAMPLE_ROWS = 500
+COLUMNS_MAX = 500
 ATTEMPTS = 5
 CUT_OFF_ROWS = (1_000, 5_000, 25_000, 50_000)  # at which sources cut their exports off: common practice, no source
 # A file of these tells some rows of a growing table; a file of the others tells all of its days, or of the site.
@@ -106,6 +111,17 @@ class _Read:
     events: list[Event] = field(default_factory=list)
 
 
+@contextmanager
+def in_words(name: str) -> Iterator[None]:
+    """What a reader stumbles over and nobody foresaw is told as a refusal; the log has the rest."""
+    try:
+        yield
+    except (ArithmeticError, LookupError, RecursionError, TypeError, ValueError, csv.Error, pl.exceptions.PolarsError) as error:
+        log.exception("%s could not be read", name)
+        said = f"a part of it cannot be read ({type(error).__name__})"
+        raise refuse(name, said, "Open it where it comes from, and export it again as CSV (UTF-8).") from error
+
+
 def look(site: Site, path: Path, name: str, scratch: Path, asked: Mapping[int, TableAsked] | None = None) -> list[Seen]:
     """The tables in a file, as they would be read; one that tells two periods is two. FileRefused when none can be."""
     members = [sheet for member in unpack(path, name, scratch) for sheet in sheets(member)]
@@ -130,6 +146,10 @@ def _see(site: Site, member: Member, asked: Mapping[int, TableAsked], number: in
     log_rules = LogRules(host_of(site), rules.search_hosts, rules.own_networks)
     try:
         table = open_table(member, own.choices, scratch, log_rules)
+        if len(table.header) > COLUMNS_MAX:
+            raise refuse(
+                member.name, f"the table has {len(table.header):,} columns", f"Export it with {COLUMNS_MAX:,} at most.", line=1
+            )
         samples = table.first_rows(SAMPLE_ROWS)
     except FileRefused as error:
         if alone:
@@ -204,14 +224,16 @@ def load_file(site: Site, path: Path, name: str, progress: Progress = no_progres
     """Load a file into the site's tables. FileRefused (nothing kept) when it has bad rows, unless `keep_good_rows`."""
     asked = asked or Asked()
     with tempfile.TemporaryDirectory() as scratch:
-        seen = look(site, path, name, Path(scratch), asked.tables)
+        with in_words(name):
+            seen = look(site, path, name, Path(scratch), asked.tables)
         chosen = [one for number, one in enumerate(seen) if not asked.tables.get(number, TableAsked()).skip]
         usable = [one for one in chosen if one.table is not None and not one.missing]
         notices = [f"{one.name} was passed over: {one.refused or _lacks(one)}." for one in chosen if one not in usable]
         notices += [*_taken_for(usable), *_filtered(seen)]
         if not usable:
             raise _refuse_columns(name, chosen)
-        reads = [_read(site, one, asked, number, len(usable), progress) for number, one in enumerate(usable)]
+        with in_words(name):
+            reads = [_read(site, one, asked, number, len(usable), progress) for number, one in enumerate(usable)]
         refused = sum(read.refusals.rows for read in reads)
         if refused and not asked.keep_good_rows:
             raise FileRefused(name, _together(reads, len(usable) > 1))
@@ -273,6 +295,7 @@ def _read(site: Site, seen: Seen, asked: Asked, number: int, tables: int, progre
     progress("Naming pages and queries", 0.6 * (number + 1) / tables + 0.02)
     if reading.good().is_empty():
         return read
+    check_far_days(reading)
     if "page" in reading.mapping and not choices.any_host:
         check_host(seen.name, host_of(site), reading.good()["page"].unique().cast(pl.String))
     networks = rules_of(site).own_networks

@@ -111,7 +111,9 @@ class Reading:
         """Which of the bad rows are no rows but sums of the others: one of their words is "total", and they have no day
         or no name of their own."""
         number_of_first = {
-            name: index for index, check in enumerate(self.checks) if (name := check.field) in ("day", "first_day", *NAMES)
+            name: index
+            for index, check in reversed([*enumerate(self.checks)])
+            if (name := check.field) in ("day", "first_day", *NAMES)
         }
         lacking = pl.col("failed").is_in(list(number_of_first.values()))
         words = [

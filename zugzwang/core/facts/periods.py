@@ -10,6 +10,8 @@ Comparison = Literal["year", "previous", "none"]
 DEFAULT_WEEKS = 13
 YEAR_SHIFT_DAYS = 364  # 52 whole weeks, so that weekdays meet their like
 DAYS_A_MONTH = 365.25 / 12
+FIRST_DAY_POSSIBLE = date(1995, 1, 1)
+DAYS_AHEAD = 366  # of today, beyond which no day of any table can lie; clocks and time zones differ
 
 
 @dataclass(frozen=True, order=True)
