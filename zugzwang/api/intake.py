@@ -253,11 +253,11 @@ def remove_event(request: HttpRequest, slug: str, event_id: int) -> Status[None]
 
 
 def given_rules(given: s.RulesGiven) -> Rules:
-    return from_json(given.model_dump())
+    return from_json(given.model_dump(exclude={"version"}))
 
 
 def shown_rules(rules: Rules) -> dict[str, Any]:
-    return as_json(rules)
+    return {**as_json(rules), "version": cleaning.version_of(rules)}
 
 
 @router.get("/sites/{slug}/rules", response={200: s.RulesGiven, **PROBLEMS})
@@ -267,7 +267,7 @@ def show_rules(request: HttpRequest, slug: str) -> Any:
 
 @router.put("/sites/{slug}/rules", response={200: s.RulesGiven, **PROBLEMS})
 def keep_rules(request: HttpRequest, slug: str, given: s.RulesGiven) -> Any:
-    return shown_rules(rules_of(cleaning.keep(actor(request), slug, given_rules(given))))
+    return shown_rules(rules_of(cleaning.keep(actor(request), slug, given_rules(given), seen=given.version)))
 
 
 @router.post("/sites/{slug}/rules/effect", response={200: s.RulesEffect, **PROBLEMS}, by_alias=True)

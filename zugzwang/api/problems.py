@@ -4,6 +4,7 @@ from collections.abc import Callable
 from typing import Any, cast
 
 from django.contrib.auth.models import User
+from django.db import OperationalError
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
@@ -38,7 +39,7 @@ class Problem(Schema):
 
 
 # What every call may answer beside what it is for.
-PROBLEMS = dict.fromkeys((400, 401, 403, 404, 409, 413, 422, 429), Problem)
+PROBLEMS = dict.fromkeys((400, 401, 403, 404, 409, 413, 422, 429, 503), Problem)
 
 TITLES = {
     400: "The request cannot be read",
@@ -51,6 +52,7 @@ TITLES = {
     422: "Something in the request is not right",
     429: "Too many attempts",
     500: "Something broke here",
+    503: "Busy",
 }
 STATUS_OF: dict[type[ProductError], int] = {NotFound: 404, NotAllowed: 403, Invalid: 422, Conflict: 409, FileRefused: 422}
 
@@ -110,6 +112,16 @@ def install(api: NinjaAPI) -> None:
             FieldProblem(field=".".join(str(part) for part in wrong["loc"][1:]), message=wrong["msg"]) for wrong in error.errors
         ]
         return answer(422, "; ".join(f"{wrong.field}: {wrong.message}" for wrong in fields), fields=fields)
+
+    @api.exception_handler(OverflowError)
+    def too_large_a_number(request: HttpRequest, error: OverflowError) -> HttpResponse:
+        return answer(422, "A number in the request is larger than any can be.", "Look at the numbers in its address.")
+
+    @api.exception_handler(OperationalError)
+    def database_is_busy(request: HttpRequest, error: OperationalError) -> HttpResponse:
+        if "locked" not in str(error):
+            raise error
+        return answer(503, "The database is busy with another change.", "Nothing was changed; try again in a minute.")
 
     @api.exception_handler(AuthenticationError)
     def not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:

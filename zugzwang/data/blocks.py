@@ -9,6 +9,7 @@ was written meanwhile.
 
 import hashlib
 import io
+import logging
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -19,16 +20,24 @@ from typing import Literal
 import polars as pl
 from django.contrib.auth.models import User
 from django.db import transaction
-from django.db.models import F
+from django.db.models import F, QuerySet
 from django.utils import timezone
 
 from zugzwang.core.facts.grains import GRAINS, NOT_TOLD, OF_SPANS, SPAN, Grain, Source, in_order, unite_repeats
 from zugzwang.core.facts.periods import Period
 from zugzwang.data.models import Block, Event, Load, LoadPart, Site, next_version
+from zugzwang.errors import Invalid, ProductError
 
 Mode = Literal["replace", "add"]
 MONTHS_AT_ONCE = 2
 UNDATED = date(1970, 1, 1)  # the "month" of a table without days
+
+
+log = logging.getLogger(__name__)
+
+
+class Damaged(ProductError):
+    """What stands on disk is not what was written, and cannot be made again."""
 
 
 class OvertakenError(Exception):
@@ -74,7 +83,7 @@ def read_facts(site: Site, grain: Grain, period: Period | None = None, columns: 
     for block in stored:
         assert block.first_day is None or block.last_day is not None
         whole = period is None or (block.first_day >= period.first and block.last_day <= period.last)  # type: ignore[operator]
-        rows = _decode(block.payload, grain, wanted if whole else [*wanted, *({"day"} - set(wanted))])
+        rows = _decode(sound(block, grain), grain, wanted if whole else [*wanted, *({"day"} - set(wanted))])
         if not whole and period is not None:
             rows = rows.filter(pl.col("day").is_between(period.first, period.last))
         parts.append(rows.select(wanted))
@@ -113,7 +122,7 @@ def read_days(site: Site, grain: Grain) -> list[date]:
     told: list[date] = []
     for number, month, bits in held:
         if bits is None:
-            told += _decode(of_old[number].payload, grain, ["day"])["day"].unique().sort().to_list()
+            told += _decode(sound(of_old[number], grain), grain, ["day"])["day"].unique().sort().to_list()
         else:
             told += [month.replace(day=day) for day in range(1, 32) if bits >> (day - 1) & 1]
     return told
@@ -129,7 +138,7 @@ def count_days(site: Site, grain: Grain) -> pl.DataFrame:
     counts = ["clicks", "impressions"] if grain.is_search else ["sessions"]
     added = [pl.len().alias("rows"), *(pl.col(name).cast(pl.Int64).sum() for name in counts)]
     blocks = Block.objects.filter(site=site, grain=grain.name).order_by("month")
-    parts = [_decode(block.payload, grain, ["day", *counts]).group_by("day").agg(added).sort("day") for block in blocks]
+    parts = [_decode(sound(block, grain), grain, ["day", *counts]).group_by("day").agg(added).sort("day") for block in blocks]
     return (
         pl.concat(parts)
         if parts
@@ -165,7 +174,7 @@ def _made(
     """A month of a load: its block where that changes, the load's own rows, what it does."""
     new = unite_repeats(_of_month(facts, grain, month), grain)
     old_block = stored.get(month)
-    old = _decode(old_block.payload, grain) if old_block else grain.schema.to_frame()
+    old = _decode(sound(old_block, grain), grain) if old_block else grain.schema.to_frame()
     block = _encode(site, month, _merged(old, new, grain, mode), grain)
     own = block.payload if old_block is None else _payload(new)
     # Kept also where the block stays as it is: should what stands there be taken back, this load still holds it.
@@ -183,14 +192,7 @@ def prepare_without(site: Site, load: Load) -> Rewrite:
     blocks, emptied = [], []
     for part in load.parts.only("grain", "month"):
         grain = GRAINS[part.grain]
-        others = LoadPart.objects.filter(load__site=site, load__taken_back_at=None, grain=part.grain, month=part.month).exclude(
-            load=load
-        )
-        rows = reduce(
-            lambda held, one: _merged(held, _decode(one.payload, grain), grain, one.mode),  # type: ignore[arg-type]
-            others.order_by("load_id"),
-            grain.schema.to_frame(),
-        )
+        rows = _made_by(_parts(site, part.grain, part.month).exclude(load=load), grain)
         old = Block.objects.filter(site=site, grain=part.grain, month=part.month).first()
         if rows.height:
             block = _encode(site, part.month, rows, grain)
@@ -199,6 +201,40 @@ def prepare_without(site: Site, load: Load) -> Rewrite:
         elif old:
             emptied.append(old)
     return Rewrite(version, blocks, emptied, [], Changed(blocks=len(blocks) + len(emptied)))
+
+
+def _parts(site: Site, grain: str, month: date) -> QuerySet[LoadPart]:
+    """What the loads that stand hold of a month."""
+    return LoadPart.objects.filter(load__site=site, load__taken_back_at=None, grain=grain, month=month)
+
+
+def _made_by(parts: QuerySet[LoadPart], grain: Grain) -> pl.DataFrame:
+    """What the loads' own rows make of a month, in their order."""
+    return reduce(
+        lambda held, one: _merged(held, _decode(one.payload, grain), grain, one.mode),  # type: ignore[arg-type]
+        parts.order_by("load_id"),
+        grain.schema.to_frame(),
+    )
+
+
+def sound(block: Block, grain: Grain) -> "bytes | memoryview[int]":
+    """The payload of a block as it was written: where its checksum tells that it is not, it is made again of the loads' own
+    rows. Damaged where they do not hold it."""
+    payload: bytes | memoryview[int] = block.payload
+    if hashlib.sha256(payload).hexdigest() == block.checksum:
+        return payload
+    log.error("Block %s (%s, %s) is not as it was written; it is made again of its loads", block.id, block.grain, block.month)
+    try:
+        rows = _made_by(_parts(block.site, block.grain, block.month), grain)
+    except pl.exceptions.PolarsError:
+        rows = grain.schema.to_frame()
+    if rows.height != block.rows:
+        month = "" if block.month == UNDATED else f" of {block.month:%B %Y}"
+        message = f"The stored {grain.name} data{month} are damaged on disk, and no load holds them whole."
+        raise Damaged(message, "Put the database back from a backup, or load those days again.")
+    made = _encode(block.site, block.month, rows, grain)
+    Block.objects.filter(id=block.id, checksum=block.checksum).update(payload=made.payload, checksum=made.checksum)
+    return made.payload
 
 
 def write(site: Site, rewrite: Rewrite, loads: Mapping[Source, Load], events: Sequence[Event] = ()) -> None:
@@ -227,6 +263,8 @@ def take_back(site: Site, load: Load, rewrite: Rewrite, user: User | None) -> No
             block.save()
         for block in rewrite.emptied:
             block.delete()
+        if not Load.objects.filter(id=load.id, taken_back_at=None).exists():
+            raise Invalid("This load is taken back already.", "There is nothing to do.")
         load.events.all().delete()
         load.taken_back_at, load.taken_back_by = timezone.now(), user
         load.save(update_fields=["taken_back_at", "taken_back_by"])

@@ -1,6 +1,8 @@
 """Use cases of cleaning: what rules do now, what others would do, kept, and put back. Rules change nothing that is stored."""
 
+import hashlib
 import ipaddress
+import json
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -17,11 +19,12 @@ from zugzwang.data.models import Page, Query, RuleChange, Site, next_version
 from zugzwang.data.patterns import patterns_for
 from zugzwang.data.rules import as_json, from_json, host_of, rules_of
 from zugzwang.data.snapshot import Snapshot
-from zugzwang.errors import Invalid, NotFound
+from zugzwang.errors import Conflict, Invalid, NotFound
 
 EXAMPLES = 50
 EXEMPTIONS = ("bounce", "queries")  # what a page type can be exempt from
 TYPES_MAX = 50
+PATTERNS_MAX, PATTERNS_LETTERS_MAX = 2_000, 60_000
 
 
 def checked(rules: Rules) -> Rules:
@@ -44,6 +47,12 @@ def checked(rules: Rules) -> Rules:
         raise Invalid(
             f"A type cannot be exempt from “{unknown.pop()}”.", f"It can from: {', '.join(EXEMPTIONS)}.", "page_types"
         )
+    every = [*rules.apart, *rules.left_out, *rules.search_hosts]
+    every += [pattern for one in rules.page_types for pattern in one.patterns]
+    every += [pattern for one in rules.query_groups for pattern in one.patterns]
+    if len(every) > PATTERNS_MAX or sum(map(len, every)) > PATTERNS_LETTERS_MAX:
+        said = f"At most {PATTERNS_MAX:,} patterns, with {PATTERNS_LETTERS_MAX:,} letters in all."
+        raise Invalid("There are too many patterns, or too long ones.", said, "query_groups")
     if len(rules.page_types) > TYPES_MAX or len(rules.query_groups) > 10 * TYPES_MAX:
         raise Invalid("There are too many types or groups.", "Put some together.", "page_types")
 
@@ -146,13 +155,23 @@ def _other_hosts(site: Site, held: pl.DataFrame) -> list[dict[str, Any]]:
     )
 
 
-def keep(actor: Actor, slug: str, rules: Rules, words: str = "") -> Site:
-    """Keep rules for a site, with what they were before."""
+def version_of(rules: Rules) -> str:
+    """What tells rules from others."""
+    return hashlib.sha256(json.dumps(as_json(rules), sort_keys=True).encode()).hexdigest()[:16]
+
+
+def keep(actor: Actor, slug: str, rules: Rules, words: str = "", seen: str | None = None) -> Site:
+    """Keep rules for a site, with what they were before. `seen`: the version that was looked at; Conflict where others have
+    changed them meanwhile."""
     site = actor.site_to_change(slug)
     after = as_json(checked(rules))
     with transaction.atomic():
         site = Site.objects.select_for_update().get(id=site.id)
         before = as_json(rules_of(site))
+        if seen is not None and seen != version_of(rules_of(site)):
+            raise Conflict(
+                "Somebody else changed the rules meanwhile.", "Reload the page, and make your change again.", ["rules"]
+            )
         if after == before:
             return site
         RuleChange.objects.create(

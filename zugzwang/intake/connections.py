@@ -7,7 +7,9 @@ from zugzwang.access import Actor
 from zugzwang.core.facts.grains import SOURCES
 from zugzwang.data.decided import plan_changed
 from zugzwang.data.models import Connection, Event, Site
+from zugzwang.data.sealing import sealed
 from zugzwang.errors import Invalid, NotFound
+from zugzwang.intake.outside import origin_of
 
 
 def connections(site: Site) -> list[Connection]:
@@ -24,12 +26,18 @@ def connect(
         raise Invalid(f"“{source}” is no source that a service holds.", f"Sources: {', '.join(SOURCES)}.", "source")
     if parts.scheme not in ("http", "https") or not parts.hostname or len(address) > 500:
         raise Invalid(f"“{address}” is no address of a service.", "Write it as https://data.shop.example/search.", "address")
+    if parts.username or parts.password:
+        raise Invalid("An address holds no password: readers of the site see it.", "Give it as the token.", "address")
     if private_allowed and not (actor.user is None or actor.user.is_superuser):
         message = "Only the operator may let a service be reached at a private address."
         raise Invalid(message, "Ask whoever runs this installation.", "private_allowed")
     changed: dict[str, object] = {"address": address.strip(), "private_allowed": private_allowed, "nightly": nightly}
+    held = Connection.objects.filter(site=site, source=source).first()
     if token is not None:
-        changed["token"] = token.strip()
+        changed["token"] = sealed(token.strip())
+    elif held is not None and held.token and origin_of(held.address) != origin_of(address.strip()):
+        # It was given for one service, and is told to no other.
+        raise Invalid("The address is another service's, and the token was given for the old one.", "Give its token.", "token")
     return Connection.objects.update_or_create(site=site, source=source, defaults=changed)[0]
 
 

@@ -7,10 +7,12 @@ in the end every page was fetched once.
 
 import asyncio
 import io
+import signal
 import time
 from collections import deque
 from collections.abc import Callable, Iterable
 from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
 from multiprocessing import get_context
 from queue import SimpleQueue
@@ -37,6 +39,7 @@ ATTEMPTS = 3
 VARIANTS_OF_A_PATH = 200  # addresses that differ in their parameters alone: beyond, it is a trap
 ADDRESS_MAX = 2_000
 SITEMAPS_MAX = 500
+READ_SECONDS = 20  # of one page
 
 
 @dataclass(frozen=True)
@@ -168,6 +171,19 @@ def _read_part(part: JobPart) -> tuple[pl.DataFrame, pl.DataFrame]:
     return pl.read_parquet(io.BytesIO(payload[:cut])), pl.read_parquet(io.BytesIO(payload[cut:]))
 
 
+def read_in_time(address: str, *more: Any) -> tuple[dict[str, Any], list[LinkRow]]:
+    """See read_reply. The process ends where it takes too long."""
+    signal.alarm(READ_SECONDS)
+    try:
+        return read_reply(address, *more)
+    finally:
+        signal.alarm(0)
+
+
+def _reading_process() -> ProcessPoolExecutor:
+    return ProcessPoolExecutor(1, get_context("spawn"))
+
+
 class Crawler:
     """One crawl: a line of addresses, a few fetchers, a process that reads pages."""
 
@@ -197,8 +213,9 @@ class Crawler:
     async def run(self) -> None:
         self.news.put(("Reading robots.txt and site maps", 0.0))
         async with async_client(self.asked.private_allowed, self.asked.connections) as http:
-            with ProcessPoolExecutor(1, get_context("spawn")) as self.readers:
-                self.http = http
+            self.http = http
+            self.readers = _reading_process()
+            try:
                 # Those fetched by an earlier run are known, so that they are not fetched again; all they lead to is offered.
                 for pages in self.kept_pages:
                     self._know(pages["address"])
@@ -210,6 +227,8 @@ class Crawler:
                     self._offer(links["to_address"].unique(maintain_order=True))
                 await self._fetch_all()
                 self._keep_part()
+            finally:
+                self.readers.shutdown()
 
     def _know(self, addresses: Iterable[str]) -> None:
         for address in addresses:
@@ -283,15 +302,26 @@ class Crawler:
         if 300 <= status < 400 and "location" in headers:
             location = normal(str(httpx.URL(address).join(headers["location"]))).partition("#")[0]
         kind, robots = headers.get("content-type", "").lower(), headers.get("x-robots-tag", "")
-        # Pages are read in another process: fetching goes on meanwhile.
-        reading = asyncio.get_running_loop().run_in_executor(
-            self.readers, read_reply, address, status, kind, robots, location, body
-        )
-        row, links = await reading
+        row, links = await self._read_apart(address, status, kind, robots, location, body)
         self._note(row, links)
         if location:
             self._offer([location])
         self._offer(link[1] for link in links)
+
+    async def _read_apart(self, address: str, status: int, *more: Any) -> tuple[dict[str, Any], list[LinkRow]]:
+        """Pages are read in another process: fetching goes on meanwhile. What takes too long there ends it; then each page that
+        was in its line is read in a process of its own, so that the one at fault is found."""
+        loop, readers = asyncio.get_running_loop(), self.readers
+        try:
+            return await loop.run_in_executor(readers, read_in_time, address, status, *more)
+        except BrokenProcessPool:
+            if self.readers is readers:
+                self.readers = _reading_process()
+        with _reading_process() as alone:
+            try:
+                return await loop.run_in_executor(alone, read_in_time, address, status, *more)
+            except BrokenProcessPool:
+                return {"address": address, "status": status, "problem": "its HTML takes too long to be read"}, []
 
     def _note(self, row: dict[str, Any], links: list[LinkRow]) -> None:
         self.fresh_pages.append(row)

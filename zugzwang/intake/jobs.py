@@ -11,6 +11,7 @@ from datetime import date, datetime, timedelta
 from typing import Any
 
 from django.conf import settings
+from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
 from django_tasks import task
@@ -53,12 +54,14 @@ def ask_for_load(actor: Actor, slug: str, upload: str, request: dict[str, Any]) 
 def ask_for_refresh(actor: Actor, slug: str, connections: Sequence[int] | None = None) -> Job:
     """A job that fetches what the site lacks from its services, or from some of them."""
     site = actor.site_to_change(slug)
-    _refuse_second(site, Kind.REFRESH, "The site is being brought up to date already.")
     held = Connection.objects.filter(site=site)
     chosen = list((held.filter(id__in=connections) if connections is not None else held).values_list("id", flat=True))
     if not chosen:
         raise Invalid("No service is connected.", "Connect one under Intake first.")
-    return _ask(site, actor, Kind.REFRESH, "Bring up to date", {"connections": chosen})
+    # In one transaction, so that of two who ask at once one is refused.
+    with transaction.atomic():
+        _refuse_second(site, Kind.REFRESH, "The site is being brought up to date already.")
+        return _ask(site, actor, Kind.REFRESH, "Bring up to date", {"connections": chosen})
 
 
 def ask_for_all(actor: Actor) -> list[Job]:
@@ -76,9 +79,10 @@ def ask_for_all(actor: Actor) -> list[Job]:
 
 def ask_for_crawl(actor: Actor, slug: str, request: dict[str, Any]) -> Job:
     site = actor.site_to_change(slug)
-    _refuse_second(site, Kind.CRAWL, "The site is being crawled already.")
     crawling.ask_for(site, request)
-    return _ask(site, actor, Kind.CRAWL, f"Crawl {site.address}", request)
+    with transaction.atomic():
+        _refuse_second(site, Kind.CRAWL, "The site is being crawled already.")
+        return _ask(site, actor, Kind.CRAWL, f"Crawl {site.address}", request)
 
 
 def _refuse_second(site: Site, kind: str, message: str) -> None:

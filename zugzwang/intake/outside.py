@@ -96,10 +96,8 @@ def mapped(address: str) -> tuple[str, dict[str, str]]:
 
 def client(private_allowed: bool) -> httpx.Client:
     """A client for services. A host of the operator's own map is reached wherever it is."""
-    guarded, free = _transport(private_allowed), httpx.HTTPTransport()
     return httpx.Client(
-        transport=guarded,
-        mounts={_origin(there): free for there in settings.HOST_MAP.values()},
+        transport=_ByOrigin(_transport(private_allowed), httpx.HTTPTransport()),
         timeout=httpx.Timeout(READ_SECONDS, connect=CONNECT_SECONDS),
         follow_redirects=False,
         trust_env=False,
@@ -110,8 +108,7 @@ def client(private_allowed: bool) -> httpx.Client:
 def async_client(private_allowed: bool, connections: int) -> httpx.AsyncClient:
     """A client for the crawler."""
     return httpx.AsyncClient(
-        transport=_async_transport(private_allowed, connections),
-        mounts={_origin(there): _async_transport(True, connections) for there in settings.HOST_MAP.values()},
+        transport=_ByOriginAsync(_async_transport(private_allowed, connections), _async_transport(True, connections)),
         timeout=httpx.Timeout(READ_SECONDS / 3, connect=CONNECT_SECONDS),
         follow_redirects=False,
         trust_env=False,
@@ -119,9 +116,41 @@ def async_client(private_allowed: bool, connections: int) -> httpx.AsyncClient:
     )
 
 
-def _origin(address: str) -> str:
-    parts = urlsplit(address)
-    return f"{parts.scheme}://{parts.netloc}"
+def origin_of(address: str | httpx.URL) -> tuple[str, str, int | None]:
+    """Scheme, host and port of an address; the port as the scheme has it where none is named."""
+    url = httpx.URL(address)
+    return url.scheme, url.host, url.port or {"http": 80, "https": 443}.get(url.scheme)
+
+
+def _is_mapped(request: httpx.Request) -> bool:
+    """Whether a request goes to exactly where the operator's map leads: the same host at another port is another service."""
+    return origin_of(request.url) in {origin_of(there) for there in settings.HOST_MAP.values()}
+
+
+class _ByOrigin(httpx.BaseTransport):
+    """A guarded way out, and a free one to where the operator's map leads."""
+
+    def __init__(self, guarded: httpx.BaseTransport, free: httpx.BaseTransport) -> None:
+        self.guarded, self.free = guarded, free
+
+    def handle_request(self, request: httpx.Request) -> httpx.Response:
+        return (self.free if _is_mapped(request) else self.guarded).handle_request(request)
+
+    def close(self) -> None:
+        self.guarded.close()
+        self.free.close()
+
+
+class _ByOriginAsync(httpx.AsyncBaseTransport):
+    def __init__(self, guarded: httpx.AsyncBaseTransport, free: httpx.AsyncBaseTransport) -> None:
+        self.guarded, self.free = guarded, free
+
+    async def handle_async_request(self, request: httpx.Request) -> httpx.Response:
+        return await (self.free if _is_mapped(request) else self.guarded).handle_async_request(request)
+
+    async def aclose(self) -> None:
+        await self.guarded.aclose()
+        await self.free.aclose()
 
 
 def get(http: httpx.Client, address: str, headers: dict[str, str]) -> httpx.Response:

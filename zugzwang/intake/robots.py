@@ -7,8 +7,10 @@ nothing may. Site maps (sitemaps.org, protocol 0.9): at most 50,000 addresses an
 import gzip
 import re
 import zlib
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from html import unescape
+from itertools import islice
 
 from protego import Protego
 
@@ -16,7 +18,9 @@ ROBOTS_MAX_BYTES = 512_000  # RFC 9309, section 2.5: at least 500 KiB are read
 SITEMAP_MAX_BYTES = 52_428_800
 SITEMAP_MAX_ADDRESSES = 50_000
 CRAWL_DELAY_MAX_SECONDS = 10.0
-_LOCATION = re.compile(rb"<(?:\w+:)?loc>\s*(.*?)\s*</(?:\w+:)?loc>", re.DOTALL)
+_LOCATION = re.compile(rb"<(?:\w{1,30}:)?loc>")
+_END = re.compile(rb"</(?:\w{1,30}:)?loc>")
+LOCATION_MAX_BYTES = 4_000
 _CDATA = re.compile(r"^<!\[CDATA\[(.*)\]\]>$", re.DOTALL)
 
 
@@ -54,13 +58,21 @@ def read_sitemap(body: bytes) -> tuple[list[str], list[str]]:
         except (zlib.error, gzip.BadGzipFile):
             return [], []
         body = unpacked
-    locations = [_plain(found) for found in _LOCATION.findall(body[:SITEMAP_MAX_BYTES])[:SITEMAP_MAX_ADDRESSES]]
+    locations = list(islice(_locations(body[:SITEMAP_MAX_BYTES]), SITEMAP_MAX_ADDRESSES))
     is_index = re.search(rb"<(?:\w+:)?sitemapindex[\s>]", body[:10_000]) is not None
     if not locations and not body.lstrip().startswith(b"<"):
         # A site map may be plain text, one address a line.
         lines = body[:SITEMAP_MAX_BYTES].decode("utf-8-sig", errors="replace").split()
         locations = [line for line in lines if line.startswith(("http://", "https://"))][:SITEMAP_MAX_ADDRESSES]
     return ([], locations) if is_index else (locations, [])
+
+
+def _locations(body: bytes) -> Iterator[str]:
+    """The addresses of a map. Each is looked for in a bounded stretch, so that no text takes more than its length to read."""
+    for begin in _LOCATION.finditer(body):
+        end = _END.search(body, begin.end(), begin.end() + LOCATION_MAX_BYTES)
+        if end is not None:
+            yield _plain(body[begin.end() : end.start()])
 
 
 def _plain(found: bytes) -> str:

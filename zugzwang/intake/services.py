@@ -21,8 +21,9 @@ import httpx
 
 from zugzwang.core.facts.grains import SOURCES
 from zugzwang.data.models import Connection
+from zugzwang.data.sealing import opened
 from zugzwang.errors import ProductError
-from zugzwang.intake.outside import client, get
+from zugzwang.intake.outside import client, get, origin_of
 
 ATTEMPTS = 8
 WAIT_SECONDS = (0.5, 1, 2, 4, 8, 16, 32)
@@ -105,9 +106,13 @@ class Service:
         raise ServiceFailed("The service goes on for ever: each page names another.", "Tell whoever keeps it.")
 
     def _patiently(self, address: str, read: Callable[[httpx.Response], Answer]) -> Answer:
+        if origin_of(address) != origin_of(self.connection.address):
+            # The token was given for one service, and is told to no other.
+            there = httpx.URL(address).host
+            raise ServiceFailed(f"The service names {there} for its next page.", "Connect to that address if it is meant.")
         headers = {"accept": "application/x-ndjson, application/json"}
-        if self.connection.token:
-            headers["authorization"] = f"Bearer {self.connection.token}"
+        if token := opened(self.connection.token):
+            headers["authorization"] = f"Bearer {token}"
         why = ""
         for attempt in range(ATTEMPTS):
             try:

@@ -1,5 +1,6 @@
 """Files dropped in the browser: kept in the data directory until they are loaded, at most a day."""
 
+import errno
 import json
 import re
 import time
@@ -25,10 +26,18 @@ def keep(site: Site, name: str, chunks: Iterable[bytes], size: int) -> str:
     key = uuid.uuid4().hex
     folder = _folder(key)
     folder.mkdir(parents=True)
-    with (folder / "file").open("wb") as file:
-        for chunk in chunks:
-            file.write(chunk)
-    (folder / "about.json").write_text(json.dumps({"site": site.id, "name": name[-200:]}))
+    try:
+        with (folder / "file").open("wb") as file:
+            for chunk in chunks:
+                file.write(chunk)
+        (folder / "about.json").write_text(json.dumps({"site": site.id, "name": name[-200:]}))
+    except BaseException as error:
+        discard(key)
+        if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
+            raise Invalid(
+                "The disk of this installation is full.", "Tell whoever runs it; nothing was kept.", "file"
+            ) from error
+        raise
     return key
 
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 from typing import Any
 
 from django.contrib.auth.models import User
@@ -16,6 +16,7 @@ from zugzwang.data.models import Decision, Move, MoveChange, Page, Query, Site
 from zugzwang.errors import Conflict, Invalid, NotFound
 from zugzwang.plan.decisions import NOTE_MAX
 
+TWICE_SECONDS = 60
 WORDS = {"kind": "kind", "effort": "effort", "state": "state", "note": "note", "who": "who", "due": "due", "made_on": "made on"}
 
 
@@ -35,7 +36,8 @@ class Planned:
 
 
 def make(actor: Actor, slug: str, planned: Planned) -> Move:
-    """Keep a move. Invalid says what makes no sense."""
+    """Keep a move. Invalid says what makes no sense. The same once more within a minute – a button pressed twice – is the one
+    that stands."""
     site = actor.site_to_change(slug)
     _check_subject(site, planned)
     move = Move(
@@ -52,9 +54,21 @@ def make(actor: Actor, slug: str, planned: Planned) -> Move:
     )
     for name, value in _checked(site, move, planned.fields).items():
         setattr(move, name, value)
-    move.save()
-    plan_changed(site)
+    with transaction.atomic():
+        twin = _twin(move)
+        if twin is not None:
+            return twin
+        move.save()
+        plan_changed(site)
     return move
+
+
+def _twin(move: Move) -> Move | None:
+    """The same move, made by the same person just now."""
+    since = timezone.now() - timedelta(seconds=TWICE_SECONDS)
+    names = ("site_id", "page_id", "query_id", "finding", "user_id", "decision_id", *map(_stored, WORDS))
+    same = {name: getattr(move, name) for name in names}
+    return Move.objects.filter(**same, made_at__gt=since).first()
 
 
 def change(actor: Actor, slug: str, move_id: int, seen: int, fields: Mapping[str, Any]) -> Move:

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
-from itertools import pairwise
+from itertools import chain, count, pairwise
 from typing import Literal
 from urllib.parse import urlsplit
 
@@ -24,6 +24,7 @@ from zugzwang.errors import Invalid, NotAllowed
 
 BRAND_EXAMPLES = 8
 SLUG_MAX = 50
+SITES_MAX = 100
 RESERVED_SLUGS = {"api", "static", "sign-in", "sites"}
 
 
@@ -54,8 +55,13 @@ def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
         raise Invalid(f"“{slug}” is an address of the application itself.", "Choose another slug.", "slug")
     if not name.strip():
         raise Invalid("The site needs a name.", "Say what you call it.", "name")
-    if Site.objects.filter(slug=slug).exists():
+    if actor.sites().filter(slug=slug).exists():
         raise Invalid(f"There is a site “{slug}” already.", "Choose another slug.", "slug")
+    if actor.user is not None and actor.sites().count() >= SITES_MAX:
+        raise NotAllowed(f"You have {SITES_MAX} sites, and nobody may have more.", "Ask whoever runs this installation.")
+    # Whether somebody else has a site of that name is nobody's business: the next free one is taken.
+    taken = set(Site.objects.filter(slug__startswith=slug[: SLUG_MAX - 4]).values_list("slug", flat=True))
+    slug = next(one for one in chain([slug], (f"{slug[: SLUG_MAX - 4]}-{n}" for n in count(2))) if one not in taken)
     site = Site.objects.create(name=name.strip()[:200], address=address, slug=slug)
     if actor.user is not None:
         Membership.objects.create(site=site, user=actor.user)

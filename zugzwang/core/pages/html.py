@@ -19,6 +19,12 @@ from zugzwang.core.facts.addresses import normal, parts, resolve
 MAIN_TEXT_MAX = 20_000  # characters that are kept; words are counted over all
 ANCHOR_MAX = 300
 HTML_TYPES = ("text/html", "application/xhtml+xml")
+DEPTH_MAX = 400  # pages that people made stay below a hundred
+_TAG = re.compile(rb"<(/?)([a-zA-Z][a-zA-Z0-9]{0,20})")
+_ENDLESS = frozenset(
+    b"area base br col embed hr img input link meta param source track wbr p li dt dd tr td th thead tbody tfoot option path "
+    b"html head body".split()
+)
 LinkRow = tuple[str, str, str, bool, bool]  # from, to, anchor, in body, followed
 _NOT_FOLLOWED = {"nofollow", "sponsored", "ugc"}
 _NAVIGATION = "nav, header, footer, aside, [role=navigation]"
@@ -70,6 +76,17 @@ def read_page(html: str | bytes, address: str) -> PageSays:
     said.links = list(_links(tree, base, said.robots))
     _main_text(tree, said)  # last, for it takes parts out of the tree
     return said
+
+
+def nests(html: bytes) -> int:
+    """How deep elements stand in one another, at most: what a reader of trees takes time for beyond all proportion. Elements
+    that need no end are passed over."""
+    depth = deepest = 0
+    for end, name in _TAG.findall(html):
+        if name.lower() not in _ENDLESS:
+            depth = max(depth - 1, 0) if end else depth + 1
+            deepest = max(deepest, depth)
+    return deepest
 
 
 def _text(node: LexborNode | None) -> str | None:
@@ -169,6 +186,8 @@ def read_reply(
         if 200 <= status < 300:
             row["problem"] = f"no page: {content_type or 'no type told'}"
         return row, []
+    if nests(body) > DEPTH_MAX:
+        return {**row, "problem": "its HTML nests too deep to be read"}, []
     said = read_page(body, address)
     robots = ", ".join(part for part in (said.robots, robots_header) if part) or None
     held = {name: value for name, value in vars(said).items() if name != "links"}

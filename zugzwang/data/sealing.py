@@ -1,0 +1,30 @@
+"""Tokens of services, sealed where they are kept: who has the database alone, or a copy of it, has no token."""
+
+import base64
+import hashlib
+from functools import cache
+
+from cryptography.fernet import Fernet, InvalidToken
+from django.conf import settings
+
+MARK = "sealed:"
+
+
+@cache
+def _seal() -> Fernet:
+    return Fernet(base64.urlsafe_b64encode(hashlib.sha256(f"tokens {settings.SECRET_KEY}".encode()).digest()))
+
+
+def sealed(text: str) -> str:
+    """A text that only the key beside the database opens; empty stays empty."""
+    return MARK + _seal().encrypt(text.encode()).decode() if text else ""
+
+
+def opened(kept: str) -> str:
+    """What was sealed, or a text from before anything was; empty where the key is another one than that of the seal."""
+    if not kept.startswith(MARK):
+        return kept
+    try:
+        return _seal().decrypt(kept.removeprefix(MARK)).decode()
+    except InvalidToken:
+        return ""
