@@ -27,7 +27,7 @@ setup: .venv/.runtime web/dist/index.html ## what everything stands on: packages
 
 serve: ## serve with the worker, on what is set up
 	@echo "→ Open http://127.0.0.1:$(PORT) (stop with Ctrl-C)"
-	@PORT=$(PORT) $(BIN)/honcho -f Procfile start
+	@PORT=$(PORT) $(BIN)/honcho -f Procfile start -c web=1,worker=2,standins=1,clock=1
 
 .venv/bin/uv:
 	@echo "→ Making the virtual environment"

@@ -1,6 +1,7 @@
 """Blocks against a plain model: whatever is loaded in whatever order, the blocks hold what a dictionary of rows would."""
 
 import io
+import random
 from datetime import date, timedelta
 from hashlib import sha256
 from importlib import import_module
@@ -110,6 +111,25 @@ def test_blocks_from_before_loads_were_kept_outlive_what_is_taken_back(site: Sit
     later = Load.objects.latest("id")
     blocks.take_back(site, later, blocks.prepare_without(site, later), None)
     assert blocks.read_facts(site, PAGE_QUERY)["impressions"].to_list() == [5, 7]
+
+
+def test_every_flipped_bit_is_noticed_and_healed(site: Site) -> None:
+    """60 bits at random: each block is made again of its load's own rows; where no load holds them, it is named."""
+    chance = random.Random(7)
+    rows = [(day, page, 1, page % 3, 5 + page, 1.5) for day in range(40) for page in range(9)]
+    keep(site, frame([(*row[:5], int(row[5])) for row in rows]))
+    whole = blocks.read_facts(site, PAGE_QUERY)
+    for _ in range(60):
+        block = chance.choice(list(Block.objects.filter(site=site)))
+        broken = bytearray(block.payload)
+        broken[chance.randrange(len(broken))] ^= 1 << chance.randrange(8)
+        Block.objects.filter(id=block.id).update(payload=bytes(broken))
+        assert blocks.read_facts(site, PAGE_QUERY).equals(whole)
+        assert bytes(Block.objects.get(id=block.id).payload) == block.payload
+    Load.objects.all().delete()
+    Block.objects.filter(id=block.id).update(payload=bytes(broken))
+    with pytest.raises(blocks.Damaged, match="are damaged on disk"):
+        blocks.read_facts(site, PAGE_QUERY)
 
 
 def test_a_column_that_came_after_a_block_is_not_known_in_it(site: Site) -> None:

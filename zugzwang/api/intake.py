@@ -130,7 +130,7 @@ def listed_load(load: Load) -> dict[str, Any]:
 
 
 @router.get("/sites/{slug}/loads", response={200: s.Loads, **PROBLEMS})
-def list_loads(request: HttpRequest, slug: str, offset: Query[int] = 0) -> Any:
+def list_loads(request: HttpRequest, slug: str, offset: int = Query(0, le=10**9)) -> Any:  # type: ignore[type-arg]
     loads = Load.objects.filter(site=actor(request).site(slug)).select_related("user", "taken_back_by").defer("report")
     first = max(offset, 0)
     return {"total": loads.count(), "loads": [listed_load(load) for load in loads[first : first + LOADS_LISTED]]}
@@ -196,8 +196,10 @@ def refused_rows(request: HttpRequest, slug: str, job_id: int) -> HttpResponse:
 
 def shown_connection(connection: Connection) -> s.ConnectionShown:
     # The token is told to the service alone.
-    names = ("source", "address", "private_allowed", "nightly", "asked_at")
-    return s.ConnectionShown(**{name: getattr(connection, name) for name in names}, has_token=bool(connection.token))
+    names = ("source", "private_allowed", "nightly", "asked_at")
+    address = connections.without_password(connection.address)
+    held = {name: getattr(connection, name) for name in names}
+    return s.ConnectionShown(**held, address=address, has_token=bool(connection.token))
 
 
 @router.get("/sites/{slug}/connections", response={200: list[s.ConnectionShown], **PROBLEMS})

@@ -164,6 +164,7 @@ class Block(models.Model):
     # Which days of the month it holds, a bit each from the lowest; null in blocks from before this was kept.
     days = models.PositiveIntegerField(null=True)
     checksum = models.CharField(max_length=64)
+    crc = models.BigIntegerField(null=True)  # CRC-32 of the payload, looked at whenever it is read; null: written before it was
     payload = models.BinaryField()
 
     class Meta:

@@ -16,6 +16,12 @@ def connections(site: Site) -> list[Connection]:
     return list(Connection.objects.filter(site=site).order_by("source"))
 
 
+def without_password(address: str) -> str:
+    """An address as its readers may see it."""
+    parts = urlsplit(address)
+    return parts._replace(netloc=parts.netloc.rpartition("@")[2]).geturl()
+
+
 def connect(
     actor: Actor, slug: str, source: str, address: str, token: str | None, private_allowed: bool, nightly: bool
 ) -> Connection:

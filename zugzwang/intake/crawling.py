@@ -7,14 +7,11 @@ in the end every page was fetched once.
 
 import asyncio
 import io
-import signal
 import time
 from collections import deque
 from collections.abc import Callable, Iterable
-from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
-from multiprocessing import get_context
 from queue import SimpleQueue
 from threading import Thread
 from typing import Any
@@ -25,11 +22,12 @@ from django.conf import settings
 
 from zugzwang.core.facts.addresses import normal, parts
 from zugzwang.core.facts.grains import CRAWL_LINKS, CRAWL_PAGES
-from zugzwang.core.pages.html import LinkRow, depths, read_reply
+from zugzwang.core.pages.html import LinkRow, depths
 from zugzwang.data import blocks
 from zugzwang.data.models import Job, JobPart, Load, Site
 from zugzwang.errors import Invalid, ProductError
 from zugzwang.intake.outside import OutsideRefused, async_client, mapped
+from zugzwang.intake.page_reader import read_in_time, reading_process
 from zugzwang.intake.robots import Robots, read_robots, read_sitemap
 
 PAGE_MAX_BYTES = 8_000_000
@@ -39,7 +37,6 @@ ATTEMPTS = 3
 VARIANTS_OF_A_PATH = 200  # addresses that differ in their parameters alone: beyond, it is a trap
 ADDRESS_MAX = 2_000
 SITEMAPS_MAX = 500
-READ_SECONDS = 20  # of one page
 
 
 @dataclass(frozen=True)
@@ -171,19 +168,6 @@ def _read_part(part: JobPart) -> tuple[pl.DataFrame, pl.DataFrame]:
     return pl.read_parquet(io.BytesIO(payload[:cut])), pl.read_parquet(io.BytesIO(payload[cut:]))
 
 
-def read_in_time(address: str, *more: Any) -> tuple[dict[str, Any], list[LinkRow]]:
-    """See read_reply. The process ends where it takes too long."""
-    signal.alarm(READ_SECONDS)
-    try:
-        return read_reply(address, *more)
-    finally:
-        signal.alarm(0)
-
-
-def _reading_process() -> ProcessPoolExecutor:
-    return ProcessPoolExecutor(1, get_context("spawn"))
-
-
 class Crawler:
     """One crawl: a line of addresses, a few fetchers, a process that reads pages."""
 
@@ -214,7 +198,7 @@ class Crawler:
         self.news.put(("Reading robots.txt and site maps", 0.0))
         async with async_client(self.asked.private_allowed, self.asked.connections) as http:
             self.http = http
-            self.readers = _reading_process()
+            self.readers = reading_process()
             try:
                 # Those fetched by an earlier run are known, so that they are not fetched again; all they lead to is offered.
                 for pages in self.kept_pages:
@@ -316,8 +300,8 @@ class Crawler:
             return await loop.run_in_executor(readers, read_in_time, address, status, *more)
         except BrokenProcessPool:
             if self.readers is readers:
-                self.readers = _reading_process()
-        with _reading_process() as alone:
+                self.readers = reading_process()
+        with reading_process() as alone:
             try:
                 return await loop.run_in_executor(alone, read_in_time, address, status, *more)
             except BrokenProcessPool:

@@ -31,6 +31,7 @@ State, Kind = Job.State, Job.Kind
 TELL_SECONDS = 0.3
 BEAT_SECONDS = 5.0
 ATTEMPTS_MAX = 3
+IN_LINE_SECONDS = 1
 JOB_SECONDS = 12 * 3_600.0
 CANCELLED = {"message": "Cancelled; nothing was changed."}
 LOG_LINES = 300
@@ -179,6 +180,11 @@ def nightly(now: datetime) -> int:
 
 @task()
 def run_job(job_id: int) -> None:
+    site = Job.objects.filter(id=job_id).values_list("site_id", flat=True).first()
+    if Job.objects.filter(site_id=site, state=State.RUNNING).exclude(id=job_id).exists():
+        # One at a time of each site, so that no site uses up the workers of all.
+        run_job.using(run_after=timezone.now() + timedelta(seconds=IN_LINE_SECONDS)).enqueue(job_id)
+        return
     started = Job.objects.filter(id=job_id, state=State.WAITING).update(
         state=State.RUNNING, heard_at=timezone.now(), attempts=F("attempts") + 1
     )
