@@ -197,7 +197,7 @@ def decided_rows(view: View, rows: pl.DataFrame) -> pl.Series:
 
 
 def _says(lens: Lens, view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
-    return [sentences.lens(lens, found.more["in_lens"], found.more["tested"])]
+    return [sentences.lens(lens, found.more["in_lens"], found.more["tested"], found.more["by"])]
 
 
 def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:

@@ -3,8 +3,9 @@
 A file may make its reader want more memory than the machine has, or never come to an end, and no library's bounds hold for all
 formats. So the process may not have more than its share (RLIMIT_DATA): a larger wish ends it, and who asked hears so in words.
 
-A worker, which has one thread and never computes, forks such a process of itself. A process with several threads must not: its
-processes are forked from a server that has loaded the program and done nothing else: 40 ms each, once that stands.
+A worker, which has one thread and never computes, forks such a process of itself. No other process may: what is forked beside
+running threads stands still, and those of the reader of frames are not seen by Python. Its processes are forked from a server
+that has loaded the program and done nothing else, 40 ms each, once that stands.
 """
 
 import contextlib
@@ -14,7 +15,6 @@ import os
 import resource
 import signal
 import sys
-import threading
 import time
 from collections.abc import Callable
 from functools import cache
@@ -55,7 +55,7 @@ def bytes_for(path: os.PathLike[str]) -> int:
 
 
 def _processes() -> BaseContext:
-    if threading.active_count() > 1:
+    if sys.argv[1:2] != ["db_worker"]:
         return _server()
     connections.close_all()  # none may be shared
     return multiprocessing.get_context("fork")

@@ -180,8 +180,8 @@ def nightly(now: datetime) -> int:
 
 @task()
 def run_job(job_id: int) -> None:
-    site = Job.objects.filter(id=job_id).values_list("site_id", flat=True).first()
-    if Job.objects.filter(site_id=site, state=State.RUNNING).exclude(id=job_id).exists():
+    of_site = Job.objects.filter(site__jobs=job_id, state=State.RUNNING).exclude(id=job_id)
+    if of_site.exists():
         # One at a time of each site, so that no site uses up the workers of all.
         run_job.using(run_after=timezone.now() + timedelta(seconds=IN_LINE_SECONDS)).enqueue(job_id)
         return

@@ -13,6 +13,7 @@ export type Look<Name extends FindingName> = {
   keyOf: (row: Row<Name>) => string;
   cells?: { [Field in string]?: (row: Row<Name>) => ReactNode };
   widths?: Record<string, string>;
+  heads?: Record<string, string>; // of columns whose label depends on what is listed
   least: number; // the least width of a row, in rem
   rowHeight: number;
   near: (key: string) => void; // a row that is likely looked at next
@@ -66,13 +67,21 @@ export function FindingList<Name extends FindingName>(props: Props<Name>) {
 function columnOf<One>(
   column: Declared,
   first: boolean,
-  { cells, widths }: { cells?: { [Field in string]?: (row: One) => ReactNode }; widths?: Record<string, string> },
+  {
+    cells,
+    widths,
+    heads,
+  }: {
+    cells?: { [Field in string]?: (row: One) => ReactNode };
+    widths?: Record<string, string>;
+    heads?: Record<string, string>;
+  },
 ): Column<One> {
   const cell = cells?.[column.name];
   return {
     name: column.name,
     // Most figures are of the period; those of a month say so.
-    label: column.unit.endsWith("a month") ? `${column.label} a month` : column.label,
+    label: heads?.[column.name] ?? (column.unit.endsWith("a month") ? `${column.label} a month` : column.label),
     explains: column.unit ? `${column.explains} (${column.unit})` : column.explains,
     width: first ? "minmax(8rem, 1fr)" : (widths?.[column.name] ?? widthOf(column.kind)),
     cell: cell ?? ((row) => cellOf(column.kind, (row as Record<string, unknown>)[column.name])),

@@ -12,7 +12,8 @@ type Props = {
   change: (part: Partial<ListSearch>) => void;
 };
 
-const NOUNS: Record<Listed, [string, string]> = {
+/** What a lens lists: one, and several. */
+export const NOUNS: Record<Listed, [string, string]> = {
   row: ["row", "rows"],
   query: ["query", "queries"],
   page: ["page", "pages"],

@@ -1,4 +1,5 @@
 import type { Answer } from "../api/ask";
+import { NOUNS } from "../listing/LensHead";
 import { count } from "../shared/format";
 import { Button, Notice } from "../shared/parts";
 import type { ListSearch } from "../state/view";
@@ -7,14 +8,17 @@ type Props = { list: Answer<"low-ctr">; search: ListSearch; change: (part: Parti
 
 /** A list without rows says why, and what to try next. */
 export function NothingFound({ list, search, change }: Props) {
+  const [one, several] = NOUNS[list.by];
   const narrowed = search.text || search.position_from !== undefined || search.position_to !== undefined;
   if (list.tested === 0) {
     return (
       <Notice
         title="Too little data"
-        action={<Button onClick={() => change({ min_impressions: 0 })}>Look at every row, however seldom shown</Button>}
+        action={
+          <Button onClick={() => change({ min_impressions: 0 })}>Look at every {one}, however seldom shown</Button>
+        }
       >
-        No row of these days was shown {count(list.min_impressions)} times or more. Choose more days, or lower the
+        No {one} of these days was shown {count(list.min_impressions)} times or more. Choose more days, or lower the
         floor.
       </Notice>
     );
@@ -29,7 +33,8 @@ export function NothingFound({ list, search, change }: Props) {
           </Button>
         }
       >
-        {count(Object.values(list.in_lens).reduce((sum, one) => sum + one, 0))} rows stand in this lens without them.
+        {count(Object.values(list.in_lens).reduce((sum, one) => sum + one, 0))} {several} stand in this lens without
+        them.
       </Notice>
     );
   }
@@ -39,13 +44,12 @@ export function NothingFound({ list, search, change }: Props) {
       action={
         (list.in_lens.thin ?? 0) > 0 && (
           <Button onClick={() => change({ evidence: ["firm", "likely", "thin"] })}>
-            Show the {count(list.in_lens.thin)} thin rows
+            Show the {count(list.in_lens.thin)} thin {several}
           </Button>
         )
       }
     >
-      {count(list.tested)} rows were tested; none differs from the site's curve by more than chance and its usual
-      scatter. {list.noticed} Choose more days to see more.
+      {list.sentences.join(" ")} {list.noticed} Choose more days to see more.
     </Notice>
   );
 }

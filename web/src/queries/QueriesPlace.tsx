@@ -92,6 +92,7 @@ export function QueriesPlace(props: PlaceProps) {
             ),
             expected_ctr: (row) => <span className="text-faint">{share(row.expected_ctr)}</span>,
           },
+          heads: { query: !list || list.by === "row" ? "query, page" : list.by },
           widths: {
             lost_month: "4.6rem",
             reachable_month: "4.6rem",

@@ -398,8 +398,8 @@ def landing(clicks: float, sessions: float | None, more: int, less: int, by_role
     return said
 
 
-def lens(name: str, in_lens: Mapping[str, int], tested: int) -> str:
-    """What a lens found among the rows that it tested.
+def lens(name: str, in_lens: Mapping[str, int], tested: int, listed: str = "row") -> str:
+    """What a lens found among the rows (or queries, or pages) that it tested.
 
     >>> lens("low-ctr", {"firm": 1}, 40)
     "40 rows were tested; 1 gets fewer clicks than its positions should bring, beyond chance and the site's usual scatter."
@@ -412,7 +412,8 @@ def lens(name: str, in_lens: Mapping[str, int], tested: int) -> str:
         "outperformers": f"{get} more clicks than {their} positions should bring",
         "off-fit": f"{are} within reach of a better position on a page that covers the query loosely or not at all",
     }[name]
-    rows = f"{count(tested)} row{'s were' if tested != 1 else ' was'} tested"
+    several = "queries" if listed == "query" else f"{listed}s"
+    rows = f"{count(tested)} {several} were tested" if tested != 1 else f"1 {listed} was tested"
     return f"{rows}; {count(sure) if sure else 'none'} {what}, beyond chance and the site's usual scatter."
 
 
