@@ -1,7 +1,9 @@
 """What is kept of a snapshot: computed once, shared by processes, bounded in bytes, gone with its version."""
 
+import os
 import subprocess
 import sys
+import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -41,6 +43,35 @@ def test_whoever_asks_while_it_is_computed_waits_for_that_one(kept: Cache) -> No
         told = list(pool.map(lambda _: kept.get(SITE, "asked", slow(4, calls)), range(8)))
     assert told == [4] * 8
     assert len(calls) == 1
+
+
+def test_many_questions_stand_in_line_and_keep_nobody_from_what_is_known(kept: Cache) -> None:
+    """Twenty different ones at once: no more are worked out together than there are turns; one that asks another in turn does
+    not wait for itself; what is known is answered beside them."""
+    kept.get(SITE, "known", lambda: 1)
+    working, most, guard = 0, 0, threading.Lock()
+    hold = threading.Event()
+
+    def asked(number: int) -> int:
+        def compute() -> int:
+            nonlocal working, most
+            with guard:
+                working += 1
+                most = max(most, working)
+            hold.wait(20)
+            inner = kept.get(SITE, ("inner", number), lambda: number)
+            with guard:
+                working -= 1
+            return inner
+
+        return kept.get(SITE, number, compute)
+
+    with ThreadPoolExecutor(20) as pool:
+        answers = [pool.submit(asked, number) for number in range(20)]
+        assert kept.get(SITE, "known", lambda: 2) == 1
+        hold.set()
+        assert sorted(one.result(20) for one in answers) == list(range(20))
+    assert 1 <= most <= max(os.cpu_count() or 1, 2)
 
 
 def test_another_process_reads_what_one_computed_and_waits_while_it_does(tmp_path: Path) -> None:

@@ -23,7 +23,7 @@ from zugzwang.access import Actor
 from zugzwang.api.problems import Problem
 from zugzwang.errors import ProductError
 
-THREADS = 8
+THREADS = 16  # more than work at once, so that those in line keep nobody from what is known already
 CONNECTIONS = 2_000
 SILENT_SECONDS = 20  # after which a connection is closed
 HEAD_SECONDS = 20.0

@@ -49,6 +49,10 @@ class Kept(Protocol):
 K = TypeVar("K", bound=Kept)
 
 
+_turns = threading.BoundedSemaphore(max(os.cpu_count() or 1, 2))
+_thread = threading.local()
+
+
 def kept(compute: Callable[Concatenate[K, P], T]) -> Callable[Concatenate[K, P], T]:
     """Keep what a function gives for a snapshot and its other arguments, which must be hashable and say all it depends on."""
     name = f"{compute.__module__}.{compute.__qualname__}"
@@ -77,7 +81,7 @@ class Cache:
         found, value = self._recall(key)
         if found:
             return value  # type: ignore[no-any-return]
-        with self._alone(key):
+        with _in_line(), self._alone(key):
             found, value = self._recall(key)
             if not found:
                 value = self._from_disk_or(of, asked, compute)
@@ -182,6 +186,21 @@ class Cache:
 
 
 @cache
+@contextmanager
+def _in_line() -> Iterator[None]:
+    """As many questions are worked out at once as there are processors; others wait for their turn, holding nothing meanwhile,
+    so that what is known already is answered beside them. What a question asks in turn is a part of it."""
+    if getattr(_thread, "works", False):
+        yield
+        return
+    with _turns:
+        _thread.works = True
+        try:
+            yield
+        finally:
+            _thread.works = False
+
+
 def program() -> str:
     """What this program's rules are, as one word: another source text, another word."""
     digest = hashlib.sha256()
