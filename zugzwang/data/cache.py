@@ -185,7 +185,6 @@ class Cache:
                 shutil.rmtree(folder, ignore_errors=True)
 
 
-@cache
 @contextmanager
 def _in_line() -> Iterator[None]:
     """As many questions are worked out at once as there are processors; others wait for their turn, holding nothing meanwhile,
@@ -201,6 +200,7 @@ def _in_line() -> Iterator[None]:
             _thread.works = False
 
 
+@cache
 def program() -> str:
     """What this program's rules are, as one word: another source text, another word."""
     digest = hashlib.sha256()
