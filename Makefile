@@ -11,7 +11,7 @@ export STANDINS_PORT
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: help demo setup serve dev test test-browser test-rest test-core lint bench bench-crawl hostile worlds lock schema screenshots selecting
+.PHONY: help demo setup serve dev test test-browser test-rest test-core lint bench bench-crawl hostile hostile-sites worlds lock schema screenshots selecting
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -87,6 +87,9 @@ bench: .venv/.test ## the performance bars, as ratios measured in one run
 
 hostile: .venv/.test ## files made to break their reader, sent to a real installation: FILES=150 SEED=1
 	@$(BIN)/python -m bench.hostile
+
+hostile-sites: .venv/.test ## sites made to break their crawler, crawled by a real worker: SITES=40
+	@$(BIN)/python -m bench.hostile_sites
 
 worlds: .venv/.test ## what the rules claim on worlds that they were not made for; writes the table of docs/methods.md
 	@$(BIN)/python -m worlds.run

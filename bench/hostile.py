@@ -205,12 +205,12 @@ def memory_mb(process: int) -> float:
 
 
 @contextmanager
-def installation(folder: Path) -> Iterator[tuple[str, dict[str, subprocess.Popen[bytes]]]]:
+def installation(folder: Path, **more: str) -> Iterator[tuple[str, dict[str, subprocess.Popen[bytes]]]]:
     """A server and a worker on a database of their own."""
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
         port = free.getsockname()[1]
-    env = {**os.environ, "ZUGZWANG_DATA_DIR": str(folder), "DJANGO_SETTINGS_MODULE": "zugzwang.settings"}
+    env = {**os.environ, "ZUGZWANG_DATA_DIR": str(folder), "DJANGO_SETTINGS_MODULE": "zugzwang.settings", **more}
 
     def run(*command: str) -> subprocess.Popen[bytes]:
         log = (folder / "log.txt").open("ab")

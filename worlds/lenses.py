@@ -10,6 +10,7 @@ import numpy.typing as npt
 import polars as pl
 
 from zugzwang.core.clicks.evidence import Floats
+from zugzwang.core.clicks.headroom import target_position
 
 DAYS = 91
 FIRST = date(2026, 8, 17)
@@ -52,10 +53,12 @@ class World:
 
 @dataclass(frozen=True)
 class Made:
-    """`factor`: how much better than the curve each row is liked; `daily`: how often a day it is shown on average."""
+    """`home`: where each row stands; `factor`: how much better than the curve it is liked; `daily`: how often a day it is shown
+    on average."""
 
     facts: pl.DataFrame
     poor: npt.NDArray[np.bool_]
+    home: Floats
     factor: Floats
     daily: Floats
 
@@ -96,7 +99,15 @@ def make(world: World, seed: int) -> Made:
             "position": np.maximum(position, 1.0),
         }
     )
-    return Made(facts.filter(pl.Series(kept)), poor, factor, daily)
+    return Made(facts.filter(pl.Series(kept)), poor, home, factor, daily)
+
+
+def true_gains(made: Made) -> tuple[Floats, Floats]:
+    """What each row loses for being poor, and what the next band up would really bring it, in clicks of all days."""
+    here = DAYS * made.daily * curve(made.home) * made.factor
+    target = target_position(made.home, "next-band")
+    there = DAYS * made.daily * curve(target) * made.factor
+    return np.where(made.poor, 3 * here, 0.0), np.maximum(there - here, 0.0)
 
 
 def clicks_there(made: Made, rows: npt.NDArray[np.intp], target: Floats, seed: int) -> npt.NDArray[np.int64]:

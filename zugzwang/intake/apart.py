@@ -32,7 +32,7 @@ USUAL_BYTES = 900_000_000  # what the program itself, and reading the smallest f
 TIMES_THE_FILE, TIMES_PACKED = 14, 60
 PACKED = (b"\x1f\x8b", b"PK\x03\x04", b"PAR1")
 LOOKED_SECONDS = 0.1
-GRACE_SECONDS = 0.6  # between a wish to stop and the end of who does not hear it
+GRACE_SECONDS = 0.3  # between a wish to stop and the end of who does not hear it
 
 
 Told = TypeVar("Told")
