@@ -1,4 +1,4 @@
-import type { FormEvent } from "react";
+import { type FormEvent, useState } from "react";
 import { api } from "../api/client";
 import { DateField } from "../shared/DateField";
 import { day } from "../shared/format";
@@ -10,6 +10,8 @@ import { useEvents } from "./hooks";
 export function EventsDialog({ slug, close }: { slug: string; close: () => void }) {
   const events = useEvents(slug);
   const act = useAct();
+  // The form begins anew when an event was added, and at no other time: what is typed while the list loads stays.
+  const [added, setAdded] = useState(0);
 
   async function add(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
@@ -21,7 +23,8 @@ export function EventsDialog({ slug, close }: { slug: string; close: () => void 
       kind: told.kind ?? "",
       note: "",
     };
-    await act(() => api.POST("/api/sites/{slug}/events", { params: { path: { slug } }, body }));
+    if (await act(() => api.POST("/api/sites/{slug}/events", { params: { path: { slug } }, body })))
+      setAdded(added + 1);
   }
 
   return (
@@ -48,7 +51,7 @@ export function EventsDialog({ slug, close }: { slug: string; close: () => void 
         ))}
         {events.data?.length === 0 && <li className="text-faint">None yet.</li>}
       </ul>
-      <form key={events.data?.length} onSubmit={add} className="mt-4 grid grid-cols-2 gap-3">
+      <form key={added} onSubmit={add} className="mt-4 grid grid-cols-2 gap-3">
         <div className="col-span-2">
           <Field label="What happened" name="title" required maxLength={300} />
         </div>

@@ -49,7 +49,8 @@ export function NothingFound({ list, search, change }: Props) {
         )
       }
     >
-      {list.sentences.join(" ")} {list.noticed} Choose more days to see more.
+      None of these {several} differs from what is usual by more than chance and the site's usual scatter.{" "}
+      {list.noticed} Choose more days to see more.
     </Notice>
   );
 }
