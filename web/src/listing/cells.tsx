@@ -48,7 +48,7 @@ export function Figure({ value, below }: { value: number | null | undefined; bel
 export function Gain({ row }: { row: { gain_month: number; lost_month: number; reachable_month: number } }) {
   const said = `Lost where it stands: ${count(row.lost_month)}. Reachable: ${count(row.reachable_month)}, if it got there.`;
   const parts = (
-    <span title={said}>
+    <span title={said} className="whitespace-nowrap">
       <span className="text-rust">{count(row.lost_month)}</span> +{" "}
       <span className="text-spruce">{count(row.reachable_month)}</span>
       <span className="sr-only">{said}</span>

@@ -52,9 +52,9 @@ export function PagesPlace(props: PlaceProps) {
                 <span className="truncate font-medium" title={row.page}>
                   {path(row.page)}
                 </span>
-                <span className="shrink-0 text-faint text-xs">{row.type}</span>
+                <span className="shrink-0 text-faint text-xs max-sm:hidden">{row.type}</span>
                 {row.evidence !== "thin" && (
-                  <span className="shrink-0 text-xs">
+                  <span className="shrink-0 text-xs max-sm:hidden">
                     <EvidenceMark grade={row.evidence} />
                   </span>
                 )}

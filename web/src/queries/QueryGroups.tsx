@@ -40,6 +40,7 @@ export function QueryGroups(props: PlaceProps) {
           gain_month: (row) => <Gain row={row} />,
           clicks: (row) => <Changed value={row.clicks} change={row.change} />,
         },
+        widths: { gain_month: "6.4rem" },
         empty: list?.known ? (
           <Notice title="No query here" action={<Button onClick={() => change(NO_FILTERS)}>Remove the filters</Button>}>
             No query of these filters was shown in the period.
