@@ -71,7 +71,7 @@ def differing_keys(chance: Chance) -> bytes:
 
 
 def dense_parquet(chance: Chance) -> bytes:
-    rows, made = chance.choice([5_000_000, 30_000_000]), io.BytesIO()
+    rows, made = chance.choice([1_000_000, 6_000_000]), io.BytesIO()
     text = "https://shop.example/" + "a" * chance.choice([1, 900])
     told = {"page": pl.Series([text]).new_from_index(0, rows), "clicks": pl.Series([0]).new_from_index(0, rows)}
     day = pl.Series(["2026-11-09"]).new_from_index(0, rows)

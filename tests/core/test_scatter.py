@@ -6,7 +6,7 @@ import pytest
 from scipy import stats
 
 from worlds.lenses import World, gamma, lognormal, make
-from zugzwang.core.clicks.lenses import Appraisal, Context, appraise, look, noticed_at_a_quarter
+from zugzwang.core.clicks.lenses import Appraisal, Context, appraise, look, noticed
 from zugzwang.core.clicks.lenses import tested_rows as rows_tested
 from zugzwang.core.clicks.scatter import USUAL_WIDTH, scatter_of, tail
 
@@ -60,8 +60,22 @@ def test_poor_rows_are_found_where_rows_lie_close_and_power_says_how_many() -> N
     assert len(found & poor) >= 0.7 * len(poor)
     assert len(found - set(np.flatnonzero(made.poor))) <= 2
     close, wide = (appraise(make(World("", lognormal(width)), 5).facts, NO_BRAND) for width in (0.2, 0.8))
-    power = [noticed_at_a_quarter(one, rows_tested(one, "low-ctr", 100, Context())) for one in (close, wide)]
-    assert power[0] > 0.3 > power[1]
+    for lens in ("low-ctr", "outperformers"):
+        power = [noticed(one, rows_tested(one, lens, 100, Context()), lens) for one in (close, wide)]
+        assert power[0] > 0.3 > power[1]
+
+
+def test_what_would_be_noticed_is_what_the_tails_say() -> None:
+    """One row of 20 usual clicks, tested alone: noticed from the counts on whose tail is at most 0.1."""
+    held = appraise(make(World("", lognormal(0.3)), 5).facts, NO_BRAND)
+    row = held.rows.head(1).with_columns(expected_clicks=pl.lit(20.0), position=pl.lit(5.0))
+    one, at = np.array([20.0]), np.array([5.0])
+    counts = np.arange(0, 400)
+    lower = [held.scatter.lower(np.array([k]), one, at)[0] for k in counts]
+    upper = [held.scatter.upper(np.array([k]), one, at)[0] for k in counts]
+    few, many = max(k for k in counts if lower[k] <= 0.1), min(k for k in counts if upper[k] <= 0.1)
+    assert noticed(held, row, "low-ctr") == pytest.approx(held.scatter.lower(np.array([few]), one / 4, at)[0])
+    assert noticed(held, row, "outperformers") == pytest.approx(held.scatter.upper(np.array([many]), one * 4, at)[0])
 
 
 def test_rows_chosen_by_their_clicks_are_told_and_nothing_is_graded() -> None:

@@ -17,7 +17,7 @@ from zugzwang.core.clicks.lenses import (
     Lens,
     ListedBy,
     look,
-    noticed_at_a_quarter,
+    noticed,
     stakes,
     tested_rows,
 )
@@ -99,11 +99,11 @@ def _by(view: View, lens: Lens) -> ListedBy:
 
 
 def _noticed(view: View, lens: Lens, by: ListedBy) -> str | None:
-    """How likely low click-through would have found something, where rows were looked at."""
-    if lens != "low-ctr":
+    """How likely the lens would have found something, where clicks are held against what is usual."""
+    if lens not in ("low-ctr", "outperformers"):
         return None
     held = view.snapshot.appraisal(view.period, view.setting, by)
-    return sentences.noticed(noticed_at_a_quarter(held, tested(view, lens)))
+    return sentences.noticed(noticed(held, tested(view, lens), lens), lens)
 
 
 def _lacking(view: View, lens: Lens, by: ListedBy) -> list[str]:

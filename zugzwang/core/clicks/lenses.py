@@ -36,6 +36,8 @@ ListedBy = Literal["row", "query", "page"]
 STRIKING_DISTANCE = (4.0, 20.0)
 FEW_SHOWN = 2
 POWER_ROWS = 400  # of which the power is worked out
+NOTICED_TIMES = 4.0  # so many times more, or fewer, clicks than usual
+MOST_TIMES = 1_000.0
 CHOSEN_BETWEEN = (0.8, 1.25)
 
 
@@ -226,21 +228,25 @@ def tested_rows(appraisal: Appraisal, lens: Lens, min_impressions: int, context:
     return _misfits(tested, context.fits) if lens == "off-fit" else tested
 
 
-def noticed_at_a_quarter(appraisal: Appraisal, tested: pl.DataFrame) -> float:
-    """How likely low click-through would notice a row at a quarter of its usual clicks, 0…1: the mean over the rows tested,
-    were it the only one. "None found" means little where this is small."""
+def noticed(appraisal: Appraisal, tested: pl.DataFrame, lens: Lens) -> float:
+    """How likely low click-through would notice a row at a quarter of its usual clicks, or outperformers one at four times as
+    many, 0…1: the mean over the rows tested, were it the only one. "None found" means little where this is small."""
     if tested.is_empty() or appraisal.chosen:
         return 0.0
     some = tested.gather_every(max(tested.height // POWER_ROWS, 1))
     expected, position = (some[name].to_numpy() for name in ("expected_clicks", "position"))
     level = LIKELY_Q / tested.height
-    # The most clicks that would be noticed, by halving: P(K ≤ k) grows with k.
-    low, high = np.full(expected.shape, -1, dtype=np.int64), np.ceil(expected).astype(np.int64)
+    is_low = lens == "low-ctr"
+    tail = appraisal.scatter.lower if is_low else appraisal.scatter.upper
+    # By halving, the most clicks that would be noticed (P(K ≤ k) grows with k), or the most that would not (P(K ≥ k) falls).
+    low, high = np.full(expected.shape, -1, dtype=np.int64), np.ceil((1 if is_low else MOST_TIMES) * expected).astype(np.int64)
     while (high - low > 1).any():
         middle = (low + high) // 2
-        is_noticed = appraisal.scatter.lower(middle, expected, position) <= level
-        low, high = np.where(is_noticed, middle, low), np.where(is_noticed, high, middle)
-    return float(appraisal.scatter.lower(low, 0.25 * expected, position).mean())
+        goes_on = (tail(middle, expected, position) <= level) == is_low
+        low, high = np.where(goes_on, middle, low), np.where(goes_on, high, middle)
+    if is_low:
+        return float(tail(low, expected / NOTICED_TIMES, position).mean())
+    return float(tail(high, expected * NOTICED_TIMES, position).mean())
 
 
 def with_stakes(rows: pl.DataFrame, appraisal: Appraisal) -> pl.DataFrame:

@@ -122,13 +122,18 @@ def chosen(ratio: float) -> str:
     )
 
 
-def noticed(share: float) -> str:
-    """What could have been found, where nothing was."""
+def noticed(share: float, lens: str = "low-ctr") -> str:
+    """What could have been found, where nothing was.
+
+    >>> noticed(0.31, "outperformers")
+    'One with four times its usual clicks would be noticed 3 times in ten here.'
+    """
+    one = "One at a quarter of its usual clicks" if lens == "low-ctr" else "One with four times its usual clicks"
     if share >= 0.95:
-        return "A row at a quarter of its usual clicks would nearly always be noticed here."
+        return f"{one} would nearly always be noticed here."
     if share < 0.02:
-        return "A row at a quarter of its usual clicks would hardly ever be noticed here: there is too little data."
-    return f"A row at a quarter of its usual clicks would be noticed {max(round(10 * share), 1)} times in ten here."
+        return f"{one} would hardly ever be noticed here: there is too little data."
+    return f"{one} would be noticed {max(round(10 * share), 1)} times in ten here."
 
 
 def curve_basis(basis: str, clicks: int) -> str:
