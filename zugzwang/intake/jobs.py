@@ -33,6 +33,11 @@ BEAT_SECONDS = 5.0
 ATTEMPTS_MAX = 3
 IN_LINE_SECONDS = 1
 JOB_SECONDS = 12 * 3_600.0
+# Of work that has no file: what is told of a file's size would make no sense.
+TOO_MUCH = {
+    "message": "This took more memory or time than it may.",
+    "remedy": "Ask for less at once, or ask whoever runs this installation for more.",
+}
 CANCELLED = {"message": "Cancelled; nothing was changed."}
 LOG_LINES = 300
 
@@ -218,7 +223,7 @@ def _apart(job: Job, work: Callable[[int], None], memory_bytes: int) -> None:
     except apart.Stopped:
         unfinished.update(state=State.CANCELLED, outcome=CANCELLED, ended_at=timezone.now())
     except apart.Broken as error:
-        outcome = {"message": error.message, "remedy": error.remedy}
+        outcome = {"message": error.message, "remedy": error.remedy} if job.kind == Kind.LOAD else TOO_MUCH
         unfinished.update(state=State.REFUSED, outcome=outcome, ended_at=timezone.now())
 
 

@@ -118,8 +118,9 @@ def in_words(name: str) -> Iterator[None]:
         yield
     except (ArithmeticError, LookupError, RecursionError, TypeError, ValueError, csv.Error, pl.exceptions.PolarsError) as error:
         log.exception("%s could not be read", name)
-        said = f"a part of it cannot be read ({type(error).__name__})"
-        raise refuse(name, said, "Open it where it comes from, and export it again as CSV (UTF-8).") from error
+        raise refuse(
+            name, "a part of it cannot be read", "Open it where it comes from, and export it again as CSV (UTF-8)."
+        ) from error
 
 
 def look(site: Site, path: Path, name: str, scratch: Path, asked: Mapping[int, TableAsked] | None = None) -> list[Seen]:

@@ -318,7 +318,7 @@ def accounts(pages: int, sure: int, lost_a_month: float, reachable_a_month: floa
     """What all pages together lose at least where they stand, and what better places would bring.
 
     >>> accounts(40, 3, 120.4, 300)
-    '40 pages lose at least 120 clicks a month (3 of them beyond chance); better places could bring about 300 more.'
+    '40 pages lose at least 120 clicks a month (3 pages beyond chance); better places could bring about 300 more.'
     """
     if not pages:
         return "No page was shown or visited in the period."
@@ -327,7 +327,8 @@ def accounts(pages: int, sure: int, lost_a_month: float, reachable_a_month: floa
         said = f"{what}: nothing lost beyond chance and the site's usual scatter"
     else:
         lose = "lose" if pages != 1 else "loses"
-        said = f"{what} {lose} at least {count(lost_a_month)} clicks a month ({count(sure)} of them beyond chance)"
+        beyond = f"{count(sure)} page{'s' if sure != 1 else ''} beyond chance"
+        said = f"{what} {lose} at least {count(lost_a_month)} clicks a month ({beyond})"
     if reachable_a_month < 0.5:
         return f"{said}."
     return f"{said}; better places could bring about {count(reachable_a_month)} more."
