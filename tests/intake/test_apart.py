@@ -7,8 +7,10 @@ import numpy as np
 import pytest
 
 from bench.hostile import Chance, far_cell
+from zugzwang.access import OPERATOR
+from zugzwang.data.models import Site
 from zugzwang.errors import FileRefused, Invalid
-from zugzwang.intake import apart
+from zugzwang.intake import apart, jobs
 from zugzwang.intake.spreadsheets import sheets_with_tables
 from zugzwang.intake.tables import refuse
 
@@ -61,3 +63,15 @@ def test_longer_than_it_may_or_wanted_no_more() -> None:
     with pytest.raises(apart.Stopped):
         apart.run(time.sleep, 30, memory_bytes=BOUND, seconds=30, watch=lambda: True)
     assert time.monotonic() - begun < 10
+
+
+@pytest.mark.django_db
+def test_a_crawl_that_passes_its_bounds_is_told_of_no_file(site: Site, monkeypatch: pytest.MonkeyPatch) -> None:
+    def breaks(*_: object, **__: object) -> None:
+        raise apart.Broken("This takes more memory than a file of its size may need.", "Export it again, as CSV.")
+
+    monkeypatch.setattr(apart, "run", breaks)
+    job = jobs.ask_for_crawl(OPERATOR, site.slug, {})
+    jobs.run_job.func(job.id)
+    job.refresh_from_db()
+    assert (job.state, job.outcome) == ("refused", jobs.TOO_MUCH)
