@@ -18,6 +18,7 @@ SITE_NAME = "Marrowbank Paddle Supply"
 SITE_SLUG = "marrowbank"
 SITE_ADDRESS = "https://www.marrowbank.example"
 BRAND_PATTERNS = ("marrow ?bank",)
+CURRENCY = "€"
 PAGE_TYPES = {
     "guide": (r"/guides/",),
     "trip": (r"/trips/",),

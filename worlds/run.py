@@ -15,6 +15,7 @@ import numpy as np
 import polars as pl
 
 from worlds import breaks as breaks_worlds
+from worlds import changes as changes_worlds
 from worlds import clashes as clashes_worlds
 from worlds import outcomes as outcomes_worlds
 from worlds.breaks import HALVED
@@ -26,7 +27,8 @@ from zugzwang.core.clicks.headroom import target_position
 from zugzwang.core.clicks.lenses import Appraisal, Lens, appraise, look, stakes
 from zugzwang.core.contest.clashes import contenders_of, find_clashes
 from zugzwang.core.pages.account import accounts, entries
-from zugzwang.core.time.breaks import breaks
+from zugzwang.core.time.breaks import breaks, read_series
+from zugzwang.core.time.change import change
 from zugzwang.core.worth.outcomes import outcome
 
 SEEDS = 10
@@ -161,6 +163,19 @@ def _nothing_done(world: outcomes_worlds.World) -> list[str]:
     return told
 
 
+def _split(world: changes_worlds.World) -> list[str]:
+    """Of the clicks lost, the share put down to how often rows were shown, to places or demand, and to ranks."""
+    told = []
+    for seed in range(SEEDS):
+        made = changes_worlds.make(world, seed)
+        rows = change(made.before, made.after, 10.0)
+        lost = float((rows["clicks_after"].cast(pl.Int64) - rows["clicks_before"].cast(pl.Int64)).sum())
+        told.append([float(rows[part].sum()) / lost for part in ("shown", "place_or_demand", "rank")])
+    shares = np.array(told)
+    reach = 1.96 * shares.std(axis=0, ddof=1) / np.sqrt(SEEDS)
+    return [f"{mean:.2f} ± {far:.2f}" for mean, far in zip(shares.mean(axis=0), reach, strict=True)]
+
+
 def _chosen(world: World) -> list[str]:
     held = [appraise(make(world, seed).facts, NO_BRAND) for seed in range(SEEDS)]
     return [share(sum(one.chosen is not None for one in held), SEEDS)]
@@ -168,14 +183,14 @@ def _chosen(world: World) -> list[str]:
 
 def _breakless(world: breaks_worlds.World) -> list[str]:
     made = [breaks_worlds.make(world, seed).weekly for seed in range(SEEDS)]
-    return [a_site([breaks(weekly, range(breaks_worlds.WEEKS)).height for weekly in made])]
+    return [a_site([breaks(read_series(weekly, range(breaks_worlds.WEEKS))).height for weekly in made])]
 
 
 def _halved(world: breaks_worlds.World) -> list[str]:
     found = there = 0
     for seed in range(SEEDS):
         made = breaks_worlds.make(world, seed)
-        falls = breaks(made.weekly, range(breaks_worlds.WEEKS)).filter(pl.col("size") < 0)
+        falls = breaks(read_series(made.weekly, range(breaks_worlds.WEEKS))).filter(pl.col("size") < 0)
         for page, at in made.broke.items():
             there += 1
             found += any(abs(week - at) <= 2 for week in falls.filter(pl.col("name") == page)["week"])
@@ -225,6 +240,10 @@ def main() -> None:
         _table("breaks", ["world", "false breaks"], BREAKLESS, _breakless),
         "Twenty of the pages lose half of forty clicks a week: share found within two weeks.",
         _table("halved", ["world", "found"], HALVED, _halved),
+        "### Why clicks changed",
+        f"{changes_worlds.ROWS} rows of which nothing changes but their places, or how often they are searched for: of the "
+        "clicks lost, the share put down to how often they were shown (demand), to place or demand, and to ranks.",
+        _table("split", ["world", "shown", "place or demand", "ranks"], changes_worlds.WORLDS, _split),
         "### Moves",
         "Pages to which nothing is done, picked as people pick: share told as helped after four weeks.",
         _table("outcomes", ["world", "without the year before", "with it"], outcomes_worlds.WORLDS, _nothing_done),

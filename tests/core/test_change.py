@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from worlds import changes as changes_worlds
 from zugzwang.core.time.change import PARTS, change, log_mean, rolled_up, split
 
 SCHEMA = {"page": pl.UInt32, "query": pl.UInt32, "clicks": pl.Int64, "impressions": pl.Int64, "expected_clicks": pl.Float64}
@@ -133,3 +134,14 @@ def test_rows_that_are_hardly_clicked_do_not_put_demand_down_to_snippets() -> No
     after = [(1, query, int(rng.poisson(0.2)), 10, 0.2) for query in range(300)]
     told = rolled_up(change(frame(*before), frame(*after), 6.0), ["page"]).to_dicts()[0]
     assert told["shown"] == pytest.approx(-300 * (0.5 - 0.2), rel=0.1)
+
+
+@pytest.mark.parametrize("world", changes_worlds.WORLDS, ids=lambda world: world.name)
+def test_places_lost_are_not_told_as_demand(world: changes_worlds.World) -> None:
+    """On worlds where nothing changes but places, at most 15 % of the clicks lost are put down to demand alone; where only
+    demand changes, nearly all."""
+    made = changes_worlds.make(world, 0)
+    told = change(made.before, made.after, 10.0)
+    lost = float((told["clicks_after"].cast(pl.Int64) - told["clicks_before"].cast(pl.Int64)).sum())
+    of_demand = float(told["shown"].sum()) / lost
+    assert of_demand >= 0.9 if world.less < 1 else of_demand <= 0.15

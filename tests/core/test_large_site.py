@@ -11,7 +11,7 @@ from zugzwang.core.clicks.lenses import LENSES, Appraisal, appraise, look, stake
 from zugzwang.core.contest.clashes import contenders_of, find_clashes
 from zugzwang.core.facts.search import ROW, SCHEMA
 from zugzwang.core.pages.account import LEVERS, accounts, entries
-from zugzwang.core.time.breaks import breaks
+from zugzwang.core.time.breaks import breaks, read_series
 from zugzwang.core.time.change import PARTS, change, rolled_up
 
 NO_BRAND = pl.Series([], dtype=pl.UInt32)
@@ -50,7 +50,7 @@ def test_the_cliff_is_found_to_the_week_and_few_untouched_pages(site: Site) -> N
     made, _ = site
     weeks = [FIRST_DAY + timedelta(days=7 * number) for number in range(WEEKS)]
     by_page = made.facts.group_by(name="page", week=pl.col("day").dt.truncate("1w")).agg(pl.col("clicks").sum().alias("count"))
-    found = breaks(by_page, weeks)
+    found = breaks(read_series(by_page, weeks))
     cliff = found.filter(pl.col("week") == weeks[CLIFF_WEEK], pl.col("size") < 0)
     assert set(CLIFF) <= set(cliff["name"])
     touched = {*CLIFF, *(page for pages in FALLS.values() for page in pages)}

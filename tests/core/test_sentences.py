@@ -33,11 +33,18 @@ NOTHING = dict.fromkeys(PARTS, 0.0)
             sentences.cliff(1, False, date(2026, 9, 21), None, 0.0),
             "1 page rose in the week of 21 Sep 2026, with no dated event near; hardly one would have done so by chance.",
         ),
-        (sentences.clashes({}, 0.0, 0), "No two pages fight over a query that is shown often enough to tell."),
-        (sentences.clashes({"double": 1}, 0.0, 0), "No query is fought over; 1 double on page one is a strength."),
-        (sentences.clashes({"relay": 1}, 12.4, 1), "1 query is fought over, which costs about 12 clicks a month."),
         (
-            sentences.clashes({"relay": 2}, 12.4, 0),
+            sentences.clashes({}, 0.0, 0, 31, 214),
+            "No two pages fight over a query. Of 214 queries 31 are shown often enough for a fight to be noticed.",
+        ),
+        (
+            sentences.clashes({"double": 1}, 0.0, 0, 1, 1),
+            "No query is fought over; 1 double on page one is a strength. "
+            "Of 1 query 1 is shown often enough for a fight to be noticed.",
+        ),
+        (sentences.clashes({"relay": 1}, 12.4, 1, 31, 214), "1 query is fought over, which costs about 12 clicks a month."),
+        (
+            sentences.clashes({"relay": 2}, 12.4, 0, 31, 214),
             "2 queries are fought over, which costs about 12 clicks a month (too little data to be sure of any).",
         ),
         (sentences.standing("settled", date(2026, 10, 12), 28), "Settled since 12 Oct 2026."),

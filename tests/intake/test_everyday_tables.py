@@ -42,6 +42,14 @@ def test_it_becomes_what_it_is(site: Site, tmp_path: Path, table: Everyday) -> N
         assert read_facts(site, grain).row(0, named=True)[name] == pytest.approx(value)
 
 
+def test_amounts_bring_their_currency_with_them(site: Site, tmp_path: Path) -> None:
+    in_euros, in_dollars = (next(one for one in TABLES if one.name == f"volumes{name}.csv") for name in ("", " dollars"))
+    load(site, tmp_path, in_euros, None)
+    site.refresh_from_db()
+    assert site.currency == "€"
+    assert "in $, those of the site in €" in " ".join(load(site, tmp_path, in_dollars, None).report.notices)
+
+
 def test_the_same_span_replaces_and_another_stands_beside(site: Site, tmp_path: Path) -> None:
     queries = TABLES[0]
     load(site, tmp_path, queries, SPAN)

@@ -73,6 +73,7 @@ def shown_table(seen: loading.Seen) -> s.TableSeen:
         day_order=seen.style.day_order,
         ambiguous_days=seen.ambiguous_days,
         remembered=seen.remembered,
+        could_be=list(seen.could_be),
         needs_span=seen.needs_span,
         span=seen.span,
         span_from=seen.span_from,

@@ -56,6 +56,7 @@ def shown(request: HttpRequest, site: Site) -> s.SiteShown:
         may_change=actor(request).may_change(site),
         brand_patterns=site.brand_patterns,
         min_impressions=site.min_impressions,
+        currency=site.currency,
         own_curve=[s.CurvePoint(position=p, ctr=ctr) for p, ctr in site.own_curve] if site.own_curve else None,
         first_day=days.first if days else None,
         last_day=days.last if days else None,

@@ -44,6 +44,7 @@ class SiteShown(Schema):
     may_change: bool
     brand_patterns: list[str]
     min_impressions: int
+    currency: str
     own_curve: list[CurvePoint] | None
     first_day: date | None
     last_day: date | None
@@ -104,6 +105,7 @@ class TableSeen(Schema):
     day_order: str | None
     ambiguous_days: bool
     remembered: bool
+    could_be: list[Source]
     needs_span: bool
     span: Period | None
     span_from: str

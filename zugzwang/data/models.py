@@ -19,6 +19,7 @@ class Site(models.Model):
     # What the analyst set for cleaning, as data/rules.py writes it; empty: all by default.
     rules = models.JSONField(default=dict)
     min_impressions = models.PositiveIntegerField(default=100)
+    currency = models.CharField(max_length=3, default="", blank=True)  # sign or code of its amounts; empty: nobody said
     own_curve = models.JSONField(null=True)
     # Another number after every change to the site's facts or cleaning; what is computed from them is kept under it. It is
     # drawn, not counted, so that a database put back from a copy never meets what was kept for another one.

@@ -12,7 +12,17 @@ from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.facts.grains import DAY, PAGE, PAGE_QUERY
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.pages.sections import section_name
-from zugzwang.core.time.breaks import MEASURES, WEEKS_NEEDED, Level, breaks, grade, nearest_event, season_known
+from zugzwang.core.time.breaks import (
+    MEASURES,
+    WEEKS_NEEDED,
+    Level,
+    breaks,
+    grade,
+    half_lost_noticed,
+    nearest_event,
+    read_series,
+    season_known,
+)
 from zugzwang.core.time.cliffs import Event as Dated
 from zugzwang.core.time.cliffs import cliffs, spells_out
 from zugzwang.core.words import sentences
@@ -24,6 +34,8 @@ from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.shapes import Cliff, SpellOut
 from zugzwang.findings.view import Asked, View
 
+NOTHING: dict[str, Any] = {"out": [], "noticed": None}
+
 
 def weeks_of(period: Period) -> list[date]:
     return [period.first + timedelta(days=7 * number) for number in range(period.days // 7)]
@@ -33,26 +45,26 @@ def find_breaks(view: View) -> Found:
     """The breaks in whole weeks, and the spells in which pages were out of the results."""
     level, weeks = view.asked.level, weeks_of(view.period)
     if not view.by_day:
-        return Found(pl.DataFrame(schema=_schema(level)), {"weeks": 0, "series": 0}, [sentences.NEEDS_DAYS], {"out": []})
+        return Found(pl.DataFrame(schema=_schema(level)), {"weeks": 0, "series": 0}, [sentences.NEEDS_DAYS], NOTHING)
     if len(weeks) < WEEKS_NEEDED:
         lacking = [f"{WEEKS_NEEDED} whole weeks of data are needed to tell a break; there are {len(weeks)}."]
-        return Found(pl.DataFrame(schema=_schema(level)), {"weeks": len(weeks), "series": 0}, lacking, {"out": []})
+        return Found(pl.DataFrame(schema=_schema(level)), {"weeks": len(weeks), "series": 0}, lacking, NOTHING)
     by_week = weekly(view, level)
     pages = weekly(view, "page") if level == "section" else None
-    rows = []
+    rows, noticed = [], dict[str, str]()
     for measure in dict.fromkeys(view.asked.measure):
         count = pl.col(measure).alias("count")
-        found = breaks(
-            by_week.select("name", "week", count), weeks, None if pages is None else pages.select("name", "week", count)
-        )
-        rows.append(found.with_columns(measure=pl.lit(measure)))
+        beside = None if pages is None else pages.select("name", "week", count)
+        series = read_series(by_week.select("name", "week", count), weeks, beside)
+        rows.append(breaks(series).with_columns(measure=pl.lit(measure)))
+        noticed.setdefault("noticed", sentences.half_lost_noticed(half_lost_noticed(series), level))
     told = pl.concat(rows).rename({"name": level})
     told = told.with_columns(
         evidence=pl.Series([grade(one) for one in told["strength"]], dtype=pl.Enum(GRADES)),
         season_known=pl.Series([season_known(week, weeks[0]) for week in told["week"]], dtype=pl.Boolean),
     )
     out = _out(view, by_week, weeks) if level == "page" else []
-    return Found(told, {"series": by_week["name"].n_unique(), "weeks": len(weeks)}, more={"out": out})
+    return Found(told, {"series": by_week["name"].n_unique(), "weeks": len(weeks)}, more={"out": out, **noticed})
 
 
 def _schema(level: Level) -> dict[str, Any]:
@@ -149,7 +161,8 @@ def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) 
     if found.lacking:
         return found.lacking
     said = sentences.breaks(rows.height, found.behind["series"], found.behind["weeks"], view.asked.level)
-    return [said, *(one["sentence"] for one in beside["cliffs"] if one["beyond_chance"])]
+    noticed = [] if rows.height else [found.more["noticed"]]
+    return [said, *noticed, *(one["sentence"] for one in beside["cliffs"] if one["beyond_chance"])]
 
 
 def _out(view: View, by_week: pl.DataFrame, weeks: list[date]) -> list[tuple[int, date, date | None]]:
@@ -197,7 +210,7 @@ BREAKS = Finding(
     says=_says,
     dress=_dress,
     beside=_beside,
-    more={"cliffs": list[Cliff], "out": list[SpellOut]},
+    more={"cliffs": list[Cliff], "out": list[SpellOut], "noticed": str | None},
     branded="with",
     all_weeks=True,
     opens=(Asked(), Asked(measure=MEASURES)),

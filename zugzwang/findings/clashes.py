@@ -160,7 +160,9 @@ def find_all(view: View) -> Found:
     )  # fmt: skip
     rows = held.clashes.queries.rename({"contenders": "number"}).join(proposed, on="query", maintain_order="left")
     rows = rows.with_columns(loss_month=pl.col("loss") * view.month_share)
-    return Found(rows, {"queries": view.held.rows["query"].n_unique()}, _lacking(view))
+    shown = view.held.rows.filter(~pl.col("branded")).group_by("query").agg(pl.col("impressions").sum())
+    able = shown.filter(pl.col("impressions") >= view.min_impressions).height
+    return Found(rows, {"queries": view.held.rows["query"].n_unique(), "often_enough": able}, _lacking(view))
 
 
 def _lacking(view: View) -> list[str]:
@@ -221,7 +223,8 @@ def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
 
 def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
     sure = rows.filter(pl.col("kind") != "double", pl.col("evidence").cast(pl.String) != "thin").height
-    return [sentences.clashes(beside["kinds"], float(rows["loss_month"].sum()), sure)]
+    often_enough, queries = found.behind["often_enough"], found.behind["queries"]
+    return [sentences.clashes(beside["kinds"], float(rows["loss_month"].sum()), sure, often_enough, queries)]
 
 
 def _no_longer(view: View, found: Found) -> list[dict[str, Any]]:

@@ -13,6 +13,7 @@ from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.visits import CHANNELS
 from zugzwang.data.dictionary import ids_for
 from zugzwang.data.models import Page, Query, Site
+from zugzwang.data.rules import host_of
 from zugzwang.intake.checks import NAMES
 from zugzwang.intake.reading import Reading
 from zugzwang.intake.tables import ROW
@@ -34,6 +35,7 @@ class Assembled:
     ctr_differs: int = 0
     ctr_differs_first: int | None = None
     of_no_page: int = 0
+    of_own_site: int = 0
 
 
 def assemble(
@@ -75,6 +77,8 @@ def assemble(
         good = _without_own(good, own_networks, made)
         if channel and "channel" not in good.columns:
             good = good.with_columns(channel=pl.lit(CHANNELS.index(channel), dtype=pl.UInt8))
+    if reading.source == "links":
+        good = _without_inner(good, site, made)
     if reading.source == "crawl":
         good = good.with_columns(pl.col("address").map_elements(lambda text: _absolute(site, text), return_dtype=pl.String))
     made.rows = makers[reading.source](good, made)
@@ -116,6 +120,16 @@ def _without_own(rows: pl.DataFrame, own_networks: Sequence[str], made: Assemble
         return rows
     kept = rows.filter(~is_own(rows["network_address"], own_networks))
     made.own_visits = rows.height - kept.height
+    return kept
+
+
+def _without_inner(rows: pl.DataFrame, site: Site, made: Assembled) -> pl.DataFrame:
+    """Links of other sites. Those between pages of the site are the crawl's to tell; here it would count among its friends."""
+    own = host_of(site).removeprefix("www.")
+    host = pl.col("from_address").cast(pl.String).str.extract(r"(?i)^(?:https?://)?(?:www\.)?([^/:?#]+)").str.to_lowercase()
+    inner = (host == own) | host.str.ends_with(f".{own}") | pl.col("from_address").cast(pl.String).str.starts_with("/")
+    kept = rows.filter(~inner.fill_null(False))
+    made.of_own_site = rows.height - kept.height
     return kept
 
 

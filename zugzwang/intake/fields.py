@@ -290,15 +290,19 @@ def _by_values(field: Field, header: Sequence[str], samples: Sequence[Sequence[s
     return fitting[0] if len(fitting) == 1 else None
 
 
-def recognise(header: Sequence[str], samples: Sequence[Sequence[str]] = ()) -> Source:
-    """The source whose fields the header has most of; search facts where nothing tells."""
+def recognise(header: Sequence[str], samples: Sequence[Sequence[str]] = ()) -> list[Source]:
+    """The sources that a table can be, the best first: one whose needed fields are all there comes before others, then what has
+    more of the fields that only it has. Beyond the first stand those alone that the table could be as well."""
 
     def fit(source: Source) -> tuple[bool, int, int]:
         mapping = propose(source, header, samples)
         telling = sum(name in mapping for name in _TELLING[source])
         return not missing(source, mapping), telling, len(mapping)
 
-    return max(SOURCES, key=fit)
+    fits = {source: fit(source) for source in SOURCES}
+    best, *others = sorted(SOURCES, key=lambda source: fits[source], reverse=True)
+    rivals = [one for one in others if fits[one][0] and fits[one][1] * 2 > fits[best][1]]
+    return [best, *rivals]
 
 
 @dataclass(frozen=True)

@@ -31,14 +31,15 @@ from zugzwang.intake.fields import FIELDS, Side, check_mapping, header_key, miss
 from zugzwang.intake.formats import Member, open_table, sheets, unpack
 from zugzwang.intake.reading import Reading, style_for
 from zugzwang.intake.reports import LoadReport, TableReport, refusals_of, refused_csv, tell
-from zugzwang.intake.spans import filters_of, with_spans
+from zugzwang.intake.spans import filters_of, with_filters, with_spans
 from zugzwang.intake.tables import Choices, Table, refuse
-from zugzwang.intake.values import Style, is_range
+from zugzwang.intake.values import Style, currency_of, is_range
 
 log = logging.getLogger(__name__)
 SAMPLE_ROWS = 500
 COLUMNS_MAX = 500
 ATTEMPTS = 5
+MONEY = ("value", "price_per_click")
 CUT_OFF_ROWS = (1_000, 5_000, 25_000, 50_000)  # at which sources cut their exports off: common practice, no source
 # A file of these tells some rows of a growing table; a file of the others tells all of its days, or of the site.
 _ADDED_TO = (VOLUMES.source, RESULTS.source, "events")
@@ -85,6 +86,7 @@ class Seen:
     style: Style = field(default_factory=Style)
     ambiguous_days: bool = False
     remembered: bool = False
+    could_be: tuple[Source, ...] = ()  # what else it could be; the best is `source`
     first_rows: Sequence[Sequence[str]] = ()
     # Of a table without days: which days it adds up, and what says so; None where nothing does.
     needs_span: bool = False
@@ -92,6 +94,8 @@ class Seen:
     span_from: str = ""
     # What the export was filtered by, of a small table that says so: name → value.
     filters: Mapping[str, str] = field(default_factory=dict)
+    # Of search facts: the device and country, by their codes, that such a table beside them tells of all rows.
+    part: Mapping[str, int] = field(default_factory=dict)
     place: int = 0  # among all tables of the file
     side: Side | None = None  # of a table that tells two periods: which of them this is
 
@@ -137,7 +141,7 @@ def look(site: Site, path: Path, name: str, scratch: Path, asked: Mapping[int, T
             name, seen[0].refused if len(seen) == 1 else "none of its files can be read", "Look at each file by itself."
         )
     seen = [replace(one, place=place) for place, one in enumerate(seen)]
-    return with_spans(seen, name, {number: one.choices.span for number, one in (asked or {}).items()})
+    return with_spans(with_filters(seen), name, {number: one.choices.span for number, one in (asked or {}).items()})
 
 
 def _see(site: Site, member: Member, asked: Mapping[int, TableAsked], number: int, scratch: Path, alone: bool) -> list[Seen]:
@@ -160,18 +164,25 @@ def _see(site: Site, member: Member, asked: Mapping[int, TableAsked], number: in
     if filters:
         return [Seen(member.name, None, "it says what the export was filtered by", filters=filters)]
     memory = ColumnMemory.objects.filter(site=site, header=header_key(table.header)).first()
-    source: Source = own.source or (memory.source if memory else recognise(table.header, samples))  # type: ignore[assignment]
-    if source not in SOURCES:
-        raise Invalid(f"There is no source “{source}”.", f"Sources: {', '.join(SOURCES)}.", "source")
+    chosen = own.source or (memory.source if memory else None)
+    source, *others = [_a_source(chosen)] if chosen else recognise(table.header, samples)
     both = sides(source, table.header) if own.mapping is None else None
     told = [
         _seen(member.name, table, samples, source, asked.get(number + place, TableAsked()), memory, side)
         for place, side in enumerate(both or (None,))
     ]
+    told = [replace(one, could_be=tuple(others)) for one in told]
     if told[0].table is not None and not of_something(source, told[0].mapping) and not alone:
         by = next((name for index, name in enumerate(table.header) if index not in told[0].mapping.values()), "")
         return [Seen(member.name, None, f"its rows are by “{by}”, which is not kept here")]
     return told
+
+
+def _a_source(name: str) -> Source:
+    found = next((source for source in SOURCES if source == name), None)
+    if found is None:
+        raise Invalid(f"There is no source “{name}”.", f"Sources: {', '.join(SOURCES)}.", "source")
+    return found
 
 
 def _seen(
@@ -253,7 +264,9 @@ def _taken_for(seen: Sequence[Seen]) -> list[str]:
 def _filtered(seen: Sequence[Seen]) -> list[str]:
     """What a table of filters says, so that nobody takes a part for the whole."""
     told = [f"{name}: {value}" for one in seen for name, value in one.filters.items()]
-    return [f"The export was filtered by {'; '.join(told)}."] if told else []
+    kinds = sorted({name for one in seen for name in one.part})
+    kept = f" Its rows are kept as those of that {' and '.join(kinds)}." if kinds else ""
+    return [f"The export was filtered by {'; '.join(told)}.{kept}"] if told else []
 
 
 def _lacks(seen: Seen) -> str:
@@ -301,7 +314,7 @@ def _read(site: Site, seen: Seen, asked: Asked, number: int, tables: int, progre
         check_host(seen.name, host_of(site), reading.good()["page"].unique().cast(pl.String))
     networks = rules_of(site).own_networks
     span = seen.span if seen.needs_span else None
-    good = unrepeated(reading, choices)
+    good = unrepeated(reading, choices).with_columns(pl.lit(code).alias(name) for name, code in seen.part.items())
     read.made = assemble(site, reading, good, networks, choices.channel, span, keep=not asked.dry_run)
     return read
 
@@ -368,7 +381,7 @@ def _write(site: Site, name: str, reads: list[_Read], notices: list[str], asked:
         report = tell(
             site,
             name,
-            [_table_report(read) for read in reads],
+            [_table_report(site, read) for read in reads],
             rewrite.changed,
             mode,
             notices,
@@ -390,8 +403,29 @@ def _write(site: Site, name: str, reads: list[_Read], notices: list[str], asked:
             site.refresh_from_db()
             continue
         _remember(site, reads)
+        _keep_currency(site, reads)
         return replace(report, loads=[load.id for load in loads.values()])
     raise refuse(name, "others kept changing the site's data", "Load it again when they are done.")
+
+
+def _keep_currency(site: Site, reads: Sequence[_Read]) -> None:
+    """The currency of the amounts that came, for a site that has none yet."""
+    found = next((one for read in reads if (one := _currency(read.seen))), None)
+    if found and not site.currency:
+        site.currency = found
+        site.save(update_fields=["currency"])
+
+
+def _currency(seen: Seen) -> str | None:
+    columns = [seen.mapping[name] for name in MONEY if name in seen.mapping]
+    return currency_of([row[index] for row in seen.first_rows for index in columns if index < len(row) and row[index].strip()])
+
+
+def _other_currency(site: Site, seen: Seen) -> list[str]:
+    found = _currency(seen)
+    if not found or not site.currency or found == site.currency:
+        return []
+    return [f"Its amounts are in {found}, those of the site in {site.currency}; they are taken as they stand."]
 
 
 def _load_of(site: Site, name: str, source: Source, reads: Sequence[_Read], report: LoadReport, asked: Asked) -> Load:
@@ -420,7 +454,7 @@ def _remember(site: Site, reads: Sequence[_Read]) -> None:
             )
 
 
-def _table_report(read: _Read) -> TableReport:
+def _table_report(site: Site, read: _Read) -> TableReport:
     reading, made = read.reading, read.made
     rows = made.rows if made is not None else None
     dated = made is not None and made.grain.dated and made.rows.height > 0
@@ -439,6 +473,7 @@ def _table_report(read: _Read) -> TableReport:
         never_shown=made.never_shown if made else 0,
         own_visits=made.own_visits if made else 0,
         of_no_page=made.of_no_page if made else 0,
+        of_own_site=made.of_own_site if made else 0,
         ctr_differs=made.ctr_differs if made else 0,
         ctr_differs_line=_line(reading, made.ctr_differs_first if made else None),
         first_day=str(first) if first else None,
@@ -448,7 +483,7 @@ def _table_report(read: _Read) -> TableReport:
         queries=_different(rows, made, "query"),
         new_pages=made.new_pages if made else 0,
         unused=[name for index, name in enumerate(reading.table.header) if index not in reading.mapping.values() and name],
-        notices=[*reading.table.notices, *_cut_off(reading), *_ranges(read.seen)],
+        notices=[*reading.table.notices, *_cut_off(reading), *_ranges(read.seen), *_other_currency(site, read.seen)],
         page_texts=made.page_texts if made else None,
     )
 

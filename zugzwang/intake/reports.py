@@ -35,6 +35,7 @@ class TableReport:
     never_shown: int
     own_visits: int
     of_no_page: int
+    of_own_site: int
     ctr_differs: int
     ctr_differs_line: int | None
     first_day: str | None
@@ -151,6 +152,11 @@ def _of_table(table: TableReport, several: bool) -> list[str]:
         notices.append(f"{table.own_visits:,} rows of your own networks are left out.")
     if table.of_no_page:
         notices.append(f"{table.of_no_page:,} rows name no page, such as “(not set)”; they are left out.")
+    if table.of_own_site:
+        notices.append(
+            f"{table.of_own_site:,} links between the site's own pages are left out: links from other sites are counted here, "
+            "and a crawl tells those inside."
+        )
     if table.ctr_differs:
         notices.append(
             f"In {table.ctr_differs:,} rows the CTR is not clicks over impressions (the first: line {table.ctr_differs_line}). "

@@ -13,10 +13,12 @@ from typing import TYPE_CHECKING
 
 import polars as pl
 
+from zugzwang.core.facts.countries import COUNTRY_UNKNOWN
+from zugzwang.core.facts.grains import DEVICES, NOT_TOLD
 from zugzwang.core.facts.periods import Period
 from zugzwang.intake import values
 from zugzwang.intake.fields import bare_letters, plain
-from zugzwang.intake.header_words import DAYS_OF_FILTERS, EARLIER, FILTER_HEADERS
+from zugzwang.intake.header_words import DAYS_OF_FILTERS, EARLIER, FILTER_HEADERS, OTHER_WORDS
 
 if TYPE_CHECKING:
     from zugzwang.intake.loading import Seen
@@ -51,6 +53,11 @@ _WORD_DAY = re.compile(rf"\b({_WORD})\.? (\d{{1,2}}),? (20\d\d)(?!\d)", re.I)
 _NUMBERS = re.compile(r"(?<!\d)(\d{1,2})([/.-])(\d{1,2})\2((?:20)?\d\d)(?!\d)")
 MOST_DAYS = 800
 FILTERS_MOST = 40
+OTHER_DEVICE = DEVICES.index("other")
+PART_OF_FILTERS = {
+    "device": ("device", "device category", *OTHER_WORDS["device"]),
+    "country": ("country", *OTHER_WORDS["country"]),
+}
 
 
 def span_in(text: str) -> Period | None:
@@ -107,6 +114,28 @@ def filters_of(header: Sequence[str], rows: Sequence[Sequence[str]]) -> dict[str
     if len(header) != 2 or plain(header[0]) not in FILTER_HEADERS or len(rows) > FILTERS_MOST:
         return {}
     return {row[0]: row[1] for row in rows if len(row) == 2 and row[0]}
+
+
+def filtered_part(filters: Mapping[str, str]) -> dict[str, int]:
+    """The one device and the one country that an export was filtered by, by their codes; others, or several of a kind, say
+    nothing of each row."""
+    told = {}
+    for name, value in filters.items():
+        said = re.sub(r"^(?:is|equals|=)\s+", "", value.strip(), flags=re.IGNORECASE)
+        for kind, words in PART_OF_FILTERS.items():
+            if plain(name) in words:
+                read = values.device if kind == "device" else values.country
+                code = int(pl.select(read(pl.lit(said))).item())
+                if code not in (NOT_TOLD, COUNTRY_UNKNOWN, OTHER_DEVICE):
+                    told[kind] = code
+    return told
+
+
+def with_filters(seen: "Sequence[Seen]") -> "list[Seen]":
+    """The tables of search facts with the device and country of a table of filters beside them, where they tell none."""
+    told = filtered_part({name: value for one in seen for name, value in one.filters.items()})
+    parts = [{name: code for name, code in told.items() if name not in one.mapping} for one in seen]
+    return [replace(one, part=part) if one.source == "search" else one for one, part in zip(seen, parts, strict=True)]
 
 
 def with_spans(seen: "Sequence[Seen]", file: str, given: "Mapping[int, Period | None]") -> "list[Seen]":

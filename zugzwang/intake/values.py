@@ -6,7 +6,7 @@ its values (`Style`), never row by row.
 """
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -41,6 +41,7 @@ _SLASHED_DAY = re.compile(r"^(\d{1,2})[/-](\d{1,2})[/-](?:\d{4}|\d\d$)")
 _BLANKS = r"[\s\x{00A0}\x{2009}\x{202F}']"
 # Signs and codes of currencies beside an amount (ISO 4217 codes have three capital letters).
 _CURRENCY = r"^(?:[A-Z]{3}\b|[A-Z]{0,3}\p{Sc})|(?:\b[A-Z]{3}|\p{Sc})$"
+_MONEY = re.compile(r"[$€£¥₹₽₩₺₴₦]|\b[A-Z]{3}\b")
 _RANGE = r"(?i)^([\d.,]+) ?([km]?) ?(?:[-–—]|to|bis) ?([\d.,]+) ?([km]?)$"
 _TIMES = {"": 1.0, "k": 1e3, "m": 1e6}
 _DEVICE_WORDS = {
@@ -96,6 +97,17 @@ def decimal_of(numbers: Iterable[str]) -> Decimal | None:
 
 def text(raw: pl.Expr) -> pl.Expr:
     return pl.when(raw.str.strip_chars() != "").then(raw.str.strip_chars())
+
+
+def currency_of(told: Sequence[str]) -> str | None:
+    """The sign or code that stands beside most of some amounts; None where most have none.
+
+    >>> currency_of(["$1.20", "US$0.45", "0.90"])
+    '$'
+    """
+    found = [match[0] for text in told if (match := _MONEY.search(text))]
+    most = max(set(found), key=found.count, default="")
+    return most if found.count(most) * 2 > len(told) else None
 
 
 def day(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:

@@ -1522,6 +1522,8 @@ export interface components {
             lacking: string[];
             /** Month Share */
             month_share: number;
+            /** Noticed */
+            noticed: string | null;
             /** Offset */
             offset: number;
             /** Out */
@@ -4649,6 +4651,8 @@ export interface components {
             address: string;
             /** Brand Patterns */
             brand_patterns: string[];
+            /** Currency */
+            currency: string;
             /** First Day */
             first_day: string | null;
             /** Last Day */
@@ -4937,6 +4941,8 @@ export interface components {
         TableSeen: {
             /** Ambiguous Days */
             ambiguous_days: boolean;
+            /** Could Be */
+            could_be: ("search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events")[];
             /** Day Order */
             day_order: string | null;
             /** Decimal */

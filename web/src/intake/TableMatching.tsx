@@ -5,10 +5,11 @@ import { type Chosen, rowsAbout } from "./Matching";
 import { fieldWord, SOURCES, type Source } from "./names";
 
 const CHANNELS = ["organic", "paid", "direct", "referral", "social", "email", "other"] as const;
+type Table = Schemas["TableSeen"];
 type Choices = Schemas["ChoicesMade"];
 
 type Props = {
-  table: Schemas["TableSeen"];
+  table: Table;
   chosen: Chosen;
   several: boolean;
   encodings: string[];
@@ -39,6 +40,7 @@ export function TableMatching({ table, chosen, several, encodings, change, lookA
         <span className="text-faint">
           {rowsAbout(table)}
           {table.remembered && " Its columns are as you chose them before."}
+          {!table.remembered && chosen.source === table.source && howSure(table)}
         </span>
       </div>
       {!chosen.skip && (
@@ -55,6 +57,13 @@ export function TableMatching({ table, chosen, several, encodings, change, lookA
       )}
     </div>
   );
+}
+
+/** How sure it is what a table is, by its columns. */
+function howSure({ missing, could_be }: Table) {
+  if (missing.length) return " Its columns do not say what it is: choose.";
+  if (!could_be.length) return " Recognised by its columns.";
+  return ` It could also be ${could_be.map((source) => SOURCES[source].name.toLowerCase()).join(" or ")}: look whether it is taken for the right thing.`;
 }
 
 /** What may be settled where the bytes of a file leave it open. */

@@ -3,6 +3,7 @@ import { hashKey } from "@tanstack/react-query";
 import { type ReactNode, useMemo } from "react";
 import { type Answer, type Row, useRowsAt } from "../api/ask";
 import { CATALOG } from "../api/catalog.generated";
+import { useSite } from "../frame/Frame";
 import type { Asked, FindingName, ListSearch } from "../state/view";
 import { cellOf, type Declared, isText, widthOf } from "./cells";
 import type { Column } from "./columns";
@@ -41,9 +42,10 @@ export function FindingList<Name extends FindingName>(props: Props<Name>) {
   const list = props.list as { rows: Row<Name>[]; total: number } | undefined;
   const sorted = sortedBy(search);
   const declared = CATALOG[finding];
+  const currency = useSite().site?.currency;
   const columns = useMemo(
-    () => declared.columns.map((one, number) => columnOf<Row<Name>>(one, number === 0, look)),
-    [declared, look],
+    () => declared.columns.map((one, number) => columnOf<Row<Name>>(one, number === 0, look, currency)),
+    [declared, look, currency],
   );
   return (
     <WalkedList<Row<Name>>
@@ -64,6 +66,12 @@ export function FindingList<Name extends FindingName>(props: Props<Name>) {
   );
 }
 
+/** Most figures are of the period; those of a month say so, and amounts of money their currency. */
+function labelOf({ label, unit, kind }: Declared, currency: string | undefined) {
+  if (kind === "money" && currency) return `${label}, ${currency}`;
+  return unit.endsWith("a month") ? `${label} a month` : label;
+}
+
 function columnOf<One>(
   column: Declared,
   first: boolean,
@@ -76,12 +84,12 @@ function columnOf<One>(
     widths?: Record<string, string>;
     heads?: Record<string, string>;
   },
+  currency: string | undefined,
 ): Column<One> {
   const cell = cells?.[column.name];
   return {
     name: column.name,
-    // Most figures are of the period; those of a month say so.
-    label: heads?.[column.name] ?? (column.unit.endsWith("a month") ? `${column.label} a month` : column.label),
+    label: heads?.[column.name] ?? labelOf(column, currency),
     explains: column.unit ? `${column.explains} (${column.unit})` : column.explains,
     width: first ? "minmax(8rem, 1fr)" : (widths?.[column.name] ?? widthOf(column.kind)),
     cell: cell ?? ((row) => cellOf(column.kind, (row as Record<string, unknown>)[column.name])),

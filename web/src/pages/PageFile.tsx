@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { pageQuery } from "../api/ask";
 import type { Schemas } from "../api/client";
+import { useSite } from "../frame/Frame";
 import { Deciding } from "../moves/Deciding";
 import { Beside } from "../shared/Beside";
 import { FigureTable } from "../shared/FigureTable";
@@ -152,6 +153,7 @@ const LEVERS = [
 ] as const;
 
 function AccountTable({ account, longest }: { account: File["account"]; longest: number }) {
+  const currency = useSite().site?.currency;
   const lines: [string, string, string, Grade?][] = [
     ["earned now", count(account.clicks), ""],
     ...LEVERS.map(([name, words]): [string, string, string] => [
@@ -165,7 +167,11 @@ function AccountTable({ account, longest }: { account: File["account"]; longest:
   if (lost) lost[3] = account.evidence;
   lines.push(["together", count(account.at_stake), count(account.gain)]);
   if (account.worth != null)
-    lines.push([`worth, by ${account.worth_basis}`, count(account.worth), count(account.gain_worth)]);
+    lines.push([
+      `worth${currency ? ` in ${currency}` : ""}, by ${account.worth_basis}`,
+      count(account.worth),
+      count(account.gain_worth),
+    ]);
   return (
     <div className="mt-3 border-rule border-t pt-2">
       <Ledger row={account} longest={Math.max(account.clicks + account.at_stake, longest / 8)} tall />

@@ -156,27 +156,55 @@ def _cost(series: Floats) -> float:
     return float(np.sum((series - series.mean()) ** 2))
 
 
-def breaks(weekly: pl.DataFrame, weeks: Sequence[object], pages: pl.DataFrame | None = None) -> pl.DataFrame:
-    """The breaks of many series.
+@dataclass(frozen=True)
+class Series:
+    """Many series side by side: their `names` and `weeks` (`kinds`: the types of both), `counts` (names × weeks), what all
+    pages share a week, ρ of the noise (memory)."""
 
-    `weekly`: name (page, section …), week, count; weeks that a series lacks count 0. `weeks`: all of them, in order.
-    `pages`: those that tell what is shared, where the series are not pages themselves: a section stands beside the rest.
-    → name, week (first of the new level), size, before, after (a week), strength; the largest falls in clicks first.
-    """
+    names: list[object]
+    weeks: Sequence[object]
+    kinds: pl.Schema
+    counts: Floats
+    shared: Floats
+    rho: float
+
+
+def read_series(weekly: pl.DataFrame, weeks: Sequence[object], pages: pl.DataFrame | None = None) -> Series:
+    """`weekly`: name (page, section …), week, count; weeks that a series lacks count 0. `weeks`: all of them, in order.
+    `pages`: those that tell what is shared, where the series are not pages themselves: a section stands beside the rest."""
     names, counts = _matrix(weekly, weeks)
-    told: list[str] = ["size", "before", "after", "strength"]
-    schema = pl.Schema({**weekly.select("name", "week").schema, **dict.fromkeys(told, pl.Float64())})
+    kinds = weekly.select("name", "week").schema
     if len(names) == 0 or counts.shape[1] < WEEKS_NEEDED:
-        return pl.DataFrame(schema=schema)
+        return Series(names, weeks, kinds, counts, np.zeros(counts.shape[1]), 0.0)
     # Pages with next to no clicks move by chance alone and would hide what the others share.
     telling = counts if pages is None else _matrix(pages, weeks)[1]
-    shared, rho = _of_the_steady(telling[telling.mean(axis=1) >= 1.0])
+    return Series(names, weeks, kinds, counts, *_of_the_steady(telling[telling.mean(axis=1) >= 1.0]))
+
+
+def breaks(series: Series) -> pl.DataFrame:
+    """The breaks of many series → name, week (first of the new level), size, before, after (a week), strength; the largest
+    falls in clicks first."""
     rows = [
-        (name, weeks[one.week], one.size, one.before, one.after, one.strength)
-        for name, series in zip(names, counts, strict=True)
-        for one in find_breaks(series, shared, rho)
+        (name, series.weeks[one.week], one.size, one.before, one.after, one.strength)
+        for name, counts in zip(series.names, series.counts, strict=True)
+        for one in find_breaks(counts, series.shared, series.rho)
     ]
+    schema = pl.Schema({**series.kinds, **dict.fromkeys(("size", "before", "after", "strength"), pl.Float64())})
     return pl.DataFrame(rows, schema=schema, orient="row").sort(pl.col("after") - pl.col("before"), "name", "week")
+
+
+def half_lost_noticed(series: Series) -> float:
+    """The share of series in which a fall by half that has lasted six weeks would pay its penalty and rest on clicks enough:
+    what could have been found, wherever nothing was."""
+    weeks = series.counts.shape[1]
+    if not series.names or weeks < WEEKS_NEEDED:
+        return 0.0
+    lasted = min(SEASON_WEEKS, weeks // 2)
+    pull = np.log(2) ** 2 * (weeks - lasted) * lasted / weeks  # the cost that a step of ln 2 takes away, before it is scaled
+    memory_adds = (1 + series.rho) / (1 - series.rho) ** 2
+    scale = np.array([noise(np.log(counts + 0.5) - series.shared) ** 2 for counts in series.counts]) * memory_adds
+    enough = np.median(series.counts, axis=1) / 2 * lasted >= ENOUGH_CLICKS
+    return float(np.mean((pull / scale >= PENALTY * np.log(weeks)) & enough))
 
 
 def _of_the_steady(counts: Floats) -> tuple[Floats, float]:

@@ -231,6 +231,18 @@ def breaks(found: int, series: int, weeks: int, level: str) -> str:
     return f"{said}: {count(found)} change{'s' if found != 1 else ''} of level beyond the shared trend and chance."
 
 
+def half_lost_noticed(share: float, level: str) -> str:
+    """What could have been found, where no break was.
+
+    >>> half_lost_noticed(0.31, "page")
+    'Had each page lost half of its clicks for six weeks, that would be noticed on 3 of ten.'
+    """
+    if level == "site":
+        return f"Had it lost half of its clicks for six weeks, that would {'have been' if share else 'not have been'} noticed."
+    told = "on nearly all" if share >= 0.95 else "on hardly any" if share < 0.05 else f"on {round(10 * share) or 1} of ten"
+    return f"Had each {level} lost half of its clicks for six weeks, that would be noticed {told}."
+
+
 def cliff(pages: int, fell: bool, week: date, event: str | None, by_chance: float) -> str:
     """Pages that broke together.
 
@@ -245,16 +257,28 @@ def cliff(pages: int, fell: bool, week: date, event: str | None, by_chance: floa
     return f"{moved} {near}; {chance} would have done so by chance."
 
 
-def clashes(by_kind: Mapping[str, int], loss_a_month: float, sure: int) -> str:
-    """How many there are, what they cost, and on how many of them (`sure`) that is more than thin."""
+def could_clash(able: int, queries: int) -> str:
+    """What could have been found, where no clash was.
+
+    >>> could_clash(1, 204)
+    'Of 204 queries 1 is shown often enough for a fight to be noticed.'
+    """
+    are = "is" if able == 1 else "are"
+    of_all = f"Of {count(queries)} quer{'ies' if queries != 1 else 'y'}"
+    return f"{of_all} {count(able)} {are} shown often enough for a fight to be noticed."
+
+
+def clashes(by_kind: Mapping[str, int], loss_a_month: float, sure: int, able: int, queries: int) -> str:
+    """How many there are, what they cost, and on how many of them (`sure`) that is more than thin; and of how many `queries` a
+    fight could have been noticed (`able`)."""
     costly = sum(number for kind, number in by_kind.items() if kind != "double")
     doubles = by_kind.get("double", 0)
     if not costly and not doubles:
-        return "No two pages fight over a query that is shown often enough to tell."
+        return f"No two pages fight over a query. {could_clash(able, queries)}"
     plural = ("s", "are") if doubles != 1 else ("", "is")
     kept = f"; {count(doubles)} double{plural[0]} on page one {plural[1]} a strength" if doubles else ""
     if not costly:
-        return f"No query is fought over{kept}."
+        return f"No query is fought over{kept}. {could_clash(able, queries)}"
     fought = f"{count(costly)} quer{'ies are' if costly != 1 else 'y is'} fought over"
     thin = "" if sure or loss_a_month < 0.5 else " (too little data to be sure of any)"
     return f"{fought}, which costs about {count(loss_a_month)} clicks a month{thin}{kept}."

@@ -18,7 +18,7 @@ from django.contrib.auth.models import User
 from django.utils import timezone
 
 from demo.moves import ACCEPTED, ACCEPTED_FOR, MOVES
-from demo.scenario import BRAND_PATTERNS, LAST_DAY, PAGE_TYPES, QUERY_GROUPS, SITE_ADDRESS, SITE_NAME, SITE_SLUG
+from demo.scenario import BRAND_PATTERNS, CURRENCY, LAST_DAY, PAGE_TYPES, QUERY_GROUPS, SITE_ADDRESS, SITE_NAME, SITE_SLUG
 from demo.sources import write_sources
 from zugzwang.access import OPERATOR, Actor
 from zugzwang.cli.base import ProductCommand
@@ -71,6 +71,7 @@ class Command(ProductCommand):
             self.stdout.write(f"Adding the site {SITE_NAME}.")
             site = add_site(Actor(user), SITE_NAME, SITE_ADDRESS, SITE_SLUG)
             change_site(OPERATOR, SITE_SLUG, brand_patterns=BRAND_PATTERNS)
+            Site.objects.filter(slug=SITE_SLUG).update(currency=CURRENCY)
             rules = rules_of(site)
             types = tuple(PageType(name, patterns) for name, patterns in PAGE_TYPES.items())
             groups = tuple(QueryGroup(name, patterns) for name, patterns in QUERY_GROUPS.items())
