@@ -15,7 +15,13 @@ def stakes(*rows: tuple[int, int, float, float, float, float, str]) -> pl.DataFr
     told = pl.DataFrame(rows, schema=names, orient="row").with_columns(pl.col("page", "query").cast(pl.UInt32))
     grade = pl.col("evidence").cast(GRADE)
     return told.with_columns(
-        evidence=grade, rank_evidence=grade, clicks=pl.lit(3), impressions=pl.lit(400), position=pl.lit(6.0)
+        evidence=grade,
+        rank_evidence=grade,
+        taken=pl.lit(0.0),
+        explained=pl.lit(False),
+        clicks=pl.lit(3),
+        impressions=pl.lit(400),
+        position=pl.lit(6.0),
     )
 
 

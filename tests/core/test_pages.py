@@ -1,5 +1,6 @@
 """What a page says, read from its HTML."""
 
+from zugzwang.core.pages.content import pieces_of
 from zugzwang.core.pages.html import depths, read_page, read_reply
 
 HTML = """<!doctype html><html><head><title> Red
@@ -27,6 +28,22 @@ def test_a_page_is_read_whole() -> None:
     assert said.main_text.startswith("Red kayak Two words, don't count four. Size")
     assert "hidden" not in said.main_text
     assert said.words == 14
+
+
+def test_what_a_page_says_is_kept_in_order_with_what_it_is() -> None:
+    """Of the whole page's parts the main one alone; an article's own header is part of it (HTML standard, 4.3.8)."""
+    html = """<body><header><h2>Shop</h2></header><main><article><header><h1>Dry bags</h1></header>
+      <p>Keep it <b>dry</b>: see <a href="/sizes">our sizes</a>.<br>Always.</p><ul><li><p>Roll</p></li><li>Clip</li></ul>
+      <table><tr><th>Litres</th><td>20</td></tr></table><a href="/a"><h3>More</h3></a><img src="a" alt="A red bag">loose words
+      <video></video></article><aside>Offer</aside></main><footer>Imprint</footer>"""
+    said = read_page(html, "https://shop.example/")
+    assert said.content is not None
+    assert said.content.split("\n") == [
+        "h1\tDry bags", "p\tKeep it dry: see \x02our sizes\x03. Always.", "ul\t", "li\tRoll", "li\tClip", "table\t",
+        "td\tLitres", "td\t20", "h3\t\x02More\x03", "img\tA red bag", "video\t", "p\tloose words",
+    ]  # fmt: skip
+    assert pieces_of(said.content)[1] == ("p", "Keep it dry: see our sizes. Always.")
+    assert (said.words, said.images, said.titles) == (16, 1, 0)
 
 
 def test_links_are_absolute_and_told_where_they_stand() -> None:

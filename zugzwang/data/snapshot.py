@@ -25,6 +25,7 @@ from zugzwang.core.facts.grains import (
     PAGE,
     PAGE_QUERY,
     QUERY,
+    RESULTS,
     SEARCH_GRAINS,
     VISITS,
     VOLUMES,
@@ -35,8 +36,11 @@ from zugzwang.core.facts.periods import Period, default_period
 from zugzwang.core.facts.search import ROW, add_up
 from zugzwang.core.facts.soundness import sudden_days
 from zugzwang.core.facts.volumes import searches_in
+from zugzwang.core.pages.content import CONTENT_SIGNS, content_of_text
 from zugzwang.core.pages.fit import Says, fits, says
 from zugzwang.core.pages.sections import path_of
+from zugzwang.core.results.block_costs import BlockCost, block_costs, factors
+from zugzwang.core.results.blocks import BLOCK_KINDS, latest, places, with_kinds
 from zugzwang.core.words.wording import content_stems, stem
 from zugzwang.core.words.wording import words as words_of
 from zugzwang.data.blocks import read_days, read_facts, read_span, read_spans
@@ -252,6 +256,48 @@ class Snapshot:
             curves = self.appraisal(period, setting._replace(part=WHOLE), by).curves
         return appraise(self.facts(period, setting.part, by), self.branded(setting.patterns), curves)
 
+    # --- results pages ------------------------------------------------------------------------------------------------
+
+    @kept
+    def results(self) -> pl.DataFrame:
+        """The newest captured results page of each query: blocks with kind, answer, pixels (core.results.blocks) and `own`."""
+        held = with_kinds(latest(read_facts(self.site, RESULTS)))
+        path = path_of(pl.col("address"), host_of(self.site))
+        own = (path.str.starts_with("/") & ~path.str.starts_with("//")).fill_null(False)
+        return held.with_columns(own=own).sort("query", "place")
+
+    @kept
+    def result_places(self) -> pl.DataFrame:
+        """Where ours stands on each of them (core.results.blocks.places)."""
+        return places(self.results())
+
+    @kept
+    def block_costs(self, period: Period, setting: Setting) -> list[BlockCost]:
+        """What each kind of block costs that stands above ours, from the site's own rows: of each query its most shown one."""
+        rows, above, kinds = self._captured_rows(period, setting)
+        held = self.appraisal(period, setting)
+        clicks, expected, position = (rows[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
+        return block_costs(clicks, expected, held.scatter.shape(position), above, kinds)
+
+    @kept
+    def above(self, period: Period, setting: Setting) -> pl.DataFrame | None:
+        """What the blocks above ours leave of a query's clicks: query, factor; None where no results page is known, or a part
+        of the facts is looked at, for a page is captured for all."""
+        if setting.part != WHOLE or self.results().is_empty():
+            return None
+        rows, above, _ = self._captured_rows(period, setting)
+        return rows.select("query", factor=pl.Series(factors(self.block_costs(period, setting), above)))
+
+    def _captured_rows(self, period: Period, setting: Setting) -> tuple[pl.DataFrame, Any, list[str]]:
+        """The most shown row of each query whose results page shows ours, and which kinds of block stand above it."""
+        rows = self.appraisal(period, setting).rows.filter(~pl.col("branded"), pl.col("expected_clicks") > 0)
+        most = rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first")
+        shown = self.result_places().filter(pl.col("own_place").is_not_null()).select("query", "above")
+        told = most.join(shown, on="query").sort("query")
+        kinds = [kind for kind in BLOCK_KINDS if kind != "organic"]
+        above = told.select(pl.col("above").list.contains(kind).alias(kind) for kind in kinds).to_numpy()
+        return told, above, list(kinds)
+
     # --- texts --------------------------------------------------------------------------------------------------------
 
     @kept
@@ -348,7 +394,8 @@ class Snapshot:
     @kept
     def crawled(self) -> pl.DataFrame:
         """What the crawl says of addresses, but for their texts; those that fold into one page are told apart still."""
-        return read_facts(self.site, CRAWL_PAGES, columns=[name for name in CRAWL_PAGES.schema.names() if name != "main_text"])
+        columns = [name for name in CRAWL_PAGES.schema.names() if name not in ("main_text", "content")]
+        return read_facts(self.site, CRAWL_PAGES, columns=columns)
 
     @kept
     def crawled_pages(self) -> pl.DataFrame:
@@ -361,8 +408,24 @@ class Snapshot:
 
     def main_texts(self) -> pl.DataFrame:
         """The beginning of the main text of each page that counts: page, main_text."""
-        held = read_facts(self.site, CRAWL_PAGES, columns=["address", "main_text"])
-        return self.pages().join(held, on="address").select("page", pl.col("main_text").str.slice(0, TEXT_LETTERS))
+        held = read_facts(self.site, CRAWL_PAGES, columns=["address", "main_text", "content"])
+        plain = pl.col("content").str.slice(0, TEXT_LETTERS).str.replace_all(CONTENT_SIGNS, " ")
+        text = pl.coalesce(plain, pl.col("main_text").str.slice(0, TEXT_LETTERS)).alias("main_text")
+        return self.pages().join(held, on="address").select("page", text)
+
+    def contents(self, pages: pl.Series | None = None) -> pl.DataFrame:
+        """What each page that counts says, in pieces (core.pages.content): page, title, content. Where a table of a crawl was
+        loaded, its main heading and text."""
+        columns = ["address", "title", "headings", "main_text", "content"]
+        wanted = self.pages() if pages is None else self.pages().filter(pl.col("page").is_in(pages.implode()))
+        held = wanted.join(read_facts(self.site, CRAWL_PAGES, columns=columns), on="address").sort("page")
+        lacks = pl.col("content").is_null()
+        made = [
+            content_of_text(next((one[3:] for one in headings or [] if one.startswith("h1 ")), None), text)
+            for headings, text in held.filter(lacks).select("headings", "main_text").iter_rows()
+        ]
+        told = pl.concat([held.filter(~lacks), held.filter(lacks).with_columns(content=pl.Series(made, dtype=pl.String))])
+        return told.filter(pl.col("content").is_not_null()).select("page", "title", "content").sort("page")
 
     @kept
     def page_stems(self, pages: tuple[int, ...]) -> dict[int, tuple[str, ...]]:

@@ -25,6 +25,8 @@ LOST = "what is missing where it stands"
 REACHABLE = "what a better place would bring, if it got there"
 LOST_MONTH = Column("lost_month", "amount", "lost", f"clicks a month: {LOST}", "clicks a month")
 REACHABLE_MONTH = Column("reachable_month", "amount", "reachable", f"clicks a month: {REACHABLE}", "clicks a month")
+TAKEN = "what stands above it on its results page takes of the clicks that its positions usually bring"
+TAKEN_MONTH = Column("taken_month", "amount", "taken", f"clicks a month: {TAKEN}", "clicks a month")
 AT_STAKE_MONTH = Column("at_stake_month", "amount", "", "clicks a month lost and reachable together", "clicks a month")
 STAKES = (
     Column("lost", "amount", "", LOST, "clicks in the period"),

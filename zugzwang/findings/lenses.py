@@ -48,11 +48,14 @@ from zugzwang.findings.columns import (
     QUERY,
     REACHABLE_MONTH,
     STAKES,
+    TAKEN,
+    TAKEN_MONTH,
 )
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.view import Asked, View
 
 OF_BRAND = {"without": False, "only": True, "with": None}
+AMOUNTS = ("lost", "reachable", "at_stake", "taken")
 AS_OPENED = Asked(compare="year")  # what a place of the screens asks as it opens
 
 
@@ -66,7 +69,7 @@ def find_lens(lens: Lens, view: View) -> Found:
         likely = pl.col("evidence").cast(pl.String).replace("firm", "likely").cast(pl.Enum(GRADES))
         rows = rows.with_columns(evidence=likely)
     month = view.month_share
-    rows = rows.with_columns((pl.col(name) * month).alias(f"{name}_month") for name in ("lost", "reachable", "at_stake"))
+    rows = rows.with_columns((pl.col(name) * month).alias(f"{name}_month") for name in AMOUNTS)
     if view.before is not None:
         then = view.snapshot.sums(view.before, view.setting.part, by)
         then = then.rename({name: f"{name}_before" for name in then.columns if name not in ROW})
@@ -141,13 +144,13 @@ def _context(
     snapshot: Snapshot, period: Period, setting: Setting, lens: Lens, min_impressions: int, of_brand: bool | None
 ) -> Context:
     fitting = row_fits(snapshot, period, setting, min_impressions) if lens == "off-fit" else None
-    return Context(of_brand, snapshot.searches(period, setting.part), fitting)
+    return Context(of_brand, snapshot.searches(period, setting.part), fitting, snapshot.above(period, setting))
 
 
 @kept
 def all_stakes(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
     """Every row tested, with both levers (core.lenses.stakes)."""
-    context = Context(searches=snapshot.searches(period, setting.part))
+    context = Context(searches=snapshot.searches(period, setting.part), above=snapshot.above(period, setting))
     return stakes(snapshot.appraisal(period, setting), min_impressions, target, context)
 
 
@@ -188,6 +191,11 @@ def _dress_fit(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     return snapshot.lacking_words(rows).with_columns(pl.Series("advice", told, dtype=pl.String))
 
 
+def _explained(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    """The rows that what stands above them explains, or the others."""
+    return rows.filter(pl.col("explained") if view.asked.explained == "only" else ~pl.col("explained"))
+
+
 def decided_rows(view: View, rows: pl.DataFrame) -> pl.Series:
     """Which rows are decided, by themselves or with their page."""
     done, pages = settled_rows(view.site, view.today)
@@ -197,19 +205,23 @@ def decided_rows(view: View, rows: pl.DataFrame) -> pl.Series:
 
 
 def _says(lens: Lens, view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
-    return [sentences.lens(lens, found.more["in_lens"], found.more["tested"], found.more["by"])]
+    said = [sentences.lens(lens, found.more["in_lens"], found.more["tested"], found.more["by"])]
+    if lens == "low-ctr" and (number := beside["explained"]):
+        said.append(sentences.explained_rows(number, beside["sure"]))
+    return said
 
 
 def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     sure = rows.filter(pl.col("evidence").cast(pl.String) != "thin")
     sums = {name: float(rows[name].sum()) for name in ("lost_month", "reachable_month", "at_stake_month")}
-    return {**sums, "sure": sure.height}
+    return {**sums, "sure": sure.height, "explained": sure.filter("explained").height}
 
 
 MORE: Mapping[str, Any] = {
     "tested": int,
     "in_lens": dict[str, int],
     "sure": int,
+    "explained": int,
     "lost_month": float,
     "reachable_month": float,
     "at_stake_month": float,
@@ -238,6 +250,10 @@ COLUMNS = (
     POSITION.listed(null=False),
     EVIDENCE.listed(),
     *STAKES,
+    Column("explained", "flag", "explained", "whether what stands above it on its results page explains the low CTR"),
+    TAKEN_MONTH.listed(shown="extra"),
+    Column("taken", "amount", "", TAKEN, "clicks in the period"),
+    Column("expected_with_blocks", "amount", "", "its usual clicks under what stands above it", "clicks in the period"),
     Column("shortfall", "amount", "", "clicks that its positions usually bring, less its own", "clicks in the period"),
     Column(
         "expected_clicks", "amount", "usual clicks", "the clicks that this site usually gets at the row's positions",
@@ -265,13 +281,14 @@ def _lens(lens: Lens, title: str, question: str, claims: tuple[str, str], method
         claims=claims,
         order=f"{OWN_PART[lens]}_month",
         makes=(*PART, "by", "min_impressions", "branded", "target", "compare", "curve"),
-        chooses=(*PAGES, "query_group", "text", *POSITIONS, "evidence", "decided"),
+        chooses=(*PAGES, "query_group", "text", *POSITIONS, "evidence", "explained", "decided"),
         columns=columns + (FIT_COLUMNS if fit else ()),
         find=partial(find_lens, lens),
         says=partial(_says, lens),
         dress=_dress_fit if fit else None,
         beside=_beside,
         more=MORE,
+        choose={"explained": _explained},
         decided=decided_rows,
         opens=(AS_OPENED,),
     )

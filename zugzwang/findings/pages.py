@@ -31,6 +31,7 @@ from zugzwang.findings.columns import (
     POSITIONS,
     REACHABLE_MONTH,
     STAKES,
+    TAKEN,
 )
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.lenses import all_stakes, row_fits
@@ -227,6 +228,7 @@ PAGES_FOUND = Finding(
         _amount("snippet", "by snippet", "lost: clicks by a better snippet"),
         _amount("unite", "by uniting", "lost: clicks by settling clashes"),
         _amount("rank", "by position", "reachable: clicks by a better position, if it got there"),
+        _amount("taken", "taken above", TAKEN),
         *(Column(f"{lever}_cautious", "amount", "", "the same, cautiously", "clicks in the period") for lever in LEVERS),
         *STAKES,
         Column("lost_cautious", "amount", "", "what is lost at least", "clicks in the period"),

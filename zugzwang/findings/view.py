@@ -30,6 +30,7 @@ from zugzwang.errors import Invalid, NotFound
 
 Branded = Literal["without", "with", "only"]
 Decided = Literal["any", "open", "settled"]
+Explained = Literal["any", "without", "only"]
 
 
 def _field(default: Any, words: str) -> Any:
@@ -63,6 +64,7 @@ class Asked:
     position_to: Annotated[float, Ge(0), Le(1000)] | None = _field(None, "the worst position")
     evidence: Annotated[tuple[Grade, ...], MinLen(1), MaxLen(3)] = _field(GRADES, "how sure it must be")
     decided: Decided = _field("any", "whether something is decided about it")
+    explained: Explained = _field("any", "lenses: rows that what stands above them explains: without them, or only they")
     by: By | ListedBy | None = _field(
         None, "lenses: row, query or page; change: what it is added up by; default: the finest that was loaded"
     )
@@ -78,7 +80,7 @@ ALWAYS = ("first", "last", "brand")
 # What chooses among facts, pages and queries; named in files and, where it is passed over, in words.
 FILTERS = (
     "min_impressions", "branded", "target", "device", "country", "section", "page_type", "query_group", "text", "position_from",
-    "position_to", "evidence", "decided", "by", "level", "measure", "state",
+    "position_to", "evidence", "decided", "explained", "by", "level", "measure", "state",
 )  # fmt: skip
 
 

@@ -176,9 +176,11 @@ FIELDS: dict[Source, tuple[Field, ...]] = {
         _DEVICE,
         Field("captured", "day", ("captured", "captured on", "capture date", "checked on", *_DAY_WORDS), required=True),
         Field("place", "whole", ("place", "block place", "position", "rank", "order"), required=True, least=1),
-        Field("block", "text", ("block", "block kind", "kind", "type", "feature"), required=True),
+        Field("block", "text", ("block", "block kind", "type", "feature", "kind"), required=True),
+        Field("kind", "text", ("answer kind", "box kind", "kind", "subtype")),
+        Field("height_px", "whole", ("height px", "height", "pixels", "height in pixels")),
         Field("title", "text", ("title", "result title", "heading")),
-        Field("address", "text", ("address", "url", "link", "page", "result url")),
+        Field("address", "text", ("address", "url", "link", "page", "result url", "source url")),
         Field("snippet", "text", ("snippet", "description", "text", "result text")),
     ),
     "events": (

@@ -175,17 +175,19 @@ def _of_rows(
 
 def _of_row(view: View, row: Mapping[str, Any], finding: str, query: str) -> Filled:
     gains: dict[str, float] = {lever: row[lever] for lever in LEVERS}
-    wanted = asked_by_row(finding, gains)
+    wanted = asked_by_row(finding, gains, row["explained"])
     lever = largest_lever(gains) if wanted.lever == "all" else wanted.lever
     names = LEVERS if wanted.lever == "all" else (wanted.lever,)
     month = view.month_share
     target = float(target_position(pl.Series([row["position"] or 1.0]).to_numpy(), view.asked.target)[0])
     reason = sentences.reason(lever, query, row[lever] * month, row["position"], target)
+    if wanted.kind == "answer":
+        reason = sentences.reason_above(query, row["taken"] * month)
     return wanted, {
         "gain": sum(row[name] for name in names) * month,
         "gain_cautious": sum(min(row[name], row[f"{name}_cautious"]) for name in names) * month,
         "evidence": row[GRADED_BY[lever]] or "thin",
-        "reason": reason if row[lever] * month >= 0.5 else sentences.NO_GAIN,
+        "reason": reason if wanted.kind == "answer" or row[lever] * month >= 0.5 else sentences.NO_GAIN,
     }
 
 

@@ -78,6 +78,7 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
     said = [sentences.row(clicks, shown, position, usual)]
     if found:
         said.append(sentences.evidence(lens, found["evidence"], found["q_value"]))
+        said += _above(view, query, found)
         if "fit" in found:
             said.append(sentences.fit(found["fit"], found["lacking"], found["fit_known_by"]) + " " + found["advice"])
         said.append(sentences.reach(found["reachable_month"], position, target))
@@ -100,6 +101,15 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
         "days": days.sort("day").to_dicts() if view.by_day else [],
         "days_before": _days_before(view, of_row, by) if view.by_day else [],
     }
+
+
+def _above(view: View, query: int, found: dict[str, Any]) -> list[str]:
+    """What stands above a row takes its clicks, where that is known."""
+    if found["taken"] <= 0:
+        return []
+    above = view.snapshot.result_places().filter(pl.col("query") == query)["above"].to_list()
+    factor = found["expected_with_blocks"] / found["expected_clicks"]
+    return [sentences.explained(above[0], factor, found["taken_month"], found["explained"])] if above and above[0] else []
 
 
 def _days_before(view: View, of_row: pl.Expr, by: ListedBy) -> list[dict[str, Any]]:

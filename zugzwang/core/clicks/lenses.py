@@ -23,6 +23,7 @@ from zugzwang.core.clicks.evidence import GRADES, LIKELY_Q, Counts, Floats, fals
 from zugzwang.core.clicks.headroom import Target, at_target, cautious_headroom, headroom
 from zugzwang.core.clicks.scatter import USUAL, Scatter, scatter_of
 from zugzwang.core.facts.search import ROW, ctr, pair_key, sums
+from zugzwang.core.results.block_costs import explained
 
 Lens = Literal["low-ctr", "striking-distance", "outperformers", "off-fit"]
 LENSES: tuple[Lens, ...] = ("low-ctr", "striking-distance", "outperformers", "off-fit")
@@ -181,11 +182,13 @@ def _fit_without_brand(branded: np.ndarray, row: np.ndarray, device: Devices | N
 @dataclass(frozen=True)
 class Context:
     """What a lens may know beside the rows. `branded`: None for all rows, else whether branded ones are looked at.
-    `searches`: query, searches (of the whole period). `fits`: page, query, fit, lacking, fit_known_by."""
+    `searches`: query, searches (of the whole period). `fits`: page, query, fit, lacking, fit_known_by. `above`: query, factor
+    (what stands above on its results page leaves of the clicks, 0…1; core.results.block_costs)."""
 
     branded: bool | None = False
     searches: pl.DataFrame | None = None
     fits: pl.DataFrame | None = None
+    above: pl.DataFrame | None = None
 
 
 def look(
@@ -193,11 +196,12 @@ def look(
 ) -> pl.DataFrame:
     """The rows of a lens, most of what it is about first: lost of low-ctr, reachable of the others.
 
-    Columns: page, query, clicks, impressions, ctr, position, expected_clicks, expected_ctr (0…1), shortfall (negative above the
-    curve), lost (what the row should have where it stands), reachable (what its target would bring, if it got there) and
-    at_stake, their sum (all clicks over the period), lost_cautious and reachable_cautious (what is left of them when the site's
-    usual scatter is taken against the row), q_value (0…1), evidence (firm, likely, thin); of off-fit also fit, lacking,
-    fit_known_by.
+    Columns: page, query, clicks, impressions, ctr, position, expected_clicks, expected_ctr (0…1), expected_with_blocks (with
+    what stands above it on its results page), explained (whether that explains how little it is clicked), shortfall (negative
+    above the curve), taken (what of it the blocks above take), lost (what the row should have where it stands: the rest),
+    reachable (what its target would bring, if it got there) and at_stake, the sum of these two (all clicks over the period),
+    lost_cautious and reachable_cautious (what is left of them when the site's usual scatter is taken against the row), q_value
+    (0…1), evidence (firm, likely, thin); of off-fit also fit, lacking, fit_known_by.
     """
     context = context or Context()
     tested = tested_rows(appraisal, lens, min_impressions, context)
@@ -213,7 +217,7 @@ def look(
     else:
         shows, p_values = gain > 0, no_gain
     told = tested.with_columns(q_value=_q_values(appraisal, p_values), reachable=pl.Series(gain), there=pl.Series(there))
-    return with_stakes(told.filter(pl.Series(shows)), appraisal).sort(
+    return with_stakes(told.filter(pl.Series(shows)), appraisal, context.above).sort(
         OWN_PART[lens], "at_stake", "impressions", *ROW, descending=[True, True, True, False, False]
     )
 
@@ -249,11 +253,18 @@ def noticed(appraisal: Appraisal, tested: pl.DataFrame, lens: Lens) -> float:
     return float(tail(high, expected * NOTICED_TIMES, position).mean())
 
 
-def with_stakes(rows: pl.DataFrame, appraisal: Appraisal) -> pl.DataFrame:
-    """The columns of `look`, for rows with q_value, reachable and what they would have at their target (there)."""
+def with_stakes(rows: pl.DataFrame, appraisal: Appraisal, above: pl.DataFrame | None = None) -> pl.DataFrame:
+    """The columns of `look`, for rows with q_value, reachable and what they would have at their target (there). `above`: see
+    Context."""
     clicks, expected, position = (rows[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
     shape = appraisal.scatter.shape(position)
     shortfall = pl.col("expected_clicks") - pl.col("clicks")
+    factor = np.ones(rows.height)
+    if above is not None:
+        told = rows.select("query").join(above, on="query", how="left", maintain_order="left")["factor"]
+        factor = np.minimum(told.fill_null(1.0).to_numpy(), 1.0)
+    with_blocks = expected * factor
+    lost = np.where(with_blocks > clicks, with_blocks - clicks, 0.0)
     return rows.select(
         *ROW,
         "clicks",
@@ -262,11 +273,14 @@ def with_stakes(rows: pl.DataFrame, appraisal: Appraisal) -> pl.DataFrame:
         "position",
         "expected_clicks",
         (pl.col("expected_clicks") / pl.col("impressions")).alias("expected_ctr"),
+        pl.Series("expected_with_blocks", with_blocks),
+        pl.Series("explained", explained(clicks, expected, position, appraisal.scatter, factor)),
         shortfall.alias("shortfall"),
-        shortfall.clip(lower_bound=0.0).alias("lost"),
+        (shortfall.clip(lower_bound=0.0) - pl.Series(lost)).alias("taken"),
+        pl.Series("lost", lost),
         "reachable",
-        (shortfall.clip(lower_bound=0.0) + pl.col("reachable")).alias("at_stake"),
-        pl.Series("lost_cautious", np.maximum(low_point(expected, shape) - clicks, 0).astype(np.float64)),
+        (pl.Series(lost) + pl.col("reachable")).alias("at_stake"),
+        pl.Series("lost_cautious", np.maximum(low_point(with_blocks, shape) - clicks, 0).astype(np.float64)),
         pl.Series("reachable_cautious", cautious_headroom(rows["there"].to_numpy(), clicks, expected, shape)),
         "q_value",
         pl.Series("evidence", grades(rows["q_value"].to_numpy()), dtype=pl.Enum(GRADES)),
@@ -288,7 +302,7 @@ def stakes(
     told = tested.with_columns(q_value=q_values, reachable=pl.Series(gain), there=pl.Series(there))
     of_rank = _q_values(appraisal, no_gain).to_numpy()
     rank_evidence = pl.Series("rank_evidence", grades(of_rank), dtype=pl.Enum(GRADES))
-    return with_stakes(told, appraisal).with_columns(rank_evidence)
+    return with_stakes(told, appraisal, context.above if context else None).with_columns(rank_evidence)
 
 
 def _q_values(appraisal: Appraisal, p_values: Floats) -> pl.Series:

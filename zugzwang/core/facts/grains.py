@@ -127,6 +127,8 @@ RESULTS = Grain(
             "captured": pl.Date(),
             "place": pl.UInt16(),  # 1 is the uppermost block of the page
             "block": pl.String(),
+            "kind": pl.String(),  # of an answer box: paragraph, list, table …
+            "height_px": pl.UInt32(),
             "title": pl.String(),
             "address": pl.String(),
             "snippet": pl.String(),
@@ -148,8 +150,12 @@ CRAWL_PAGES = Grain(
             "title": pl.String(),
             "description": pl.String(),
             "headings": pl.List(pl.String()),  # in order, each as "h2 Its words"
+            "titles": pl.UInt16(),  # how many title elements; null: not told
+            "descriptions": pl.UInt16(),
+            "content": pl.String(),  # what the page says itself, in pieces (core.pages.content)
             "main_text": pl.String(),
             "words": pl.UInt32(),
+            "images": pl.UInt32(),
             "images_without_text": pl.UInt32(),
             "structured_data": pl.List(pl.String()),
             "depth": pl.UInt16(),  # clicks from where the crawl began; null: reached by a site map alone

@@ -2,7 +2,8 @@
 
 Levers of a page, in clicks of the period:
 
-  snippet   lost: the shortfalls of its rows (evidence.py), clicked less than their positions earn
+  snippet   lost: the shortfalls of its rows (evidence.py), clicked less than their positions earn, without what the
+            blocks above them on results pages take (taken)
   unite     lost: what clashes cost (clashes.py), counted once, at the page that leads
   rank      reachable: the headroom of its rows (headroom.py), what a better place would bring beyond that, if they got there
 
@@ -42,7 +43,8 @@ def entries(stakes: pl.DataFrame, contested: pl.DataFrame) -> pl.DataFrame:
 
     `stakes`: see lenses.stakes. `contested`: page, query, lead (whether the page is its query's), loss, loss_cautious,
     clash_evidence, for each contender of a clash that costs clicks. → page, query, clicks, impressions, position, snippet,
-    rank, unite, their cautious twins, evidence (snippet), rank_evidence, clash_evidence (null without a clash).
+    rank, unite, their cautious twins, taken, explained, evidence (snippet), rank_evidence, clash_evidence (null without a
+    clash).
     """
     rows = stakes.join(contested, on=ROW, how="full", coalesce=True, maintain_order="left_right")
     own, own_cautious = (
@@ -65,6 +67,8 @@ def entries(stakes: pl.DataFrame, contested: pl.DataFrame) -> pl.DataFrame:
         beyond("lost_cautious", own_cautious, "loss_cautious").alias("snippet_cautious"),
         beyond("reachable_cautious", own_cautious, "loss_cautious").alias("rank_cautious"),
         pl.when(is_lead).then(pl.col("loss_cautious")).otherwise(0.0).fill_null(0.0).alias("unite_cautious"),
+        pl.when(is_contested).then(0.0).otherwise(pl.col("taken").fill_null(0.0)).alias("taken"),
+        pl.col("explained").fill_null(False),
         pl.col("evidence").fill_null("thin"),
         pl.col("rank_evidence").fill_null("thin"),
         "clash_evidence",
@@ -74,8 +78,8 @@ def entries(stakes: pl.DataFrame, contested: pl.DataFrame) -> pl.DataFrame:
 def accounts(rows: pl.DataFrame, by: str = "page") -> pl.DataFrame:
     """The accounts of pages, or of what else the column `by` names, most to gain first; `rows`: see entries.
 
-    → `by`, rows, snippet, rank, unite, their cautious twins, lost, reachable, at_stake (their sum), lost_cautious, gain (the
-    lower of what is at stake and the cautious sum), evidence (of what is lost).
+    → `by`, rows, snippet, rank, unite, their cautious twins, taken, lost, reachable, at_stake (their sum), lost_cautious, gain
+    (the lower of what is at stake and the cautious sum), evidence (of what is lost).
     """
     graded = {"snippet": "evidence", "unite": "clash_evidence"}
     carried = {
@@ -85,7 +89,7 @@ def accounts(rows: pl.DataFrame, by: str = "page") -> pl.DataFrame:
         )
         for grade in GRADES
     }
-    pages = rows.with_columns(**carried).group_by(by).agg(pl.len().alias("rows"), pl.col(*_AMOUNTS, *GRADES).sum())
+    pages = rows.with_columns(**carried).group_by(by).agg(pl.len().alias("rows"), pl.col(*_AMOUNTS, "taken", *GRADES).sum())
     at_stake, cautious = pl.sum_horizontal(*LEVERS), pl.sum_horizontal(f"{lever}_cautious" for lever in LEVERS)
     told = pages.with_columns(
         lost=pl.sum_horizontal(*LOST),

@@ -1,8 +1,8 @@
 """What a page says: its words, links and directives, read from its HTML (selectolax); and how far it is from the start.
 
 Body and navigation: a link stands in navigation where one of its ancestors is nav, header, footer or aside, or has the
-role navigation; all other links stand in the body. Main text is the text of `main`, else of `body`, without these parts,
-scripts and styles.
+role navigation; all other links stand in the body. What the page says itself – its content, in pieces (core.pages.content) – is
+what stands in `main`, else in `body`, without navigation, footers and asides, headers of the whole page, scripts and styles.
 """
 
 import json
@@ -15,8 +15,10 @@ from typing import Any
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from zugzwang.core.facts.addresses import normal, parts, resolve
+from zugzwang.core.pages.content import LINK_CLOSES, LINK_OPENS, Kind, running_text, without_marks, written
 
-MAIN_TEXT_MAX = 20_000  # characters that are kept; words are counted over all
+CONTENT_MAX = 200_000  # characters that are kept; words are counted over all
+MAIN_TEXT_MAX = 20_000
 ANCHOR_MAX = 300
 HTML_TYPES = ("text/html", "application/xhtml+xml")
 DEPTH_MAX = 400  # pages that people made stay below a hundred
@@ -28,8 +30,22 @@ _ENDLESS = frozenset(
 LinkRow = tuple[str, str, str, bool, bool]  # from, to, anchor, in body, followed
 _NOT_FOLLOWED = {"nofollow", "sponsored", "ugc"}
 _NAVIGATION = "nav, header, footer, aside, [role=navigation]"
+_BESIDE = "nav, footer, aside, [role=navigation]"
+_SECTIONS = frozenset(("main", "article", "section"))
 _SILENT = "script, style, noscript, template, svg"
 _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
+_PARTS = (
+    "p", "div", "section", "article", "main", "header", "blockquote", "pre", "dl", "dt", "dd", "figure", "figcaption", "form",
+    "fieldset", "address", "details", "summary", "hr", "body", "tr", "thead", "tbody", "tfoot", "caption",
+)  # fmt: skip
+# Elements that begin a piece of their own; all others stand within the line that is being read.
+_BLOCKS: dict[str, Kind] = {
+    **dict.fromkeys(_PARTS, "p"),
+    **{name: name for name in ("h1", "h2", "h3", "h4", "h5", "h6", "li", "td", "ul", "ol", "table")},
+    "th": "td",
+}  # fmt: skip
+_EMPTY_LINK = re.compile(rf"{LINK_OPENS}\s*{LINK_CLOSES}")
+_PLAYERS = re.compile(r"video|player|embed", re.IGNORECASE)
 
 
 @dataclass(frozen=True)
@@ -50,12 +66,20 @@ class PageSays:
     description: str | None = None
     canonical: str | None = None
     robots: str | None = None
+    titles: int = 0
+    descriptions: int = 0
     headings: list[str] = field(default_factory=list)
-    main_text: str | None = None
+    content: str | None = None
     words: int = 0
+    images: int = 0
     images_without_text: int = 0
     structured_data: list[str] = field(default_factory=list)
     links: list[Link] = field(default_factory=list)
+
+    @property
+    def main_text(self) -> str | None:
+        """The beginning of the running text."""
+        return running_text(self.content or "")[:MAIN_TEXT_MAX] or None
 
 
 def read_page(html: str | bytes, address: str) -> PageSays:
@@ -64,17 +88,20 @@ def read_page(html: str | bytes, address: str) -> PageSays:
     said = PageSays()
     base_node = tree.css_first("base[href]")
     base = resolve(address, (base_node.attributes.get("href") or "").strip()) if base_node else address
-    said.title = _text(tree.css_first("title"))
-    said.robots = _meta(tree, "robots")
-    said.description = _meta(tree, "description")
+    titles = [text for node in tree.css("head title, body > title") if (text := _text(node))]
+    said.title, said.titles = (titles[0] if titles else None), len(titles)
+    said.robots = ", ".join(_metas(tree, "robots")) or None
+    descriptions = _metas(tree, "description")
+    said.description, said.descriptions = (", ".join(descriptions) or None), len(descriptions)
     canonical = tree.css_first("link[rel~=canonical][href]")
     if canonical is not None:
         said.canonical = _absolute(base, canonical.attributes.get("href"))
     said.headings = [f"{node.tag} {text}" for node in tree.css("h1, h2, h3, h4, h5, h6") if (text := _text(node))]
+    said.images = len(tree.css("img"))
     said.images_without_text = sum(1 for node in tree.css("img:not([alt])"))
     said.structured_data = _structured_data(tree)
     said.links = list(_links(tree, base, said.robots))
-    _main_text(tree, said)  # last, for it takes parts out of the tree
+    _content(tree, said)  # last, for it takes parts out of the tree
     return said
 
 
@@ -95,14 +122,14 @@ def _text(node: LexborNode | None) -> str | None:
     return " ".join(node.text(deep=True, separator=" ").split()) or None
 
 
-def _meta(tree: LexborHTMLParser, name: str) -> str | None:
-    """The content of the meta elements of a name, letters' case ignored; several are joined."""
+def _metas(tree: LexborHTMLParser, name: str) -> list[str]:
+    """What the meta elements of a name say, letters' case ignored."""
     found = [
         node.attributes.get("content") or ""
         for node in tree.css("meta[name]")
         if (node.attributes["name"] or "").lower() == name
     ]
-    return ", ".join(" ".join(content.split()) for content in found if content.strip()) or None
+    return [" ".join(content.split()) for content in found if content.strip()]
 
 
 def _links(tree: LexborHTMLParser, base: str, robots: str | None) -> Iterable[Link]:
@@ -165,15 +192,91 @@ def _types(held: object, found: list[str], depth: int) -> None:
             _types(value, found, depth + 1)
 
 
-def _main_text(tree: LexborHTMLParser, said: PageSays) -> None:
+def _content(tree: LexborHTMLParser, said: PageSays) -> None:
     main = tree.css_first("main") or tree.css_first("[role=main]") or tree.body
     if main is None:
         return
-    for node in main.css(f"{_NAVIGATION}, {_SILENT}"):
+    for node in main.css(f"{_BESIDE}, {_SILENT}"):
         node.decompose()
-    text = _text(main) or ""
-    said.words = len(_WORD.findall(text))
-    said.main_text = text[:MAIN_TEXT_MAX] or None
+    for node in main.css("header"):
+        if not _within_section(node):
+            node.decompose()
+    pieces = _Pieces()
+    _walk(main, pieces)
+    said.words = sum(len(_WORD.findall(text)) for kind, text in pieces.held if kind != "img")
+    said.content = written(pieces.held)[:CONTENT_MAX] or None
+
+
+def _within_section(node: LexborNode) -> bool:
+    above = node.parent
+    while above is not None:
+        if above.tag in _SECTIONS:
+            return True
+        above = above.parent
+    return False
+
+
+class _Pieces:
+    """The pieces found so far, and the line that is being read."""
+
+    def __init__(self) -> None:
+        self.held: list[tuple[Kind, str]] = []
+        self.line: list[str] = []
+        self.kind: Kind = "p"
+        self.linked = False
+
+    def link(self, opens: bool) -> None:
+        self.linked = opens
+        self.line.append(LINK_OPENS if opens else LINK_CLOSES)
+
+    def end(self, kind: Kind) -> None:
+        """End the line that is being read; what follows is of a kind. A link that goes on over it is marked in both."""
+        if self.linked:
+            self.line.append(LINK_CLOSES)
+        text = " ".join(_EMPTY_LINK.sub("", "".join(self.line)).split())
+        if text:
+            self.held.append((self.kind, text))
+        self.line, self.kind = [LINK_OPENS] if self.linked else [], kind
+
+
+def _walk(main: LexborNode, pieces: _Pieces) -> None:
+    """Read a tree from top to bottom, without recursion: pages nest deeper than Python likes."""
+    # What is still to be done, the next last: a node, or the end of one – the kind that goes on behind a block, or of a link.
+    waiting: list[LexborNode | Kind | None] = [main]
+    while waiting:
+        node = waiting.pop()
+        if node is None:
+            pieces.link(opens=False)
+        elif isinstance(node, str):
+            pieces.end(node)
+        elif node.tag == "-text":
+            pieces.line.append(without_marks(node.text_content or ""))
+        else:
+            _open(node, pieces, waiting)
+            waiting.extend(reversed(list(node.iter(include_text=True))))
+    pieces.end("p")
+
+
+def _open(node: LexborNode, pieces: _Pieces, waiting: list[LexborNode | Kind | None]) -> None:
+    tag = node.tag
+    kind = _BLOCKS.get(tag or "")
+    if kind is not None:
+        within = pieces.kind
+        # A paragraph within a heading, an item or a cell is a part of it.
+        pieces.end(within if kind == "p" and within != "p" and tag in ("p", "div", "section") else kind)
+        if kind in ("ul", "ol", "table"):
+            pieces.held.append((kind, ""))
+            pieces.kind = "p"
+        waiting.append(within)
+    elif tag == "a" and "href" in node.attributes:
+        pieces.link(opens=True)
+        waiting.append(None)
+    elif tag == "img" and (text := " ".join((node.attributes.get("alt") or "").split())):
+        pieces.held.append(("img", text))
+    elif tag == "video" or (tag == "iframe" and _PLAYERS.search(node.attributes.get("src") or "")):
+        pieces.held.append(("video", ""))
+    elif tag == "br":
+        pieces.line.append(" ")
 
 
 def read_reply(

@@ -104,6 +104,26 @@ def evidence(lens: str, grade: Grade, q_value: float) -> str:
     return f"{sure}: {claim}. Of rows as sure as this one, {rate} would be false alarms."
 
 
+def explained_rows(number: int, sure: int) -> str:
+    """How many of the sure low rows are explained by what stands above them."""
+    are = "is" if number == 1 else "are"
+    return f"{count(number)} of the {count(sure)} {are} explained by what stands above: look for the opening, not at the title."
+
+
+def explained(above: Sequence[str], factor: float, taken_a_month: float, is_explained: bool) -> str:
+    """What stands above a row, and what of its loss that explains.
+
+    >>> explained(["answer box", "ads"], 0.4, 31.2, True).replace(THIN_SPACE, " ")
+    'Answer box and ads above it leave about 40 % of the clicks here. They take some 31 a month, which explains the low CTR.'
+    """
+    told = " and ".join([", ".join(above[:-1]), above[-1]] if len(above) > 1 else above)
+    one = len(above) == 1 and not above[0].endswith("s")
+    takes = f"{'It takes' if one else 'They take'} some {count(taken_a_month)} a month"
+    so = "which explains the low CTR." if is_explained else "which explains a part of the low CTR."
+    leaves = f"leave{'s' if one else ''} about {_share(factor)} of the clicks here"
+    return f"{told.capitalize()} above it {leaves}. {takes}, {so}"
+
+
 def reach(reachable_a_month: float, position: float, target: float) -> str:
     """What a better place would bring, if the row got there."""
     if target >= position:
@@ -366,6 +386,11 @@ def reason(lever: str, query: str, clicks_a_month: float, position: float | None
     if lever == "rank":
         return f"“{query}” ranks {position:.1f}; at {target:.0f} it would bring {amount} more, if it got there."
     return f"“{query}” at {position:.1f} gets fewer clicks than its position should bring: {amount}."
+
+
+def reason_above(query: str, taken_a_month: float) -> str:
+    """Why a row wants an answer and no other title."""
+    return f"What stands above “{query}” takes about {count(taken_a_month)} clicks a month; the title is not at fault."
 
 
 def query(pages: int, clicks: int, impressions: int, searches_a_month: float | None) -> list[str]:

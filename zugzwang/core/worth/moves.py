@@ -70,8 +70,11 @@ class Asked:
     lever: Lever
 
 
-def asked_by_row(finding: str, gains: Mapping[str, float]) -> Asked:
-    """What a row asks for: by the lens that it was found with, else by its larger lever."""
+def asked_by_row(finding: str, gains: Mapping[str, float], explained: bool = False) -> Asked:
+    """What a row asks for: by the lens that it was found with, else by its larger lever. Where what stands above it explains
+    how little it is clicked, its title is not the lever: the answer is."""
+    if explained and finding == "low-ctr":
+        return Asked("answer", "hour", "snippet")
     if finding in _ASKED:
         return Asked(*_ASKED[finding])
     return Asked(*_BY_LEVER[largest(gains)], "all")

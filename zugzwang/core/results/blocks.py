@@ -1,0 +1,147 @@
+"""Results pages as searchers saw them: blocks from top to bottom, how many stand above one's own result, how far down it is.
+
+Blocks come under many names; `kind_of` brings them under one. Where a capture tells no heights, usual ones stand for them
+(pixels on a desktop and on a phone: our own guess, no source). A screen is 800 pixels high on a desktop, 640 on a phone.
+"""
+
+import re
+from dataclasses import dataclass
+from typing import Literal, get_args
+
+import polars as pl
+
+from zugzwang.core.facts.grains import DEVICES
+
+BlockKind = Literal[
+    "answer box", "generated summary", "questions", "pictures", "videos", "map", "shopping", "ads", "news", "knowledge panel",
+    "site links", "organic", "other",
+]  # fmt: skip
+AnswerKind = Literal["paragraph", "list", "table", "video", "expandable"]
+BLOCK_KINDS: tuple[BlockKind, ...] = get_args(BlockKind)
+ANSWER_KINDS: tuple[AnswerKind, ...] = get_args(AnswerKind)
+SCREEN = {"desktop": 800, "mobile": 640}
+# The first whose words stand in a name is its kind.
+_NAMES: dict[BlockKind, str] = {
+    "generated summary": r"generat|summary|\bai\b|overview",
+    "answer box": r"answer|featured|snippet box|definition|calculator",
+    "questions": r"question|\bask\b|\bfaq\b",
+    "shopping": r"shop|product|merchant",
+    "ads": r"\bads?\b|advert|sponsor|paid",
+    "videos": r"video|film|clip",
+    "pictures": r"picture|image|photo",
+    "map": r"map|local|places?\b",
+    "news": r"news|stories|press",
+    "knowledge panel": r"panel|knowledge|entity",
+    "site links": r"site ?links?",
+    "organic": r"organic|result|web|natural",
+}
+_ANSWERS: dict[AnswerKind, str] = {
+    "list": r"list|steps|bullet|ordered",
+    "table": r"table",
+    "video": r"video|film|clip",
+    "expandable": r"expand|accordion|fold",
+    "paragraph": r"paragraph|text|definition",
+}
+HEIGHTS: dict[BlockKind, tuple[int, int]] = {  # desktop, phone
+    "answer box": (260, 300), "generated summary": (340, 420), "questions": (220, 260), "pictures": (180, 200),
+    "videos": (240, 260), "map": (380, 420), "shopping": (300, 280), "ads": (110, 150), "news": (250, 300),
+    "knowledge panel": (0, 300), "site links": (120, 150), "organic": (110, 150), "other": (150, 180),
+}  # fmt: skip
+CAPTURE = ("query", "country", "device", "captured")
+
+
+@dataclass(frozen=True)
+class Rival:
+    """A host that stands above us: over how many queries, and how often those were searched (or shown)."""
+
+    host: str
+    queries: int
+    searches: float
+
+
+def kind_of(name: str) -> BlockKind:
+    """The kind of a block by the name that a capture gives it.
+
+    >>> kind_of("People also ask"), kind_of("Ad"), kind_of("organic result")
+    ('questions', 'ads', 'organic')
+    """
+    said = name.strip().lower()
+    if said in BLOCK_KINDS:
+        return said
+    return next((kind for kind, words in _NAMES.items() if re.search(words, said)), "other")
+
+
+def answer_kind_of(name: str | None) -> AnswerKind | None:
+    said = (name or "").strip().lower()
+    return next((kind for kind, words in _ANSWERS.items() if re.search(words, said)), None)
+
+
+def with_kinds(results: pl.DataFrame) -> pl.DataFrame:
+    """Captured blocks with `kind` (one of BLOCK_KINDS), `answer` (of answer boxes, one of ANSWER_KINDS or null) and `pixels`.
+
+    `results`: rows of the results grain (query, country, device, captured, place, block, kind, height_px …).
+    """
+    names = results["block"].unique()
+    kinds = {name: kind_of(name) for name in names.drop_nulls().to_list()}
+    subs = {name: answer_kind_of(name) for name in results["kind"].unique().drop_nulls().to_list()}
+    told = results.with_columns(
+        kind=pl.col("block").replace_strict(kinds, default="other", return_dtype=pl.String),
+        answer=pl.col("kind").replace_strict(subs, default=None, return_dtype=pl.String),
+    ).with_columns(pl.when(pl.col("kind") == "answer box").then("answer").alias("answer"))
+    on_phone = pl.col("device") == DEVICES.index("mobile")
+    usual = [{kind: heights[number] for kind, heights in HEIGHTS.items()} for number in (0, 1)]
+    height = [pl.col("kind").replace_strict(one, return_dtype=pl.UInt32) for one in usual]
+    return told.with_columns(pixels=pl.coalesce(pl.col("height_px"), pl.when(on_phone).then(height[1]).otherwise(height[0])))
+
+
+def latest(results: pl.DataFrame) -> pl.DataFrame:
+    """Of each query its newest capture; where several were made that day, the one of the most told device."""
+    newest = results.filter(pl.col("captured") == pl.col("captured").max().over("query"))
+    one = newest.select(*CAPTURE).unique().sort(*CAPTURE).group_by("query", maintain_order=True).first()
+    return newest.join(one, on=CAPTURE, how="semi", maintain_order="left")
+
+
+def places(blocks: pl.DataFrame) -> pl.DataFrame:
+    """Where one's own first result stands on each captured page.
+
+    `blocks`: see with_kinds, and `own`. → CAPTURE, blocks (kinds from the top), own_place (null: none of ours), true_place (how
+    many blocks stand above it), screens_down (pixels above it in screens), above (the kinds above it that are not organic, each
+    once), organic_place (which of the organic results it is; null where ours is none), own_box.
+    """
+    ordered = blocks.sort(*CAPTURE, "place")
+    first = pl.col("place").filter(pl.col("own")).min()
+    is_above = pl.col("place") < first
+    organic = pl.col("kind") == "organic"
+    first_organic = pl.col("place").filter(pl.col("own") & organic).min()
+    screen = pl.when(pl.col("device") == DEVICES.index("mobile")).then(SCREEN["mobile"]).otherwise(SCREEN["desktop"])
+    box = pl.col("kind") == "answer box"
+    told = ordered.group_by(*CAPTURE, maintain_order=True).agg(
+        pl.col("kind").alias("blocks"),
+        first.alias("own_place"),
+        is_above.sum().alias("true_place"),
+        pl.col("pixels").filter(is_above).sum().alias("pixels_above"),
+        pl.col("kind").filter(is_above & ~organic & ~pl.col("own")).unique(maintain_order=True).alias("above"),
+        (organic & (pl.col("place") <= first_organic)).sum().alias("organic_place"),
+        (box & pl.col("own")).any().alias("own_box"),
+    )
+    known = pl.col("own_place").is_not_null()
+    return told.with_columns(
+        pl.when(known).then(pl.col("true_place")).alias("true_place"),
+        pl.when(known).then(pl.col("pixels_above") / screen).alias("screens_down"),
+        pl.when(pl.col("organic_place") > 0).then("organic_place").alias("organic_place"),
+        pl.when(known).then("above").otherwise([]).alias("above"),
+    ).drop("pixels_above")
+
+
+def rivals(blocks: pl.DataFrame, weights: pl.DataFrame) -> list[Rival]:
+    """The hosts whose organic results stand above ours – or anywhere, where none is ours –, the most searched first.
+
+    `blocks`: see places, of one capture a query. `weights`: query, searches.
+    """
+    first = pl.col("place").filter(pl.col("own")).min().over("query")
+    over = blocks.filter(pl.col("kind") == "organic", ~pl.col("own"), (pl.col("place") < first) | first.is_null())
+    hosts = over.with_columns(host=pl.col("address").str.extract(r"^https?://(?:www\.)?([^/:?#]+)")).drop_nulls("host")
+    told = hosts.select("query", "host").unique().join(weights, on="query", how="left").group_by("host").agg(
+        pl.len().alias("queries"), pl.col("searches").fill_null(0).sum()
+    )  # fmt: skip
+    return [Rival(*row) for row in told.sort("searches", "queries", "host", descending=[True, True, False]).iter_rows()]
