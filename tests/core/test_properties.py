@@ -1,6 +1,7 @@
 """What must hold for any facts."""
 
 from datetime import date, timedelta
+from typing import get_args
 
 import numpy as np
 import polars as pl
@@ -10,7 +11,7 @@ from hypothesis import strategies as st
 
 from zugzwang.core.clicks.click_curve import expected_clicks
 from zugzwang.core.clicks.evidence import GRADES
-from zugzwang.core.clicks.headroom import TARGETS
+from zugzwang.core.clicks.headroom import Target
 from zugzwang.core.clicks.lenses import LENSES, appraise, look
 from zugzwang.core.facts.search import SCHEMA
 from zugzwang.core.words import sentences
@@ -45,7 +46,7 @@ def test_nothing_is_lost_or_invented(rows: list[tuple[int, int, int, int, int, f
 
 
 @quick
-@given(st.lists(row, min_size=1, max_size=60), st.sampled_from(LENSES), st.sampled_from(TARGETS), st.integers(0, 200))
+@given(st.lists(row, min_size=1, max_size=60), st.sampled_from(LENSES), st.sampled_from(get_args(Target)), st.integers(0, 200))
 def test_every_row_of_a_lens_makes_sense(rows, lens, target, floor) -> None:  # type: ignore[no-untyped-def]
     found = look(appraise(frame(rows), pl.Series([1], dtype=pl.UInt32)), lens, floor, target)
     assert 1 not in found["query"]

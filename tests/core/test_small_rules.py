@@ -80,7 +80,9 @@ def gained(clicks: int, position: float = 5.0, searches: float | None = None) ->
     """Headroom to third of a row shown 1,000 times, of which 60 clicks are expected."""
     clicked, expected = np.array([clicks]), np.array([60.0])
     wanted = None if searches is None else np.array([searches])
-    there = at_target(CURVES, np.array([position]), clicked, np.array([1000]), expected, SHAPE, "third", searches=wanted)
+    there = at_target(
+        CURVES, np.array([position]), clicked, np.array([1000]), expected, SHAPE, np.array([3.0]), searches=wanted
+    )
     return headroom(there, clicked, expected, SHAPE)
 
 

@@ -72,6 +72,8 @@ class MovesGiven(ToDo):
     subjects: list[SubjectGiven] = Field(max_length=500)
     kind: Kind | None = None
     note: str = Field(default="", max_length=5_000)
+    wanted_title: str = Field(default="", max_length=5_000)
+    wanted_description: str = Field(default="", max_length=5_000)
 
 
 class SettledGiven(ToDo):
@@ -94,6 +96,8 @@ class FieldsChanged(Schema):
     who: str | None = Field(default=None, max_length=150)
     due: date | None = None
     made_on: date | None = None
+    wanted_title: str | None = Field(default=None, max_length=5_000)
+    wanted_description: str | None = Field(default=None, max_length=5_000)
 
 
 class MoveChanged(FieldsChanged):

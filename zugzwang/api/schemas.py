@@ -140,7 +140,7 @@ class LogLine(Schema):
 
 class JobShown(Schema):
     id: int
-    kind: Literal["load", "refresh", "crawl"]
+    kind: Literal["load", "refresh", "crawl", "above"]
     title: str
     state: Literal["waiting", "running", "done", "refused", "failed", "cancelled"]
     step: str

@@ -55,6 +55,9 @@ def finish(command: BaseCommand, job: Job, form: str) -> None:
         return
     for line in job.log:
         command.stdout.write(line["line"])
+    if job.kind == Job.Kind.ABOVE:
+        told = job.outcome
+        command.stdout.write(f"{told['pages']:,} pages fetched, {told['failed']:,} not; {told['fresh']:,} stood already.")
     if job.kind == Job.Kind.CRAWL:
         command.stdout.write(
             f"{job.outcome['pages']:,} pages and {job.outcome['links']:,} links; by status: {job.outcome['statuses']}."

@@ -82,6 +82,7 @@ class Job(models.Model):
         LOAD = "load"
         REFRESH = "refresh"
         CRAWL = "crawl"
+        ABOVE = "above"
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="jobs")
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
@@ -122,7 +123,7 @@ class Load(models.Model):
     """One thing that was loaded: from where, by whom, what it did. It can be taken back."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="loads")
-    source = models.CharField(max_length=10)
+    source = models.CharField(max_length=20)
     name = models.CharField(max_length=300)
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="loads")
     job = models.ForeignKey(Job, null=True, on_delete=models.SET_NULL, related_name="loads")
@@ -192,7 +193,7 @@ class ColumnMemory(models.Model):
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="column_memories")
     header = models.CharField(max_length=64)  # checksum of the column names
-    source = models.CharField(max_length=10)
+    source = models.CharField(max_length=20)
     mapping = models.JSONField()
 
     class Meta:
@@ -203,7 +204,7 @@ class Connection(models.Model):
     """A service that holds a source of the site, and how to ask it (docs/services.md)."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="connections")
-    source = models.CharField(max_length=10)
+    source = models.CharField(max_length=20)
     address = models.URLField(max_length=500)
     token = models.CharField(max_length=1_200, default="", blank=True)  # sealed: see sealing.py
     private_allowed = models.BooleanField(default=False)
@@ -276,6 +277,8 @@ class Move(models.Model):
     effort = models.CharField(max_length=10)
     state = models.CharField(max_length=12, default="to do")
     note = models.TextField(default="", blank=True)
+    wanted_title = models.TextField(default="", blank=True)
+    wanted_description = models.TextField(default="", blank=True)
     who = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     due = models.DateField(null=True)
     made_on = models.DateField(null=True)
@@ -303,6 +306,19 @@ class MoveChange(models.Model):
 
     class Meta:
         ordering = ["-version", "id"]
+
+
+class MainQuery(models.Model):
+    """The main query that somebody chose for a page, in place of the one that its figures propose."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="main_queries")
+    page = models.ForeignKey(Page, on_delete=models.CASCADE, related_name="+")
+    query = models.ForeignKey(Query, on_delete=models.CASCADE, related_name="+")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["site", "page"], name="one_main_query_a_page")]
 
 
 class SavedView(models.Model):

@@ -14,9 +14,11 @@ import polars as pl
 from zugzwang.core.clicks.click_curve import own_curve
 from zugzwang.core.clicks.device_curves import Curves
 from zugzwang.core.clicks.lenses import Appraisal, ListedBy, appraise, appraise_pages
+from zugzwang.core.facts.addresses import normal
 from zugzwang.core.facts.cleaning import LEFT_OUT, Rules, fold, page_types
 from zugzwang.core.facts.cleaning import query_groups as grouped
 from zugzwang.core.facts.grains import (
+    ABOVE,
     CRAWL_LINKS,
     CRAWL_PAGES,
     GRAINS,
@@ -27,6 +29,7 @@ from zugzwang.core.facts.grains import (
     QUERY,
     RESULTS,
     SEARCH_GRAINS,
+    STRENGTHS,
     VISITS,
     VOLUMES,
     Grain,
@@ -39,18 +42,22 @@ from zugzwang.core.facts.volumes import searches_in
 from zugzwang.core.pages.content import CONTENT_SIGNS, content_of_text
 from zugzwang.core.pages.fit import Says, fits, says
 from zugzwang.core.pages.sections import path_of
+from zugzwang.core.results.above import strength
 from zugzwang.core.results.block_costs import BlockCost, block_costs, factors
 from zugzwang.core.results.blocks import BLOCK_KINDS, latest, places, with_kinds
+from zugzwang.core.words.said import Reader, Texts, read_texts
 from zugzwang.core.words.wording import content_stems, stem
 from zugzwang.core.words.wording import words as words_of
 from zugzwang.data.blocks import read_days, read_facts, read_span, read_spans
 from zugzwang.data.cache import kept
-from zugzwang.data.dictionary import Words, ids_containing, read_texts, texts_of
+from zugzwang.data.dictionary import Words, ids_containing, texts_of
+from zugzwang.data.dictionary import read_texts as read_names
 from zugzwang.data.models import Page, Query, Site
 from zugzwang.data.rules import host_of, rules_of
 
 SPLIT_DAYS = 90
 NAMED_ONE_BY_ONE = 10_000  # so many names are asked for by id; for more, the whole dictionary is read and kept
+OWN_BOX = "answer box of ours"
 SAMPLED_PAGES = 2_000
 TEXT_LETTERS = 4_000
 
@@ -272,6 +279,20 @@ class Snapshot:
         return places(self.results())
 
     @kept
+    def shown_titles(self) -> dict[int, dict[int, tuple[str | None, str | None]]]:
+        """Titles and snippets of ours as the newest captures show them: page → query → (title, snippet)."""
+        own = self.results().filter(pl.col("own"), pl.col("kind") == "organic").select("query", "address", "title", "snippet")
+        told: dict[int, dict[int, tuple[str | None, str | None]]] = {}
+        for query, page, title, snippet in self._with_pages(own).select("query", "page", "title", "snippet").iter_rows():
+            told.setdefault(page, {})[query] = (title, snippet)
+        return told
+
+    def _with_pages(self, rows: pl.DataFrame) -> pl.DataFrame:
+        """Rows with an address of ours, with the page that it counts as; those of no known page are left out."""
+        known = self.pages().select("page", plain="address")
+        return self._with_plain(rows.drop_nulls("address")).join(known, on="plain", how="inner", maintain_order="left")
+
+    @kept
     def block_costs(self, period: Period, setting: Setting) -> list[BlockCost]:
         """What each kind of block costs that stands above ours, from the site's own rows: of each query its most shown one."""
         rows, above, kinds = self._captured_rows(period, setting)
@@ -288,22 +309,80 @@ class Snapshot:
         rows, above, _ = self._captured_rows(period, setting)
         return rows.select("query", factor=pl.Series(factors(self.block_costs(period, setting), above)))
 
+    @kept
+    def results_above(self) -> pl.DataFrame:
+        """The organic results of others that stand above ours on the newest captures, or all where ours is none: query, place,
+        address, plain (the address in normal form), title, snippet."""
+        results = self.results()
+        first = pl.col("place").filter(pl.col("own") & (pl.col("kind") == "organic")).min().over("query")
+        above = (pl.col("place") < first) | first.is_null()
+        rows = results.filter(pl.col("kind") == "organic", ~pl.col("own"), above, pl.col("address").is_not_null())
+        return self._with_plain(rows).select("query", "place", "address", "plain", "title", "snippet")
+
+    def others_on_results(self, places_most: int) -> pl.DataFrame:
+        """The organic results of others on the newest captures, and who holds the answer boxes: query, place, plain."""
+        others = self.results().filter(~pl.col("own"), pl.col("address").is_not_null())
+        organic = others.filter(pl.col("kind") == "organic").group_by("query", maintain_order=True).head(places_most)
+        boxes = others.filter(pl.col("kind") == "answer box")
+        return self._with_plain(pl.concat([organic, boxes])).select("query", "place", "plain")
+
+    @kept
+    def fetched_above(self) -> pl.DataFrame:
+        """The pages of others that were fetched, by the columns of their grain; their addresses in normal form."""
+        return read_facts(self.site, ABOVE).sort("address")
+
+    @kept
+    def strengths(self) -> dict[str, int]:
+        """How many sites link to an address, of any site: the larger of what a table tells of it and, of ours, what the links
+        from other sites add up to."""
+        told = read_facts(self.site, STRENGTHS, columns=["address", "linking_sites"])
+        known = dict(told.iter_rows())
+        own = self.linking_sites() or {}
+        address = dict(self.pages().select("page", "address").iter_rows())
+        for page, sites in own.items():
+            if page in address:
+                known[address[page]] = max(sites, known.get(address[page], 0))
+        return known
+
+    @kept
+    def within_strength(self) -> pl.DataFrame:
+        """What is within our strength for each captured query with an organic result of ours: query, organic_place, place (to
+        be reached), stronger (how many above are)."""
+        known, above = self.strengths(), self.results_above()
+        of_query: dict[int, list[int | None]] = {}
+        for query, plain in above.select("query", "plain").iter_rows():
+            of_query.setdefault(query, []).append(known.get(plain))
+        own = self.results().filter(pl.col("own"), pl.col("kind") == "organic").unique("query", keep="first")
+        mine = dict(self._with_plain(own).select("query", "plain").iter_rows()) if own.height else {}
+        rows = []
+        for query, place in self.result_places().drop_nulls("organic_place").select("query", "organic_place").iter_rows():
+            told = strength(place, known.get(mine[query]), of_query.get(query, []))
+            rows.append((query, place, *(told or (None, None))))
+        names = {"query": pl.UInt32, "organic_place": pl.UInt32, "place": pl.UInt32, "stronger": pl.UInt32}
+        return pl.DataFrame(rows, schema=names, orient="row").sort("query")
+
+    def _with_plain(self, rows: pl.DataFrame) -> pl.DataFrame:
+        different = rows["address"].unique()
+        plain = pl.Series([normal(one) for one in different.to_list()], dtype=pl.String)
+        return rows.with_columns(plain=pl.col("address").replace_strict(different, plain, return_dtype=pl.String))
+
     def _captured_rows(self, period: Period, setting: Setting) -> tuple[pl.DataFrame, Any, list[str]]:
         """The most shown row of each query whose results page shows ours, and which kinds of block stand above it."""
         rows = self.appraisal(period, setting).rows.filter(~pl.col("branded"), pl.col("expected_clicks") > 0)
         most = rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first")
-        shown = self.result_places().filter(pl.col("own_place").is_not_null()).select("query", "above")
+        shown = self.result_places().filter(pl.col("own_place").is_not_null()).select("query", "above", "own_box")
         told = most.join(shown, on="query").sort("query")
         kinds = [kind for kind in BLOCK_KINDS if kind != "organic"]
-        above = told.select(pl.col("above").list.contains(kind).alias(kind) for kind in kinds).to_numpy()
-        return told, above, list(kinds)
+        stands = [pl.col("above").list.contains(kind).alias(kind) for kind in kinds]
+        above = told.select(*stands, pl.col("own_box").alias(OWN_BOX)).to_numpy()
+        return told, above, [*kinds, OWN_BOX]
 
     # --- texts --------------------------------------------------------------------------------------------------------
 
     @kept
     def texts(self, words: Words) -> pl.DataFrame:
         """All pages or queries of the site: id, text."""
-        return read_texts(self.site, words)
+        return read_names(self.site, words)
 
     def known_texts(self, words: Words, ids: pl.Series) -> pl.DataFrame:
         """The texts of some ids (distinct), and of others where there are many: id, text."""
@@ -400,10 +479,13 @@ class Snapshot:
     @kept
     def crawled_pages(self) -> pl.DataFrame:
         """What the crawl says of each page that counts: page, status, title, heading (the first h1), headings (as "h2 Its
-        words"), description, words, robots, canonical. Of addresses that fold into a page, its own counts."""
+        words"), description, how many of each (titles, descriptions), words, robots, canonical. Of addresses that fold into a
+        page, its own counts."""
         of_h1 = pl.element().filter(pl.element().str.starts_with("h1 "))
         known = self.crawled().with_columns(heading=pl.col("headings").list.eval(of_h1).list.first().str.slice(3))
-        columns = ["status", "title", "heading", "headings", "description", "words", "robots", "canonical"]
+        columns = [
+            "status", "title", "titles", "heading", "headings", "description", "descriptions", "words", "robots", "canonical",
+        ]  # fmt: skip
         return self.pages().join(known, on="address", how="inner").select("page", *columns)
 
     def main_texts(self) -> pl.DataFrame:
@@ -426,6 +508,29 @@ class Snapshot:
         ]
         told = pl.concat([held.filter(~lacks), held.filter(lacks).with_columns(content=pl.Series(made, dtype=pl.String))])
         return told.filter(pl.col("content").is_not_null()).select("page", "title", "content").sort("page")
+
+    @kept
+    def page_words(self) -> Texts:
+        """The words of all pages that count and whose texts are known, for phrases to be looked for in them."""
+        return read_texts(self.contents(), self.rules.language)
+
+    @kept
+    def said_above(self) -> dict[int, tuple[float, float]]:
+        """How often the pages above ours say each query, exactly, in 1,000 words: query → (median, upper quartile)."""
+        above = self.fetched_above()
+        pages = above.with_row_index("page").select("page", "title", "content").drop_nulls("content")
+        if pages.is_empty():
+            return {}
+        number = dict(zip(above["address"].to_list(), range(above.height), strict=True))
+        reader = Reader(read_texts(pages.with_columns(pl.col("page").cast(pl.UInt32)), self.rules.language))
+        told: dict[int, tuple[float, float]] = {}
+        texts = dict(self.known_texts(Query, self.results()["query"].unique()).iter_rows())
+        for (query,), rows in self.results_above().group_by("query", maintain_order=True):
+            known = [number[one] for one in rows["plain"] if one in number and number[one] in reader]
+            rates = [reader.said(one, texts[int(str(query))]).per_thousand for one in known]
+            if rates:
+                told[int(str(query))] = (float(np.median(rates)), float(np.quantile(rates, 0.75)))
+        return told
 
     @kept
     def page_stems(self, pages: tuple[int, ...]) -> dict[int, tuple[str, ...]]:

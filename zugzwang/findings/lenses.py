@@ -1,15 +1,16 @@
 """The lenses on page × query rows: low click-through, striking distance, outperformers, off fit."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import partial
 from typing import Any
 
+import numpy as np
 import polars as pl
 
 from zugzwang.core.clicks.click_curve import Basis
-from zugzwang.core.clicks.evidence import GRADES
-from zugzwang.core.clicks.headroom import Target
+from zugzwang.core.clicks.evidence import GRADES, Floats
+from zugzwang.core.clicks.headroom import Target, target_position
 from zugzwang.core.clicks.lenses import (
     OWN_PART,
     STRIKING_DISTANCE,
@@ -144,13 +145,19 @@ def _context(
     snapshot: Snapshot, period: Period, setting: Setting, lens: Lens, min_impressions: int, of_brand: bool | None
 ) -> Context:
     fitting = row_fits(snapshot, period, setting, min_impressions) if lens == "off-fit" else None
-    return Context(of_brand, snapshot.searches(period, setting.part), fitting, snapshot.above(period, setting))
+    return Context(
+        of_brand, snapshot.searches(period, setting.part), fitting, snapshot.above(period, setting), snapshot.within_strength()
+    )
 
 
 @kept
 def all_stakes(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
     """Every row tested, with both levers (core.lenses.stakes)."""
-    context = Context(searches=snapshot.searches(period, setting.part), above=snapshot.above(period, setting))
+    context = Context(
+        searches=snapshot.searches(period, setting.part),
+        above=snapshot.above(period, setting),
+        within_strength=snapshot.within_strength(),
+    )
     return stakes(snapshot.appraisal(period, setting), min_impressions, target, context)
 
 
@@ -161,6 +168,13 @@ def row_fits(snapshot: Snapshot, period: Period, setting: Setting, min_impressio
         pl.col("impressions") >= min_impressions, pl.col("position").is_between(*STRIKING_DISTANCE)
     )
     return snapshot.fits(rows.select(ROW))
+
+
+def targets(view: View, position: Floats, queries: Sequence[int]) -> Floats:
+    """The position to reach for of some rows, by what is asked."""
+    known = dict(view.snapshot.within_strength().select("query", "place").iter_rows())
+    reachable = np.array([float(known.get(query) or np.nan) for query in queries])
+    return target_position(position, view.asked.target, reachable)
 
 
 def tested(view: View, lens: Lens) -> pl.DataFrame:

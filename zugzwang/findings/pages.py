@@ -5,7 +5,7 @@ from typing import Any
 import polars as pl
 
 from zugzwang.core.clicks.evidence import GRADES
-from zugzwang.core.clicks.headroom import Target, target_position
+from zugzwang.core.clicks.headroom import Target
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import ROW, ctr
 from zugzwang.core.pages.account import LEVERS, accounts, entries, value_per_click
@@ -34,7 +34,7 @@ from zugzwang.findings.columns import (
     TAKEN,
 )
 from zugzwang.findings.finding import Column, Finding, Found
-from zugzwang.findings.lenses import all_stakes, row_fits
+from zugzwang.findings.lenses import all_stakes, row_fits, targets
 from zugzwang.findings.measures import page_measures, visits_lacking
 from zugzwang.findings.view import Asked, View
 
@@ -141,9 +141,9 @@ def reasons_of(view: View, pages: pl.Series) -> dict[int, list[str]]:
     # What is surest comes first: a firm shortfall before a larger headroom that is only likely.
     ordered = levers.sort("grade", "gain", "stake", "query", descending=[False, True, True, False], nulls_last=True)
     first = ordered.group_by("page", maintain_order=True).head(REASONS)
-    targets = target_position(first["position"].fill_null(1.0).to_numpy(), view.asked.target)
+    reached = targets(view, first["position"].fill_null(1.0).to_numpy(), first["query"].to_list())
     told: dict[int, list[str]] = {}
-    for row, target in zip(view.snapshot.named(first, ("query",)).iter_rows(named=True), targets, strict=True):
+    for row, target in zip(view.snapshot.named(first, ("query",)).iter_rows(named=True), reached, strict=True):
         amount = row["stake"] * view.month_share
         said = sentences.reason(row["lever"], row["query"], amount, row["position"], float(target))
         told.setdefault(row["page"], []).append(said)

@@ -90,6 +90,25 @@ class ChangeTold(ChangeParts):
     sentences: list[str]
 
 
+class BlockCostShown(TypedDict):
+    """What a kind of block above ours does to clicks: a factor with its interval; None where too few rows tell."""
+
+    kind: str
+    rows: int
+    factor: float | None
+    low: float | None
+    high: float | None
+    sentence: str
+
+
+class RivalShown(TypedDict):
+    """A host that stands above ours: over how many queries, and how often a month these are searched."""
+
+    host: str
+    queries: int
+    searches: float
+
+
 class Cliff(TypedDict):
     """Pages that broke near one event or in one week; `by_chance`: how many others break so in as many weeks."""
 

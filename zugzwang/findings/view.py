@@ -22,6 +22,8 @@ from zugzwang.core.facts.periods import DAYS_A_MONTH, DAYS_AHEAD, FIRST_DAY_POSS
 from zugzwang.core.time.breaks import Level, Measure
 from zugzwang.core.time.change import By
 from zugzwang.core.words import sentences
+from zugzwang.core.words.titles import Problem
+from zugzwang.core.words.unsaid import Saying
 from zugzwang.core.worth.moves import State
 from zugzwang.data.models import Page, Query, Site
 from zugzwang.data.patterns import patterns_for
@@ -63,6 +65,8 @@ class Asked:
     position_from: Annotated[float, Ge(0), Le(1000)] | None = _field(None, "the best position")
     position_to: Annotated[float, Ge(0), Le(1000)] | None = _field(None, "the worst position")
     evidence: Annotated[tuple[Grade, ...], MinLen(1), MaxLen(3)] = _field(GRADES, "how sure it must be")
+    problem: Annotated[tuple[Problem, ...], MaxLen(20)] = _field((), "of titles and descriptions: which problems")
+    saying: Annotated[tuple[Saying, ...], MaxLen(5)] = _field((), "unsaid queries: how the page says them")
     decided: Decided = _field("any", "whether something is decided about it")
     explained: Explained = _field("any", "lenses: rows that what stands above them explains: without them, or only they")
     by: By | ListedBy | None = _field(
@@ -80,7 +84,8 @@ ALWAYS = ("first", "last", "brand")
 # What chooses among facts, pages and queries; named in files and, where it is passed over, in words.
 FILTERS = (
     "min_impressions", "branded", "target", "device", "country", "section", "page_type", "query_group", "text", "position_from",
-    "position_to", "evidence", "decided", "explained", "by", "level", "measure", "state",
+    "position_to", "evidence", "decided", "explained", "problem", "saying",
+    "by", "level", "measure", "state",
 )  # fmt: skip
 
 

@@ -8,7 +8,19 @@ import numpy as np
 import polars as pl
 
 from zugzwang.core.facts.addresses import normal, resolve
-from zugzwang.core.facts.grains import CRAWL_PAGES, LINKS, NOT_TOLD, OF_SPANS, RESULTS, VISITS, VOLUMES, Grain, grain_of
+from zugzwang.core.facts.grains import (
+    CRAWL_PAGES,
+    LINKS,
+    NOT_TOLD,
+    OF_SPANS,
+    PAGE_QUERIES,
+    RESULTS,
+    STRENGTHS,
+    VISITS,
+    VOLUMES,
+    Grain,
+    grain_of,
+)
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.visits import CHANNELS
 from zugzwang.data.dictionary import ids_for
@@ -54,7 +66,7 @@ def assemble(
         kept = good.filter(~pl.col("page").cast(pl.String).str.to_lowercase().is_in(list(NO_PAGE)))
         good, of_no_page = kept, good.height - kept.height
     for name in NAMES:
-        if name in good.columns and good.height:
+        if name in good.columns and good.height and reading.source != "page-queries":
             good, texts, new = _with_ids(good, name, site, keep)
             if name == "page":
                 page_texts, new_pages = texts, new
@@ -65,8 +77,13 @@ def assemble(
         "links": _links,
         "volumes": _volumes,
         "results": _filled,
+        "strengths": _of_any_address,
+        "page-queries": _of_any_address,
     }
-    grains = {"visits": VISITS, "crawl": CRAWL_PAGES, "links": LINKS, "volumes": VOLUMES, "results": RESULTS}
+    grains = {
+        "visits": VISITS, "crawl": CRAWL_PAGES, "links": LINKS, "volumes": VOLUMES, "results": RESULTS, "strengths": STRENGTHS,
+        "page-queries": PAGE_QUERIES,
+    }  # fmt: skip
     grain = grain_of(set(reading.mapping)) if reading.source == "search" else grains[reading.source]
     if span is not None:
         grain = OF_SPANS[grain.name]
@@ -173,6 +190,22 @@ def _volumes(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
     if "month" in rows.columns:
         rows = rows.with_columns(pl.col("month").dt.month_start())
     return _filled(rows, made)
+
+
+def _of_any_address(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
+    """Rows of addresses of any site, in their normal form, so that they meet those of results pages."""
+    addresses = rows["address"].cast(pl.String)
+    different = addresses.unique()
+    told = pl.Series([_plain_address(one) for one in different.to_list()], dtype=pl.String)
+    rows = rows.with_columns(address=addresses.replace_strict(different, told, return_dtype=pl.String))
+    if "query" in rows.columns:
+        rows = rows.with_columns(pl.col("query").cast(pl.String))
+    return _filled(rows, made)
+
+
+def _plain_address(text: str) -> str:
+    """An address in normal form, with its scheme where it lacks one."""
+    return normal(text if "://" in text else f"https://{text}")
 
 
 def _filled(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:

@@ -81,8 +81,8 @@ def crawl(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str,
         log(f"Taken up again behind part {held.count()}.")
     crawler = Crawler(asked)
     for part in held.order_by("number").iterator(chunk_size=20):
-        crawler.take_up(*_read_part(part))
-    _run(crawler, _keeper(job), progress)
+        crawler.take_up(*read_part(part))
+    run_apart(crawler, keeper(job), progress)
     pages, links = crawler.result()
     if pages.filter(pl.col("status") == 200).is_empty():
         why = pages["problem"].drop_nulls().to_list()[:1] or [f"it answered {pages['status'].to_list()[:1]}"]
@@ -100,7 +100,7 @@ def crawl(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str,
     return told
 
 
-def _run(crawler: "Crawler", keep: Callable[[pl.DataFrame, pl.DataFrame], None], progress: Progress) -> None:
+def run_apart(crawler: "Crawler", keep: Callable[[pl.DataFrame, pl.DataFrame], None], progress: Progress) -> None:
     """Let the crawler fetch in a thread of its own, and do here what it has to tell and to keep: the database is spoken to
     by one thread alone."""
     failed: list[BaseException] = []
@@ -145,7 +145,7 @@ def _keep(job: Job, pages: pl.DataFrame, links: pl.DataFrame, told: dict[str, An
         return
 
 
-def _keeper(job: Job) -> Callable[[pl.DataFrame, pl.DataFrame], None]:
+def keeper(job: Job) -> Callable[[pl.DataFrame, pl.DataFrame], None]:
     number = JobPart.objects.filter(job=job).count()
 
     def keep(pages: pl.DataFrame, links: pl.DataFrame) -> None:
@@ -163,13 +163,15 @@ def _parquet(rows: pl.DataFrame) -> bytes:
     return buffer.getvalue()
 
 
-def _read_part(part: JobPart) -> tuple[pl.DataFrame, pl.DataFrame]:
+def read_part(part: JobPart) -> tuple[pl.DataFrame, pl.DataFrame]:
     payload, cut = bytes(part.payload), part.state["pages_bytes"]
     return pl.read_parquet(io.BytesIO(payload[:cut])), pl.read_parquet(io.BytesIO(payload[cut:]))
 
 
 class Crawler:
     """One crawl: a line of addresses, a few fetchers, a process that reads pages."""
+
+    page_bytes_max = PAGE_MAX_BYTES
 
     def __init__(self, asked: CrawlAsked) -> None:
         self.asked = asked
@@ -224,7 +226,7 @@ class Crawler:
     def _offer(self, addresses: Iterable[str]) -> None:
         """Put addresses of the site in the line that were not seen before."""
         for address in addresses:
-            if address in self.known or len(address) > ADDRESS_MAX or parts(address).host not in self.asked.hosts:
+            if address in self.known or len(address) > ADDRESS_MAX or not self._is_own(parts(address).host):
                 continue
             self._know([address])
             if self.variants.get(address.partition("?")[0], 0) <= VARIANTS_OF_A_PATH or "?" not in address:
@@ -266,7 +268,7 @@ class Crawler:
         for attempt in range(ATTEMPTS):
             await self._wait_turn(address, robots)
             try:
-                status, headers, body = await self._get(address, PAGE_MAX_BYTES)
+                status, headers, body = await self._get_page(address)
             except (httpx.HTTPError, httpx.InvalidURL) as error:
                 problem: str | None = f"no answer: {str(error) or type(error).__name__}"[:200]
             except OutsideRefused as error:
@@ -322,6 +324,13 @@ class Crawler:
         self.turns[host] = turn + delay
         await asyncio.sleep(turn - now)
 
+    async def _get_page(self, address: str) -> tuple[int, httpx.Headers, bytes]:
+        return await self._get(address, self.page_bytes_max)
+
+    def _is_own(self, host: str) -> bool:
+        """Whether a host belongs to what is fetched."""
+        return host in self.asked.hosts
+
     async def _get(self, address: str, bytes_max: int) -> tuple[int, httpx.Headers, bytes]:
         real, headers = mapped(address)
         async with self.http.stream("GET", real, headers=headers) as reply:
@@ -350,7 +359,7 @@ class Crawler:
             if not (300 <= status < 400 and "location" in headers):
                 return status, body
             address = str(httpx.URL(address).join(headers["location"]))
-            if parts(address).host not in self.asked.hosts:
+            if not self._is_own(parts(address).host):
                 break
         return 404, b""
 
@@ -362,7 +371,7 @@ class Crawler:
         seen, pages = set(left), []
         while left and len(seen) <= SITEMAPS_MAX:
             address = left.popleft()
-            if parts(address).host not in self.asked.hosts:
+            if not self._is_own(parts(address).host):
                 continue
             status, body = await self._follow(address, 52_428_800)
             if status != 200:

@@ -183,6 +183,23 @@ FIELDS: dict[Source, tuple[Field, ...]] = {
         Field("address", "text", ("address", "url", "link", "page", "result url", "source url")),
         Field("snippet", "text", ("snippet", "description", "text", "result text")),
     ),
+    "strengths": (
+        Field("address", "text", ("address", "target", "target url", *_PAGE_WORDS), required=True),
+        Field(
+            "linking_sites", "whole",
+            ("linking sites", "linking domains", "referring domains", "domains", "linking hosts", "ref domains"), required=True,
+        ),
+        Field("links", "whole", ("links", "backlinks", "external links", "inbound links")),
+    ),
+    "page-queries": (
+        Field("address", "text", ("address", "page address", *_PAGE_WORDS), required=True),
+        Field("query", "text", _QUERY_WORDS, required=True),
+        Field("position", "real", ("position", "rank", "current position", "average position"), least=1),
+        Field("searches", "volume", ("searches", "volume", "search volume", "monthly searches")),
+        Field("share", "share", ("share", "share of visits", "traffic share", "visits share", "traffic %")),
+        Field("visits", "real", ("visits", "estimated visits", "traffic", "monthly visits"), required=True),
+    ),
+    "above": (),
     "events": (
         Field("first_day", "day", ("first day", "from", "start", "start date", "begin", "begins", *_DAY_WORDS), required=True),
         Field("last_day", "day", ("last day", "to", "until", "end", "end date", "ends")),
@@ -201,6 +218,9 @@ _TELLING: dict[Source, tuple[str, ...]] = {
     "links": ("from_address", "anchor", "followed"),
     "volumes": ("searches", "price_per_click"),
     "results": ("captured", "block", "place", "snippet"),
+    "strengths": ("linking_sites", "links"),
+    "page-queries": ("visits", "share", "searches"),
+    "above": (),
     "events": ("first_day", "title"),
 }
 
@@ -301,8 +321,8 @@ def recognise(header: Sequence[str], samples: Sequence[Sequence[str]] = ()) -> l
         telling = sum(name in mapping for name in _TELLING[source])
         return not missing(source, mapping), telling, len(mapping)
 
-    fits = {source: fit(source) for source in SOURCES}
-    best, *others = sorted(SOURCES, key=lambda source: fits[source], reverse=True)
+    fits = {source: fit(source) for source in SOURCES if FIELDS[source]}
+    best, *others = sorted(fits, key=lambda source: fits[source], reverse=True)
     rivals = [one for one in others if fits[one][0] and fits[one][1] * 2 > fits[best][1]]
     return [best, *rivals]
 

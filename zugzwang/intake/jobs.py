@@ -21,7 +21,7 @@ from zugzwang.core.facts.periods import Period
 from zugzwang.data.models import Connection, Job, JobPart, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import FileRefused, Invalid, NotFound, ProductError
-from zugzwang.intake import apart, crawling, refreshing, uploads
+from zugzwang.intake import apart, crawling, fetching_above, refreshing, uploads
 from zugzwang.intake.loading import Asked, TableAsked, load_file
 from zugzwang.intake.tables import Choices
 from zugzwang.subjects.warming import warm
@@ -89,6 +89,17 @@ def ask_for_crawl(actor: Actor, slug: str, request: dict[str, Any]) -> Job:
     with transaction.atomic():
         _refuse_second(site, Kind.CRAWL, "The site is being crawled already.")
         return _ask(site, actor, Kind.CRAWL, f"Crawl {site.address}", request)
+
+
+def ask_for_above(actor: Actor, slug: str, queries: Sequence[int] | None, private_allowed: bool = False) -> Job:
+    """A job that fetches the pages of others on the results pages of some queries, or of all that are captured."""
+    site = actor.site_to_change(slug)
+    if not fetching_above.wanted(site, queries).addresses:
+        raise Invalid("All of these pages were fetched within thirty days.", "Look at them, or wait.")
+    told = {"queries": None if queries is None else list(queries), "private_allowed": private_allowed}
+    with transaction.atomic():
+        _refuse_second(site, Kind.ABOVE, "Pages of others are being fetched already.")
+        return _ask(site, actor, Kind.ABOVE, "Fetch pages of others", told)
 
 
 def _refuse_second(site: Site, kind: str, message: str) -> None:
@@ -230,7 +241,12 @@ def _apart(job: Job, work: Callable[[int], None], memory_bytes: int) -> None:
 def work_on(job_id: int) -> None:
     """What a job was asked for, and what came of it."""
     job = Job.objects.select_related("site", "user").get(id=job_id)
-    work: dict[str, Callable[[Job, _Teller], None]] = {Kind.LOAD: _load, Kind.REFRESH: _refresh, Kind.CRAWL: _crawl}
+    work: dict[str, Callable[[Job, _Teller], None]] = {
+        Kind.LOAD: _load,
+        Kind.REFRESH: _refresh,
+        Kind.CRAWL: _crawl,
+        Kind.ABOVE: _above,
+    }
     try:
         work[job.kind](job, _Teller(job))
     except Cancelled:
@@ -306,6 +322,11 @@ def _refresh(job: Job, tell: "_Teller") -> None:
 
 def _crawl(job: Job, tell: "_Teller") -> None:
     _stands(job, crawling.crawl(job, tell, lambda line: _log(job, line)))
+    JobPart.objects.filter(job=job).delete()
+
+
+def _above(job: Job, tell: "_Teller") -> None:
+    _stands(job, fetching_above.fetch_above(job, tell, lambda line: _log(job, line)))
     JobPart.objects.filter(job=job).delete()
 
 

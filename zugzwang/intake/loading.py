@@ -16,7 +16,18 @@ import polars as pl
 from django.contrib.auth.models import User
 
 from zugzwang.access import Actor
-from zugzwang.core.facts.grains import CRAWL_PAGES, GRAINS, RESULTS, SOURCES, VOLUMES, Grain, Source, unite_repeats
+from zugzwang.core.facts.grains import (
+    CRAWL_PAGES,
+    GRAINS,
+    PAGE_QUERIES,
+    RESULTS,
+    SOURCES,
+    STRENGTHS,
+    VOLUMES,
+    Grain,
+    Source,
+    unite_repeats,
+)
 from zugzwang.core.facts.periods import Period
 from zugzwang.data import blocks
 from zugzwang.data.blocks import Changed, Mode, OvertakenError
@@ -42,7 +53,7 @@ ATTEMPTS = 5
 MONEY = ("value", "price_per_click")
 CUT_OFF_ROWS = (1_000, 5_000, 25_000, 50_000)  # at which sources cut their exports off: common practice, no source
 # A file of these tells some rows of a growing table; a file of the others tells all of its days, or of the site.
-_ADDED_TO = (VOLUMES.source, RESULTS.source, "events")
+_ADDED_TO = (VOLUMES.source, RESULTS.source, STRENGTHS.source, PAGE_QUERIES.source, "events")
 
 Progress = Callable[[str, float], None]  # step in words, share of the whole done (0…1); may raise to cancel
 

@@ -87,11 +87,18 @@ def _async_transport(private_allowed: bool, connections: int) -> httpx.AsyncHTTP
 def mapped(address: str) -> tuple[str, dict[str, str]]:
     """The address that is really asked, and the headers that this needs: those of ZUGZWANG_HOST_MAP, or as it stands."""
     given = urlsplit(address)
-    there = settings.HOST_MAP.get((given.hostname or "").lower())
+    there = _really(given.hostname or "")
     if there is None:
         return address, {}
     real = urlsplit(there)
     return given._replace(scheme=real.scheme, netloc=real.netloc).geturl(), {"host": given.netloc}
+
+
+def _really(host: str) -> str | None:
+    """Where a host really is by the operator's map: by its name, else by an entry such as *.example for all below one."""
+    host = host.lower()
+    below = (f"*.{host.split('.', number)[-1]}" for number in range(1, host.count(".") + 1))
+    return next((settings.HOST_MAP[name] for name in (host, *below) if name in settings.HOST_MAP), None)
 
 
 def client(private_allowed: bool) -> httpx.Client:

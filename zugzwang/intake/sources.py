@@ -12,16 +12,19 @@ from zugzwang.access import Actor
 from zugzwang.core.clicks.evidence import Grade
 from zugzwang.core.facts.cleaning import LEFT_OUT
 from zugzwang.core.facts.grains import (
+    ABOVE,
     CRAWL_PAGES,
     DAY,
     LINKS,
     OF_SPANS,
     PAGE,
+    PAGE_QUERIES,
     PAGE_QUERY,
     QUERY,
     RESULTS,
     SEARCH_GRAINS,
     SOURCES,
+    STRENGTHS,
     VISITS,
     VOLUMES,
     Grain,
@@ -51,6 +54,9 @@ _TABLES: dict[Source, tuple[Grain, ...]] = {
     "links": (LINKS,),
     "volumes": (VOLUMES,),
     "results": (RESULTS,),
+    "strengths": (STRENGTHS,),
+    "page-queries": (PAGE_QUERIES,),
+    "above": (ABOVE,),
     "events": (),
 }
 
@@ -203,6 +209,14 @@ def _says(site: Site, source: Source) -> str:
         rows = read_facts(site, RESULTS, columns=["query", "captured"])
         newest = sentences.day(rows.select(pl.max("captured")).item())
         return f"{_few(rows['query'].n_unique(), 'query', 'queries')}, the newest captured on {newest}."
+    if source in ("strengths", "page-queries"):
+        grain = STRENGTHS if source == "strengths" else PAGE_QUERIES
+        addresses = read_facts(site, grain, columns=["address"])["address"].n_unique()
+        return f"Of {_few(addresses, 'page', 'pages')} of any site."
+    if source == "above":
+        rows = read_facts(site, ABOVE, columns=["fetched", "status"])
+        good, last = int((rows["status"] == 200).sum()), sentences.day(rows.select(pl.max("fetched")).item())
+        return f"{_few(good, 'page', 'pages')} of others that could be read, the newest fetched on {last}."
     if source == "events":
         newest_event = Event.objects.filter(site=site).last()
         return f"The last: {newest_event.title}, {sentences.day(newest_event.first_day)}." if newest_event else ""

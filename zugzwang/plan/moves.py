@@ -17,7 +17,8 @@ from zugzwang.errors import Conflict, Invalid, NotFound
 from zugzwang.plan.decisions import NOTE_MAX
 
 TWICE_SECONDS = 60
-WORDS = {"kind": "kind", "effort": "effort", "state": "state", "note": "note", "who": "who", "due": "due", "made_on": "made on"}
+WORDS = {"kind": "kind", "effort": "effort", "state": "state", "note": "note", "who": "who", "due": "due", "made_on": "made on",
+         "wanted_title": "wanted title", "wanted_description": "wanted description"}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -178,10 +179,11 @@ def _checked(site: Site, move: Move, fields: Mapping[str, Any]) -> dict[str, Any
     for name, known in (("kind", list(KINDS)), ("effort", list(EFFORT_HOURS)), ("state", list(STATES))):
         if name in values and values[name] not in known:
             raise Invalid(f"There is no {name} “{values[name]}”.", f"There are: {', '.join(known)}.", name)
-    if "note" in values:
-        values["note"] = values["note"].strip()
-        if len(values["note"]) > NOTE_MAX:
-            raise Invalid("The note is too long.", f"Use at most {NOTE_MAX} letters.", "note")
+    for name in ("note", "wanted_title", "wanted_description"):
+        if values.get(name) is not None:
+            values[name] = values[name].strip()
+            if len(values[name]) > NOTE_MAX:
+                raise Invalid(f"The {WORDS[name]} is too long.", f"Use at most {NOTE_MAX} letters.", name)
     if values.get("who") is not None and not isinstance(values["who"], User):
         values["who"] = _person(site, values["who"])
     return _with_state(move, values)

@@ -10,7 +10,6 @@ from django.db import transaction
 
 from zugzwang.access import Actor
 from zugzwang.core.clicks.evidence import GRADES
-from zugzwang.core.clicks.headroom import target_position
 from zugzwang.core.contest.leads import RESOLUTIONS
 from zugzwang.core.facts.search import ROW
 from zugzwang.core.pages.account import LEVERS
@@ -23,6 +22,7 @@ from zugzwang.data.models import Decision, Move, Page, Query
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid, NotFound
 from zugzwang.findings.clashes import CLASHES
+from zugzwang.findings.lenses import targets
 from zugzwang.findings.pages import GRADED_BY, PAGES_FOUND, every_entry, reasons_of
 from zugzwang.findings.table import find
 from zugzwang.findings.view import Asked, View, settle
@@ -179,7 +179,7 @@ def _of_row(view: View, row: Mapping[str, Any], finding: str, query: str) -> Fil
     lever = largest_lever(gains) if wanted.lever == "all" else wanted.lever
     names = LEVERS if wanted.lever == "all" else (wanted.lever,)
     month = view.month_share
-    target = float(target_position(pl.Series([row["position"] or 1.0]).to_numpy(), view.asked.target)[0])
+    target = float(targets(view, pl.Series([row["position"] or 1.0]).to_numpy(), [row["query"]])[0])
     reason = sentences.reason(lever, query, row[lever] * month, row["position"], target)
     if wanted.kind == "answer":
         reason = sentences.reason_above(query, row["taken"] * month)

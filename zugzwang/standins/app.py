@@ -19,7 +19,7 @@ import polars as pl
 PAGE_ROWS = 25_000
 TOKEN = "marrowbank-token"  # noqa: S105 – public on purpose, like everything of the demo
 DATED = {"search": ("page,query", "page", "query", "day"), "visits": ("",)}
-SOURCES = ("search", "visits", "links", "volumes", "results", "events")
+SOURCES = ("search", "visits", "links", "volumes", "results", "strengths", "page-queries", "events")
 
 Start = Callable[[str, list[tuple[str, str]]], Any]
 Reply = tuple[int, dict[str, str], bytes]

@@ -6,12 +6,11 @@ import numpy as np
 import polars as pl
 
 from zugzwang.core.clicks.evidence import usual_factors, usual_range, wilson_interval
-from zugzwang.core.clicks.headroom import target_position
 from zugzwang.core.clicks.lenses import Lens, ListedBy
 from zugzwang.core.facts.search import sums
 from zugzwang.core.words import sentences
 from zugzwang.errors import NotFound
-from zugzwang.findings.lenses import looked_at
+from zugzwang.findings.lenses import looked_at, targets
 from zugzwang.findings.measures import facts_beside
 from zugzwang.findings.table import Answer, told
 from zugzwang.findings.view import View
@@ -71,7 +70,7 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
     low, high = wilson_interval(np.array([clicks]), np.array([shown]))
     usual_low, usual_high = usual_range(np.array([expected.sum()]), held.scatter.shape(np.array([position])))
     usual = (int(usual_low[0]), int(usual_high[0]))
-    target = float(target_position(np.array([position]), view.asked.target)[0])
+    target = float(targets(view, np.array([position]), [query])[0])
     of_listed = (pl.col("page").fill_null(0) == page) & (pl.col("query").fill_null(0) == query)
     in_lens = told(view, answer.finding, answer.rows.filter(of_listed)).to_dicts()
     found = in_lens[0] if in_lens else None

@@ -1,5 +1,168 @@
 // Made by manage.py openapi from the declarations of findings; do not change by hand.
 export const CATALOG = {
+  "answer-boxes": {
+    "title": "Answer boxes",
+    "question": "Which answer boxes could be taken, and what would that need?",
+    "method": "answer-boxes",
+    "claims": [
+      "answer box",
+      "answer boxes"
+    ],
+    "order": "gain",
+    "looks_at": [
+      "branded",
+      "country",
+      "device",
+      "page_type",
+      "position_from",
+      "position_to",
+      "query_group",
+      "section",
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "query",
+        "kind": "query",
+        "label": "query, page",
+        "explains": "the query, and the page of ours that is shown most for it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "gain",
+        "kind": "amount",
+        "label": "to gain",
+        "explains": "what the box would bring, as boxes do here",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "opening",
+        "kind": "flag",
+        "label": "open",
+        "explains": "it is another's, and ours is the second to tenth result",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "kind",
+        "kind": "word",
+        "label": "kind",
+        "explains": "the kind of answer in the box",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "holder",
+        "kind": "text",
+        "label": "holder",
+        "explains": "who holds the box",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "place",
+        "kind": "count",
+        "label": "place",
+        "explains": "which of the organic results ours is",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "advice",
+        "kind": "word",
+        "label": "what to do",
+        "explains": "take it, leave it, or watch it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "lacking",
+        "kind": "words",
+        "label": "lacking",
+        "explains": "what our page lacks of such an answer",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": false
+      },
+      {
+        "name": "ours",
+        "kind": "flag",
+        "label": "ours",
+        "explains": "whether the box is ours",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "lost_since",
+        "kind": "day",
+        "label": "lost since",
+        "explains": "the first capture without our box",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "captured",
+        "kind": "day",
+        "label": "captured",
+        "explains": "when the page was captured",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "impressions",
+        "kind": "count",
+        "label": "shown",
+        "explains": "how often it was shown in search in the period",
+        "unit": "times in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "clicks",
+        "kind": "count",
+        "label": "clicks",
+        "explains": "clicks in the period",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "position",
+        "kind": "position",
+        "label": "pos.",
+        "explains": "average position, weighted by impressions; 1 is first",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      }
+    ]
+  },
   "breaks": {
     "title": "Breaks and cliffs",
     "question": "Which pages, sections, or the site as a whole changed their level, when, and near which event?",
@@ -605,6 +768,7 @@ export const CATALOG = {
       "decided",
       "device",
       "evidence",
+      "explained",
       "min_impressions",
       "page_type",
       "position_from",
@@ -703,6 +867,16 @@ export const CATALOG = {
         "unit": "",
         "low": true,
         "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "taken_month",
+        "kind": "amount",
+        "label": "taken",
+        "explains": "clicks a month: what stands above it on its results page takes of the clicks that its positions usually bring",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": true,
         "sorts": true
       },
       {
@@ -820,6 +994,7 @@ export const CATALOG = {
       "decided",
       "device",
       "evidence",
+      "explained",
       "min_impressions",
       "page_type",
       "position_from",
@@ -918,6 +1093,16 @@ export const CATALOG = {
         "unit": "",
         "low": true,
         "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "taken_month",
+        "kind": "amount",
+        "label": "taken",
+        "explains": "clicks a month: what stands above it on its results page takes of the clicks that its positions usually bring",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": true,
         "sorts": true
       },
       {
@@ -959,6 +1144,7 @@ export const CATALOG = {
       "decided",
       "device",
       "evidence",
+      "explained",
       "min_impressions",
       "page_type",
       "position_from",
@@ -1057,6 +1243,16 @@ export const CATALOG = {
         "unit": "",
         "low": true,
         "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "taken_month",
+        "kind": "amount",
+        "label": "taken",
+        "explains": "clicks a month: what stands above it on its results page takes of the clicks that its positions usually bring",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": true,
         "sorts": true
       },
       {
@@ -1256,6 +1452,248 @@ export const CATALOG = {
         "low": false,
         "extra": true,
         "sorts": true
+      },
+      {
+        "name": "taken",
+        "kind": "amount",
+        "label": "taken above",
+        "explains": "what stands above it on its results page takes of the clicks that its positions usually bring",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      }
+    ]
+  },
+  "pages-above": {
+    "title": "Pages above",
+    "question": "Which pages stand above ours, are they stronger, and what do they have that ours has not?",
+    "method": "pages-above",
+    "claims": [
+      "query",
+      "queries"
+    ],
+    "order": "impressions",
+    "looks_at": [
+      "branded",
+      "country",
+      "device",
+      "page_type",
+      "position_from",
+      "position_to",
+      "query_group",
+      "section",
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "query",
+        "kind": "query",
+        "label": "query, page",
+        "explains": "the query, and the page that is shown most for it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "place",
+        "kind": "count",
+        "label": "place",
+        "explains": "which of the organic results ours is",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "reachable_place",
+        "kind": "count",
+        "label": "within reach",
+        "explains": "one behind those above with as many linking sites as ours or more",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "stronger_above",
+        "kind": "count",
+        "label": "stronger",
+        "explains": "those with as many linking sites or more",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "above",
+        "kind": "count",
+        "label": "above",
+        "explains": "organic results above ours",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "fetched",
+        "kind": "count",
+        "label": "read",
+        "explains": "pages above ours that were fetched and read",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "out_of_range",
+        "kind": "words",
+        "label": "out of range",
+        "explains": "what ours has less or more of than those above",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": false
+      },
+      {
+        "name": "impressions",
+        "kind": "count",
+        "label": "shown",
+        "explains": "how often it was shown in search in the period",
+        "unit": "times in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "clicks",
+        "kind": "count",
+        "label": "clicks",
+        "explains": "clicks in the period",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "position",
+        "kind": "position",
+        "label": "pos.",
+        "explains": "average position, weighted by impressions; 1 is first",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      }
+    ]
+  },
+  "query-gaps": {
+    "title": "Queries they win",
+    "question": "Which queries bring the pages above ours visits, and does ours say them?",
+    "method": "queries-they-win",
+    "claims": [
+      "query",
+      "queries"
+    ],
+    "order": "visits",
+    "looks_at": [
+      "country",
+      "device",
+      "page_type",
+      "section",
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "query",
+        "kind": "text",
+        "label": "query, page",
+        "explains": "the query, and our page below theirs",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "visits",
+        "kind": "amount",
+        "label": "visits",
+        "explains": "visits that the query brings their page",
+        "unit": "visits a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "shown",
+        "kind": "count",
+        "label": "shown",
+        "explains": "how often our page was shown for it in the period",
+        "unit": "times in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "said",
+        "kind": "count",
+        "label": "said",
+        "explains": "how often our page says it exactly",
+        "unit": "times",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "said_in_other_forms",
+        "kind": "count",
+        "label": "in other forms",
+        "explains": "how often our page says it in other forms",
+        "unit": "times",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "position",
+        "kind": "position",
+        "label": "their pos.",
+        "explains": "where their page stands for it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "searches",
+        "kind": "count",
+        "label": "searches",
+        "explains": "searches a month",
+        "unit": "searches a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "won_by",
+        "kind": "text",
+        "label": "won by",
+        "explains": "the page above ours that it brings most",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "of_rival",
+        "kind": "flag",
+        "label": "their name",
+        "explains": "whether it has their own name in it",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
       }
     ]
   },
@@ -1371,6 +1809,150 @@ export const CATALOG = {
         "unit": "",
         "low": true,
         "extra": false,
+        "sorts": true
+      }
+    ]
+  },
+  "results": {
+    "title": "Results pages",
+    "question": "What stands above ours on results pages, and what does it cost?",
+    "method": "results-pages",
+    "claims": [
+      "results page",
+      "results pages"
+    ],
+    "order": "impressions",
+    "looks_at": [
+      "branded",
+      "country",
+      "device",
+      "explained",
+      "page_type",
+      "position_from",
+      "position_to",
+      "query_group",
+      "section",
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "query",
+        "kind": "query",
+        "label": "query, page",
+        "explains": "the query, and the page that is shown most for it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "captured",
+        "kind": "day",
+        "label": "captured",
+        "explains": "when the results page was captured",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "position",
+        "kind": "position",
+        "label": "pos.",
+        "explains": "average position, weighted by impressions; 1 is first",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "true_place",
+        "kind": "count",
+        "label": "blocks above",
+        "explains": "how many blocks stand above ours, whatever they are",
+        "unit": "blocks",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "screens_down",
+        "kind": "amount",
+        "label": "screens down",
+        "explains": "how many screens one scrolls to ours: 800 pixels each, 640 on a phone",
+        "unit": "screens",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "impressions",
+        "kind": "count",
+        "label": "shown",
+        "explains": "how often it was shown in search in the period",
+        "unit": "times in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "clicks",
+        "kind": "count",
+        "label": "clicks",
+        "explains": "clicks in the period",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "expected_clicks",
+        "kind": "amount",
+        "label": "usual clicks",
+        "explains": "the clicks that its positions usually bring here",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "expected_with_blocks",
+        "kind": "amount",
+        "label": "usual under these",
+        "explains": "the same under what stands above it",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "explained",
+        "kind": "flag",
+        "label": "explained",
+        "explains": "whether what stands above it explains the low CTR",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "taken_month",
+        "kind": "amount",
+        "label": "taken",
+        "explains": "clicks a month: what stands above it on its results page takes of the clicks that its positions usually bring",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "own_box",
+        "kind": "flag",
+        "label": "box is ours",
+        "explains": "whether the answer box is ours",
+        "unit": "",
+        "low": false,
+        "extra": true,
         "sorts": true
       }
     ]
@@ -1598,6 +2180,7 @@ export const CATALOG = {
       "decided",
       "device",
       "evidence",
+      "explained",
       "min_impressions",
       "page_type",
       "position_from",
@@ -1699,6 +2282,16 @@ export const CATALOG = {
         "sorts": true
       },
       {
+        "name": "taken_month",
+        "kind": "amount",
+        "label": "taken",
+        "explains": "clicks a month: what stands above it on its results page takes of the clicks that its positions usually bring",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
         "name": "expected_clicks",
         "kind": "amount",
         "label": "usual clicks",
@@ -1715,6 +2308,130 @@ export const CATALOG = {
         "explains": "clicks in the days compared with",
         "unit": "",
         "low": false,
+        "extra": true,
+        "sorts": true
+      }
+    ]
+  },
+  "titles": {
+    "title": "Titles",
+    "question": "Which titles and descriptions are missing, doubled, cut off, or do not say what the page is searched for?",
+    "method": "titles-and-descriptions",
+    "claims": [
+      "page",
+      "pages"
+    ],
+    "order": "lost_month",
+    "looks_at": [
+      "branded",
+      "country",
+      "decided",
+      "device",
+      "min_impressions",
+      "page_type",
+      "problem",
+      "section",
+      "target",
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "page",
+        "kind": "page",
+        "label": "page, title",
+        "explains": "the page and its title",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "lost_month",
+        "kind": "amount",
+        "label": "lost",
+        "explains": "clicks a month: what is missing where it stands",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "problems",
+        "kind": "words",
+        "label": "problems",
+        "explains": "what is wrong with the title or the description",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": false
+      },
+      {
+        "name": "title_characters",
+        "kind": "count",
+        "label": "letters",
+        "explains": "how many letters the title has",
+        "unit": "letters",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "title_pixels",
+        "kind": "amount",
+        "label": "width",
+        "explains": "how wide the title is: cut off at 600",
+        "unit": "pixels",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "description_characters",
+        "kind": "count",
+        "label": "letters of description",
+        "explains": "how many it has",
+        "unit": "letters",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "description_pixels",
+        "kind": "amount",
+        "label": "width of description",
+        "explains": "cut off at 960",
+        "unit": "pixels",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "main_query",
+        "kind": "query",
+        "label": "main query",
+        "explains": "what the page is searched for most, or was chosen",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "what_to_do",
+        "kind": "text",
+        "label": "what to do",
+        "explains": "what to do first",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "type",
+        "kind": "text",
+        "label": "page type",
+        "explains": "the type of the page",
+        "unit": "",
+        "low": true,
         "extra": true,
         "sorts": true
       }
@@ -1807,6 +2524,182 @@ export const CATALOG = {
         "unit": "times in the period",
         "low": false,
         "extra": false,
+        "sorts": true
+      }
+    ]
+  },
+  "unsaid": {
+    "title": "Unsaid queries",
+    "question": "Which queries are pages shown for that they never say, or say far down?",
+    "method": "unsaid-queries",
+    "claims": [
+      "query × page",
+      "queries × pages"
+    ],
+    "order": "saying",
+    "looks_at": [
+      "country",
+      "decided",
+      "device",
+      "min_impressions",
+      "page_type",
+      "position_from",
+      "position_to",
+      "query_group",
+      "saying",
+      "section",
+      "target",
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "query",
+        "kind": "query",
+        "label": "query, page",
+        "explains": "the query, and the page that is shown for it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "gain",
+        "kind": "amount",
+        "label": "to gain",
+        "explains": "what is missing where it stands, and what a better place would bring, if it got there",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "saying",
+        "kind": "word",
+        "label": "said",
+        "explains": "whether the page says it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "said",
+        "kind": "count",
+        "label": "times",
+        "explains": "how often the page says it exactly",
+        "unit": "times",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "said_in_other_forms",
+        "kind": "count",
+        "label": "in other forms",
+        "explains": "how often in other forms, in order, close together",
+        "unit": "times",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "first_said_at",
+        "kind": "share",
+        "label": "first at",
+        "explains": "how far down the page the first saying stands",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "first_word",
+        "kind": "count",
+        "label": "at word",
+        "explains": "which of the page's words begins the first saying",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "where",
+        "kind": "words",
+        "label": "where",
+        "explains": "where it is said: title, main heading, heading, first 100 words, text, picture text, link",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": false
+      },
+      {
+        "name": "per_thousand",
+        "kind": "amount",
+        "label": "in 1,000 words",
+        "explains": "how often in 1,000 words of the page",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "said_above_median",
+        "kind": "amount",
+        "label": "above us",
+        "explains": "how often in 1,000 words the pages above say it (median)",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "impressions",
+        "kind": "count",
+        "label": "shown",
+        "explains": "how often it was shown in search in the period",
+        "unit": "times in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "clicks",
+        "kind": "count",
+        "label": "clicks",
+        "explains": "clicks in the period",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "position",
+        "kind": "position",
+        "label": "pos.",
+        "explains": "average position, weighted by impressions; 1 is first",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "words",
+        "kind": "count",
+        "label": "words",
+        "explains": "how many words the page has",
+        "unit": "words",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "what_to_do",
+        "kind": "text",
+        "label": "what to do",
+        "explains": "what to do about it",
+        "unit": "",
+        "low": false,
+        "extra": true,
         "sorts": true
       }
     ]

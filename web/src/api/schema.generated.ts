@@ -343,6 +343,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/findings/answer-boxes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which answer boxes could be taken, and what would that need? */
+        get: operations["list_answer_boxes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/answer-boxes/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which answer boxes could be taken, and what would that need? */
+        get: operations["file_answer_boxes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/findings/breaks": {
         parameters: {
             query?: never;
@@ -666,6 +700,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/findings/pages-above": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages stand above ours, are they stronger, and what do they have that ours has not? */
+        get: operations["list_pages_above"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/pages-above/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages stand above ours, are they stronger, and what do they have that ours has not? */
+        get: operations["file_pages_above"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/findings/pages/file": {
         parameters: {
             query?: never;
@@ -675,6 +743,40 @@ export interface paths {
         };
         /** Which pages lose most, or could gain most, and by which lever? */
         get: operations["file_pages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/query-gaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which queries bring the pages above ours visits, and does ours say them? */
+        get: operations["list_query_gaps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/query-gaps/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which queries bring the pages above ours visits, and does ours say them? */
+        get: operations["file_query_gaps"];
         put?: never;
         post?: never;
         delete?: never;
@@ -709,6 +811,40 @@ export interface paths {
         };
         /** Which subjects gain and lose, and why? */
         get: operations["file_query_groups"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What stands above ours on results pages, and what does it cost? */
+        get: operations["list_results"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/results/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What stands above ours on results pages, and what does it cost? */
+        get: operations["file_results"];
         put?: never;
         post?: never;
         delete?: never;
@@ -785,6 +921,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/findings/titles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which titles and descriptions are missing, doubled, cut off, or do not say what the page is searched for? */
+        get: operations["list_titles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/titles/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which titles and descriptions are missing, doubled, cut off, or do not say what the page is searched for? */
+        get: operations["file_titles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/findings/topic-folds": {
         parameters: {
             query?: never;
@@ -811,6 +981,40 @@ export interface paths {
         };
         /** Which pages are shown for the same queries, and do they say the same? */
         get: operations["file_topic_folds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/unsaid": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which queries are pages shown for that they never say, or say far down? */
+        get: operations["list_unsaid"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/unsaid/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which queries are pages shown for that they never say, or say far down? */
+        get: operations["file_unsaid"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1438,6 +1642,8 @@ export interface components {
             snippet: number;
             /** Snippet Cautious */
             snippet_cautious: number;
+            /** Taken */
+            taken: number;
             /** Type */
             type?: string | null;
             /** Unite */
@@ -1466,6 +1672,71 @@ export interface components {
             /** Pages */
             pages: number;
         };
+        /** AnswerBoxesAnswer */
+        AnswerBoxesAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["AnswerBoxesRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** AnswerBoxesRow */
+        AnswerBoxesRow: {
+            /**
+             * Advice
+             * @enum {string}
+             */
+            advice: "take it" | "leave alone" | "ours: watch it" | "first come onto page one";
+            /** Captured */
+            captured?: string | null;
+            /** Clicks */
+            clicks: number;
+            /** Gain */
+            gain: number;
+            /** Holder */
+            holder?: string | null;
+            /** Holder Page */
+            holder_page?: string | null;
+            /** Impressions */
+            impressions: number;
+            /** Kind */
+            kind?: ("paragraph" | "list" | "table" | "video" | "expandable") | null;
+            /** Lacking */
+            lacking: string[];
+            /** Lost Since */
+            lost_since?: string | null;
+            /** Opening */
+            opening: boolean;
+            /** Ours */
+            ours: boolean;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Passage */
+            passage?: string | null;
+            /** Place */
+            place?: number | null;
+            /** Position */
+            position?: number | null;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+        };
         /** AskedAgain */
         AskedAgain: {
             /**
@@ -1484,6 +1755,24 @@ export interface components {
             low: number;
             /** Position */
             position: number;
+        };
+        /**
+         * BlockCostShown
+         * @description What a kind of block above ours does to clicks: a factor with its interval; None where too few rows tell.
+         */
+        BlockCostShown: {
+            /** Factor */
+            factor: number | null;
+            /** High */
+            high: number | null;
+            /** Kind */
+            kind: string;
+            /** Low */
+            low: number | null;
+            /** Rows */
+            rows: number;
+            /** Sentence */
+            sentence: string;
         };
         /** BrandEffect */
         BrandEffect: {
@@ -1967,7 +2256,7 @@ export interface components {
              * Source
              * @enum {string}
              */
-            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events";
+            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events";
         };
         /** ContenderShown */
         ContenderShown: {
@@ -2438,6 +2727,13 @@ export interface components {
              */
             evidence: ("firm" | "likely" | "thin")[];
             /**
+             * Explained
+             * @description lenses: rows that what stands above them explains: without them, or only they
+             * @default any
+             * @enum {string}
+             */
+            explained: "any" | "without" | "only";
+            /**
              * First
              * @description the first day, such as 2026-08-17
              */
@@ -2490,11 +2786,23 @@ export interface components {
              */
             position_to?: number | null;
             /**
+             * Problem
+             * @description of titles and descriptions: which problems
+             * @default []
+             */
+            problem: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+            /**
              * Query Group
              * @description query groups of the site
              * @default []
              */
             query_group: string[];
+            /**
+             * Saying
+             * @description unsaid queries: how the page says them
+             * @default []
+             */
+            saying: ("unsaid" | "other forms" | "late" | "said")[];
             /**
              * Section
              * @description the beginning of a path, such as /guides/
@@ -2513,7 +2821,7 @@ export interface components {
              * @default next-band
              * @enum {string}
              */
-            target: "next-band" | "third" | "first" | "three-up";
+            target: "next-band" | "third" | "first" | "three-up" | "within-strength";
             /**
              * Text
              * @description that the page or the query contains
@@ -2600,6 +2908,13 @@ export interface components {
              */
             evidence: ("firm" | "likely" | "thin")[];
             /**
+             * Explained
+             * @description lenses: rows that what stands above them explains: without them, or only they
+             * @default any
+             * @enum {string}
+             */
+            explained: "any" | "without" | "only";
+            /**
              * Finding
              * @default
              */
@@ -2651,11 +2966,23 @@ export interface components {
              */
             position_to?: number | null;
             /**
+             * Problem
+             * @description of titles and descriptions: which problems
+             * @default []
+             */
+            problem: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+            /**
              * Query Group
              * @description query groups of the site
              * @default []
              */
             query_group: string[];
+            /**
+             * Saying
+             * @description unsaid queries: how the page says them
+             * @default []
+             */
+            saying: ("unsaid" | "other forms" | "late" | "said")[];
             /**
              * Section
              * @description the beginning of a path, such as /guides/
@@ -2674,7 +3001,7 @@ export interface components {
              * @default next-band
              * @enum {string}
              */
-            target: "next-band" | "third" | "first" | "three-up";
+            target: "next-band" | "third" | "first" | "three-up" | "within-strength";
             /**
              * Text
              * @description that the page or the query contains
@@ -2748,7 +3075,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "load" | "refresh" | "crawl";
+            kind: "load" | "refresh" | "crawl" | "above";
             /** Log */
             log: components["schemas"]["LogLine"][];
             /**
@@ -2989,7 +3316,7 @@ export interface components {
              * Source
              * @enum {string}
              */
-            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events";
+            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events";
             /** Taken Back At */
             taken_back_at: string | null;
             /** Taken Back By */
@@ -3022,7 +3349,7 @@ export interface components {
              * Source
              * @enum {string}
              */
-            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events";
+            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events";
             /** Taken Back At */
             taken_back_at: string | null;
             /** Taken Back By */
@@ -3082,6 +3409,8 @@ export interface components {
             curve_basis: "site" | "prior" | "own";
             /** Curve Sentence */
             curve_sentence: string;
+            /** Explained */
+            explained: number;
             /** In Lens */
             in_lens: {
                 [key: string]: number;
@@ -3137,6 +3466,10 @@ export interface components {
             expected_clicks: number;
             /** Expected Ctr */
             expected_ctr: number;
+            /** Expected With Blocks */
+            expected_with_blocks: number;
+            /** Explained */
+            explained: boolean;
             /** Impressions */
             impressions: number;
             /** Impressions Before */
@@ -3165,6 +3498,10 @@ export interface components {
             reachable_month: number;
             /** Shortfall */
             shortfall: number;
+            /** Taken */
+            taken: number;
+            /** Taken Month */
+            taken_month: number;
         };
         /**
          * Mark
@@ -3247,6 +3584,10 @@ export interface components {
             seen: number;
             /** State */
             state?: ("to do" | "under way" | "done" | "measured" | "left alone") | null;
+            /** Wanted Description */
+            wanted_description?: string | null;
+            /** Wanted Title */
+            wanted_title?: string | null;
             /** Who */
             who?: string | null;
         };
@@ -3333,6 +3674,10 @@ export interface components {
             version: number;
             /** Waiting */
             waiting: string | null;
+            /** Wanted Description */
+            wanted_description: string;
+            /** Wanted Title */
+            wanted_title: string;
             /** Who */
             who?: string | null;
         };
@@ -3419,6 +3764,10 @@ export interface components {
             note?: string | null;
             /** State */
             state?: ("to do" | "under way" | "done" | "measured" | "left alone") | null;
+            /** Wanted Description */
+            wanted_description?: string | null;
+            /** Wanted Title */
+            wanted_title?: string | null;
             /** Who */
             who?: string | null;
         };
@@ -3440,6 +3789,16 @@ export interface components {
             note: string;
             /** Subjects */
             subjects: components["schemas"]["SubjectGiven"][];
+            /**
+             * Wanted Description
+             * @default
+             */
+            wanted_description: string;
+            /**
+             * Wanted Title
+             * @default
+             */
+            wanted_title: string;
             /** Who */
             who?: string | null;
         };
@@ -3512,6 +3871,10 @@ export interface components {
             state: "to do" | "under way" | "done" | "measured" | "left alone";
             /** Version */
             version: number;
+            /** Wanted Description */
+            wanted_description: string;
+            /** Wanted Title */
+            wanted_title: string;
             /** Who */
             who?: string | null;
         };
@@ -3553,6 +3916,8 @@ export interface components {
             curve_basis: "site" | "prior" | "own";
             /** Curve Sentence */
             curve_sentence: string;
+            /** Explained */
+            explained: number;
             /** In Lens */
             in_lens: {
                 [key: string]: number;
@@ -3610,6 +3975,10 @@ export interface components {
             expected_clicks: number;
             /** Expected Ctr */
             expected_ctr: number;
+            /** Expected With Blocks */
+            expected_with_blocks: number;
+            /** Explained */
+            explained: boolean;
             /**
              * Fit
              * @enum {string}
@@ -3647,6 +4016,10 @@ export interface components {
             reachable_month: number;
             /** Shortfall */
             shortfall: number;
+            /** Taken */
+            taken: number;
+            /** Taken Month */
+            taken_month: number;
         };
         /**
          * OutcomeShown
@@ -3716,6 +4089,8 @@ export interface components {
             curve_basis: "site" | "prior" | "own";
             /** Curve Sentence */
             curve_sentence: string;
+            /** Explained */
+            explained: number;
             /** In Lens */
             in_lens: {
                 [key: string]: number;
@@ -3771,6 +4146,10 @@ export interface components {
             expected_clicks: number;
             /** Expected Ctr */
             expected_ctr: number;
+            /** Expected With Blocks */
+            expected_with_blocks: number;
+            /** Explained */
+            explained: boolean;
             /** Impressions */
             impressions: number;
             /** Impressions Before */
@@ -3799,6 +4178,10 @@ export interface components {
             reachable_month: number;
             /** Shortfall */
             shortfall: number;
+            /** Taken */
+            taken: number;
+            /** Taken Month */
+            taken_month: number;
         };
         /** PageExample */
         PageExample: {
@@ -3892,6 +4275,56 @@ export interface components {
              * @default []
              */
             structured_data: string[];
+        };
+        /** PagesAboveAnswer */
+        PagesAboveAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["PagesAboveRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** PagesAboveRow */
+        PagesAboveRow: {
+            /** Above */
+            above: number;
+            /** Clicks */
+            clicks: number;
+            /** Fetched */
+            fetched: number;
+            /** Impressions */
+            impressions: number;
+            /** Out Of Range */
+            out_of_range: string[];
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Place */
+            place: number;
+            /** Position */
+            position?: number | null;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Reachable Place */
+            reachable_place?: number | null;
+            /** Stronger Above */
+            stronger_above?: number | null;
         };
         /** PagesAnswer */
         PagesAnswer: {
@@ -3999,6 +4432,8 @@ export interface components {
             snippet: number;
             /** Snippet Cautious */
             snippet_cautious: number;
+            /** Taken */
+            taken: number;
             /** Type */
             type?: string | null;
             /** Unite */
@@ -4190,6 +4625,52 @@ export interface components {
             /** Sentences */
             sentences: string[];
         };
+        /** QueryGapsAnswer */
+        QueryGapsAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["QueryGapsRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** QueryGapsRow */
+        QueryGapsRow: {
+            /** Of Rival */
+            of_rival: boolean;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Position */
+            position?: number | null;
+            /** Query */
+            query: string;
+            /** Said */
+            said: number;
+            /** Said In Other Forms */
+            said_in_other_forms: number;
+            /** Searches */
+            searches?: number | null;
+            /** Shown */
+            shown: number;
+            /** Visits */
+            visits: number;
+            /** Won By */
+            won_by: string;
+        };
         /** QueryGroupGiven */
         QueryGroupGiven: {
             /** Name */
@@ -4311,7 +4792,7 @@ export interface components {
         /** RefreshAsked */
         RefreshAsked: {
             /** Sources */
-            sources?: ("search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events")[] | null;
+            sources?: ("search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events")[] | null;
         };
         /** RefreshesAsked */
         RefreshesAsked: {
@@ -4345,6 +4826,83 @@ export interface components {
             snippet: string | null;
             /** Title */
             title: string | null;
+        };
+        /** ResultsAnswer */
+        ResultsAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Costs */
+            costs: components["schemas"]["BlockCostShown"][];
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rivals */
+            rivals: components["schemas"]["RivalShown"][];
+            /** Rows */
+            rows: components["schemas"]["ResultsRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** ResultsRow */
+        ResultsRow: {
+            /** Blocks */
+            blocks: string[];
+            /**
+             * Captured
+             * Format: date
+             */
+            captured: string;
+            /** Clicks */
+            clicks: number;
+            /** Expected Clicks */
+            expected_clicks?: number | null;
+            /** Expected With Blocks */
+            expected_with_blocks?: number | null;
+            /** Explained */
+            explained: boolean;
+            /** Impressions */
+            impressions: number;
+            /** Own Box */
+            own_box: boolean;
+            /** Own Place */
+            own_place?: number | null;
+            /** Page */
+            page?: string | null;
+            /** Page Id */
+            page_id?: number | null;
+            /** Position */
+            position?: number | null;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Screens Down */
+            screens_down?: number | null;
+            /** Taken Month */
+            taken_month: number;
+            /** True Place */
+            true_place?: number | null;
+        };
+        /**
+         * RivalShown
+         * @description A host that stands above ours: over how many queries, and how often a month these are searched.
+         */
+        RivalShown: {
+            /** Host */
+            host: string;
+            /** Queries */
+            queries: number;
+            /** Searches */
+            searches: number;
         };
         /** RoleChange */
         RoleChange: {
@@ -4724,7 +5282,7 @@ export interface components {
              * Source
              * @enum {string}
              */
-            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events";
+            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events";
             /** Unsound */
             unsound: components["schemas"]["Unsound"][];
         };
@@ -4810,6 +5368,8 @@ export interface components {
             curve_basis: "site" | "prior" | "own";
             /** Curve Sentence */
             curve_sentence: string;
+            /** Explained */
+            explained: number;
             /** In Lens */
             in_lens: {
                 [key: string]: number;
@@ -4865,6 +5425,10 @@ export interface components {
             expected_clicks: number;
             /** Expected Ctr */
             expected_ctr: number;
+            /** Expected With Blocks */
+            expected_with_blocks: number;
+            /** Explained */
+            explained: boolean;
             /** Impressions */
             impressions: number;
             /** Impressions Before */
@@ -4893,6 +5457,10 @@ export interface components {
             reachable_month: number;
             /** Shortfall */
             shortfall: number;
+            /** Taken */
+            taken: number;
+            /** Taken Month */
+            taken_month: number;
         };
         /**
          * SubjectGiven
@@ -4935,14 +5503,14 @@ export interface components {
              */
             skip: boolean;
             /** Source */
-            source?: ("search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events") | null;
+            source?: ("search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events") | null;
         };
         /** TableSeen */
         TableSeen: {
             /** Ambiguous Days */
             ambiguous_days: boolean;
             /** Could Be */
-            could_be: ("search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events")[];
+            could_be: ("search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events")[];
             /** Day Order */
             day_order: string | null;
             /** Decimal */
@@ -4983,12 +5551,72 @@ export interface components {
              * Source
              * @enum {string}
              */
-            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events";
+            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events";
             span: components["schemas"]["Period"] | null;
             /** Span From */
             span_from: string;
             /** Unit */
             unit: string;
+        };
+        /** TitlesAnswer */
+        TitlesAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** By Problem */
+            by_problem: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["TitlesRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** TitlesRow */
+        TitlesRow: {
+            /** At Stake */
+            at_stake: number;
+            /** Description */
+            description?: string | null;
+            /** Description Characters */
+            description_characters: number;
+            /** Description Pixels */
+            description_pixels: number;
+            /** Heading */
+            heading?: string | null;
+            /** Lost Month */
+            lost_month: number;
+            /** Main Query */
+            main_query?: string | null;
+            /** Main Query Id */
+            main_query_id?: number | null;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Problems */
+            problems: string[];
+            /** Title */
+            title?: string | null;
+            /** Title Characters */
+            title_characters: number;
+            /** Title Pixels */
+            title_pixels: number;
+            /** Type */
+            type?: string | null;
+            /** What To Do */
+            what_to_do: string;
         };
         /** TopicFoldsAnswer */
         TopicFoldsAnswer: {
@@ -5087,6 +5715,78 @@ export interface components {
             /** Value */
             value: number | null;
         };
+        /** UnsaidAnswer */
+        UnsaidAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** By Saying */
+            by_saying: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["UnsaidRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** UnsaidRow */
+        UnsaidRow: {
+            /** Clicks */
+            clicks: number;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** First Said At */
+            first_said_at?: number | null;
+            /** First Word */
+            first_word?: number | null;
+            /** Gain */
+            gain: number;
+            /** Impressions */
+            impressions: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Per Thousand */
+            per_thousand: number;
+            /** Position */
+            position: number;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Said */
+            said: number;
+            /** Said Above Median */
+            said_above_median?: number | null;
+            /** Said In Other Forms */
+            said_in_other_forms: number;
+            /**
+             * Saying
+             * @enum {string}
+             */
+            saying: "unsaid" | "other forms" | "late" | "said";
+            /** What To Do */
+            what_to_do: string;
+            /** Where */
+            where: string[];
+            /** Words */
+            words: number;
+        };
         /** Unsound */
         Unsound: {
             /** Count */
@@ -5164,6 +5864,13 @@ export interface components {
              */
             evidence: ("firm" | "likely" | "thin")[];
             /**
+             * Explained
+             * @description lenses: rows that what stands above them explains: without them, or only they
+             * @default any
+             * @enum {string}
+             */
+            explained: "any" | "without" | "only";
+            /**
              * First
              * @description the first day, such as 2026-08-17
              */
@@ -5210,11 +5917,23 @@ export interface components {
              */
             position_to?: number | null;
             /**
+             * Problem
+             * @description of titles and descriptions: which problems
+             * @default []
+             */
+            problem: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+            /**
              * Query Group
              * @description query groups of the site
              * @default []
              */
             query_group: string[];
+            /**
+             * Saying
+             * @description unsaid queries: how the page says them
+             * @default []
+             */
+            saying: ("unsaid" | "other forms" | "late" | "said")[];
             /**
              * Section
              * @description the beginning of a path, such as /guides/
@@ -5233,7 +5952,7 @@ export interface components {
              * @default next-band
              * @enum {string}
              */
-            target: "next-band" | "third" | "first" | "three-up";
+            target: "next-band" | "third" | "first" | "three-up" | "within-strength";
             /**
              * Text
              * @description that the page or the query contains
@@ -5364,6 +6083,13 @@ export interface components {
              */
             evidence: ("firm" | "likely" | "thin")[];
             /**
+             * Explained
+             * @description lenses: rows that what stands above them explains: without them, or only they
+             * @default any
+             * @enum {string}
+             */
+            explained: "any" | "without" | "only";
+            /**
              * First
              * @description the first day, such as 2026-08-17
              */
@@ -5420,11 +6146,23 @@ export interface components {
              */
             position_to?: number | null;
             /**
+             * Problem
+             * @description of titles and descriptions: which problems
+             * @default []
+             */
+            problem: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+            /**
              * Query Group
              * @description query groups of the site
              * @default []
              */
             query_group: string[];
+            /**
+             * Saying
+             * @description unsaid queries: how the page says them
+             * @default []
+             */
+            saying: ("unsaid" | "other forms" | "late" | "said")[];
             /**
              * Section
              * @description the beginning of a path, such as /guides/
@@ -5448,7 +6186,7 @@ export interface components {
              * @default next-band
              * @enum {string}
              */
-            target: "next-band" | "third" | "first" | "three-up";
+            target: "next-band" | "third" | "first" | "three-up" | "within-strength";
             /**
              * Text
              * @description that the page or the query contains
@@ -6713,7 +7451,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -6732,8 +7470,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -6863,7 +7607,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -6882,8 +7626,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -7103,7 +7853,7 @@ export interface operations {
             header?: never;
             path: {
                 slug: string;
-                source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events";
+                source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events";
             };
             cookie?: never;
         };
@@ -7211,7 +7961,7 @@ export interface operations {
             header?: never;
             path: {
                 slug: string;
-                source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "events";
+                source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events";
             };
             cookie?: never;
         };
@@ -8163,7 +8913,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -8182,8 +8932,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -8293,7 +9049,7 @@ export interface operations {
             };
         };
     };
-    list_breaks: {
+    list_answer_boxes: {
         parameters: {
             query?: {
                 /** @description the first day, such as 2026-08-17 */
@@ -8309,7 +9065,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -8328,8 +9084,323 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerBoxesAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_answer_boxes: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_breaks: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -8459,7 +9530,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -8478,8 +9549,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -8606,7 +9683,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -8625,8 +9702,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -8756,7 +9839,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -8775,8 +9858,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -8903,7 +9992,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -8922,8 +10011,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -9053,7 +10148,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -9072,8 +10167,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -9200,7 +10301,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -9219,8 +10320,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -9350,7 +10457,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -9369,8 +10476,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -9497,7 +10610,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -9516,8 +10629,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -9647,7 +10766,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -9666,8 +10785,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -9794,7 +10919,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -9813,8 +10938,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -9944,7 +11075,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -9963,8 +11094,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -10091,7 +11228,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -10110,8 +11247,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -10241,7 +11384,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -10260,8 +11403,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -10388,7 +11537,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -10407,8 +11556,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -10538,7 +11693,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -10557,8 +11712,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -10685,7 +11846,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -10704,8 +11865,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -10835,7 +12002,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -10854,8 +12021,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -10982,7 +12155,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -11001,8 +12174,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -11116,7 +12295,7 @@ export interface operations {
             };
         };
     };
-    file_pages: {
+    list_pages_above: {
         parameters: {
             query?: {
                 /** @description the first day, such as 2026-08-17 */
@@ -11132,7 +12311,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -11151,8 +12330,632 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagesAboveAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_pages_above: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_pages: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_query_gaps: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QueryGapsAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_query_gaps: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -11279,7 +13082,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -11298,8 +13101,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -11429,7 +13238,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -11448,8 +13257,323 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_results: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResultsAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_results: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -11576,7 +13700,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -11595,8 +13719,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -11726,7 +13856,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -11745,8 +13875,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -11873,7 +14009,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -11892,8 +14028,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -12023,7 +14165,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -12042,8 +14184,323 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_titles: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TitlesAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_titles: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -12170,7 +14627,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -12189,8 +14646,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -12320,7 +14783,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -12339,8 +14802,323 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_unsaid: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnsaidAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_unsaid: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -13513,7 +16291,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -13532,8 +16310,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -13876,7 +16660,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -13895,8 +16679,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -14447,7 +17237,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -14466,8 +17256,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -14697,7 +17493,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -14716,8 +17512,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -14952,7 +17754,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -14971,8 +17773,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */
@@ -15727,7 +18535,7 @@ export interface operations {
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
                 /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up";
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
                 /** @description desktop, mobile, tablet, other */
                 device?: string[];
                 /** @description names, or codes of two or three letters */
@@ -15746,8 +18554,14 @@ export interface operations {
                 position_to?: number | null;
                 /** @description how sure it must be */
                 evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
                 /** @description of breaks */

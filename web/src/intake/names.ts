@@ -10,6 +10,9 @@ export const SOURCES: Record<Source, { name: string; holds: string }> = {
   links: { name: "Links from other sites", holds: "who links to which page, in which words" },
   volumes: { name: "Search volumes", holds: "monthly searches and price per click by query" },
   results: { name: "Results pages", holds: "what stands on the results page of a query" },
+  strengths: { name: "Links to any page", holds: "linking sites and links to pages of ours and of others" },
+  "page-queries": { name: "Queries of any page", holds: "which queries bring pages of others their visits" },
+  above: { name: "Pages of others", holds: "what the pages say that stand above ours on results pages" },
   events: { name: "Dated events", holds: "updates, releases, campaigns" },
 };
 

@@ -15,15 +15,15 @@ import numpy as np
 from zugzwang.core.clicks.device_curves import Curves
 from zugzwang.core.clicks.evidence import Counts, Floats, low_point, lower_tail, usual_factors
 
-Target = Literal["next-band", "third", "first", "three-up"]
-TARGETS: tuple[Target, ...] = ("next-band", "third", "first", "three-up")
+Target = Literal["next-band", "third", "first", "three-up", "within-strength"]
 PLACES_UP = 3.0
 PAGE_ONE = 10.0
 CURVE_UNSURE = 0.10  # standard deviation of the curve itself at a target, as a share of it
 
 
-def target_position(position: Floats, target: Target) -> Floats:
-    """The position to reach for; never worse than the one held.
+def target_position(position: Floats, target: Target, within_strength: Floats | None = None) -> Floats:
+    """The position to reach for; never worse than the one held. `within_strength`: what each row's page can reach by the sites
+    that link to it (core.results.above), NaN where that is not known: such a row has no target then.
 
     The next band up: 11–20 → 10, 4–10 → 3, by the rounded position. A row at 2 or 3 has a target only where one asks for it:
     from 2 to 1 the curve is steep, little known and seldom to be had. Nor has one beyond 20.
@@ -33,6 +33,9 @@ def target_position(position: Floats, target: Target) -> Floats:
         reached = np.select([place > 20, place > 10, place > 3], [position, 10.0, 3.0], position)
     elif target == "three-up":
         reached = np.maximum(position - PLACES_UP, 1.0)
+    elif target == "within-strength":
+        known = np.full_like(position, np.nan) if within_strength is None else within_strength
+        reached = np.where(np.isnan(known), position, known)
     else:
         reached = np.full_like(position, 1.0 if target == "first" else 3.0)
     return np.asarray(np.minimum(reached, position))
@@ -62,12 +65,13 @@ def at_target(
     impressions: Counts,
     expected: Floats,
     shape: Floats,
-    target: Target,
+    target: Floats,
     shown_on: Mapping[int, Counts] | None = None,
     searches: Floats | None = None,
 ) -> Floats:
-    """The clicks that each row would have at its target, D·μ(t)·s. `shown_on`: see Curves.earned_at; `searches`: see demand."""
-    earned = curves.earned_at(target_position(position, target), impressions, shown_on or {})
+    """The clicks that each row would have at its target (a position each), D·μ(t)·s. `shown_on`: see Curves.earned_at;
+    `searches`: see demand."""
+    earned = curves.earned_at(target, impressions, shown_on or {})
     wanted = demand(impressions, position, searches) / impressions
     return np.asarray(earned * wanted * click_strength(clicks, expected, shape))
 

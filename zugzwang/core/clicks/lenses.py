@@ -20,7 +20,7 @@ import polars as pl
 from zugzwang.core.clicks.click_curve import ClickCurve, added_up
 from zugzwang.core.clicks.device_curves import Curves, Devices, fit_curves
 from zugzwang.core.clicks.evidence import GRADES, LIKELY_Q, Counts, Floats, false_discovery, grades, low_point
-from zugzwang.core.clicks.headroom import Target, at_target, cautious_headroom, headroom
+from zugzwang.core.clicks.headroom import Target, at_target, cautious_headroom, headroom, target_position
 from zugzwang.core.clicks.scatter import USUAL, Scatter, scatter_of
 from zugzwang.core.facts.search import ROW, ctr, pair_key, sums
 from zugzwang.core.results.block_costs import explained
@@ -183,12 +183,14 @@ def _fit_without_brand(branded: np.ndarray, row: np.ndarray, device: Devices | N
 class Context:
     """What a lens may know beside the rows. `branded`: None for all rows, else whether branded ones are looked at.
     `searches`: query, searches (of the whole period). `fits`: page, query, fit, lacking, fit_known_by. `above`: query, factor
-    (what stands above on its results page leaves of the clicks, 0…1; core.results.block_costs)."""
+    (what stands above on its results page leaves of the clicks, 0…1; core.results.block_costs). `within_strength`: query, place
+    (what is within reach of its page's linking sites; core.results.above)."""
 
     branded: bool | None = False
     searches: pl.DataFrame | None = None
     fits: pl.DataFrame | None = None
     above: pl.DataFrame | None = None
+    within_strength: pl.DataFrame | None = None
 
 
 def look(
@@ -207,7 +209,7 @@ def look(
     tested = tested_rows(appraisal, lens, min_impressions, context)
     clicks, expected, position = (tested[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
     shape = appraisal.scatter.shape(position)
-    there = _at_target(appraisal, tested, target, context.searches)
+    there = _at_target(appraisal, tested, target, context)
     gain, no_gain = headroom(there, clicks, expected, shape)
     if lens == "low-ctr":
         shows, p_values = clicks < expected, appraisal.scatter.lower(clicks, expected, position)
@@ -296,7 +298,7 @@ def stakes(
     tested = tested_rows(appraisal, "low-ctr", min_impressions, context or Context())
     clicks, expected, position = (tested[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
     shape = appraisal.scatter.shape(position)
-    there = _at_target(appraisal, tested, target, context.searches if context else None)
+    there = _at_target(appraisal, tested, target, context or Context())
     gain, no_gain = headroom(there, clicks, expected, shape)
     q_values = _q_values(appraisal, appraisal.scatter.lower(clicks, expected, position))
     told = tested.with_columns(q_value=q_values, reachable=pl.Series(gain), there=pl.Series(there))
@@ -316,7 +318,7 @@ def _misfits(tested: pl.DataFrame, fits: pl.DataFrame | None) -> pl.DataFrame:
     return tested.join(fits, on=ROW, how="inner", maintain_order="left").filter(pl.col("fit").is_in(["loose", "off"]))
 
 
-def _at_target(appraisal: Appraisal, tested: pl.DataFrame, target: Target, searches: pl.DataFrame | None) -> Floats:
+def _at_target(appraisal: Appraisal, tested: pl.DataFrame, target: Target, context: Context) -> Floats:
     """What each row would have at its target: D·μ(t)·s."""
     curves = appraisal.curves
     clicks, shown, position, expected = (
@@ -325,9 +327,15 @@ def _at_target(appraisal: Appraisal, tested: pl.DataFrame, target: Target, searc
     shown_on: Mapping[int, Counts] = {
         code: tested[f"shown_{code}"].to_numpy() for code in curves.by_device if f"shown_{code}" in tested.columns
     }
-    known: Floats | None = None
-    if searches is not None:
-        told = tested.join(searches, on="query", how="left", maintain_order="left")["searches"]
-        known = told.cast(pl.Float64).fill_null(float("nan")).to_numpy()
+    searches = _of_queries(tested, context.searches, "searches")
+    reached = target_position(position, target, _of_queries(tested, context.within_strength, "place"))
     shape = appraisal.scatter.shape(position)
-    return at_target(curves, position, clicks, shown, expected, shape, target, shown_on, known)
+    return at_target(curves, position, clicks, shown, expected, shape, reached, shown_on, searches)
+
+
+def _of_queries(tested: pl.DataFrame, known: pl.DataFrame | None, name: str) -> Floats | None:
+    """What is known of each row's query, NaN where nothing is; None where it is known of none."""
+    if known is None:
+        return None
+    told = tested.select("query").join(known.select("query", name), on="query", how="left", maintain_order="left")[name]
+    return told.cast(pl.Float64).fill_null(float("nan")).to_numpy()

@@ -12,14 +12,17 @@ row for each value of their key; where a key comes twice, the later row counts.
 """
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, get_args
 
 import polars as pl
 
 from zugzwang.core.facts.search import pair_key, sums
 
-Source = Literal["search", "visits", "crawl", "links", "volumes", "results", "events"]
-SOURCES: tuple[Source, ...] = ("search", "visits", "crawl", "links", "volumes", "results", "events")
+Source = Literal[
+    "search", "visits", "crawl", "links", "volumes", "results", "strengths", "page-queries", "above", "events"
+]  # fmt: skip
+SOURCES: tuple[Source, ...] = get_args(Source)
+FETCHED: tuple[Source, ...] = ("crawl", "above")  # what we fetch ourselves; a crawl can be loaded as a table too
 
 DEVICES = ("", "desktop", "mobile", "tablet", "other")  # stored by their index; 0 is "not told"
 NOT_TOLD = 0
@@ -137,6 +140,31 @@ RESULTS = Grain(
     ("query", "country", "device", "captured", "place"),
     when=(),
 )
+# Linking sites and links to any address, ours or another site's.
+STRENGTHS = Grain(
+    "strengths",
+    "strengths",
+    pl.Schema({"address": pl.String(), "linking_sites": pl.UInt32(), "links": pl.UInt32()}),
+    ("address",),
+    when=(),
+)
+# Queries that bring any page its visits.
+PAGE_QUERIES = Grain(
+    "page queries",
+    "page-queries",
+    pl.Schema(
+        {
+            "address": pl.String(),
+            "query": pl.String(),
+            "position": pl.Float64(),
+            "searches": pl.UInt32(),
+            "share": pl.Float64(),  # of the page's visits, 0…1
+            "visits": pl.Float64(),
+        }
+    ),
+    ("address", "query"),
+    when=(),
+)
 CRAWL_PAGES = Grain(
     "crawl pages",
     "crawl",
@@ -162,6 +190,14 @@ CRAWL_PAGES = Grain(
             "problem": pl.String(),
         }
     ),
+    ("address",),
+    when=(),
+)
+# Pages of other sites that stand on results pages, fetched once and read as our own are.
+ABOVE = Grain(
+    "pages above",
+    "above",
+    pl.Schema({**{name: kind for name, kind in CRAWL_PAGES.schema.items() if name != "depth"}, "fetched": pl.Date()}),
     ("address",),
     when=(),
 )
@@ -193,7 +229,10 @@ def _of_spans(grain: Grain) -> Grain:
 OF_SPANS = {grain.name: _of_spans(grain) for grain in (*SEARCH_GRAINS, VISITS)}
 GRAINS = {
     grain.name: grain
-    for grain in (*SEARCH_GRAINS, VISITS, *OF_SPANS.values(), LINKS, VOLUMES, RESULTS, CRAWL_PAGES, CRAWL_LINKS)
+    for grain in (
+        *SEARCH_GRAINS, VISITS, *OF_SPANS.values(), LINKS, VOLUMES, RESULTS, STRENGTHS, PAGE_QUERIES, CRAWL_PAGES, ABOVE,
+        CRAWL_LINKS,
+    )
 }  # fmt: skip
 
 

@@ -403,6 +403,109 @@ def query(pages: int, clicks: int, impressions: int, searches_a_month: float | N
     return [said, f"People search for it about {times(searches_a_month)} a month."]
 
 
+NEEDS_CRAWL = "The site is not crawled yet, so nothing is known of what its pages say. Crawl it in Intake."
+_PROBLEMS = {
+    "missing-title": "have no title", "several-title": "have several titles", "doubled-title": "share a title with another",
+    "too-long-title": "have a title that is cut off", "site-name-cut-title": "have a title whose site name is cut off",
+    "same-as-heading-title": "repeat their heading in the title",
+    "lacks-main-query-title": "lack their main query in the title",
+    "rewritten-by-engine-title": "are shown under another title", "missing-description": "have no description",
+    "several-description": "have several descriptions", "doubled-description": "share a description with another",
+    "too-long-description": "have a description that is cut off",
+    "lacks-main-query-description": "lack their main query in the description",
+    "rewritten-by-engine-description": "are shown with another description",
+}  # fmt: skip
+
+
+def titles(pages: int, of: int, by_problem: Mapping[str, int], lost_a_month: float) -> str:
+    """How many pages have a problem with title or description, and which are the most common.
+
+    >>> titles(12, 400, {"missing-description": 9, "doubled-title": 3}, 0)
+    '12 of 400 pages have a problem: 9 have no description, 3 share a title with another.'
+    """
+    if not pages:
+        return f"Titles and descriptions of {count(of)} pages were checked: no problem."
+    first = sorted(by_problem.items(), key=lambda one: -one[1])[:3]
+    most = ", ".join(f"{count(number)} {_PROBLEMS[name]}" for name, number in first)
+    lose = f" Their snippets lose {count(lost_a_month)} clicks a month." if lost_a_month >= 0.5 else ""
+    return f"{count(pages)} of {count(of)} pages have a problem: {most}.{lose}"
+
+
+def unsaid(rows: int, unsaid: int, late: int, gain_a_month: float) -> str:
+    """How many queries their pages never say, or say far down."""
+    if not rows:
+        return "No query that is shown often enough stands on a page whose text is known."
+    far = f", {count(late)} far down" if late else ""
+    worth = f" What they lose or could reach: about {count(gain_a_month)} clicks a month." if gain_a_month >= 0.5 else ""
+    return f"Of {count(rows)} queries × pages, {count(unsaid)} are never said on the page{far}.{worth}"
+
+
+NO_RESULTS = "No results page is captured yet. Load a file of captured results pages, or connect a service, in Intake."
+
+
+def results(captured: int, ours: int, explained: int, taken_a_month: float) -> str:
+    """How many results pages are known, and what stands above ours there.
+
+    >>> results(40, 38, 0, 210.4)
+    '40 results pages captured, 38 with a result of yours. What stands above takes about 210 clicks a month.'
+    """
+    known = f"{count(captured)} results page{'s' if captured != 1 else ''} captured, {count(ours)} with a result of yours."
+    if taken_a_month < 0.5:
+        return f"{known} What stands above takes next to nothing."
+    low = f"; it explains {count(explained)} low row{'s' if explained != 1 else ''}" if explained else ""
+    return f"{known} What stands above takes about {count(taken_a_month)} clicks a month{low}."
+
+
+NOT_FETCHED = "The pages above are not fetched yet, so only their places are known. Fetch them to see what they have."
+NO_STRENGTHS = (
+    "How many sites link to our pages and those above is not known. Load a table of linking sites (strengths) in Intake."
+)
+NO_PAGE_QUERIES = "Which queries bring other pages their visits is not known. Load such a table (page-queries) in Intake."
+
+
+def pages_above(queries: int, within_reach: int) -> str:
+    """For how many queries a better place is within our strength."""
+    one = f"{count(queries)} quer{'ies' if queries != 1 else 'y'} with a captured results page that shows ours"
+    better = f"For {count(within_reach)} of them a better place is within our strength, by linking sites."
+    return f"{one}. {better}" if within_reach else f"{one}."
+
+
+def query_gaps(queries: int, not_shown: int, unsaid: int) -> str:
+    """How many queries the pages above win."""
+    if not queries:
+        return "No page above ours is known to win a query."
+    won = f"{count(queries)} quer{'ies bring' if queries != 1 else 'y brings'} visits to pages above ours."
+    return f"{won} Ours is not shown for {count(not_shown)} of them and never says {count(unsaid)}."
+
+
+def answer_boxes(boxes: int, openings: int, ours: int, lost: int, gain_a_month: float) -> str:
+    """How many answer boxes are known, and how many could be taken.
+
+    >>> answer_boxes(12, 5, 2, 1, 210)
+    '12 answer boxes captured: 5 could be taken, 2 are ours, 1 was lost. Taking them would bring about 210 clicks a month.'
+    """
+    if not boxes:
+        return "No captured results page has an answer box."
+    are = f"{count(ours)} {'is' if ours == 1 else 'are'} ours"
+    gone = f", {count(lost)} {'was' if lost == 1 else 'were'} lost" if lost else ""
+    worth = f" Taking them would bring about {count(gain_a_month)} clicks a month." if gain_a_month >= 0.5 else ""
+    return (
+        f"{count(boxes)} answer box{'es' if boxes != 1 else ''} captured: {count(openings)} could be taken, {are}{gone}.{worth}"
+    )
+
+
+def block_cost(kind: str, rows: int, factor: float | None, low: float | None, high: float | None) -> str:
+    """What a kind of block costs here.
+
+    >>> block_cost("answer box", 12, 0.36, 0.28, 0.47).replace(THIN_SPACE, " ")
+    'Answer box above: 36 % of the clicks are left (28 to 47 %, from 12 rows).'
+    """
+    if factor is None or low is None or high is None:
+        return f"{kind.capitalize()} above: too few rows to say ({rows})."
+    reach = f"{100 * low:.0f} to {_share(high)}, from {rows} rows"
+    return f"{kind.capitalize()} above: {_share(factor)} of the clicks are left ({reach})."
+
+
 def results_page(blocks: Sequence[tuple[str, bool]]) -> str:
     """How far down a results page one's own result is. `blocks`: from above, the kind of each and whether it is one's own.
 

@@ -6,7 +6,6 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
@@ -15,92 +14,126 @@ class Migration(migrations.Migration):
 
     operations = [
         migrations.CreateModel(
-            name='Site',
+            name="Site",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('slug', models.SlugField(unique=True)),
-                ('name', models.CharField(max_length=200)),
-                ('address', models.URLField()),
-                ('brand_patterns', models.JSONField(default=list)),
-                ('min_impressions', models.PositiveIntegerField(default=100)),
-                ('own_curve', models.JSONField(null=True)),
-                ('data_version', models.PositiveIntegerField(default=0)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("slug", models.SlugField(unique=True)),
+                ("name", models.CharField(max_length=200)),
+                ("address", models.URLField()),
+                ("brand_patterns", models.JSONField(default=list)),
+                ("min_impressions", models.PositiveIntegerField(default=100)),
+                ("own_curve", models.JSONField(null=True)),
+                ("data_version", models.PositiveIntegerField(default=0)),
             ],
             options={
-                'ordering': ['name'],
+                "ordering": ["name"],
             },
         ),
         migrations.CreateModel(
-            name='Job',
+            name="Job",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('title', models.CharField(max_length=300)),
-                ('state', models.CharField(choices=[('waiting', 'Waiting'), ('running', 'Running'), ('done', 'Done'), ('refused', 'Refused'), ('failed', 'Failed'), ('cancelled', 'Cancelled')], default='waiting', max_length=10)),
-                ('step', models.CharField(default='', max_length=200)),
-                ('done_share', models.FloatField(default=0.0)),
-                ('cancel_asked', models.BooleanField(default=False)),
-                ('request', models.JSONField(default=dict)),
-                ('outcome', models.JSONField(default=dict)),
-                ('refused_rows', models.BinaryField(null=True)),
-                ('made_at', models.DateTimeField(auto_now_add=True)),
-                ('heard_at', models.DateTimeField(auto_now_add=True)),
-                ('ended_at', models.DateTimeField(null=True)),
-                ('user', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, to=settings.AUTH_USER_MODEL)),
-                ('site', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='jobs', to='store.site')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("title", models.CharField(max_length=300)),
+                (
+                    "state",
+                    models.CharField(
+                        choices=[
+                            ("waiting", "Waiting"),
+                            ("running", "Running"),
+                            ("done", "Done"),
+                            ("refused", "Refused"),
+                            ("failed", "Failed"),
+                            ("cancelled", "Cancelled"),
+                        ],
+                        default="waiting",
+                        max_length=10,
+                    ),
+                ),
+                ("step", models.CharField(default="", max_length=200)),
+                ("done_share", models.FloatField(default=0.0)),
+                ("cancel_asked", models.BooleanField(default=False)),
+                ("request", models.JSONField(default=dict)),
+                ("outcome", models.JSONField(default=dict)),
+                ("refused_rows", models.BinaryField(null=True)),
+                ("made_at", models.DateTimeField(auto_now_add=True)),
+                ("heard_at", models.DateTimeField(auto_now_add=True)),
+                ("ended_at", models.DateTimeField(null=True)),
+                (
+                    "user",
+                    models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, to=settings.AUTH_USER_MODEL),
+                ),
+                ("site", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="jobs", to="store.site")),
             ],
             options={
-                'ordering': ['-made_at', '-id'],
+                "ordering": ["-made_at", "-id"],
             },
         ),
         migrations.CreateModel(
-            name='Query',
+            name="Query",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('text', models.TextField()),
-                ('site', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='queries', to='store.site')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("text", models.TextField()),
+                (
+                    "site",
+                    models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="queries", to="store.site"),
+                ),
             ],
             options={
-                'constraints': [models.UniqueConstraint(fields=('site', 'text'), name='one_query_a_text')],
+                "constraints": [models.UniqueConstraint(fields=("site", "text"), name="one_query_a_text")],
             },
         ),
         migrations.CreateModel(
-            name='Page',
+            name="Page",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('text', models.TextField()),
-                ('site', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='pages', to='store.site')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("text", models.TextField()),
+                ("site", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="pages", to="store.site")),
             ],
             options={
-                'constraints': [models.UniqueConstraint(fields=('site', 'text'), name='one_page_an_address')],
+                "constraints": [models.UniqueConstraint(fields=("site", "text"), name="one_page_an_address")],
             },
         ),
         migrations.CreateModel(
-            name='Membership',
+            name="Membership",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('role', models.CharField(choices=[('reader', 'Reader'), ('analyst', 'Analyst')], default='analyst', max_length=10)),
-                ('user', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='memberships', to=settings.AUTH_USER_MODEL)),
-                ('site', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='memberships', to='store.site')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                (
+                    "role",
+                    models.CharField(choices=[("reader", "Reader"), ("analyst", "Analyst")], default="analyst", max_length=10),
+                ),
+                (
+                    "user",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="memberships", to=settings.AUTH_USER_MODEL
+                    ),
+                ),
+                (
+                    "site",
+                    models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="memberships", to="store.site"),
+                ),
             ],
             options={
-                'constraints': [models.UniqueConstraint(fields=('site', 'user'), name='one_membership_a_site')],
+                "constraints": [models.UniqueConstraint(fields=("site", "user"), name="one_membership_a_site")],
             },
         ),
         migrations.CreateModel(
-            name='Block',
+            name="Block",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('grain', models.CharField(max_length=20)),
-                ('month', models.DateField()),
-                ('first_day', models.DateField()),
-                ('last_day', models.DateField()),
-                ('rows', models.PositiveIntegerField()),
-                ('checksum', models.CharField(max_length=64)),
-                ('payload', models.BinaryField()),
-                ('site', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='blocks', to='store.site')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("grain", models.CharField(max_length=20)),
+                ("month", models.DateField()),
+                ("first_day", models.DateField()),
+                ("last_day", models.DateField()),
+                ("rows", models.PositiveIntegerField()),
+                ("checksum", models.CharField(max_length=64)),
+                ("payload", models.BinaryField()),
+                (
+                    "site",
+                    models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="blocks", to="store.site"),
+                ),
             ],
             options={
-                'constraints': [models.UniqueConstraint(fields=('site', 'grain', 'month'), name='one_block_a_month')],
+                "constraints": [models.UniqueConstraint(fields=("site", "grain", "month"), name="one_block_a_month")],
             },
         ),
     ]

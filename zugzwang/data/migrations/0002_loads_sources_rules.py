@@ -6,151 +6,194 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('store', '0001_initial'),
+        ("store", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='job',
-            name='attempts',
+            model_name="job",
+            name="attempts",
             field=models.PositiveIntegerField(default=0),
         ),
         migrations.AddField(
-            model_name='job',
-            name='kind',
-            field=models.CharField(choices=[('load', 'Load'), ('refresh', 'Refresh'), ('crawl', 'Crawl')], default='load', max_length=10),
+            model_name="job",
+            name="kind",
+            field=models.CharField(
+                choices=[("load", "Load"), ("refresh", "Refresh"), ("crawl", "Crawl")], default="load", max_length=10
+            ),
         ),
         migrations.AddField(
-            model_name='job',
-            name='log',
+            model_name="job",
+            name="log",
             field=models.JSONField(default=list),
         ),
         migrations.AddField(
-            model_name='site',
-            name='rules',
+            model_name="site",
+            name="rules",
             field=models.JSONField(default=dict),
         ),
         migrations.AlterField(
-            model_name='block',
-            name='first_day',
+            model_name="block",
+            name="first_day",
             field=models.DateField(null=True),
         ),
         migrations.AlterField(
-            model_name='block',
-            name='last_day',
+            model_name="block",
+            name="last_day",
             field=models.DateField(null=True),
         ),
         migrations.CreateModel(
-            name='Load',
+            name="Load",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('source', models.CharField(max_length=10)),
-                ('name', models.CharField(max_length=300)),
-                ('report', models.JSONField(default=dict)),
-                ('first_day', models.DateField(null=True)),
-                ('last_day', models.DateField(null=True)),
-                ('rows', models.PositiveIntegerField(default=0)),
-                ('made_at', models.DateTimeField(auto_now_add=True)),
-                ('taken_back_at', models.DateTimeField(null=True)),
-                ('job', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='loads', to='store.job')),
-                ('site', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='loads', to='store.site')),
-                ('taken_back_by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('user', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='loads', to=settings.AUTH_USER_MODEL)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("source", models.CharField(max_length=10)),
+                ("name", models.CharField(max_length=300)),
+                ("report", models.JSONField(default=dict)),
+                ("first_day", models.DateField(null=True)),
+                ("last_day", models.DateField(null=True)),
+                ("rows", models.PositiveIntegerField(default=0)),
+                ("made_at", models.DateTimeField(auto_now_add=True)),
+                ("taken_back_at", models.DateTimeField(null=True)),
+                (
+                    "job",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="loads", to="store.job"
+                    ),
+                ),
+                ("site", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="loads", to="store.site")),
+                (
+                    "taken_back_by",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to=settings.AUTH_USER_MODEL
+                    ),
+                ),
+                (
+                    "user",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="loads",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
             ],
             options={
-                'ordering': ['-made_at', '-id'],
+                "ordering": ["-made_at", "-id"],
             },
         ),
         migrations.CreateModel(
-            name='Event',
+            name="Event",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('first_day', models.DateField()),
-                ('last_day', models.DateField()),
-                ('title', models.CharField(max_length=300)),
-                ('kind', models.CharField(default='', max_length=60)),
-                ('note', models.TextField(default='')),
-                ('site', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='events', to='store.site')),
-                ('load', models.ForeignKey(null=True, on_delete=django.db.models.deletion.CASCADE, related_name='events', to='store.load')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("first_day", models.DateField()),
+                ("last_day", models.DateField()),
+                ("title", models.CharField(max_length=300)),
+                ("kind", models.CharField(default="", max_length=60)),
+                ("note", models.TextField(default="")),
+                (
+                    "site",
+                    models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="events", to="store.site"),
+                ),
+                (
+                    "load",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.CASCADE, related_name="events", to="store.load"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['first_day', 'id'],
+                "ordering": ["first_day", "id"],
             },
         ),
         migrations.CreateModel(
-            name='RuleChange',
+            name="RuleChange",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('made_at', models.DateTimeField(auto_now_add=True)),
-                ('before', models.JSONField()),
-                ('after', models.JSONField()),
-                ('words', models.CharField(max_length=300)),
-                ('site', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='rule_changes', to='store.site')),
-                ('user', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, to=settings.AUTH_USER_MODEL)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("made_at", models.DateTimeField(auto_now_add=True)),
+                ("before", models.JSONField()),
+                ("after", models.JSONField()),
+                ("words", models.CharField(max_length=300)),
+                (
+                    "site",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="rule_changes", to="store.site"
+                    ),
+                ),
+                (
+                    "user",
+                    models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, to=settings.AUTH_USER_MODEL),
+                ),
             ],
             options={
-                'ordering': ['-made_at', '-id'],
+                "ordering": ["-made_at", "-id"],
             },
         ),
         migrations.CreateModel(
-            name='ColumnMemory',
+            name="ColumnMemory",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('header', models.CharField(max_length=64)),
-                ('source', models.CharField(max_length=10)),
-                ('mapping', models.JSONField()),
-                ('site', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='column_memories', to='store.site')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("header", models.CharField(max_length=64)),
+                ("source", models.CharField(max_length=10)),
+                ("mapping", models.JSONField()),
+                (
+                    "site",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="column_memories", to="store.site"
+                    ),
+                ),
             ],
             options={
-                'constraints': [models.UniqueConstraint(fields=('site', 'header'), name='one_memory_a_header')],
+                "constraints": [models.UniqueConstraint(fields=("site", "header"), name="one_memory_a_header")],
             },
         ),
         migrations.CreateModel(
-            name='Connection',
+            name="Connection",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('source', models.CharField(max_length=10)),
-                ('address', models.URLField(max_length=500)),
-                ('token', models.CharField(blank=True, default='', max_length=500)),
-                ('private_allowed', models.BooleanField(default=False)),
-                ('nightly', models.BooleanField(default=False)),
-                ('asked_at', models.DateTimeField(null=True)),
-                ('site', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='connections', to='store.site')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("source", models.CharField(max_length=10)),
+                ("address", models.URLField(max_length=500)),
+                ("token", models.CharField(blank=True, default="", max_length=500)),
+                ("private_allowed", models.BooleanField(default=False)),
+                ("nightly", models.BooleanField(default=False)),
+                ("asked_at", models.DateTimeField(null=True)),
+                (
+                    "site",
+                    models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="connections", to="store.site"),
+                ),
             ],
             options={
-                'constraints': [models.UniqueConstraint(fields=('site', 'source'), name='one_connection_a_source')],
+                "constraints": [models.UniqueConstraint(fields=("site", "source"), name="one_connection_a_source")],
             },
         ),
         migrations.CreateModel(
-            name='JobPart',
+            name="JobPart",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('number', models.PositiveIntegerField()),
-                ('state', models.JSONField(default=dict)),
-                ('payload', models.BinaryField()),
-                ('job', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='parts', to='store.job')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("number", models.PositiveIntegerField()),
+                ("state", models.JSONField(default=dict)),
+                ("payload", models.BinaryField()),
+                ("job", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="parts", to="store.job")),
             ],
             options={
-                'ordering': ['number'],
-                'constraints': [models.UniqueConstraint(fields=('job', 'number'), name='one_part_a_number')],
+                "ordering": ["number"],
+                "constraints": [models.UniqueConstraint(fields=("job", "number"), name="one_part_a_number")],
             },
         ),
         migrations.CreateModel(
-            name='LoadPart',
+            name="LoadPart",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('grain', models.CharField(max_length=20)),
-                ('month', models.DateField()),
-                ('mode', models.CharField(max_length=10)),
-                ('rows', models.PositiveIntegerField()),
-                ('payload', models.BinaryField()),
-                ('load', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='parts', to='store.load')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("grain", models.CharField(max_length=20)),
+                ("month", models.DateField()),
+                ("mode", models.CharField(max_length=10)),
+                ("rows", models.PositiveIntegerField()),
+                ("payload", models.BinaryField()),
+                ("load", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="parts", to="store.load")),
             ],
             options={
-                'constraints': [models.UniqueConstraint(fields=('load', 'grain', 'month'), name='one_part_a_month')],
+                "constraints": [models.UniqueConstraint(fields=("load", "grain", "month"), name="one_part_a_month")],
             },
         ),
     ]

@@ -6,31 +6,68 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('store', '0003_loads_of_old_blocks'),
+        ("store", "0003_loads_of_old_blocks"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Decision',
+            name="Decision",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('choice', models.CharField(choices=[('unite', 'Unite'), ('point', 'Point'), ('refocus', 'Refocus'), ('feed', 'Feed'), ('retire', 'Retire'), ('accept', 'Accept'), ('leave', 'Leave'), ('aside', 'Aside')], max_length=10)),
-                ('note', models.TextField(blank=True, default='')),
-                ('until', models.DateField(null=True)),
-                ('decided_on', models.DateField()),
-                ('made_at', models.DateTimeField(auto_now_add=True)),
-                ('taken_back_at', models.DateTimeField(null=True)),
-                ('lead', models.ForeignKey(null=True, on_delete=django.db.models.deletion.CASCADE, related_name='+', to='store.page')),
-                ('page', models.ForeignKey(null=True, on_delete=django.db.models.deletion.CASCADE, related_name='+', to='store.page')),
-                ('query', models.ForeignKey(null=True, on_delete=django.db.models.deletion.CASCADE, related_name='+', to='store.query')),
-                ('site', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='decisions', to='store.site')),
-                ('user', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                (
+                    "choice",
+                    models.CharField(
+                        choices=[
+                            ("unite", "Unite"),
+                            ("point", "Point"),
+                            ("refocus", "Refocus"),
+                            ("feed", "Feed"),
+                            ("retire", "Retire"),
+                            ("accept", "Accept"),
+                            ("leave", "Leave"),
+                            ("aside", "Aside"),
+                        ],
+                        max_length=10,
+                    ),
+                ),
+                ("note", models.TextField(blank=True, default="")),
+                ("until", models.DateField(null=True)),
+                ("decided_on", models.DateField()),
+                ("made_at", models.DateTimeField(auto_now_add=True)),
+                ("taken_back_at", models.DateTimeField(null=True)),
+                (
+                    "lead",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.CASCADE, related_name="+", to="store.page"
+                    ),
+                ),
+                (
+                    "page",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.CASCADE, related_name="+", to="store.page"
+                    ),
+                ),
+                (
+                    "query",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.CASCADE, related_name="+", to="store.query"
+                    ),
+                ),
+                (
+                    "site",
+                    models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="decisions", to="store.site"),
+                ),
+                (
+                    "user",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to=settings.AUTH_USER_MODEL
+                    ),
+                ),
             ],
             options={
-                'ordering': ['-made_at', '-id'],
+                "ordering": ["-made_at", "-id"],
             },
         ),
     ]

@@ -4,15 +4,14 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('store', '0004_decisions'),
+        ("store", "0004_decisions"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='block',
-            name='days',
+            model_name="block",
+            name="days",
             field=models.PositiveIntegerField(null=True),
         ),
     ]

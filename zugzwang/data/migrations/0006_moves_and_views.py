@@ -6,71 +6,103 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('store', '0005_days_of_blocks'),
+        ("store", "0005_days_of_blocks"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Move',
+            name="Move",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('finding', models.CharField(blank=True, default='', max_length=20)),
-                ('reason', models.TextField(blank=True, default='')),
-                ('gain', models.FloatField(null=True)),
-                ('gain_cautious', models.FloatField(null=True)),
-                ('evidence', models.CharField(default='thin', max_length=10)),
-                ('kind', models.CharField(max_length=10)),
-                ('effort', models.CharField(max_length=10)),
-                ('state', models.CharField(default='to do', max_length=12)),
-                ('note', models.TextField(blank=True, default='')),
-                ('due', models.DateField(null=True)),
-                ('made_on', models.DateField(null=True)),
-                ('outcome', models.JSONField(null=True)),
-                ('version', models.PositiveIntegerField(default=1)),
-                ('made_at', models.DateTimeField(auto_now_add=True)),
-                ('dropped_at', models.DateTimeField(null=True)),
-                ('page', models.ForeignKey(null=True, on_delete=django.db.models.deletion.CASCADE, related_name='+', to='store.page')),
-                ('query', models.ForeignKey(null=True, on_delete=django.db.models.deletion.CASCADE, related_name='+', to='store.query')),
-                ('site', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='moves', to='store.site')),
-                ('user', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('who', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("finding", models.CharField(blank=True, default="", max_length=20)),
+                ("reason", models.TextField(blank=True, default="")),
+                ("gain", models.FloatField(null=True)),
+                ("gain_cautious", models.FloatField(null=True)),
+                ("evidence", models.CharField(default="thin", max_length=10)),
+                ("kind", models.CharField(max_length=10)),
+                ("effort", models.CharField(max_length=10)),
+                ("state", models.CharField(default="to do", max_length=12)),
+                ("note", models.TextField(blank=True, default="")),
+                ("due", models.DateField(null=True)),
+                ("made_on", models.DateField(null=True)),
+                ("outcome", models.JSONField(null=True)),
+                ("version", models.PositiveIntegerField(default=1)),
+                ("made_at", models.DateTimeField(auto_now_add=True)),
+                ("dropped_at", models.DateTimeField(null=True)),
+                (
+                    "page",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.CASCADE, related_name="+", to="store.page"
+                    ),
+                ),
+                (
+                    "query",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.CASCADE, related_name="+", to="store.query"
+                    ),
+                ),
+                ("site", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="moves", to="store.site")),
+                (
+                    "user",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to=settings.AUTH_USER_MODEL
+                    ),
+                ),
+                (
+                    "who",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to=settings.AUTH_USER_MODEL
+                    ),
+                ),
             ],
             options={
-                'ordering': ['-made_at', '-id'],
+                "ordering": ["-made_at", "-id"],
             },
         ),
         migrations.CreateModel(
-            name='MoveChange',
+            name="MoveChange",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('version', models.PositiveIntegerField()),
-                ('field', models.CharField(max_length=20)),
-                ('before', models.JSONField(null=True)),
-                ('after', models.JSONField(null=True)),
-                ('made_at', models.DateTimeField(auto_now_add=True)),
-                ('move', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='changes', to='store.move')),
-                ('user', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("version", models.PositiveIntegerField()),
+                ("field", models.CharField(max_length=20)),
+                ("before", models.JSONField(null=True)),
+                ("after", models.JSONField(null=True)),
+                ("made_at", models.DateTimeField(auto_now_add=True)),
+                (
+                    "move",
+                    models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="changes", to="store.move"),
+                ),
+                (
+                    "user",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to=settings.AUTH_USER_MODEL
+                    ),
+                ),
             ],
             options={
-                'ordering': ['-version', 'id'],
+                "ordering": ["-version", "id"],
             },
         ),
         migrations.CreateModel(
-            name='SavedView',
+            name="SavedView",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=100)),
-                ('address', models.TextField()),
-                ('made_at', models.DateTimeField(auto_now_add=True)),
-                ('site', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='views', to='store.site')),
-                ('user', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=100)),
+                ("address", models.TextField()),
+                ("made_at", models.DateTimeField(auto_now_add=True)),
+                ("site", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="views", to="store.site")),
+                (
+                    "user",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to=settings.AUTH_USER_MODEL
+                    ),
+                ),
             ],
             options={
-                'ordering': ['name', 'id'],
-                'constraints': [models.UniqueConstraint(fields=('site', 'name'), name='one_view_a_name')],
+                "ordering": ["name", "id"],
+                "constraints": [models.UniqueConstraint(fields=("site", "name"), name="one_view_a_name")],
             },
         ),
     ]

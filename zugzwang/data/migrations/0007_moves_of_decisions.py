@@ -5,15 +5,16 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('store', '0006_moves_and_views'),
+        ("store", "0006_moves_and_views"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='move',
-            name='decision',
-            field=models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='moves', to='store.decision'),
+            model_name="move",
+            name="decision",
+            field=models.ForeignKey(
+                null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="moves", to="store.decision"
+            ),
         ),
     ]

@@ -4,20 +4,19 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('store', '0009_moves_are_done'),
+        ("store", "0009_moves_are_done"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='block',
-            name='crc',
+            model_name="block",
+            name="crc",
             field=models.BigIntegerField(null=True),
         ),
         migrations.AlterField(
-            model_name='connection',
-            name='token',
-            field=models.CharField(blank=True, default='', max_length=1200),
+            model_name="connection",
+            name="token",
+            field=models.CharField(blank=True, default="", max_length=1200),
         ),
     ]

@@ -4,15 +4,14 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('store', '0010_sealed_tokens_and_crc'),
+        ("store", "0010_sealed_tokens_and_crc"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='site',
-            name='currency',
-            field=models.CharField(blank=True, default='', max_length=3),
+            model_name="site",
+            name="currency",
+            field=models.CharField(blank=True, default="", max_length=3),
         ),
     ]

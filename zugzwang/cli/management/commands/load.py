@@ -39,7 +39,9 @@ class Command(ProductCommand):
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("file", metavar="FILE|SERVICE", help="a path, or a source such as “search” that a service holds")
         parser.add_argument("--site", required=True, metavar="SLUG")
-        parser.add_argument("--kind", choices=SOURCES, help="default: recognised by the columns")
+        parser.add_argument(
+            "--kind", choices=[one for one in SOURCES if one != "above"], help="default: recognised by the columns"
+        )
         parser.add_argument("--map", nargs="+", default=[], metavar="FIELD=COLUMN", help='such as "query=Search term"')
         parser.add_argument("--sheet", help="the sheet of a workbook")
         parser.add_argument("--encoding", help="of a text; default: as its bytes show")

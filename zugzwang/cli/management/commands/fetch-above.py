@@ -1,0 +1,32 @@
+"""`manage.py fetch-above --site SLUG [--query Q …]`: fetch the pages of others that stand on captured results pages."""  # noqa: N999 – the command is called so
+
+from argparse import ArgumentParser
+from typing import Any
+
+from zugzwang.access import OPERATOR
+from zugzwang.cli.base import ProductCommand, finish
+from zugzwang.data.models import Query
+from zugzwang.errors import NotFound
+from zugzwang.intake import jobs
+
+
+class Command(ProductCommand):
+    help = "Fetch the pages of other sites on captured results pages: politely, each once in thirty days."
+
+    def add_arguments(self, parser: ArgumentParser) -> None:
+        parser.add_argument("--site", required=True, metavar="SLUG")
+        parser.add_argument("--query", nargs="+", metavar="Q", help="default: every query with a captured results page")
+        parser.add_argument("--allow-private", action="store_true", help="they may stand at private addresses")
+        parser.add_argument("--format", choices=["text", "json"], default="text")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        queries = None if options["query"] is None else self._ids(options["site"], options["query"])
+        job = jobs.ask_for_above(OPERATOR, options["site"], queries, options["allow_private"])
+        finish(self, job, options["format"])
+
+    def _ids(self, slug: str, texts: list[str]) -> list[int]:
+        known = dict(Query.objects.filter(site=OPERATOR.site(slug), text__in=texts).values_list("text", "id"))
+        unknown = [text for text in texts if text not in known]
+        if unknown:
+            raise NotFound(f"The site knows no query “{unknown[0]}”.", "Write it as the search data have it.")
+        return [known[text] for text in texts]

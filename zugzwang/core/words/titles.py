@@ -1,0 +1,156 @@
+"""Titles and descriptions: what is wrong with them, by the words that a results page shows.
+
+  missing              there is none
+  several              the page has two or more
+  doubled              another page that may be found has the same
+  too-long             wider than 600 pixels at 20 (a title), 960 at 14 (a description): it is cut off
+  site-name-cut        a title too long whose site name at the end alone is cut off: less harm than too-long
+  same-as-heading      the title says word by word what the main heading says: a place wasted
+  lacks-main-query     a word of the page's main query is not in the title; fewer than half of them in the description
+  rewritten-by-engine  a captured results page shows another one
+
+Each is told with -title or -description. Pages that cannot be found – not answered with 200, kept out of the index, pointing to
+another page – are not looked at. Bounds: common practice, no source.
+
+A page's main query is the one without brand with the most clicks and clicks at stake among those that the page says closely or
+loosely (core.pages.fit); where it says none of them so, the largest.
+
+Worked: "Dry bags | Shop" beside the heading "Dry bags" is the same but for the site's name, which is left off: same-as-heading.
+"""
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal, get_args
+
+from zugzwang.core.words.pixels import (
+    DESCRIPTION_CUT,
+    DESCRIPTION_PX,
+    TITLE_CUT,
+    TITLE_PX,
+    shown_of,
+    width,
+)
+from zugzwang.core.words.wording import content_stems, words
+
+Problem = Literal[
+    "missing-title", "several-title", "doubled-title", "too-long-title", "site-name-cut-title", "same-as-heading-title",
+    "lacks-main-query-title", "rewritten-by-engine-title", "missing-description", "several-description", "doubled-description",
+    "too-long-description", "lacks-main-query-description", "rewritten-by-engine-description",
+]  # fmt: skip
+PROBLEMS: tuple[Problem, ...] = get_args(Problem)
+HALF = 0.5
+_NAME_SIGNS = re.compile(r"\s[|–—-]\s|\s::\s|\s»\s")
+_CUT_SIGN = re.compile(r"\s*(?:…|\.\.\.)\s*$")
+
+
+@dataclass(frozen=True)
+class Told:
+    """What a page tells a results page of itself. `titles`, `descriptions`: how many it has (None: not told). `shown_title`,
+    `shown_description`: as a captured results page has them. `main_query`: None where the page has none."""
+
+    title: str | None
+    description: str | None
+    heading: str | None
+    titles: int | None = None
+    descriptions: int | None = None
+    shown_title: str | None = None
+    shown_description: str | None = None
+    main_query: str | None = None
+
+
+def problems_of(page: Told, same_title: int, same_description: int, language: str = "english") -> list[Problem]:
+    """What is wrong with a page's title and description, titles first. `same_title`, `same_description`: how many other pages
+    have the same."""
+    found: list[Problem] = []
+    if not page.title:
+        found.append("missing-title")
+    else:
+        found += _of_title(page, page.title, same_title, language)
+    if (page.titles or 0) > 1:
+        found.append("several-title")
+    if not page.description:
+        found.append("missing-description")
+    else:
+        found += _of_description(page, page.description, same_description, language)
+    if (page.descriptions or 0) > 1:
+        found.append("several-description")
+    return sorted(set(found), key=PROBLEMS.index)
+
+
+def _of_title(page: Told, title: str, same: int, language: str) -> list[Problem]:
+    found: list[Problem] = []
+    if same:
+        found.append("doubled-title")
+    if width(title, TITLE_PX) > TITLE_CUT:
+        own, name = without_site_name(title)
+        kept = shown_of(title, TITLE_PX, TITLE_CUT)
+        found.append("site-name-cut-title" if name and len(kept) >= len(own) else "too-long-title")
+    if page.heading and words(without_site_name(title)[0]) == words(page.heading):
+        found.append("same-as-heading-title")
+    if page.main_query and _held(page.main_query, title, language) < 1:
+        found.append("lacks-main-query-title")
+    if page.shown_title and _rewritten(title, page.shown_title):
+        found.append("rewritten-by-engine-title")
+    return found
+
+
+def _of_description(page: Told, description: str, same: int, language: str) -> list[Problem]:
+    found: list[Problem] = []
+    if same:
+        found.append("doubled-description")
+    if width(description, DESCRIPTION_PX) > DESCRIPTION_CUT:
+        found.append("too-long-description")
+    if page.main_query and _held(page.main_query, description, language) < HALF:
+        found.append("lacks-main-query-description")
+    if page.shown_description and _rewritten(description, page.shown_description):
+        found.append("rewritten-by-engine-description")
+    return found
+
+
+def without_site_name(title: str) -> tuple[str, str]:
+    """A title parted into what it says and the site's name behind the last sign, which may be empty.
+
+    >>> without_site_name("Dry bags – all sizes | Marrowbank")
+    ('Dry bags – all sizes', 'Marrowbank')
+    """
+    signs = list(_NAME_SIGNS.finditer(title))
+    return (title[: signs[-1].start()], title[signs[-1].end() :]) if signs else (title, "")
+
+
+def _held(query: str, text: str, language: str) -> float:
+    """The share of a query's words that a text says, by their stems."""
+    wanted, there = content_stems(query, language), set(content_stems(text, language))
+    return sum(one in there for one in wanted) / len(wanted) if wanted else 1.0
+
+
+def _rewritten(own: str, shown: str) -> bool:
+    """Whether a results page shows another text than one's own: what it cuts off, or leaves off at its end, is no other."""
+    said, told = words(_CUT_SIGN.sub("", shown)), words(own)
+    return bool(said) and said != told[: len(said)]
+
+
+def main_queries(candidates: Mapping[int, Sequence[tuple[int, float, str | None]]]) -> dict[int, int]:
+    """The main query of each page; `candidates`: page → (query, clicks and clicks at stake, fit), in any order."""
+    told = {}
+    for page, queries in candidates.items():
+        ordered = sorted(queries, key=lambda one: (-one[1], one[0]))
+        said = [one for one in ordered if one[2] in ("close", "loose")]
+        if ordered:
+            told[page] = (said or ordered)[0][0]
+    return told
+
+
+def remedy(problems: Sequence[Problem]) -> str:
+    """What to do first, in words."""
+    told = {
+        "missing-title": "Write a title that says the main query first.",
+        "missing-description": "Write a description that says what one gets.",
+        "several": "Keep one.",
+        "doubled-title": "Say what sets this page apart from the others.",
+        "doubled-description": "Say what sets this page apart from the others.",
+        "lacks-main-query-title": "Say the main query in the title.",
+        "too-long-title": "Shorten it to what is shown.",
+        "rewritten-by-engine-title": "The search engine shows a title of its own: say the query as it is searched.",
+    }
+    return next((said for name, said in told.items() if any(one.startswith(name) for one in problems)), "Say it better.")

@@ -1,0 +1,101 @@
+"""What to do about a query that a page is shown for and says too little, too late, or not at all.
+
+A row's saying is one of: unsaid; in other forms alone; late – said exactly, first below the first half of the words and in no
+heading; said. What is said is left, or said less often where it stands more often than at the upper quartile of the pages
+above: that is stuffing. In other forms in title or heading it is left too. Otherwise the first that holds (our own choice, no
+source):
+
+  settle the clash first                     several pages answer the query
+  move it up                                 said, but late
+  link to the page that says it              another page of ours fits it closely
+  give it a page of its own                  the page is about something else (fit off)
+  say it in the title                        it is the page's main query
+  say it as a heading, with a short answer   it asks something
+  say it in the text                         everything else
+"""
+
+from dataclasses import dataclass
+from typing import Literal, get_args
+
+from zugzwang.core.pages.fit import Fit
+from zugzwang.core.words.said import Said
+from zugzwang.core.words.wording import words
+
+Saying = Literal["unsaid", "other forms", "late", "said"]
+SAYINGS: tuple[Saying, ...] = get_args(Saying)
+LATE = 0.5
+PROMINENT = ("title", "main heading", "heading")
+_ASKS = frozenset(
+    [
+        "how",
+        "what",
+        "where",
+        "which",
+        "who",
+        "whose",
+        "whom",
+        "when",
+        "why",
+        "can",
+        "could",
+        "do",
+        "does",
+        "did",
+        "is",
+        "are",
+        "was",
+        "were",
+        "should",
+        "will",
+        "would",
+    ]
+)
+
+
+@dataclass(frozen=True)
+class Beside:
+    """What is known of a row beside how its page says it. `usual_high`: exact sayings in 1,000 words at the upper quartile of
+    the pages above; None where they are not known."""
+
+    fit: Fit | None
+    in_clash: bool = False
+    another_says_it: bool = False
+    is_main: bool = False
+    usual_high: float | None = None
+
+
+def saying_of(said: Said) -> Saying:
+    if not said.exactly:
+        return "other forms" if said.in_other_forms else "unsaid"
+    late = said.first_at is not None and said.first_at > LATE and not set(said.where) & {*PROMINENT, "first 100 words"}
+    return "late" if late else "said"
+
+
+def asks(query: str) -> bool:
+    """Whether a query asks something, by its first word (English) or its sign.
+
+    >>> asks("how long should a paddle be"), asks("kayak paddle")
+    (True, False)
+    """
+    told = words(query)
+    return query.rstrip().endswith("?") or (len(told) > 1 and told[0] in _ASKS)
+
+
+def what_to_do(query: str, said: Said, beside: Beside) -> str:
+    saying = saying_of(said)
+    stuffed = beside.usual_high is not None and said.exactly > 2 and said.per_thousand > beside.usual_high
+    if saying == "said":
+        return "say it less often" if stuffed else "leave it"
+    if saying == "other forms" and set(said.where) & set(PROMINENT):
+        return "leave it"
+    if beside.in_clash:
+        return "settle the clash first"
+    if saying == "late":
+        return "move it up"
+    if beside.another_says_it:
+        return "link to the page that says it"
+    if beside.fit == "off" and saying == "unsaid":
+        return "give it a page of its own"
+    if beside.is_main:
+        return "say it in the title"
+    return "say it as a heading, with a short answer" if asks(query) else "say it in the text"

@@ -1,0 +1,108 @@
+"""Results pages: what stands above ours on each one that was captured, and what that costs."""
+
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core.facts.search import ROW
+from zugzwang.core.results.blocks import Rival, rivals
+from zugzwang.core.words import sentences
+from zugzwang.findings.columns import CLICKS, IMPRESSIONS, PAGE, PAGES, PART, POSITION, POSITIONS, QUERY, TAKEN_MONTH
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.lenses import all_stakes
+from zugzwang.findings.shapes import BlockCostShown, RivalShown
+from zugzwang.findings.view import Asked, View
+
+RIVALS = 60
+
+
+def find_results(view: View) -> Found:
+    """The newest capture of each query, beside the row of the page that is shown most for it; the most shown first."""
+    places = (
+        view.snapshot.result_places().drop("above", "organic_place").with_columns(pl.col("blocks").list.len().alias("number"))
+    )
+    rows = view.held.rows.filter(~pl.col("branded")) if view.branded == "without" else view.held.rows
+    most = rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first")
+    stakes = all_stakes(view.snapshot, view.period, view.setting, 0, view.asked.target)
+    told = stakes.select(*ROW, "expected_with_blocks", "explained", taken_month=pl.col("taken") * view.month_share)
+    most = most.select(*ROW, "clicks", "impressions", "position", "expected_clicks").join(told, on=ROW, how="left")
+    shown = places.join(most, on="query", how="left", maintain_order="left")
+    if view.branded == "without":
+        shown = shown.filter(~pl.col("query").is_in(view.of_brand.implode()))
+    shown = shown.with_columns(pl.col("explained", "taken_month", "clicks", "impressions").fill_null(0))
+    shown = shown.sort("impressions", "query", descending=[True, False])
+    lacking = [] if places.height else [sentences.NO_RESULTS]
+    return Found(shown, {"captures": places.height}, lacking, {"costs": _costs(view), "rivals": _rivals(view)})
+
+
+def _costs(view: View) -> list[dict[str, Any]]:
+    """What each kind of block costs that stands above ours on two pages or more."""
+    found = view.snapshot.block_costs(view.period, view.setting) if view.snapshot.result_places().height else []
+    return [
+        {**vars(one), "sentence": sentences.block_cost(one.kind, one.rows, one.factor, one.low, one.high)}
+        for one in found
+        if one.rows
+    ]
+
+
+def _rivals(view: View) -> list[dict[str, Any]]:
+    """The hosts that stand above ours, by how often their queries are searched, or shown where that is not known."""
+    searches = view.snapshot.searches(view.period, view.setting.part)
+    shown = view.held.rows.group_by("query").agg(pl.col("impressions").cast(pl.Float64).sum().alias("searches"))
+    weights = shown if searches is None else searches.select("query", pl.col("searches").cast(pl.Float64))
+    told: list[Rival] = rivals(view.snapshot.results(), weights)
+    return [{"host": one.host, "queries": one.queries, "searches": one.searches * view.month_share} for one in told[:RIVALS]]
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+    if found.lacking:
+        return found.lacking
+    ours, explained = rows.filter(pl.col("own_place").is_not_null()).height, rows.filter("explained").height
+    said = [sentences.results(rows.height, ours, explained, float(rows["taken_month"].sum()))]
+    return said + [one["sentence"] for one in beside["costs"] if one["factor"] is not None]
+
+
+RESULTS = Finding(
+    name="results",
+    title="Results pages",
+    question="What stands above ours on results pages, and what does it cost?",
+    method="results-pages",
+    claims=("results page", "results pages"),
+    order="impressions",
+    makes=(*PART, "branded", "curve"),
+    chooses=(*PAGES, "query_group", "text", *POSITIONS, "explained"),
+    columns=(
+        QUERY.listed("query, page", "the query, and the page that is shown most for it"),
+        PAGE.listed(null=True, shown="data"),
+        Column("captured", "day", "captured", "when the results page was captured", shown="list"),
+        POSITION.listed(),
+        Column(
+            "true_place", "count", "blocks above", "how many blocks stand above ours, whatever they are", "blocks", "list",
+            null=True, low=True,
+        ),
+        Column(
+            "screens_down", "amount", "screens down", "how many screens one scrolls to ours: 800 pixels each, 640 on a phone",
+            "screens", "list", null=True, low=True,
+        ),
+        IMPRESSIONS.listed(),
+        CLICKS.listed(),
+        Column(
+            "expected_clicks", "amount", "usual clicks", "the clicks that its positions usually bring here",
+            "clicks in the period", "extra", null=True,
+        ),
+        Column(
+            "expected_with_blocks", "amount", "usual under these", "the same under what stands above it",
+            "clicks in the period", "list", null=True,
+        ),
+        Column("explained", "flag", "explained", "whether what stands above it explains the low CTR", shown="extra"),
+        TAKEN_MONTH.listed(shown="extra"),
+        Column("blocks", "words", "blocks", "what stands on it, from the top"),
+        Column("own_box", "flag", "box is ours", "whether the answer box is ours", shown="extra"),
+        Column("own_place", "count", "", "which block ours is", null=True),
+    ),
+    find=find_results,
+    says=_says,
+    more={"costs": list[BlockCostShown], "rivals": list[RivalShown]},
+    choose={"explained": lambda view, rows: rows.filter(pl.col("explained") == (view.asked.explained == "only"))},
+    opens=(Asked(),),
+)  # fmt: skip

@@ -1,0 +1,151 @@
+"""Unsaid queries: what pages are shown for and do not say, say otherwise, or say far down."""
+
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core.clicks.headroom import Target
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.facts.search import ROW
+from zugzwang.core.pages.fit import closest_pages
+from zugzwang.core.words import sentences
+from zugzwang.core.words.said import WHERE, Reader
+from zugzwang.core.words.unsaid import SAYINGS, Beside, saying_of, what_to_do
+from zugzwang.data.cache import kept
+from zugzwang.data.decided import chosen_main_queries
+from zugzwang.data.models import Query
+from zugzwang.data.snapshot import Setting, Snapshot
+from zugzwang.findings.clashes import held_clashes
+from zugzwang.findings.columns import EVIDENCE, IMPRESSIONS, LOST, PAGE, PAGES, PART, POSITION, POSITIONS, QUERY, REACHABLE
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.lenses import all_stakes, decided_rows
+from zugzwang.findings.titles import Chosen, proposed_main_queries
+from zugzwang.findings.view import Asked, View
+
+_SCHEMA: dict[str, Any] = {
+    "said": pl.UInt32, "said_in_other_forms": pl.UInt32, "first_said_at": pl.Float64, "first_word": pl.UInt32,
+    "words": pl.UInt32, "where": pl.List(pl.String), "per_thousand": pl.Float64, "saying": pl.Enum(SAYINGS),
+    "what_to_do": pl.String,
+}  # fmt: skip
+
+
+@kept
+def unsaid_rows(
+    snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, chosen: Chosen
+) -> pl.DataFrame:
+    """Every row above the floor whose page's text is known, with how the page says the query; unsaid ones first, of each kind
+    the most to gain first."""
+    stakes = all_stakes(snapshot, period, setting, min_impressions, target)
+    rows = stakes.select(*ROW, "impressions", "clicks", "position", "evidence", gain=pl.col("lost") + pl.col("reachable"))
+    rows = rows.filter(pl.col("query") > 0, pl.col("page") > 0)
+    texts = snapshot.page_words()
+    rows = rows.join(texts.pages.select("page"), on="page", how="semi")
+    reader, queries = Reader(texts), dict(snapshot.known_texts(Query, rows["query"].unique()).iter_rows())
+    beside = _beside_rows(snapshot, period, setting, min_impressions, target, chosen, rows)
+    usual = snapshot.said_above()
+    told: list[tuple[Any, ...]] = []
+    for page, query in rows.select(ROW).iter_rows():
+        said = reader.said(page, queries[query])
+        high = usual[query][1] if query in usual else None
+        to_do = what_to_do(queries[query], said, Beside(*beside[page, query], high))
+        told.append(
+            (said.exactly, said.in_other_forms, said.first_at, said.first, said.words, list(said.where), said.per_thousand,
+             saying_of(said), to_do)
+        )  # fmt: skip
+    found = pl.concat([rows, pl.DataFrame(told, schema=_SCHEMA, orient="row")], how="horizontal")
+    median = {query: middle for query, (middle, _) in usual.items()}
+    above = pl.col("query").replace_strict(median, default=None, return_dtype=pl.Float64)
+    found = found.with_columns(said_above_median=above)
+    return found.sort(pl.col("saying").to_physical(), "gain", "impressions", *ROW, descending=[False, True, True, False, False])
+
+
+def _beside_rows(
+    snapshot: Snapshot,
+    period: Period,
+    setting: Setting,
+    min_impressions: int,
+    target: Target,
+    chosen: Chosen,
+    rows: pl.DataFrame,
+) -> dict[tuple[int, int], tuple[Any, bool, bool, bool]]:
+    """Of each row its fit, whether its query is fought over, whether another page says it, whether it is its page's main
+    one."""
+    fits = snapshot.fits(rows.select(ROW)).select(*ROW, "fit")
+    # Another page can say it only where this one does not.
+    open_queries = fits.filter(pl.col("fit").cast(pl.String) != "close")["query"].unique()
+    closest = closest_pages(snapshot.query_stems(open_queries), snapshot.every_page_says())
+    clashing = set(held_clashes(snapshot, period, setting, min_impressions).clashes.queries["query"])
+    main = {**proposed_main_queries(snapshot, period, setting, min_impressions, target), **dict(chosen)}
+    return {
+        (page, query): (fit, query in clashing, closest.get(query, page) != page and fit != "close", main.get(page) == query)
+        for page, query, fit in fits.iter_rows()
+    }
+
+
+def find_unsaid(view: View) -> Found:
+    chosen = tuple(sorted(chosen_main_queries(view.site).items()))
+    rows = unsaid_rows(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target, chosen)
+    rows = rows.with_columns((pl.col("gain") * view.month_share).alias("gain"))
+    known = view.snapshot.page_words().pages.height
+    return Found(rows, {"pages": known, "rows": rows.height}, [] if known else [sentences.NEEDS_CRAWL])
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+    if found.lacking:
+        return found.lacking
+    by = beside["by_saying"]
+    open_rows = rows.filter(pl.col("saying").cast(pl.String).is_in(["unsaid", "late"]))
+    return [sentences.unsaid(rows.height, by.get("unsaid", 0), by.get("late", 0), float(open_rows["gain"].sum()))]
+
+
+def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+    return {"by_saying": dict(found.rows.group_by(pl.col("saying").cast(pl.String)).len().iter_rows())}
+
+
+def _with_saying(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    return rows.filter(pl.col("saying").cast(pl.String).is_in(list(view.asked.saying)))
+
+
+UNSAID = Finding(
+    name="unsaid",
+    title="Unsaid queries",
+    question="Which queries are pages shown for that they never say, or say far down?",
+    method="unsaid-queries",
+    claims=("query × page", "queries × pages"),
+    order="saying",
+    makes=(*PART, "min_impressions", "target", "curve"),
+    chooses=(*PAGES, "query_group", "text", *POSITIONS, "saying", "decided"),
+    columns=(
+        QUERY.listed("query, page", "the query, and the page that is shown for it"),
+        PAGE,
+        Column("gain", "amount", "to gain", f"{LOST}, and {REACHABLE}", "clicks a month", "list"),
+        Column("saying", "word", "said", "whether the page says it", shown="list", choices=SAYINGS, low=True),
+        Column("said", "count", "times", "how often the page says it exactly", "times", "list", low=True),
+        Column(
+            "said_in_other_forms", "count", "in other forms", "how often in other forms, in order, close together", "times",
+            "list", low=True,
+        ),
+        Column("first_said_at", "share", "first at", "how far down the page the first saying stands", shown="list", null=True),
+        Column("first_word", "count", "at word", "which of the page's words begins the first saying", "", "extra", null=True),
+        Column("where", "words", "where", "where it is said: " + ", ".join(WHERE), shown="extra"),
+        Column("per_thousand", "amount", "in 1,000 words", "how often in 1,000 words of the page", "", "extra"),
+        Column(
+            "said_above_median", "amount", "above us", "how often in 1,000 words the pages above say it (median)", "", "extra",
+            null=True,
+        ),
+        IMPRESSIONS.listed(),
+        Column("clicks", "count", "clicks", "clicks in the period", "clicks in the period", "extra"),
+        POSITION.listed(null=False),
+        EVIDENCE,
+        Column("words", "count", "words", "how many words the page has", "words", "extra"),
+        Column("what_to_do", "text", "what to do", "what to do about it", shown="extra"),
+    ),
+    find=find_unsaid,
+    says=_says,
+    beside=_beside,
+    more={"by_saying": dict[str, int]},
+    choose={"saying": _with_saying},
+    decided=decided_rows,
+    plan=True,
+    opens=(Asked(),),
+)  # fmt: skip
