@@ -6,7 +6,7 @@ STANDINS_PORT ?= 8010
 BIN := .venv/bin
 # The demo's simulated site and services, served by the stand-ins.
 STANDINS := http://127.0.0.1:$(STANDINS_PORT)
-export ZUGZWANG_HOST_MAP ?= www.marrowbank.example=$(STANDINS),marrowbank.example=$(STANDINS),staging.marrowbank.example=$(STANDINS),data.marrowbank.example=$(STANDINS)
+export ZUGZWANG_HOST_MAP ?= www.marrowbank.example=$(STANDINS),marrowbank.example=$(STANDINS),staging.marrowbank.example=$(STANDINS),data.marrowbank.example=$(STANDINS),*.example=$(STANDINS)
 export STANDINS_PORT
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)

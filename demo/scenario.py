@@ -41,6 +41,16 @@ CLIFF_DAY = date(2026, 9, 21)
 REWRITTEN_DAY = date(2026, 10, 5)
 CURVE_A, CURVE_B, BEYOND_PAGE_ONE = 0.29, 1.05, 0.62
 SCATTER_SHAPE = 9.0
+# Queries with an answer box of somebody else above all results: its kind. It leaves a third of the clicks; the two planted rows
+# under "what size canoe do i need" and "canoe size chart" have even less.
+BOXED = {
+    "what size canoe do i need": "paragraph", "canoe size chart": "table", "how to roll a kayak": "list",
+    "how to portage a canoe": "list", "what is a spray deck for": "paragraph", "how heavy is a canoe": "table",
+    "how to read a river": "paragraph", "how fast is a kayak": "paragraph", "river grades explained": "table",
+    "how to steer a canoe": "paragraph", "how to pack a dry bag": "list",
+}  # fmt: skip
+BOX_LEAVES = 0.34
+OUR_BOX, LOST_BOX = "how to varnish a paddle", "how to clean a wetsuit"
 
 RIVERS = [
     "Ossel",
@@ -150,7 +160,8 @@ def ordinary_pairs(rng: np.random.Generator) -> list[Pair]:
             query = asked[number].format(subject)
             shown = float(np.clip(np.exp(rng.normal(level + (1.9 if number == 0 else -0.9), 1.0)), 0.04, 260))
             home = float(np.exp(rng.uniform(np.log(1.2), np.log(14 if number == 0 else 48))))
-            pairs.append(Pair(address(path), query, shown, home, rng.gamma(SCATTER_SHAPE, 1 / SCATTER_SHAPE), season))
+            liked = rng.gamma(SCATTER_SHAPE, 1 / SCATTER_SHAPE) * (BOX_LEAVES if query in BOXED else 1.0)
+            pairs.append(Pair(address(path), query, shown, home, liked, season))
     return pairs
 
 

@@ -15,89 +15,13 @@ from urllib.parse import urlsplit
 
 import polars as pl
 
+from demo.guides import GUIDES
+from demo.rivals import RIVALS
+from demo.texts import blocks_html, rival_html, shop_html
+
 HOST = "www.marrowbank.example"
 STAGING = "staging.marrowbank.example"
 SECTIONS = ("canoe", "kayak", "paddle", "clothing", "gear", "guides", "trips", "rental", "workshop")
-WORDS = [
-    "water",
-    "river",
-    "bank",
-    "boat",
-    "hull",
-    "deck",
-    "seat",
-    "paddle",
-    "stroke",
-    "current",
-    "eddy",
-    "grip",
-    "knot",
-    "rope",
-    "weather",
-    "season",
-    "light",
-    "heavy",
-    "stable",
-    "narrow",
-    "wide",
-    "cedar",
-    "carbon",
-    "nylon",
-    "dry",
-    "warm",
-    "cold",
-    "calm",
-    "swift",
-    "route",
-    "map",
-    "camp",
-    "day",
-    "weekend",
-    "hire",
-    "repair",
-    "store",
-    "shop",
-    "fit",
-    "size",
-    "length",
-    "weight",
-    "care",
-    *(
-        "anchor",
-        "balance",
-        "blade",
-        "bow",
-        "breeze",
-        "buckle",
-        "canvas",
-        "cargo",
-        "cork",
-        "crew",
-        "drift",
-        "drain",
-        "edge",
-        "epoxy",
-    ),
-    *(
-        "ferry",
-        "fleece",
-        "float",
-        "gear",
-        "gloss",
-        "gravel",
-        "handle",
-        "harbour",
-        "hatch",
-        "helmet",
-        "hinge",
-        "inlet",
-        "island",
-    ),
-    *("kettle", "lagoon", "lantern", "launch", "lining", "lock", "marsh", "mooring", "oak", "patch", "pebble", "pier", "pine"),
-    *("portage", "pump", "quay", "rapid", "reed", "resin", "rib", "rudder", "sail", "sand", "seam", "shade", "shore", "skeg"),
-    *("sleeve", "spare", "stern", "strap", "summer", "tarp", "tether", "thread", "tide", "toggle", "trail", "valve", "varnish"),
-    *("vest", "wake", "wave", "webbing", "weir", "whistle", "willow", "wind", "winter", "zip"),
-]
 # Pages about one subject though they are two: the relay and the split of scenario.py.
 ONE_SUBJECT = {
     "/guides/how-to-choose-a-kayak-paddle-length/": "/paddle/carbon-paddle/",
@@ -113,8 +37,9 @@ KEPT_OUT = "/staff/"
 NO_INDEX = "/tag/sea/"
 
 
-def write_site(path: Path, facts: pl.DataFrame) -> None:
-    """Write every reply of the site, one JSON object a line: host, target, status, headers, body."""
+def write_site(path: Path, facts: pl.DataFrame, results: pl.DataFrame) -> None:
+    """Write every reply of the site, and the pages of others on results pages, one JSON object a line: host, target, status,
+    headers, body."""
     queries = (
         facts.group_by("page", "query").agg(pl.col("impressions").sum()).sort("impressions", "query", descending=[True, False])
     )
@@ -125,8 +50,28 @@ def write_site(path: Path, facts: pl.DataFrame) -> None:
         if urlsplit(page).netloc == HOST and not urlsplit(page).query
     }
     with path.open("wb") as raw, gzip.GzipFile(fileobj=raw, mode="wb", mtime=0) as file:
-        for reply in _replies(pages):
+        for reply in [*_replies(pages), *_of_others(results)]:
             file.write(json.dumps(reply, ensure_ascii=False).encode() + b"\n")
+
+
+def _of_others(results: pl.DataFrame) -> Iterable[dict[str, Any]]:
+    """The pages of others on results pages, each with a text of its own."""
+    kinds = {one.host: one.kind for one in RIVALS}
+    rows = results.filter(pl.col("address").is_not_null()).unique("address", keep="first", maintain_order=True)
+    for query, address, title, snippet in rows.select("query", "address", "title", "snippet").iter_rows():
+        there = urlsplit(address)
+        if there.netloc not in kinds:
+            continue
+        rng = random.Random(address)
+        heading = escape(query[0].upper() + query[1:])
+        description = f'<meta name="description" content="{escape(snippet or "")}">'
+        yield {
+            "host": there.netloc,
+            "target": there.path,
+            "body": f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{escape(title)}</title>{description}</head>'
+            f"<body><nav><a href='/'>Start</a></nav><main><h1>{heading}</h1>"
+            f"{rival_html(query, kinds[there.netloc], rng)}</main></body></html>",
+        }
 
 
 def _replies(pages: dict[str, list[str]]) -> Iterable[dict[str, Any]]:
@@ -156,7 +101,8 @@ def _page(target: str, asked: list[str], pages: list[str]) -> str:
     rng = random.Random(target)
     section = target.strip("/").split("/")[0]
     subject = (asked[0] if asked else section).capitalize()
-    title = f"{subject} | Marrowbank Paddle Supply"
+    guide = GUIDES.get(target.strip("/").rpartition("/")[2]) if section == "guides" else None
+    title = f"{guide[0] if guide else subject} | Marrowbank"
     if target in DOUBLE_TITLE:
         title = "Gear for your boat | Marrowbank Paddle Supply"
     elif target == LONG_TITLE:
@@ -164,7 +110,7 @@ def _page(target: str, asked: list[str], pages: list[str]) -> str:
     description = (
         ""
         if target == MISSING_DESCRIPTION
-        else f'<meta name="description" content="{escape(subject)}: what to know, from our shop on the river.">'
+        else f'<meta name="description" content="{escape(guide[1] if guide else _description(section, subject, rng))}">'
     )
     robots = '<meta name="robots" content="noindex, follow">' if target == NO_INDEX else ""
     product = PRODUCT % escape(subject) if section in SECTIONS[:5] and target.count("/") >= 3 else ""
@@ -187,22 +133,32 @@ def _page(target: str, asked: list[str], pages: list[str]) -> str:
         f'<li><a href="{page}">{escape(page.strip("/").rpartition("/")[2].replace("-", " ") or "home")}</a></li>'
         for page in linked
     )
-    # Each page has words of its own, as pages do; those of ONE_SUBJECT share them.
-    own = random.Random(ONE_SUBJECT.get(target, target) + " words").sample(WORDS, 14)
-    paragraphs = "".join(_paragraph(subject, asked, own, rng) for _ in range(rng.randint(2, 7)))
+    # Pages of ONE_SUBJECT say the same.
+    own = random.Random(ONE_SUBJECT.get(target, target) + " words")
+    if target in ONE_SUBJECT.values():
+        guide = GUIDES[next(page for page, other in ONE_SUBJECT.items() if other == target).strip("/").rpartition("/")[2]]
+    text = blocks_html(guide[2]) if guide else shop_html(section, subject.lower(), asked, own)
+    heading = subject if target in ONE_SUBJECT.values() or not guide else guide[0].partition(":")[0]
     picture = (
         '<img src="/pictures/boat.jpg">' if rng.random() < 0.2 else f'<img src="/pictures/boat.jpg" alt="{escape(subject)}">'
     )
     return (
         f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{escape(title)}</title>{description}{robots}'
         f'<link rel="canonical" href="https://{HOST}{target}">{product}</head><body><header><nav>{menu}</nav></header>'
-        f"<main><h1>{escape(subject)}</h1>{picture}{paragraphs}<h2>See also</h2><ul>{body_links}</ul></main>"
+        f"<main><h1>{escape(heading)}</h1>{picture}{text}<h2>See also</h2><ul>{body_links}</ul></main>"
         f'<footer><a href="/contact/">Contact</a> <a href="https://www.river-club.example/">Our club</a></footer></body></html>'
     )
 
 
-def _paragraph(subject: str, asked: list[str], own: list[str], rng: random.Random) -> str:
-    words = [rng.choice(own if rng.random() < 0.85 else WORDS) for _ in range(rng.randint(30, 90))]
-    if rng.random() < 0.5 and len(asked) > 1:
-        words.insert(rng.randrange(len(words)), rng.choice(asked))
-    return f"<h2>{escape(subject)}: {rng.choice(WORDS)}</h2><p>{escape(' '.join(words).capitalize())}.</p>"
+def _description(section: str, subject: str, rng: random.Random) -> str:
+    told = {
+        "trips": ("{}: stretches, levels, camps and the way back.", "{} by canoe, as our guides paddle it."),
+        "rental": ("{}: boats, prices and how to find us.", "Book {} until six on the day before."),
+        "workshop": ("{} in our workshop: what it costs and how long it takes.",),
+    }
+    usual = (
+        "{} from our shop on the river: try it before you buy.",
+        "{}: sizes, weights and what goes with it.",
+        "{} in stock, cut and fitted while you wait.",
+    )
+    return rng.choice(told.get(section, usual)).format(subject)

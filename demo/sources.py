@@ -8,8 +8,9 @@ from pathlib import Path
 import numpy as np
 import polars as pl
 
+from demo.guides import GUIDES as GUIDES_SAID
 from demo.rivals import results_of_others
-from demo.scenario import EVENT_DAY, FIRST_DAY, LAST_DAY, SITE_ADDRESS, guide, make_facts
+from demo.scenario import BOXED, EVENT_DAY, FIRST_DAY, LAST_DAY, LOST_BOX, OUR_BOX, SITE_ADDRESS, guide, make_facts
 from demo.site import write_site
 
 CHANNELS = ("organic", "paid", "direct", "referral", "email")
@@ -141,52 +142,111 @@ def links(pages: list[str], rng: np.random.Generator) -> pl.DataFrame:
 
 
 def results(facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
-    """Captured results pages of the most shown queries: what stands on them, from top to bottom."""
+    """Captured results pages of the most shown queries: what stands on them, from top to bottom. Those with an answer box were
+    captured four weeks before, too."""
     recent = facts.filter(pl.col("day") > LAST_DAY - timedelta(days=28))
     top = (
         recent.group_by("query", "page")
         .agg(pl.col("impressions").sum(), pl.col("position").mean())
         .sort("impressions", "query", descending=[True, False])
     )
-    top = top.unique("query", keep="first", maintain_order=True).head(120)
-    rows = []
+    top = top.unique("query", keep="first", maintain_order=True)
+    asked = (
+        facts.group_by("page", "query").agg(pl.col("impressions").sum()).sort("impressions", "query", descending=[True, False])
+    )
+    subject = dict(asked.unique("page", keep="first", maintain_order=True).select("page", "query").iter_rows())
+    boxed = [*BOXED, OUR_BOX, LOST_BOX]
+    top = pl.concat([top.head(120), top.slice(120).filter(pl.col("query").is_in(boxed))])
+    rows: list[tuple[object, ...]] = []
     for query, page, _, position in top.iter_rows():
-        above: list[tuple[str, str | None, str | None, str | None]] = []
-        if query in ("what size canoe do i need", "canoe size chart") or (
-            query.startswith(("how", "what")) and rng.random() < 0.5
-        ):
-            above.append(
+        title = "Dry suits: advice and sizes" if query == RETITLED else _title(page, subject[page])
+        blocks = _blocks(query, page, title, position, rng)
+        for captured in [LAST_DAY - timedelta(days=28), LAST_DAY] if query in boxed else [LAST_DAY]:
+            told = blocks
+            if query == OUR_BOX or (query == LOST_BOX and captured < LAST_DAY):
+                told = [("answer box", "paragraph", title, page, "As we do it in the workshop."), *blocks]
+            elif query == LOST_BOX:
+                told = [_box(query, "list"), *blocks]
+            rows += [(query, "GB", "desktop", captured, place, *block) for place, block in enumerate(told, start=1)]
+    names = ["query", "country", "device", "captured", "place", "block", "kind", "title", "address", "snippet"]
+    return pl.DataFrame(rows, schema=names, orient="row")
+
+
+RETITLED = "dry suit for kayaking"  # shown under a title that the page does not have
+Block = tuple[str, str | None, str | None, str | None, str | None]  # block, kind, title, address, snippet
+
+
+def _box(query: str, kind: str) -> Block:
+    said = f"Most sources agree on a rule of thumb for “{query}”, and on two exceptions."
+    holder, title, _ = results_of_others(query, 9)[0]
+    return "answer box", kind, title, holder, said
+
+
+def _title(page: str, subject: str) -> str:
+    """The title of one of the shop's pages, as demo/site.py makes it."""
+    guide = GUIDES_SAID.get(page.strip("/").rpartition("/")[2])
+    return f"{guide[0] if guide else subject.capitalize()} | Marrowbank"
+
+
+def _blocks(query: str, page: str, title: str, position: float, rng: np.random.Generator) -> list[Block]:
+    """What stands on a results page, but for an answer box of ours."""
+    above: list[Block] = [_box(query, BOXED[query])] if query in BOXED else []
+    if query.startswith(("best", "cheap")) or rng.random() < 0.25:
+        above += [
+            ("ad", None, f"{query.capitalize()} – order today", f"https://www.{host}.example/", "Pay after 30 days.")
+            for host in ("hullhouse", "ferrymansupplies")
+        ]
+    if rng.random() < 0.4:
+        above.append(("questions", None, f"People also ask about {query}", None, None))
+    if rng.random() < 0.3:
+        above.append(("pictures", None, None, None, None))
+    own = max(1, min(10, round(position)))
+    listed = [(title, address, snippet) for address, title, snippet in results_of_others(query, 9)]
+    guide = GUIDES_SAID.get(page.strip("/").rpartition("/")[2])
+    listed.insert(own - 1, (title, page, guide[1] if guide else ""))
+    return [*above, *(("organic", None, told, address, snippet or None) for told, address, snippet in listed)]
+
+
+def strengths(results: pl.DataFrame, links: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
+    """Linking sites and links of the pages of others and of ours."""
+    others = results["address"].drop_nulls().unique(maintain_order=True)
+    others = others.filter(~others.str.contains("marrowbank", literal=True))
+    sites = np.round(rng.lognormal(1.6, 1.1, others.len())).astype(int)
+    own = links.group_by("page", maintain_order=True).agg(
+        pl.col("from_address").str.extract(r"//([^/]+)").n_unique().alias("linking_sites"), pl.len().alias("links")
+    )
+    told = pl.DataFrame(
+        {"address": others, "linking_sites": sites, "links": (sites * rng.uniform(1, 4, others.len())).astype(int)}
+    )
+    return pl.concat([told, own.rename({"page": "address"}).select(told.columns)], how="vertical_relaxed")
+
+
+def page_queries(results: pl.DataFrame, facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
+    """Which queries bring the pages of others their visits: the one that they were captured for, and others of its subject."""
+    asked = facts.group_by("page", "query").agg(pl.col("impressions").sum()).sort("impressions", "query", descending=True)
+    of_page = dict(asked.group_by("page", maintain_order=True).agg(pl.col("query").head(8)).iter_rows())
+    page_of = dict(asked.unique("query", keep="first", maintain_order=True).select("query", "page").iter_rows())
+    rows = []
+    organic = results.filter(pl.col("block") == "organic", ~pl.col("address").str.contains("marrowbank", literal=True))
+    for query, address, place in (
+        organic.unique("address", keep="first", maintain_order=True).select("query", "address", "place").iter_rows()
+    ):
+        also = [one for one in of_page.get(page_of.get(query, ""), []) if one != query]
+        picked = [query, *(str(one) for one in rng.choice(also, min(len(also), 3), replace=False))] if also else [query]
+        picked += [f"{query} {word}" for word in rng.choice(["calculator", "diy", "uk law", "chart pdf", "course near me"], 1)]
+        visits = np.sort(rng.lognormal(3.5, 0.9, len(picked)))[::-1]
+        for number, (one, brought) in enumerate(zip(picked, visits, strict=True)):
+            rows.append(
                 (
-                    "answer box",
-                    "The short answer",
-                    "https://www.thequestionshelf.example/answers/",
-                    f"Most sources agree on a rule of thumb for “{query}”, and on two exceptions.",
+                    address,
+                    one,
+                    float(place + number),
+                    int(brought * rng.uniform(4, 20)),
+                    round(float(brought / visits.sum()), 3),
+                    round(float(brought), 1),
                 )
             )
-        if query.startswith(("best", "cheap")) or rng.random() < 0.25:
-            above += [
-                (
-                    "ad",
-                    f"{query.capitalize()} – order today",
-                    f"https://www.{host}.example/",
-                    "Delivered tomorrow. Pay after 30 days.",
-                )
-                for host in ("hullhouse", "ferrymansupplies")
-            ]
-        if rng.random() < 0.4:
-            above.append(("questions", f"People also ask about {query}", None, None))
-        if rng.random() < 0.3:
-            above.append(("pictures", None, None, None))
-        own = max(1, min(10, round(position)))
-        listed = results_of_others(query, 9)
-        listed.insert(
-            own - 1, (page, f"{query.capitalize()} | Marrowbank Paddle Supply", f"{query.capitalize()}: what to know.")
-        )
-        organic = [("organic", title, address, snippet) for address, title, snippet in listed]
-        for place, (block, title, address, snippet) in enumerate([*above, *organic], start=1):
-            rows.append((query, "GB", "desktop", LAST_DAY, place, block, title, address, snippet))
-    names = ["query", "country", "device", "captured", "place", "block", "title", "address", "snippet"]
-    return pl.DataFrame(rows, schema=names, orient="row")
+    return pl.DataFrame(rows, schema=["address", "query", "position", "searches", "share", "visits"], orient="row")
 
 
 def events() -> pl.DataFrame:
@@ -210,6 +270,8 @@ def write_sources(folder: Path, seed: int = 20261116) -> None:
         "results": results(facts, rng),
         "events": events(),
     }
+    tables["strengths"] = strengths(tables["results"], tables["links"], np.random.default_rng(seed + 2))
+    tables["page-queries"] = page_queries(tables["results"], facts, np.random.default_rng(seed + 3))
     for name, table in tables.items():
         table.write_parquet(folder / f"{name}.parquet")
-    write_site(folder / "site.ndjson.gz", facts)
+    write_site(folder / "site.ndjson.gz", facts, tables["results"])

@@ -29,7 +29,9 @@ def find_results(view: View) -> Found:
     shown = places.join(most, on="query", how="left", maintain_order="left")
     if view.branded == "without":
         shown = shown.filter(~pl.col("query").is_in(view.of_brand.implode()))
-    shown = shown.with_columns(pl.col("explained", "taken_month", "clicks", "impressions").fill_null(0))
+    shown = shown.with_columns(
+        pl.col("explained").fill_null(False), pl.col("taken_month", "clicks", "impressions").fill_null(0)
+    )
     shown = shown.sort("impressions", "query", descending=[True, False])
     lacking = [] if places.height else [sentences.NO_RESULTS]
     return Found(shown, {"captures": places.height}, lacking, {"costs": _costs(view), "rivals": _rivals(view)})

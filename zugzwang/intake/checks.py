@@ -84,7 +84,7 @@ def _of_name(name: str) -> list[Check]:
 def _of_number(field: Field, absent: pl.Expr, message: str, remedy: str) -> list[Check]:
     value, name = pl.col(field.name), field.name.replace("_", " ")
     # Rows that were never shown have no position; they are left out later, not refused.
-    counts = pl.col("impressions") > 0 if field.name == "position" else pl.lit(True)
+    counts = pl.col("impressions") > 0 if field.name == "position" and field.required else pl.lit(True)
     checks = [Check(field.name, counts & absent, f"{name} is {message}", remedy)]
     if field.least == 0:
         checks.append(Check(field.name, value < 0, f"{name} is negative", "Counts start at 0."))

@@ -30,6 +30,7 @@ SAYS: Mapping[str, str] = {
 }  # fmt: skip
 FIRST_WORDS = 100
 SHORT_ANSWER = (40, 300)
+RANGE_OF = 3  # fewer pages above have no range
 
 
 @dataclass(frozen=True)
@@ -145,7 +146,7 @@ def out_of_range(ours: Mapping[str, float | bool | None], above: Sequence[Mappin
     for name in (*MEASURES, *SAYS):
         own = ours.get(name)
         known = [float(value) for one in above if (value := one.get(name)) is not None]
-        if own is None or not known:
+        if own is None or len(known) < RANGE_OF:
             continue
         low, high = np.quantile(known, (0.25, 0.75))
         if name in SAYS:

@@ -15,7 +15,7 @@ another page – are not looked at. Bounds: common practice, no source.
 A page's main query is the one without brand with the most clicks and clicks at stake among those that the page says closely or
 loosely (core.pages.fit); where it says none of them so, the largest.
 
-Worked: "Dry bags | Shop" beside the heading "Dry bags" is the same but for the site's name, which is left off: same-as-heading.
+Worked: the title "Dry bags – all sizes" beside the main query "waterproof dry bag" lacks "waterproof": lacks-main-query-title.
 """
 
 import re
@@ -86,7 +86,7 @@ def _of_title(page: Told, title: str, same: int, language: str) -> list[Problem]
         own, name = without_site_name(title)
         kept = shown_of(title, TITLE_PX, TITLE_CUT)
         found.append("site-name-cut-title" if name and len(kept) >= len(own) else "too-long-title")
-    if page.heading and words(without_site_name(title)[0]) == words(page.heading):
+    if page.heading and words(title) == words(page.heading):
         found.append("same-as-heading-title")
     if page.main_query and _held(page.main_query, title, language) < 1:
         found.append("lacks-main-query-title")

@@ -52,6 +52,8 @@ FILES: list[tuple[str, Source]] = [
     ("volumes", "volumes"),
     ("links", "links"),
     ("results", "results"),
+    ("strengths", "strengths"),
+    ("page-queries", "page-queries"),
     ("events", "events"),
 ]
 VISITS_UNTIL = LAST_DAY - timedelta(days=9)  # so that there is something to bring up to date
@@ -136,6 +138,8 @@ class Command(ProductCommand):
                     time.sleep(0.1)
             job = jobs.ask_for_crawl(Actor(user), SITE_SLUG, {"hosts": ["staging.marrowbank.example"]})
             jobs.run_job.func(job.id)
+            self.stdout.write("Fetching the pages of others on its results pages.")
+            jobs.run_job.func(jobs.ask_for_above(Actor(user), SITE_SLUG, None).id)
         finally:
             served.terminate()
             served.wait(10)
