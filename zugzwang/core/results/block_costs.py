@@ -4,7 +4,7 @@ Clicks K of the rows whose results page is known are gamma–Poisson with mean E
 and shape r, the row's scatter. Each factor has a gamma prior around 1 worth ten expected clicks. The factors are where the
 posterior is highest (Newton's method in ln f; all factors at once), their 95 % intervals from its curvature there. Rows in the
 outer 2.5 % of what is fitted, on either side, are left out of the next of four rounds: poor titles under a block must not be
-put down to it. With fewer than five rows under a kind there is too little to say; and what takes nothing away beyond chance
+put down to it. With fewer than five rows under a kind there is too little to say; and what changes nothing beyond chance
 (99 %) counts as 1 where rows are held against it.
 
 Worked: one kind, no scatter (r → ∞): f = (10 + ΣK) / (10 + ΣE). Forty clicks where 110 were expected: 50 / 120 = 0.42.
@@ -47,7 +47,7 @@ class BlockCost:
         if self.factor is None or self.high is None:
             return 1.0
         reach = np.log(self.high / self.factor) * NORMAL_99 / NORMAL_95
-        return self.factor if self.factor * np.exp(reach) < 1 or self.factor > 1 else 1.0
+        return self.factor if abs(np.log(self.factor)) > reach else 1.0
 
 
 def block_costs(
