@@ -27,6 +27,7 @@ import { QueryPlace } from "./queries/QueryPlace";
 import { Button, Failed, Notice } from "./shared/parts";
 import { StandingPlace } from "./standing/StandingPlace";
 import { type FindingName, type ListSearch, readList, readQuery, readSums } from "./state/view";
+import { OF_WORDING, WordingPlace } from "./wording/WordingPlace";
 
 const rootRoute = createRootRouteWithContext<{ queryClient: QueryClient }>()({
   component: Outlet,
@@ -117,6 +118,7 @@ function placeOf<Path extends string>(path: Path, findings: readonly FindingName
 const queriesRoute = placeOf("/queries", OF_QUERIES, QueriesPlace);
 const pagesRoute = placeOf("/pages", ["pages"], PagesPlace);
 const clashesRoute = placeOf("/clashes", OF_CLASHES, ClashesPlace);
+const wordingRoute = placeOf("/wording", OF_WORDING, WordingPlace);
 const movesRoute = placeOf("/moves", ["moves"], MovesPlace);
 const intakeRoute = createRoute({
   getParentRoute: () => siteRoute,
@@ -150,6 +152,7 @@ const tree = rootRoute.addChildren([
       queriesRoute,
       queryRoute,
       clashesRoute,
+      wordingRoute,
       movesRoute,
       intakeRoute,
       cleaningRoute,

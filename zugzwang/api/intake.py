@@ -192,6 +192,12 @@ def refused_rows(request: HttpRequest, slug: str, job_id: int) -> HttpResponse:
     return response
 
 
+@router.post("/sites/{slug}/above", response={202: s.JobShown, **PROBLEMS})
+def ask_for_above(request: HttpRequest, slug: str, given: s.AboveAsked) -> Status[s.JobShown]:
+    """Fetch the pages of others on the results pages of some queries, or of all that are captured."""
+    return Status(202, shown_job(jobs.ask_for_above(actor(request), slug, given.queries)))
+
+
 # --- services and crawls -----------------------------------------------------------------------------------------------
 
 

@@ -17,7 +17,7 @@ from zugzwang.data.models import Move
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.findings.moves import tell_made
 from zugzwang.findings.shapes import DecisionShown
-from zugzwang.plan import decisions, moves, proposals, views
+from zugzwang.plan import decisions, main_queries, moves, proposals, views
 from zugzwang.plan.decisions import Decided
 from zugzwang.plan.outcomes import measured
 from zugzwang.plan.telling import tell_move
@@ -119,6 +119,13 @@ def keep_outcome(request: HttpRequest, slug: str, move_id: int) -> Any:
 def put_move_back(request: HttpRequest, slug: str, move_id: int) -> Any:
     moves.put_back(actor(request), slug, move_id)
     return show_move(request, slug, move_id)
+
+
+@router.put("/sites/{slug}/main-queries/{int:page_id}", response={204: None, **PROBLEMS})
+def choose_main_query(request: HttpRequest, slug: str, page_id: int, given: s.MainQueryGiven) -> Status[None]:
+    """Choose a page's main query; null: as its figures propose."""
+    main_queries.choose(actor(request), slug, page_id, given.query_id)
+    return Status(204, None)
 
 
 @router.get("/sites/{slug}/people", response={200: list[str], **PROBLEMS})

@@ -58,6 +58,10 @@ class Proposal(Schema):
     kinds: dict[str, str]
 
 
+class MainQueryGiven(Schema):
+    query_id: int | None = Field(default=None, ge=1, le=2**31)
+
+
 class ToDo(Schema):
     """How a move shall be done; an effort of null is the usual one."""
 

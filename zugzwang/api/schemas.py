@@ -118,6 +118,10 @@ class Uploaded(Schema):
     encodings: list[str]
 
 
+class AboveAsked(Schema):
+    queries: list[int] | None = Field(default=None, max_length=5_000)
+
+
 class LookAsked(Schema):
     tables: dict[int, TableChosen] = Field(default={}, max_length=200)
 

@@ -9,6 +9,8 @@ from zugzwang.api.findings import ROWS, PeriodShown
 from zugzwang.core.clicks.evidence import Grade
 from zugzwang.core.pages.fit import Fit
 from zugzwang.core.pages.landing import Role
+from zugzwang.core.results.blocks import BlockKind
+from zugzwang.core.words.unsaid import Saying
 from zugzwang.findings.shapes import ChangeParts, ChangeTold, ClashBetween, SpellOut
 
 LensRow: Any = ROWS["low-ctr"]
@@ -16,6 +18,168 @@ PageRow: Any = ROWS["pages"]
 ClashRow: Any = ROWS["clashes"]
 FoldRow: Any = ROWS["topic-folds"]
 BreakRow: Any = ROWS["breaks"]
+
+
+UnsaidRow: Any = ROWS["unsaid"]
+TitleRow: Any = ROWS["titles"]
+ResultsRow: Any = ROWS["results"]
+BoxRow: Any = ROWS["answer-boxes"]
+GapRow: Any = ROWS["query-gaps"]
+
+
+class Square(Schema):
+    """Fifty words of a page from `first` on, and the sayings that begin among them."""
+
+    first: int
+    exact: int
+    others: int
+    text: str
+
+
+class HeadingAt(Schema):
+    at: int
+    level: int
+    text: str
+
+
+class SayingAt(Schema):
+    """A saying that begins at the nth word, with its sentence."""
+
+    nth: int
+    exact: bool
+    sentence: str
+
+
+class Strip(Schema):
+    """What a page says of a phrase, from top to bottom."""
+
+    page: str
+    page_id: int
+    phrase: str
+    title: str | None
+    title_says: bool
+    description: str | None
+    heading: str | None
+    heading_says: bool
+    words: int
+    saying: Saying
+    said: int
+    said_in_other_forms: int
+    first_said_at: float | None
+    where: list[str]
+    squares: list[Square]
+    headings: list[HeadingAt]
+    sayings: list[SayingAt]
+    long_paragraphs: int
+    lists: int
+    tables: int
+    sentence: str
+    finding: UnsaidRow | None
+
+
+class MainCandidate(Schema):
+    query_id: int
+    query: str
+    clicks: int
+    impressions: int
+    position: float
+    fit: Fit | None
+
+
+class TitleShown(Schema):
+    """A title and snippet of the page as a captured results page has them."""
+
+    query: str
+    title: str | None
+    snippet: str | None
+
+
+class TitleFile(Schema):
+    page: str
+    page_id: int
+    title: str | None
+    description: str | None
+    heading: str | None
+    main_query_id: int | None
+    chosen: bool
+    candidates: list[MainCandidate]
+    shown: list[TitleShown]
+    finding: TitleRow | None
+    unsaid: list[UnsaidRow]
+
+
+class BlockToScale(Schema):
+    place: int
+    kind: BlockKind
+    answer: str | None
+    pixels: int
+    title: str | None
+    address: str | None
+    snippet: str | None
+    own: bool
+
+
+class Capture(Schema):
+    """A captured results page; `screen`: how many pixels one sees at once."""
+
+    captured: date
+    device: str
+    screen: int
+    true_place: int | None
+    screens_down: float | None
+    sentence: str
+    blocks: list[BlockToScale]
+
+
+class MeasureSideBySide(Schema):
+    """A measure of ours and of each page above; `outside`: on which side of their range ours lies."""
+
+    name: str
+    label: str
+    yes_no: bool
+    outside: Literal["low", "high"] | None
+    ours: float | None
+    above: list[float | None]
+
+
+class SideBySide(Schema):
+    pages: list[str]
+    measures: list[MeasureSideBySide]
+    fetched: bool
+    place: int | None
+    reachable_place: int | None
+    stronger: int | None
+
+
+class PassageShown(Schema):
+    heading: str
+    text: str
+    characters: int
+    words: int
+    items: int
+    cells: int
+    is_short_answer: bool
+
+
+class BoxShown(Schema):
+    finding: BoxRow
+    ours: PassageShown | None
+    holder: PassageShown | None
+
+
+class ResultsFile(Schema):
+    """A query's results page with everything about it."""
+
+    query: str
+    query_id: int
+    page: str | None
+    page_id: int | None
+    captures: list[Capture]
+    costs: list[str]
+    finding: ResultsRow | None
+    side_by_side: SideBySide | None
+    box: BoxShown | None
+    won: list[GapRow]
 
 
 class CurvePoint(Schema):

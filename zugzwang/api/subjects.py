@@ -1,5 +1,6 @@
 """One thing whole over HTTP: a row, a page, a query, a clash, the site."""
 
+from dataclasses import replace
 from typing import Any
 
 from django.http import HttpRequest
@@ -9,14 +10,18 @@ from ninja import Query, Router
 from zugzwang.api import subject_schemas as s
 from zugzwang.api.findings import ViewAsked, answer_to, asked_of, snapshot_of
 from zugzwang.api.problems import PROBLEMS
+from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.clicks.lenses import Lens
 from zugzwang.findings.registry import FINDINGS
+from zugzwang.findings.view import View, settle
 from zugzwang.plan.telling import tell_decided
 from zugzwang.subjects.clash import tell_clash
 from zugzwang.subjects.page import tell_page
 from zugzwang.subjects.query import tell_query
+from zugzwang.subjects.results import tell_results
 from zugzwang.subjects.row import tell_field, tell_row
 from zugzwang.subjects.standing import tell_standing
+from zugzwang.subjects.wording import tell_strip, tell_titles
 
 router = Router()
 
@@ -46,6 +51,34 @@ def show_page(request: HttpRequest, slug: str, page_id: int, asked: Query[ViewAs
 @router.get("/sites/{slug}/queries/{int:query_id}", response={200: s.QueryFile, **PROBLEMS})
 def show_query(request: HttpRequest, slug: str, query_id: int, asked: Query[ViewAsked]) -> Any:
     return tell_query(snapshot_of(request, slug), asked_of(asked), query_id, timezone.localdate())
+
+
+@router.get("/sites/{slug}/wording/{int:page_id}", response={200: s.Strip, **PROBLEMS})
+def show_strip(
+    request: HttpRequest, slug: str, page_id: int, asked: Query[ViewAsked], query_id: int | None = None, phrase: str = ""
+) -> Any:
+    """What a page says of one of its queries, or of a phrase, from top to bottom."""
+    return tell_strip(whole_view(request, slug, asked), page_id, query_id, phrase)
+
+
+@router.get("/sites/{slug}/titles/{int:page_id}", response={200: s.TitleFile, **PROBLEMS})
+def show_title(request: HttpRequest, slug: str, page_id: int, asked: Query[ViewAsked]) -> Any:
+    return tell_titles(whole_view(request, slug, asked), page_id)
+
+
+@router.get("/sites/{slug}/results/{int:query_id}", response={200: s.ResultsFile, **PROBLEMS})
+def show_results(request: HttpRequest, slug: str, query_id: int, asked: Query[ViewAsked]) -> Any:
+    """A query's results page: what stands above ours, what that costs, and what the pages above have."""
+    return tell_results(whole_view(request, slug, asked), query_id)
+
+
+def whole_view(request: HttpRequest, slug: str, asked: ViewAsked) -> View:
+    """What is asked, without what chooses among rows."""
+    given = replace(
+        asked_of(asked), section="", page_type=(), query_group=(), text="", evidence=GRADES, decided="any", problem=(),
+        saying=(), position_from=None, position_to=None, explained="any", compare="none",
+    )  # fmt: skip
+    return settle(snapshot_of(request, slug), given, timezone.localdate())
 
 
 @router.get("/sites/{slug}/clashes/{int:query_id}", response={200: s.ClashFile, **PROBLEMS})

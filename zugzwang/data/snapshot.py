@@ -268,10 +268,12 @@ class Snapshot:
     @kept
     def results(self) -> pl.DataFrame:
         """The newest captured results page of each query: blocks with kind, answer, pixels (core.results.blocks) and `own`."""
-        held = with_kinds(latest(read_facts(self.site, RESULTS)))
+        return self.with_own(with_kinds(latest(read_facts(self.site, RESULTS)))).sort("query", "place")
+
+    def with_own(self, blocks: pl.DataFrame) -> pl.DataFrame:
+        """Captured blocks, and whether each is ours by its address."""
         path = path_of(pl.col("address"), host_of(self.site))
-        own = (path.str.starts_with("/") & ~path.str.starts_with("//")).fill_null(False)
-        return held.with_columns(own=own).sort("query", "place")
+        return blocks.with_columns(own=(path.str.starts_with("/") & ~path.str.starts_with("//")).fill_null(False))
 
     @kept
     def result_places(self) -> pl.DataFrame:

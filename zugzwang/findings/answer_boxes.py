@@ -159,7 +159,7 @@ ANSWER_BOXES = Finding(
         Column("captured", "day", "captured", "when the page was captured", shown="extra", null=True),
         IMPRESSIONS.listed(),
         CLICKS.listed(shown="extra"),
-        POSITION.listed(),
+        POSITION.listed(shown="extra"),
     ),
     find=find_boxes,
     says=_says,

@@ -41,7 +41,11 @@ def _costs(view: View) -> list[dict[str, Any]]:
     """What each kind of block costs that stands above ours on two pages or more."""
     found = view.snapshot.block_costs(view.period, view.setting) if view.snapshot.result_places().height else []
     return [
-        {**vars(one), "sentence": sentences.block_cost(one.kind, one.rows, one.factor, one.low, one.high)}
+        {
+            **vars(one),
+            "counts": one.counts != 1,
+            "sentence": sentences.block_cost(one.kind, one.rows, one.factor, one.low, one.high, one.counts != 1),
+        }
         for one in found
         if one.rows
     ]
@@ -61,7 +65,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) 
         return found.lacking
     ours, explained = rows.filter(pl.col("own_place").is_not_null()).height, rows.filter("explained").height
     said = [sentences.results(rows.height, ours, explained, float(rows["taken_month"].sum()))]
-    return said + [one["sentence"] for one in beside["costs"] if one["factor"] is not None]
+    return said + [one["sentence"] for one in beside["costs"] if one["counts"]]
 
 
 RESULTS = Finding(

@@ -98,6 +98,7 @@ class BlockCostShown(TypedDict):
     factor: float | None
     low: float | None
     high: float | None
+    counts: bool
     sentence: str
 
 

@@ -123,7 +123,7 @@ UNSAID = Finding(
         Column("said", "count", "times", "how often the page says it exactly", "times", "list", low=True),
         Column(
             "said_in_other_forms", "count", "in other forms", "how often in other forms, in order, close together", "times",
-            "list", low=True,
+            "extra", low=True,
         ),
         Column("first_said_at", "share", "first at", "how far down the page the first saying stands", shown="list", null=True),
         Column("first_word", "count", "at word", "which of the page's words begins the first saying", "", "extra", null=True),

@@ -15,20 +15,24 @@ from zugzwang.core.facts.search import ROW
 from zugzwang.core.pages.account import LEVERS
 from zugzwang.core.words import sentences
 from zugzwang.core.worth.moves import Asked as Wanted
-from zugzwang.core.worth.moves import asked_by_clash, asked_by_page, asked_by_row, gain_together
+from zugzwang.core.worth.moves import asked_by_clash, asked_by_page, asked_by_row, asked_by_saying, gain_together
 from zugzwang.core.worth.moves import largest as largest_lever
 from zugzwang.data.decided import SUBJECTS_MAX, Subject, resolved
 from zugzwang.data.models import Decision, Move, Page, Query
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid, NotFound
+from zugzwang.findings.answer_boxes import ANSWER_BOXES
 from zugzwang.findings.clashes import CLASHES
 from zugzwang.findings.lenses import targets
 from zugzwang.findings.pages import GRADED_BY, PAGES_FOUND, every_entry, reasons_of
 from zugzwang.findings.table import find
+from zugzwang.findings.titles import TITLES
+from zugzwang.findings.unsaid import UNSAID
 from zugzwang.findings.view import Asked, View, settle
 from zugzwang.plan import moves
 from zugzwang.plan.decisions import Decided, decide
 
+_WORDING = {one.name: one for one in (TITLES, UNSAID, ANSWER_BOXES)}
 UNKNOWN = {"gain": None, "gain_cautious": None, "evidence": "thin", "reason": sentences.NO_GAIN}
 Filled = tuple[Wanted, dict[str, Any]]
 
@@ -50,6 +54,7 @@ def propose(snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], findi
     filled: dict[Subject, Filled] = {
         **_of_rows(view, rows, finding, texts),
         **_of_pages(view, [one for one in subjects if one.query is None]),
+        **_of_wording(view, subjects, finding),
         **_of_clashes(settle(snapshot, asked, today), [one for one in subjects if one.is_clash]),
     }
     told = []
@@ -211,6 +216,29 @@ def _of_pages(view: View, subjects: Sequence[Subject]) -> dict[Subject, Filled]:
                 "reason": " ".join(reasons.get(one.page, [])) or sentences.NO_GAIN,
             },
         )
+    return told
+
+
+def _of_wording(view: View, subjects: Sequence[Subject], finding: str) -> dict[Subject, Filled]:
+    """Subjects found by what their pages say: what is to be changed, and why, comes from there."""
+    if finding not in _WORDING:
+        return {}
+    made = _WORDING[finding]
+    rows = find(view, made).rows
+    by = ["page"] if finding == "titles" else list(ROW)
+    wanted = pl.DataFrame([(one.page, one.query) for one in subjects], dict.fromkeys(ROW, pl.UInt32), orient="row")
+    told: dict[Subject, Filled] = {}
+    for row in rows.join(wanted, on=by, how="semi").iter_rows(named=True):
+        subject = Subject(row["page"], None if finding == "titles" else row["query"])
+        if finding == "titles":
+            asked, gain, reason = asked_by_row(finding, {}), row["lost_month"], sentences.reason_title(row["problems"])
+        elif finding == "unsaid":
+            reason = sentences.reason_unsaid(row["saying"], row["what_to_do"])
+            asked, gain = asked_by_saying(row["what_to_do"]), row["gain"]
+        else:
+            asked, gain, reason = asked_by_row(finding, {}), row["gain"], sentences.reason_box(row["holder"], row["lacking"])
+        evidence = row.get("evidence", "thin")
+        told[subject] = asked, {"gain": gain, "gain_cautious": None, "evidence": evidence, "reason": reason}
     return told
 
 

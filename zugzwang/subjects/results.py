@@ -1,15 +1,26 @@
-"""The results pages captured for some rows, and how far down one's own result stands."""
+"""The results pages captured for some rows, and how far down one's own result stands; and one query's with everything about it:
+the sheet to scale, the pages above side by side, its answer box, the queries that the others win."""
 
 from typing import Any
 
 import polars as pl
 
-from zugzwang.core.facts.grains import RESULTS
-from zugzwang.core.pages.sections import path_of
+from zugzwang.core.facts.grains import DEVICES, RESULTS
+from zugzwang.core.facts.search import ROW
+from zugzwang.core.pages.content import pieces_of
+from zugzwang.core.results.above import MEASURES, SAYS, Passage, out_of_range, passage_of
+from zugzwang.core.results.block_costs import BlockCost
+from zugzwang.core.results.blocks import SCREEN, places, with_kinds
 from zugzwang.core.words import sentences
 from zugzwang.data.blocks import read_facts
-from zugzwang.data.rules import host_of
+from zugzwang.data.models import Query
 from zugzwang.data.snapshot import WHOLE
+from zugzwang.errors import NotFound
+from zugzwang.findings.answer_boxes import ANSWER_BOXES
+from zugzwang.findings.pages_above import facts_above, own_facts
+from zugzwang.findings.query_gaps import QUERY_GAPS
+from zugzwang.findings.results import RESULTS as RESULTS_FOUND
+from zugzwang.findings.table import find, told
 from zugzwang.findings.view import View
 
 
@@ -29,9 +40,122 @@ def _blocks(view: View, rows: pl.Expr) -> list[dict[str, Any]]:
         return []
     by_query = view.held.rows.filter(rows).group_by("query").agg(pl.col("impressions").sum())
     held = results.join(by_query, on="query").filter(pl.col("captured") == pl.col("captured").max().over("query"))
-    path = path_of(pl.col("address"), host_of(view.site))
-    own = (path.str.starts_with("/") & ~path.str.starts_with("//")).fill_null(False)
-    named = view.snapshot.named(held.with_columns(own=own), ("query",))
+    named = view.snapshot.named(view.snapshot.with_own(held), ("query",))
     order = ["impressions", "query", "device", "country", "place"]
     columns = ["captured", "device", "country", "place", "block", "title", "address", "snippet"]
     return named.sort(order, descending=[True, *[False] * 4]).select("query_id", "query", *columns, "own").to_dicts()
+
+
+CAPTURES = 6
+WON = 12
+
+
+def tell_results(view: View, query: int) -> dict[str, Any]:
+    """One query's results page with everything about it."""
+    snapshot = view.snapshot
+    texts = dict(snapshot.known_texts(Query, pl.Series([query], dtype=pl.UInt32)).iter_rows())
+    if query not in texts:
+        raise NotFound("The site knows no such query.", "Choose one of its lists.")
+    row = find(view, RESULTS_FOUND).rows.filter(pl.col("query") == query)
+    costs = [
+        sentences.block_cost(one.kind, one.rows, one.factor, one.low, one.high, one.counts != 1) for one in _costs(view, query)
+    ]
+    held = row.to_dicts()[0] if row.height else None
+    page = held["page"] if held else None
+    return {
+        "query": texts[query],
+        "query_id": query,
+        "page": snapshot.page_text(page) if page else None,
+        "page_id": page,
+        "captures": _captures(view, query),
+        "costs": costs,
+        "finding": told(view, RESULTS_FOUND, row).to_dicts()[0] if held else None,
+        "side_by_side": _side_by_side(view, query, page) if page else None,
+        "box": _box(view, query, page, texts[query]) if page else None,
+        "won": _won(view, page) if page else [],
+    }
+
+
+def _costs(view: View, query: int) -> list[BlockCost]:
+    """What the kinds of block cost that stand above ours here."""
+    above = view.snapshot.result_places().filter(pl.col("query") == query)["above"].to_list()
+    kinds = above[0] if above else []
+    return [one for one in view.snapshot.block_costs(view.period, view.setting) if one.kind in kinds] if kinds else []
+
+
+def _captures(view: View, query: int) -> list[dict[str, Any]]:
+    """The captures of a query, the newest first, each with its blocks to scale."""
+    held = read_facts(view.site, RESULTS).filter(pl.col("query") == query)
+    if held.is_empty():
+        return []
+    blocks = view.snapshot.with_own(with_kinds(held)).sort("captured", "device", "place")
+    stands = {(one["captured"], one["device"]): one for one in places(blocks).to_dicts()}
+    told_captures = []
+    for (captured, device), rows in blocks.group_by("captured", "device", maintain_order=True):
+        place = stands[captured, device]
+        name = DEVICES[int(str(device))]
+        columns = ["place", "kind", "answer", "pixels", "title", "address", "snippet", "own"]
+        told_captures.append({
+            "captured": captured, "device": name, "screen": SCREEN.get(name, SCREEN["desktop"]),
+            "true_place": place["true_place"], "screens_down": place["screens_down"],
+            "sentence": sentences.results_page(list(rows.select("kind", "own").iter_rows())),
+            "blocks": rows.select(columns).to_dicts(),
+        })  # fmt: skip
+    return told_captures[::-1][:CAPTURES]
+
+
+def _side_by_side(view: View, query: int, page: int) -> dict[str, Any] | None:
+    """Ours and the pages above it, a measure a row; None where none is above, or nothing was fetched of them."""
+    above = facts_above(view.snapshot).get(query, [])
+    if not above:
+        return None
+    ours = own_facts(view.snapshot, pl.DataFrame({"page": [page], "query": [query]}, schema=dict.fromkeys(ROW, pl.UInt32)))[
+        query
+    ]
+    outside = out_of_range(ours, [facts for _, facts in above])
+    reach = view.snapshot.within_strength().filter(pl.col("query") == query).to_dicts()
+    measures = [
+        {
+            "name": name, "label": label, "yes_no": name in SAYS, "outside": outside.get(name),
+            "ours": _number(ours.get(name)), "above": [_number(facts.get(name)) for _, facts in above],
+        }
+        for name, label in {**MEASURES, **SAYS}.items()
+    ]  # fmt: skip
+    fetched = any(facts["words"] is not None for _, facts in above)
+    reachable = reach[0] if reach else {"organic_place": None, "place": None, "stronger": None}
+    return {
+        "pages": [address for address, _ in above],
+        "measures": measures,
+        "fetched": fetched,
+        "place": reachable["organic_place"],
+        "reachable_place": reachable["place"],
+        "stronger": reachable["stronger"],
+    }
+
+
+def _number(value: float | bool | None) -> float | None:
+    return None if value is None else float(value)
+
+
+def _box(view: View, query: int, page: int, text: str) -> dict[str, Any] | None:
+    """The answer box of a query, with the passage of ours that would be taken; None where no capture has one."""
+    row = find(view, ANSWER_BOXES).rows.filter(pl.col("query") == query)
+    if row.is_empty():
+        return None
+    held = told(view, ANSWER_BOXES, row).to_dicts()[0]
+    contents = view.snapshot.contents(pl.Series([page], dtype=pl.UInt32))
+    ours = passage_of(pieces_of(contents["content"][0]), text, view.snapshot.rules.language) if contents.height else None
+    fetched = view.snapshot.fetched_above().filter(pl.col("address") == held["holder_page"])
+    content = fetched["content"][0] if fetched.height else None
+    holder = passage_of(pieces_of(content), text, view.snapshot.rules.language) if content else None
+    return {"finding": held, "ours": _passage(ours), "holder": _passage(holder)}
+
+
+def _passage(passage: Passage | None) -> dict[str, Any] | None:
+    return None if passage is None else {**vars(passage), "is_short_answer": passage.is_short_answer}
+
+
+def _won(view: View, page: int) -> list[dict[str, Any]]:
+    """The queries that bring the pages above ours most visits."""
+    rows = find(view, QUERY_GAPS).rows.filter(pl.col("page") == page).head(WON)
+    return told(view, QUERY_GAPS, rows).to_dicts()

@@ -83,8 +83,10 @@ export function useRowsAt<Name extends FindingName>(
 // --- one thing whole -------------------------------------------------------------------------------------------------
 
 /** What one thing is told by: days, part, target; not what chooses among rows. */
-function whole({ section: _, page_type: __, text: ___, evidence: ____, decided: _____, ...asked }: Asked): Asked {
-  return asked;
+function whole(asked: Asked): Asked {
+  const { section: _, page_type: __, text: ___, evidence: ____, decided: _____, ...rest } = asked;
+  const { saying: ______, problem: _______, explained: ________, ...told } = rest;
+  return told;
 }
 export const rowQuery = (slug: string, asked: Asked, lens: "low-ctr", row: string) => {
   const [page_id = 0, query_id = 0] = row.split("-").map(Number);
@@ -103,6 +105,27 @@ export const clashQuery = (slug: string, asked: Asked, row: string) =>
     "get",
     "/api/sites/{slug}/clashes/{query_id}",
     { params: { path: { slug, query_id: Number(row) }, query: whole(asked) } },
+    STEADY,
+  );
+export const stripQuery = (slug: string, asked: Asked, page_id: number, query_id?: number, phrase?: string) =>
+  ask.queryOptions(
+    "get",
+    "/api/sites/{slug}/wording/{page_id}",
+    { params: { path: { slug, page_id }, query: { ...whole(asked), query_id, phrase } } },
+    STEADY,
+  );
+export const titleQuery = (slug: string, asked: Asked, row: string) =>
+  ask.queryOptions(
+    "get",
+    "/api/sites/{slug}/titles/{page_id}",
+    { params: { path: { slug, page_id: Number(row) }, query: whole(asked) } },
+    STEADY,
+  );
+export const resultsQuery = (slug: string, asked: Asked, query_id: number) =>
+  ask.queryOptions(
+    "get",
+    "/api/sites/{slug}/results/{query_id}",
+    { params: { path: { slug, query_id }, query: whole(asked) } },
     STEADY,
   );
 export const moveQuery = (slug: string, row: string) =>

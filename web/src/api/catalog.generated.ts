@@ -55,7 +55,7 @@ export const CATALOG = {
         "name": "kind",
         "kind": "word",
         "label": "kind",
-        "explains": "the kind of answer in the box",
+        "explains": "the kind of answer",
         "unit": "",
         "low": true,
         "extra": false,
@@ -65,7 +65,7 @@ export const CATALOG = {
         "name": "holder",
         "kind": "text",
         "label": "holder",
-        "explains": "who holds the box",
+        "explains": "who holds it",
         "unit": "",
         "low": true,
         "extra": false,
@@ -75,7 +75,7 @@ export const CATALOG = {
         "name": "place",
         "kind": "count",
         "label": "place",
-        "explains": "which of the organic results ours is",
+        "explains": "which organic result ours is",
         "unit": "",
         "low": true,
         "extra": false,
@@ -158,7 +158,7 @@ export const CATALOG = {
         "explains": "average position, weighted by impressions; 1 is first",
         "unit": "",
         "low": true,
-        "extra": false,
+        "extra": true,
         "sorts": true
       }
     ]
@@ -2599,7 +2599,7 @@ export const CATALOG = {
         "explains": "how often in other forms, in order, close together",
         "unit": "times",
         "low": true,
-        "extra": false,
+        "extra": true,
         "sorts": true
       },
       {

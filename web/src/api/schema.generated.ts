@@ -113,6 +113,26 @@ export interface paths {
         patch: operations["zugzwang_api_routes_change_site"];
         trace?: never;
     };
+    "/api/sites/{slug}/above": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Above
+         * @description Fetch the pages of others on the results pages of some queries, or of all that are captured.
+         */
+        post: operations["zugzwang_api_intake_ask_for_above"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/brand": {
         parameters: {
             query?: never;
@@ -1160,6 +1180,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/main-queries/{page_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Main Query
+         * @description Choose a page's main query; null: as its figures propose.
+         */
+        put: operations["zugzwang_api_plan_choose_main_query"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/marks": {
         parameters: {
             query?: never;
@@ -1364,6 +1404,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/results/{query_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Results
+         * @description A query's results page: what stands above ours, what that costs, and what the pages above have.
+         */
+        get: operations["zugzwang_api_subjects_show_results"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/rows/{page_id}/{query_id}": {
         parameters: {
             query?: never;
@@ -1484,6 +1544,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/titles/{page_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Title */
+        get: operations["zugzwang_api_subjects_show_title"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/uploads": {
         parameters: {
             query?: never;
@@ -1553,10 +1630,35 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/wording/{page_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Strip
+         * @description What a page says of one of its queries, or of a phrase, from top to bottom.
+         */
+        get: operations["zugzwang_api_subjects_show_strip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AboveAsked */
+        AboveAsked: {
+            /** Queries */
+            queries?: number[] | null;
+        };
         /** AccountOfPage */
         AccountOfPage: {
             /** At Stake */
@@ -1761,6 +1863,8 @@ export interface components {
          * @description What a kind of block above ours does to clicks: a factor with its interval; None where too few rows tell.
          */
         BlockCostShown: {
+            /** Counts */
+            counts: boolean;
             /** Factor */
             factor: number | null;
             /** High */
@@ -1773,6 +1877,34 @@ export interface components {
             rows: number;
             /** Sentence */
             sentence: string;
+        };
+        /** BlockToScale */
+        BlockToScale: {
+            /** Address */
+            address: string | null;
+            /** Answer */
+            answer: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "answer box" | "generated summary" | "questions" | "pictures" | "videos" | "map" | "shopping" | "ads" | "news" | "knowledge panel" | "site links" | "organic" | "other";
+            /** Own */
+            own: boolean;
+            /** Pixels */
+            pixels: number;
+            /** Place */
+            place: number;
+            /** Snippet */
+            snippet: string | null;
+            /** Title */
+            title: string | null;
+        };
+        /** BoxShown */
+        BoxShown: {
+            finding: components["schemas"]["AnswerBoxesRow"];
+            holder: components["schemas"]["PassageShown"] | null;
+            ours: components["schemas"]["PassageShown"] | null;
         };
         /** BrandEffect */
         BrandEffect: {
@@ -1860,6 +1992,29 @@ export interface components {
              * Format: date
              */
             week: string;
+        };
+        /**
+         * Capture
+         * @description A captured results page; `screen`: how many pixels one sees at once.
+         */
+        Capture: {
+            /** Blocks */
+            blocks: components["schemas"]["BlockToScale"][];
+            /**
+             * Captured
+             * Format: date
+             */
+            captured: string;
+            /** Device */
+            device: string;
+            /** Screen */
+            screen: number;
+            /** Screens Down */
+            screens_down: number | null;
+            /** Sentence */
+            sentence: string;
+            /** True Place */
+            true_place: number | null;
         };
         /** ChangeAnswer */
         ChangeAnswer: {
@@ -3028,6 +3183,15 @@ export interface components {
             /** Withheld Clicks */
             withheld_clicks: number | null;
         };
+        /** HeadingAt */
+        HeadingAt: {
+            /** At */
+            at: number;
+            /** Level */
+            level: number;
+            /** Text */
+            text: string;
+        };
         /** HistoryShown */
         HistoryShown: {
             /** After */
@@ -3503,6 +3667,26 @@ export interface components {
             /** Taken Month */
             taken_month: number;
         };
+        /** MainCandidate */
+        MainCandidate: {
+            /** Clicks */
+            clicks: number;
+            /** Fit */
+            fit: ("close" | "loose" | "off") | null;
+            /** Impressions */
+            impressions: number;
+            /** Position */
+            position: number;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+        };
+        /** MainQueryGiven */
+        MainQueryGiven: {
+            /** Query Id */
+            query_id?: number | null;
+        };
         /**
          * Mark
          * @description `word`: a move's state, a clash's resolution, "left alone" or "set aside"; `why`: what shall be done, or the reason.
@@ -3550,6 +3734,24 @@ export interface components {
             name: "clicks" | "impressions" | "ctr" | "position" | "sessions" | "bounce_rate" | "conversions" | "value";
             /** Now */
             now: number | null;
+        };
+        /**
+         * MeasureSideBySide
+         * @description A measure of ours and of each page above; `outside`: on which side of their range ours lies.
+         */
+        MeasureSideBySide: {
+            /** Above */
+            above: (number | null)[];
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Ours */
+            ours: number | null;
+            /** Outside */
+            outside: ("low" | "high") | null;
+            /** Yes No */
+            yes_no: boolean;
         };
         /**
          * MethodShown
@@ -4455,6 +4657,23 @@ export interface components {
             /** Worth Basis */
             worth_basis?: string | null;
         };
+        /** PassageShown */
+        PassageShown: {
+            /** Cells */
+            cells: number;
+            /** Characters */
+            characters: number;
+            /** Heading */
+            heading: string;
+            /** Is Short Answer */
+            is_short_answer: boolean;
+            /** Items */
+            items: number;
+            /** Text */
+            text: string;
+            /** Words */
+            words: number;
+        };
         /**
          * Period
          * @description Whole days from `first` to `last`, both included.
@@ -4852,6 +5071,29 @@ export interface components {
             /** Total */
             total: number;
         };
+        /**
+         * ResultsFile
+         * @description A query's results page with everything about it.
+         */
+        ResultsFile: {
+            box: components["schemas"]["BoxShown"] | null;
+            /** Captures */
+            captures: components["schemas"]["Capture"][];
+            /** Costs */
+            costs: string[];
+            finding: components["schemas"]["ResultsRow"] | null;
+            /** Page */
+            page: string | null;
+            /** Page Id */
+            page_id: number | null;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            side_by_side: components["schemas"]["SideBySide"] | null;
+            /** Won */
+            won: components["schemas"]["QueryGapsRow"][];
+        };
         /** ResultsRow */
         ResultsRow: {
             /** Blocks */
@@ -5035,6 +5277,18 @@ export interface components {
             /** Version */
             version?: string | null;
         };
+        /**
+         * SayingAt
+         * @description A saying that begins at the nth word, with its sentence.
+         */
+        SayingAt: {
+            /** Exact */
+            exact: boolean;
+            /** Nth */
+            nth: number;
+            /** Sentence */
+            sentence: string;
+        };
         /** SectionsAnswer */
         SectionsAnswer: {
             before: components["schemas"]["PeriodShown"] | null;
@@ -5185,6 +5439,21 @@ export interface components {
             /** Ids */
             ids: number[];
         };
+        /** SideBySide */
+        SideBySide: {
+            /** Fetched */
+            fetched: boolean;
+            /** Measures */
+            measures: components["schemas"]["MeasureSideBySide"][];
+            /** Pages */
+            pages: string[];
+            /** Place */
+            place: number | null;
+            /** Reachable Place */
+            reachable_place: number | null;
+            /** Stronger */
+            stronger: number | null;
+        };
         /** SiteAdded */
         SiteAdded: {
             /** Address */
@@ -5315,6 +5584,20 @@ export interface components {
              * Format: date
              */
             since: string;
+        };
+        /**
+         * Square
+         * @description Fifty words of a page from `first` on, and the sayings that begin among them.
+         */
+        Square: {
+            /** Exact */
+            exact: number;
+            /** First */
+            first: number;
+            /** Others */
+            others: number;
+            /** Text */
+            text: string;
         };
         /**
          * Standing
@@ -5463,6 +5746,58 @@ export interface components {
             taken_month: number;
         };
         /**
+         * Strip
+         * @description What a page says of a phrase, from top to bottom.
+         */
+        Strip: {
+            /** Description */
+            description: string | null;
+            finding: components["schemas"]["UnsaidRow"] | null;
+            /** First Said At */
+            first_said_at: number | null;
+            /** Heading */
+            heading: string | null;
+            /** Heading Says */
+            heading_says: boolean;
+            /** Headings */
+            headings: components["schemas"]["HeadingAt"][];
+            /** Lists */
+            lists: number;
+            /** Long Paragraphs */
+            long_paragraphs: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Phrase */
+            phrase: string;
+            /** Said */
+            said: number;
+            /** Said In Other Forms */
+            said_in_other_forms: number;
+            /**
+             * Saying
+             * @enum {string}
+             */
+            saying: "unsaid" | "other forms" | "late" | "said";
+            /** Sayings */
+            sayings: components["schemas"]["SayingAt"][];
+            /** Sentence */
+            sentence: string;
+            /** Squares */
+            squares: components["schemas"]["Square"][];
+            /** Tables */
+            tables: number;
+            /** Title */
+            title: string | null;
+            /** Title Says */
+            title_says: boolean;
+            /** Where */
+            where: string[];
+            /** Words */
+            words: number;
+        };
+        /**
          * SubjectGiven
          * @description A row (page and query), a page, or the clash over a query (no page).
          */
@@ -5557,6 +5892,42 @@ export interface components {
             span_from: string;
             /** Unit */
             unit: string;
+        };
+        /** TitleFile */
+        TitleFile: {
+            /** Candidates */
+            candidates: components["schemas"]["MainCandidate"][];
+            /** Chosen */
+            chosen: boolean;
+            /** Description */
+            description: string | null;
+            finding: components["schemas"]["TitlesRow"] | null;
+            /** Heading */
+            heading: string | null;
+            /** Main Query Id */
+            main_query_id: number | null;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Shown */
+            shown: components["schemas"]["TitleShown"][];
+            /** Title */
+            title: string | null;
+            /** Unsaid */
+            unsaid: components["schemas"]["UnsaidRow"][];
+        };
+        /**
+         * TitleShown
+         * @description A title and snippet of the page as a captured results page has them.
+         */
+        TitleShown: {
+            /** Query */
+            query: string;
+            /** Snippet */
+            snippet: string | null;
+            /** Title */
+            title: string | null;
         };
         /** TitlesAnswer */
         TitlesAnswer: {
@@ -7142,6 +7513,113 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SiteShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_intake_ask_for_above: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AboveAsked"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShown"];
                 };
             };
             /** @description Bad Request */
@@ -16172,6 +16650,112 @@ export interface operations {
             };
         };
     };
+    zugzwang_api_plan_choose_main_query: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                page_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MainQueryGiven"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     zugzwang_api_plan_list_marks: {
         parameters: {
             query?: never;
@@ -17737,6 +18321,159 @@ export interface operations {
             };
         };
     };
+    zugzwang_api_subjects_show_results: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+            };
+            header?: never;
+            path: {
+                slug: string;
+                query_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResultsFile"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     zugzwang_api_subjects_show_row: {
         parameters: {
             query: {
@@ -18671,6 +19408,159 @@ export interface operations {
             };
         };
     };
+    zugzwang_api_subjects_show_title: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+            };
+            header?: never;
+            path: {
+                slug: string;
+                page_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TitleFile"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     zugzwang_api_intake_upload: {
         parameters: {
             query?: never;
@@ -19120,6 +20010,161 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_subjects_show_strip: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                query_id?: number | null;
+                phrase?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                page_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Strip"];
+                };
             };
             /** @description Bad Request */
             400: {

@@ -5,5 +5,6 @@ export const PLACES = [
   { to: "/$site/pages", key: "3", name: "Pages" },
   { to: "/$site/queries", key: "4", name: "Queries" },
   { to: "/$site/clashes", key: "5", name: "Clashes" },
-  { to: "/$site/moves", key: "6", name: "Moves" },
+  { to: "/$site/wording", key: "6", name: "Wording" },
+  { to: "/$site/moves", key: "0", name: "Moves" },
 ] as const;

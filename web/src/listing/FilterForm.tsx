@@ -41,6 +41,7 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
       page_type: chosen(form, "page_type"),
       query_group: chosen(form, "query_group"),
       decided: (form.get("decided") || undefined) as "open" | "settled" | undefined,
+      explained: (form.get("explained") || undefined) as "without" | "only" | undefined,
       target:
         form.get("target") === "next-band" ? undefined : ((form.get("target") ?? undefined) as Target | undefined),
     });
@@ -107,6 +108,13 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
           <option value="">or not</option>
           <option value="open">not yet</option>
           <option value="settled">already: a move, left alone or set aside</option>
+        </Choice>
+      )}
+      {looksAt("explained") && (
+        <Choice label="what stands above explains it" name="explained" defaultValue={search.explained ?? ""}>
+          <option value="">or not</option>
+          <option value="without">does not: its title may be the lever</option>
+          <option value="only">does</option>
         </Choice>
       )}
       {looksAt("target") && (

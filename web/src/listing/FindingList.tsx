@@ -93,7 +93,7 @@ function columnOf<One>(
     explains: column.unit ? `${column.explains} (${column.unit})` : column.explains,
     width: first ? "minmax(8rem, 1fr)" : (widths?.[column.name] ?? widthOf(column.kind)),
     cell: cell ?? ((row) => cellOf(column.kind, (row as Record<string, unknown>)[column.name])),
-    left: first || (isText(column.kind) && !cell),
+    left: first || column.kind === "words" || (isText(column.kind) && !cell),
     low: column.low,
     extra: column.extra,
     sorts: column.sorts,

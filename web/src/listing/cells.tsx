@@ -11,7 +11,13 @@ type Kind = Declared["kind"];
 const TEXTS: Kind[] = ["page", "query", "text", "word"];
 export const isText = (kind: Kind) => TEXTS.includes(kind);
 const number = (value: unknown) => value as number | null | undefined;
+const cut = (value: unknown) => (
+  <span className="block truncate" title={String(value)}>
+    {String(value)}
+  </span>
+);
 const SHOWN: Partial<Record<Kind, (value: unknown) => ReactNode>> = {
+  text: cut,
   page: (value) => path(String(value)),
   share: (value) => share(number(value)),
   position: (value) => place(number(value)),

@@ -14,9 +14,10 @@ import { EFFORTS } from "./words";
 
 export type Found = Schemas["FoundAsked"]["finding"];
 export type DecidingOn = { subjects: Subject[]; name: string; close: () => void; done?: () => void };
-type Props = DecidingOn & { site: Schemas["SiteShown"]; finding: Found; asked: Asked };
+type Wanted = { title: string; description: string };
+type Props = DecidingOn & { site: Schemas["SiteShown"]; finding: Found; asked: Asked; wanted?: Wanted };
 
-export function MakeMove({ site, subjects, finding, name, asked, close, done }: Props) {
+export function MakeMove({ site, subjects, finding, name, asked, wanted, close, done }: Props) {
   const query = { ...asked, finding };
   const proposal = ask.useQuery(
     "post",
@@ -39,6 +40,8 @@ export function MakeMove({ site, subjects, finding, name, asked, close, done }: 
       note: form.note ?? "",
       who: form.who || null,
       due: form.due || null,
+      wanted_title: wanted?.title ?? "",
+      wanted_description: wanted?.description ?? "",
     };
     setBusy(true);
     const kept = await act(
@@ -73,6 +76,14 @@ export function MakeMove({ site, subjects, finding, name, asked, close, done }: 
               Expected{told.subjects > 1 && " together"}: about {count(told.gain)} clicks a month, by a cautious count{" "}
               {count(told.gain_cautious)} <EvidenceMark grade={told.evidence} />
             </p>
+          )}
+          {wanted && (
+            <dl className="border-rule border-y py-1.5">
+              <dt className="text-faint text-xs">title</dt>
+              <dd className="break-words">{wanted.title}</dd>
+              <dt className="text-faint text-xs">description</dt>
+              <dd className="break-words">{wanted.description}</dd>
+            </dl>
           )}
           <Choice label="what to do" name="kind" defaultValue={told.kind ?? ""}>
             {told.kind === null && <option value="">as proposed for each</option>}

@@ -13,6 +13,7 @@ import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Button, EvidenceMark, Failed, Notice } from "../shared/parts";
 import type { Asked, Grade } from "../state/view";
+import { WordingPart } from "../wording/WordingPart";
 import { ChangeSteps } from "./ChangeSteps";
 import { CrawlFacts, Links } from "./CrawlFacts";
 import { DecidedSoFar } from "./DecidedSoFar";
@@ -92,6 +93,11 @@ export function PageFile(props: {
       <Part id="says" title="What it says">
         <CrawlFacts crawl={told.crawl} />
       </Part>
+      {told.crawl && (
+        <Part id="wording" title="Wording" method="unsaid-queries">
+          <WordingPart site={props.site} asked={asked} page={told.page_id} />
+        </Part>
+      )}
       {told.links && (
         <Part id="links" title="Links">
           <Links links={told.links} />
@@ -120,6 +126,7 @@ function Contents({ told }: { told: File }) {
     ["clashes", "Clashes", told.clashes.length + told.topic_folds.length > 0],
     ["visits", "Visits", true],
     ["says", "Says", true],
+    ["wording", "Wording", told.crawl !== null],
     ["links", "Links", told.links !== null],
     ["decided", "Decided", told.decided.length > 0],
     ["results", "Results", told.results.length > 0],

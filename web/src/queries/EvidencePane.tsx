@@ -11,10 +11,9 @@ import { Method } from "../shared/Method";
 import { PageLink } from "../shared/PageLink";
 import { Picture } from "../shared/Picture";
 import { EvidenceMark, Failed, Notice } from "../shared/parts";
-import type { Asked, ListSearch } from "../state/view";
+import { type Asked, type ListSearch, rowSubject } from "../state/view";
 import { CurveForm } from "./CurveForm";
 import { DaysTable } from "./DaysTable";
-import { rowSubject } from "./QueriesPlace";
 
 type Lens = "low-ctr"; // all lenses tell rows of one kind
 

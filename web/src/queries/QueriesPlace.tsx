@@ -8,7 +8,7 @@ import { DecideMarked } from "../moves/DecideMarked";
 import { MarkWord } from "../moves/MarkWord";
 import { path, share } from "../shared/format";
 import { Notice } from "../shared/parts";
-import { LENSES, lensAsked } from "../state/view";
+import { LENSES, lensAsked, rowSubject } from "../state/view";
 import { EvidencePane } from "./EvidencePane";
 import { NothingFound } from "./NothingFound";
 import { QueryGroups } from "./QueryGroups";
@@ -19,10 +19,6 @@ type Lens = "low-ctr";
 
 // 0 stands for all pages, or all queries.
 const rowKey = (row: Row<Lens>) => `${row.page_id ?? 0}-${row.query_id ?? 0}`;
-export function rowSubject(key: string) {
-  const [page, query] = key.split("-").map((id) => Number(id) || null);
-  return { page: page ?? null, query: query ?? null };
-}
 
 export function QueriesPlace(props: PlaceProps) {
   const { site, search, change } = props;
@@ -82,7 +78,20 @@ export function QueriesPlace(props: PlaceProps) {
                 mark={<MarkWord mark={marks.of({ page: row.page_id ?? null, query: row.query_id ?? null })} />}
               />
             ),
-            lost_month: (row) => <Figure value={row.lost_month} below={<AtStakeBar row={row} most={most} />} />,
+            lost_month: (row) => (
+              <Figure
+                value={row.lost_month}
+                below={
+                  row.explained ? (
+                    <span className="text-ochre" title="What stands above it explains the low CTR">
+                      explained
+                    </span>
+                  ) : (
+                    <AtStakeBar row={row} most={most} />
+                  )
+                }
+              />
+            ),
             reachable_month: (row) => (
               <Figure value={row.reachable_month} below={<AtStakeBar row={row} most={most} />} />
             ),

@@ -8,7 +8,6 @@ import { NoData } from "../listing/place";
 import { TopLine } from "../listing/TopLine";
 import { Deciding } from "../moves/Deciding";
 import { MarkWord } from "../moves/MarkWord";
-import { ResultsPage } from "../pages/ResultsPage";
 import { Beside } from "../shared/Beside";
 import { FigureTable } from "../shared/FigureTable";
 import { apart, count, NONE, place, share, change as signed } from "../shared/format";
@@ -17,6 +16,7 @@ import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Failed, Notice } from "../shared/parts";
 import { askedOf, type QuerySearch } from "../state/view";
+import { QueryResults } from "../wording/ResultsFile";
 
 const route = getRouteApi("/reader/$site/query");
 
@@ -141,11 +141,7 @@ export function QueryPlace() {
               <Relay lanes={lanes} first={told.period.first} last={told.period.last} />
             </Picture>
           </Part>
-          {told.results.length > 0 && (
-            <Part title="Its results page">
-              <ResultsPage results={told.results} said={told.results_sentence} />
-            </Part>
-          )}
+          {told.results.length > 0 && <QueryResults site={site} asked={asked} query={told.query_id} />}
         </article>
       )}
     </>

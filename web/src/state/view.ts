@@ -34,6 +34,16 @@ export type Listed = "row" | "query" | "page";
 /** What a lens lists. */
 export const LISTED: Record<Listed, string> = { row: "queries × pages", query: "queries", page: "pages" };
 
+export type Saying = Known<"saying">[number];
+export type Problem = Known<"problem">[number];
+export const SAYINGS: Saying[] = ["unsaid", "other forms", "late", "said"];
+
+/** The page and the query that a row's key names; 0 stands for all. */
+export function rowSubject(key: string): { page: number | null; query: number | null } {
+  const [page, query] = key.split("-").map((id) => Number(id) || null);
+  return { page: page ?? null, query: query ?? null };
+}
+
 type Reader<Value> = (given: unknown) => Value | undefined;
 const oneOf =
   <Value extends string>(known: readonly Value[]): Reader<Value> =>
@@ -69,6 +79,9 @@ const FIELDS = {
   position_from: number,
   position_to: number,
   decided: oneOf(["open", "settled"] as const),
+  explained: oneOf(["without", "only"] as const),
+  saying: (given: unknown) => texts(given)?.filter((one): one is Saying => SAYINGS.some((known) => known === one)),
+  problem: (given: unknown) => texts(given) as Problem[] | undefined,
   state: oneOf(STATES),
   by: oneOf(Object.keys(LISTED) as Listed[]),
 } satisfies { [Field in keyof Asked]?: Reader<Asked[Field]> };

@@ -164,6 +164,17 @@ class Reader:
         where = self._where(begins, [(start, start + len(asked)) for start in exact] + others)
         return Said(len(exact), len(others), min(nth, default=None), count, where)
 
+    def sayings(self, page: int, query: str) -> list[tuple[int, bool]]:
+        """Which of the page's words begins each saying in its running text, and whether it is exact; from the top."""
+        begins, length, _ = self._pages.get(page, (0, 0, 0))
+        asked, stems = self._ids(query)
+        here = slice(begins, begins + length)
+        exact = _runs(self._word[here], asked) if length and asked else []
+        others = _in_order(self._stem[here], stems, WINDOW * len(asked)) if length and asked else []
+        told = [(start, True) for start in exact]
+        told += [(start, False) for start, end in others if not _overlaps((start, end), exact, len(asked))]
+        return sorted((int(self._nth[begins + start]), is_exact) for start, is_exact in told if self._nth[begins + start])
+
     def _where(self, begins: int, sayings: Iterable[tuple[int, int]]) -> tuple[Where, ...]:
         found: set[Where] = set()
         for start, end in sayings:

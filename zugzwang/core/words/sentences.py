@@ -388,6 +388,31 @@ def reason(lever: str, query: str, clicks_a_month: float, position: float | None
     return f"“{query}” at {position:.1f} gets fewer clicks than its position should bring: {amount}."
 
 
+def reason_title(problems: Sequence[str]) -> str:
+    """Why a page wants another title or description.
+
+    >>> reason_title(["missing-description", "doubled-title"])
+    'Its title and description: missing description, doubled title.'
+    """
+    told = [f"{name.rpartition('-')[0].replace('-', ' ')} {name.rpartition('-')[2]}" for name in problems]
+    return f"Its title and description: {', '.join(told)}."
+
+
+def reason_unsaid(saying: str, what_to_do: str) -> str:
+    """Why a page should say a query otherwise."""
+    said = {
+        "unsaid": "The page never says it", "other forms": "The page says it in other forms alone",
+        "late": "The page says it far down", "said": "The page says it",
+    }[saying]  # fmt: skip
+    return f"{said}: {what_to_do}."
+
+
+def reason_box(holder: str | None, lacking: Sequence[str]) -> str:
+    """Why an answer box can be taken."""
+    whose = f"{holder} holds the answer box" if holder else "The answer box is another's"
+    return f"{whose}; ours lacks {', '.join(lacking)}." if lacking else f"{whose}; ours has such an answer already."
+
+
 def reason_above(query: str, taken_a_month: float) -> str:
     """Why a row wants an answer and no other title."""
     return f"What stands above “{query}” takes about {count(taken_a_month)} clicks a month; the title is not at fault."
@@ -438,6 +463,22 @@ def unsaid(rows: int, unsaid: int, late: int, gain_a_month: float) -> str:
     far = f", {count(late)} far down" if late else ""
     worth = f" What they lose or could reach: about {count(gain_a_month)} clicks a month." if gain_a_month >= 0.5 else ""
     return f"Of {count(rows)} queries × pages, {count(unsaid)} are never said on the page{far}.{worth}"
+
+
+def said(phrase: str, exactly: int, others: int, first: int | None, words: int, where: Sequence[str]) -> str:
+    """How a page says a phrase.
+
+    >>> said("dry bag", 2, 1, 41, 400, ["main heading", "text"])
+    'It says “dry bag” twice, first at word 41 of 400 (main heading, text), and once in other forms.'
+    """
+    if not exactly and not others:
+        return f"It never says “{phrase}”, in no form, in {count(words)} words."
+    stands = f" ({', '.join(where)})" if where else ""
+    at = f", first at word {count(first)} of {count(words)}{stands}" if first else stands
+    if not exactly:
+        return f"It says “{phrase}” in other forms alone, {times(others)}{at}."
+    also = f", and {times(others)} in other forms" if others else ""
+    return f"It says “{phrase}” {times(exactly)}{at}{also}."
 
 
 NO_RESULTS = "No results page is captured yet. Load a file of captured results pages, or connect a service, in Intake."
@@ -494,14 +535,16 @@ def answer_boxes(boxes: int, openings: int, ours: int, lost: int, gain_a_month: 
     )
 
 
-def block_cost(kind: str, rows: int, factor: float | None, low: float | None, high: float | None) -> str:
-    """What a kind of block costs here.
+def block_cost(kind: str, rows: int, factor: float | None, low: float | None, high: float | None, counts: bool) -> str:
+    """What a kind of block costs here; `counts`: whether that is beyond chance.
 
-    >>> block_cost("answer box", 12, 0.36, 0.28, 0.47).replace(THIN_SPACE, " ")
+    >>> block_cost("answer box", 12, 0.36, 0.28, 0.47, True).replace(THIN_SPACE, " ")
     'Answer box above: 36 % of the clicks are left (28 to 47 %, from 12 rows).'
     """
     if factor is None or low is None or high is None:
         return f"{kind.capitalize()} above: too few rows to say ({rows})."
+    if not counts:
+        return f"{kind.capitalize()} above: nothing is taken away beyond chance, from {rows} rows."
     reach = f"{100 * low:.0f} to {_share(high)}, from {rows} rows"
     return f"{kind.capitalize()} above: {_share(factor)} of the clicks are left ({reach})."
 

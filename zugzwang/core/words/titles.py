@@ -145,12 +145,15 @@ def remedy(problems: Sequence[Problem]) -> str:
     """What to do first, in words."""
     told = {
         "missing-title": "Write a title that says the main query first.",
-        "missing-description": "Write a description that says what one gets.",
-        "several": "Keep one.",
-        "doubled-title": "Say what sets this page apart from the others.",
-        "doubled-description": "Say what sets this page apart from the others.",
+        "several": "Keep one of them.",
+        "doubled": "Say what sets this page apart from the others.",
         "lacks-main-query-title": "Say the main query in the title.",
-        "too-long-title": "Shorten it to what is shown.",
-        "rewritten-by-engine-title": "The search engine shows a title of its own: say the query as it is searched.",
+        "too-long": "Shorten it to what is shown.",
+        "rewritten-by-engine-title": "Say the query in it as it is searched: the search engine shows another one.",
+        "missing-description": "Write a description that says what one gets.",
+        "lacks-main-query-description": "Say the main query in the description.",
+        "site-name-cut-title": "Shorten it, or leave off the site's name.",
+        "same-as-heading-title": "Say something that the heading does not.",
+        "rewritten-by-engine-description": "Answer the query in the description: the search engine shows another one.",
     }
-    return next((said for name, said in told.items() if any(one.startswith(name) for one in problems)), "Say it better.")
+    return next((said for name, said in told.items() if any(one.startswith(name) for one in problems)), "")

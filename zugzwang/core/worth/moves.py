@@ -50,6 +50,16 @@ _ASKED: Mapping[str, tuple[Kind, Effort, Lever]] = {
     "striking-distance": ("deepen", "day", "rank"),
     "outperformers": ("links", "hour", "rank"),
     "off-fit": ("phrase", "hour", "rank"),
+    "titles": ("rewrite", "hour", "snippet"),
+    "answer-boxes": ("answer", "hour", "snippet"),
+}
+# What a row of unsaid queries wants, by what is to be done (core.words.unsaid).
+_BY_SAYING: Mapping[str, tuple[Kind, Effort]] = {
+    "settle the clash first": ("unite", "day"),
+    "link to the page that says it": ("links", "hour"),
+    "give it a page of its own": ("write", "week"),
+    "say it in the title": ("rewrite", "hour"),
+    "say it as a heading, with a short answer": ("answer", "hour"),
 }
 _BY_LEVER: Mapping[str, tuple[Kind, Effort]] = {
     "snippet": ("rewrite", "hour"),
@@ -78,6 +88,11 @@ def asked_by_row(finding: str, gains: Mapping[str, float], explained: bool = Fal
     if finding in _ASKED:
         return Asked(*_ASKED[finding])
     return Asked(*_BY_LEVER[largest(gains)], "all")
+
+
+def asked_by_saying(what_to_do: str) -> Asked:
+    """What a query asks for that its page says too little."""
+    return Asked(*_BY_SAYING.get(what_to_do, ("phrase", "hour")), "all")
 
 
 def asked_by_page(gains: Mapping[str, float]) -> Asked:

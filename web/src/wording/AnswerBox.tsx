@@ -1,0 +1,56 @@
+// Who holds the answer box, with what passage, and what ours lacks of such an answer.
+import type { Schemas } from "../api/client";
+import { count, day } from "../shared/format";
+
+export function AnswerBox({ told }: { told: Schemas["BoxShown"] }) {
+  const { finding, ours, holder } = told;
+  return (
+    <>
+      <div className="space-y-1 font-serif text-[15px] leading-snug">
+        {finding.lost_since && <p>It was ours, and is lost since {day(finding.lost_since)}.</p>}
+        {finding.ours ? (
+          <p>
+            The box is ours. A page that holds it has no organic result below: watch it, and change its passage with
+            care.
+          </p>
+        ) : (
+          <p>
+            {finding.holder ?? "Somebody else"} holds it{finding.kind && ` with a ${finding.kind}`}.
+            {finding.opening && ` It could be taken: about ${count(finding.gain)} clicks a month.`}
+            {finding.advice === "first come onto page one" && " Boxes are taken from page one: come onto it first."}
+          </p>
+        )}
+        {finding.lacking.length > 0 && <p>Ours lacks {finding.lacking.join(", and ")}.</p>}
+      </div>
+      <dl className="mt-2 grid grid-cols-2 gap-x-5 max-sm:grid-cols-1">
+        <Passage name={`the box${holder ? ", as its page has it" : ""}`} told={holder} said={finding.passage ?? null} />
+        <Passage name="our page" told={ours} said={null} />
+      </dl>
+    </>
+  );
+}
+
+/** What stands right below the heading, in numbers. */
+function counted({ characters, words, items, cells }: Schemas["PassageShown"]) {
+  const told = [
+    characters > 0 && `${count(characters)} characters in ${count(words)} words`,
+    items > 0 && `${count(items)} items of a list`,
+    cells > 0 && `${count(cells)} cells of a table`,
+  ].filter(Boolean);
+  return told.length ? `Right below: ${told.join(", ")}.` : "No text stands right below it.";
+}
+
+function Passage({ name, told, said }: { name: string; told: Schemas["PassageShown"] | null; said: string | null }) {
+  return (
+    <div className="border-rule border-t pt-1">
+      <dt className="text-faint text-xs">{name}</dt>
+      <dd>
+        {told?.heading && <p className="font-semibold">{told.heading}</p>}
+        {said && <p className="line-clamp-4 italic">{said}</p>}
+        {told?.text && <p className="line-clamp-4">{told.text}</p>}
+        {!told && !said && <p>No heading asks it, and nothing defines it.</p>}
+        {told && <p className="text-faint text-xs">{counted(told)}</p>}
+      </dd>
+    </div>
+  );
+}

@@ -1,0 +1,333 @@
+// Wording: what pages do not say of what they are searched for, titles, answer boxes, and what stands above ours.
+import { useNavigate } from "@tanstack/react-router";
+import { type Answer, type Row, resultsQuery, stripQuery, titleQuery, useMarks, usePrefetch } from "../api/ask";
+import { Figure, Named } from "../listing/cells";
+import type { Look } from "../listing/FindingList";
+import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
+import { DecideMarked } from "../moves/DecideMarked";
+import { MarkWord } from "../moves/MarkWord";
+import { path, place, share } from "../shared/format";
+import { Button, EvidenceMark, Notice } from "../shared/parts";
+import { askedOf, type FindingName, rowSubject, SAYINGS, type Saying } from "../state/view";
+import { FetchAbove } from "./FetchAbove";
+import { problemWords } from "./problems";
+import { ResultsFile } from "./ResultsFile";
+import { TitleFile } from "./TitleFile";
+import { UnsaidFile } from "./UnsaidFile";
+
+export const OF_WORDING = ["unsaid", "titles", "answer-boxes", "results", "pages-above", "query-gaps"] as const;
+type Wording = (typeof OF_WORDING)[number];
+type OfQuery = "answer-boxes" | "results" | "pages-above";
+// All of them tell rows with a query and the page that is shown for it.
+type Told = Row<"pages-above">;
+
+const key = (row: { page_id?: number | null; query_id?: number | null }) => `${row.page_id ?? 0}-${row.query_id ?? 0}`;
+const NO_FILTERS = Object.fromEntries(
+  ["text", "section", "page_type", "query_group", "decided", "problem", "saying", "explained"].map((name) => [
+    name,
+    undefined,
+  ]),
+);
+const TO_DO: Saying[] = ["unsaid", "other forms", "late"];
+
+export function WordingPlace(props: PlaceProps) {
+  const finding = (props.search.finding ?? "unsaid") as Wording;
+  if (finding === "unsaid") return <Unsaid {...props} />;
+  if (finding === "titles") return <Titles {...props} />;
+  if (finding === "query-gaps") return <Gaps {...props} />;
+  return <OfQueries {...props} finding={finding} />;
+}
+
+/** What the lists of this place have in common. */
+function useLook(props: PlaceProps) {
+  const { site, change } = props;
+  const navigate = useNavigate();
+  const marks = useMarks(site.slug);
+  const prefetch = usePrefetch();
+  const asked = askedOf(props.search);
+  const toPage = (row: string) =>
+    navigate({ to: "/$site/pages", params: { site: site.slug }, search: { row: row.split("-")[0] ?? "" } });
+  const name = (row: { query?: string | null; page?: string | null; page_id?: number | null; query_id?: number }) => (
+    <Named
+      name={row.query}
+      title={row.page ?? ""}
+      mark={<MarkWord mark={marks.of({ page: row.page_id ?? null, query: row.query_id ?? null })} />}
+      below={row.page && path(row.page)}
+    />
+  );
+  const rest = {
+    least: 36,
+    rowHeight: 42,
+    open: toPage,
+    empty: (
+      <Notice
+        title="Nothing to show here"
+        action={<Button onClick={() => change(NO_FILTERS)}>Remove the filters</Button>}
+      >
+        No row fits these filters.
+      </Notice>
+    ),
+    waiting: <Notice title="Reading the pages">Words and phrases are counted in all of them.</Notice>,
+  };
+  return { asked, marks, prefetch, name, rest };
+}
+
+function Marked({ site, asked, finding, marked, ofPages }: MarkedProps) {
+  return (
+    <DecideMarked
+      site={site}
+      marked={marked}
+      subjectOf={ofPages ? (row) => ({ page: Number(row) }) : rowSubject}
+      finding={finding}
+      asked={asked}
+      words={ofPages ? ["page", "pages"] : ["row", "rows"]}
+    />
+  );
+}
+type MarkedProps = {
+  site: PlaceProps["site"];
+  asked: ReturnType<typeof askedOf>;
+  finding: FindingName;
+  marked: Parameters<typeof DecideMarked>[0]["marked"];
+  ofPages?: true;
+};
+
+function Unsaid(props: PlaceProps) {
+  const { site, search, change } = props;
+  const { asked, prefetch, name, rest } = useLook(props);
+  const shown = { ...asked, saying: search.saying ?? TO_DO };
+  return (
+    <FindingPlace
+      {...props}
+      finding="unsaid"
+      findings={OF_WORDING}
+      asked={shown}
+      onMarked={(marked) => <Marked site={site} asked={asked} finding="unsaid" marked={marked} />}
+      below={(list) => (
+        <Chips
+          label="said"
+          known={SAYINGS}
+          chosen={shown.saying}
+          count={(one) => list?.by_saying[one] ?? 0}
+          choose={(saying) => change({ saying: saying as Saying[] })}
+        />
+      )}
+      look={(list) => ({
+        ...rest,
+        keyOf: key,
+        near: (row) => {
+          const { page, query } = rowSubject(row);
+          if (page && query) prefetch(stripQuery(site.slug, asked, page, query));
+        },
+        cells: {
+          query: name,
+          gain: (row) => (
+            <Figure value={row.gain} below={row.evidence !== "thin" && <EvidenceMark grade={row.evidence} />} />
+          ),
+          saying: (row) => <span className={row.saying === "unsaid" ? "text-rust" : "text-faint"}>{row.saying}</span>,
+          first_said_at: (row) => share(row.first_said_at),
+        },
+        widths: {
+          gain: "4.4rem",
+          saying: "4.8rem",
+          said: "2.8rem",
+          said_in_other_forms: "3.6rem",
+          first_said_at: "3.2rem",
+        },
+        heads: { said_in_other_forms: "other forms" },
+        waiting: list ? rest.waiting : rest.waiting,
+      })}
+      evidence={(row) => <UnsaidFile site={site} asked={asked} row={row} />}
+    />
+  );
+}
+
+function Titles(props: PlaceProps) {
+  const { site, search, change } = props;
+  const { asked, marks, prefetch, rest } = useLook(props);
+  return (
+    <FindingPlace
+      {...props}
+      finding="titles"
+      findings={OF_WORDING}
+      asked={asked}
+      onMarked={(marked) => <Marked site={site} asked={asked} finding="titles" marked={marked} ofPages />}
+      below={(list) => {
+        const known = Object.entries(list?.by_problem ?? {}).sort(([, one], [, other]) => other - one);
+        return (
+          <Chips
+            label="problem"
+            known={[...new Set([...known.map(([one]) => one), ...(search.problem ?? [])])]}
+            words={problemWords}
+            chosen={search.problem ?? []}
+            count={(one) => list?.by_problem[one] ?? 0}
+            choose={(problem) => change({ problem: (problem.length ? problem : undefined) as typeof search.problem })}
+          />
+        );
+      }}
+      look={() => ({
+        ...rest,
+        keyOf: (row) => String(row.page_id),
+        near: (row) => prefetch(titleQuery(site.slug, asked, row)),
+        cells: {
+          page: (row) => (
+            <Named
+              name={row.title ?? "no title"}
+              title={row.page}
+              mark={<MarkWord mark={marks.of({ page: row.page_id })} />}
+              below={path(row.page)}
+            />
+          ),
+          lost_month: (row) => <Figure value={row.lost_month} />,
+          problems: (row) => (
+            <span className="block truncate text-xs" title={row.problems.map(problemWords).join(", ")}>
+              {row.problems.map(problemWords).join(", ")}
+            </span>
+          ),
+          title_pixels: (row) => (
+            <span className={row.title_pixels > 600 ? "text-rust" : ""}>{Math.round(row.title_pixels)}</span>
+          ),
+        },
+        widths: { lost_month: "4.4rem", problems: "13rem", title_pixels: "3rem" },
+      })}
+      evidence={(row) => <TitleFile site={site} asked={asked} row={row} />}
+    />
+  );
+}
+
+function OfQueries(props: PlaceProps & { finding: OfQuery }) {
+  const { site, finding } = props;
+  const { asked, prefetch, name, rest } = useLook(props);
+  const look = {
+    ...rest,
+    keyOf: key,
+    near: (row: string) => {
+      const { query } = rowSubject(row);
+      if (query) prefetch(resultsQuery(site.slug, asked, query));
+    },
+    cells: {
+      query: name,
+      gain: (row: Row<"answer-boxes">) => (
+        <Figure value={row.gain} below={row.opening && <span className="text-spruce text-xs">open</span>} />
+      ),
+      screens_down: (row: Row<"results">) => place(row.screens_down),
+      expected_with_blocks: (row: Row<"results">) => (
+        <Figure
+          value={row.expected_with_blocks}
+          below={row.explained && <span className="text-ochre text-xs">explained</span>}
+        />
+      ),
+      out_of_range: (row: Told) => (
+        <span className="block truncate text-xs" title={row.out_of_range.join(", ").replaceAll("_", " ")}>
+          {row.out_of_range.join(", ").replaceAll("_", " ")}
+        </span>
+      ),
+    },
+    widths: {
+      gain: "4.4rem",
+      kind: "4.4rem",
+      holder: "6.5rem",
+      advice: "5.4rem",
+      out_of_range: "11rem",
+      captured: "5.2rem",
+      true_place: "3.4rem",
+      screens_down: "3.6rem",
+      place: "2.8rem",
+      reachable_place: "3.2rem",
+      stronger_above: "3.6rem",
+      expected_with_blocks: "4.4rem",
+    },
+  };
+  return (
+    <FindingPlace
+      {...props}
+      finding={finding as "pages-above"}
+      findings={OF_WORDING}
+      asked={asked}
+      onMarked={(marked) => (
+        <>
+          <Marked site={site} asked={asked} finding={finding} marked={marked} />
+          <FetchAbove site={site} queries={[...marked.keys].map((row) => rowSubject(row).query ?? 0)} />
+        </>
+      )}
+      below={() => finding === "pages-above" && site.may_change && <FetchAbove site={site} />}
+      look={() => look as unknown as Look<"pages-above">}
+      evidence={(row) => <ResultsFile site={site} asked={asked} row={row} finding={finding} />}
+    />
+  );
+}
+
+function Gaps(props: PlaceProps) {
+  const { site } = props;
+  const { asked, rest } = useLook(props);
+  return (
+    <FindingPlace
+      {...props}
+      finding="query-gaps"
+      findings={OF_WORDING}
+      asked={asked}
+      look={() => ({
+        ...rest,
+        keyOf: (row) => `${row.page_id}-${wordKey(row.query)}`,
+        open: () => {},
+        near: () => {},
+        cells: {
+          query: (row) => <Named name={row.query} title={row.page} mark={null} below={path(row.page)} />,
+          visits: (row) => (
+            <Figure value={row.visits} below={row.of_rival && <span className="text-xs">their name</span>} />
+          ),
+          won_by: (row) => (
+            <span className="block truncate text-xs" title={row.won_by}>
+              {row.won_by.replace(/^https?:\/\/(www\.)?/, "")}
+            </span>
+          ),
+        },
+        widths: { visits: "3.8rem", won_by: "11rem", shown: "3.6rem", said: "2.8rem", searches: "4rem" },
+      })}
+      evidence={(row, list) => <GapEvidence site={site} asked={asked} row={row} list={list} />}
+    />
+  );
+}
+
+/** A query that the site may not know, as a number that an address can hold. */
+function wordKey(query: string): number {
+  let told = 7;
+  for (const letter of query) told = (told * 31 + letter.charCodeAt(0)) % 2_147_483_647;
+  return told;
+}
+
+type GapProps = { site: PlaceProps["site"]; asked: ReturnType<typeof askedOf>; row: string | undefined };
+function GapEvidence({ site, asked, row, list }: GapProps & { list: Answer<"query-gaps"> | undefined }) {
+  const found = list?.rows.find((one) => `${one.page_id}-${wordKey(one.query)}` === row);
+  if (!found) return null;
+  return <UnsaidFile site={site} asked={asked} row={`${found.page_id}-0`} phrase={found.query} won={found} />;
+}
+
+type ChipsProps = {
+  label: string;
+  known: readonly string[];
+  words?: (one: string) => string;
+  chosen: readonly string[];
+  count: (one: string) => number;
+  choose: (chosen: string[]) => void;
+};
+
+/** Kinds to look at, several at once. */
+function Chips({ label, known, words, chosen, count, choose }: ChipsProps) {
+  if (known.length === 0) return null;
+  return (
+    <fieldset className="mt-1 flex flex-wrap gap-x-3">
+      <legend className="sr-only">{label}</legend>
+      {known.map((one) => (
+        <label key={one} className="inline-flex min-h-6 items-center gap-1.5 text-xs">
+          <input
+            type="checkbox"
+            checked={chosen.includes(one)}
+            onChange={() => choose(chosen.includes(one) ? chosen.filter((other) => other !== one) : [...chosen, one])}
+          />
+          {words?.(one) ?? one} <span className="text-faint">{count(one)}</span>
+        </label>
+      ))}
+    </fieldset>
+  );
+}

@@ -1,0 +1,136 @@
+"""What one page says of one phrase, from top to bottom: squares of fifty words, headings, each saying with its sentence; and
+the queries among which its main one is chosen."""
+
+import re
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core.facts.search import ROW
+from zugzwang.core.pages.content import HEADINGS, RUNNING, pieces_of
+from zugzwang.core.words import sentences
+from zugzwang.core.words.said import Reader, read_texts
+from zugzwang.core.words.unsaid import saying_of
+from zugzwang.core.words.wording import words
+from zugzwang.data.decided import chosen_main_queries
+from zugzwang.data.models import Query
+from zugzwang.errors import NotFound
+from zugzwang.findings.table import find, told
+from zugzwang.findings.titles import TITLES, main_queries_of
+from zugzwang.findings.unsaid import UNSAID
+from zugzwang.findings.view import View
+
+SQUARE_WORDS = 50
+LONG_PARAGRAPH = 120
+PHRASE_MAX = 200
+CANDIDATES = 8
+UNSAID_SHOWN = 6
+_SENTENCE = re.compile(r"(?<=[.!?…])\s+")
+
+
+def tell_strip(view: View, page: int, query: int | None, phrase: str) -> dict[str, Any]:
+    """A page as a strip, with what it says of a query, or of a phrase that somebody typed."""
+    snapshot = view.snapshot
+    held = snapshot.contents(pl.Series([page], dtype=pl.UInt32))
+    if held.is_empty():
+        raise NotFound("What this page says is not known.", "Crawl the site in Intake.")
+    texts = dict(snapshot.known_texts(Query, pl.Series([query], dtype=pl.UInt32)).iter_rows()) if query else {}
+    if query and query not in texts:
+        raise NotFound("The site knows no such query.", "Choose one of its lists.")
+    asked = phrase.strip()[:PHRASE_MAX] or texts.get(query or 0, "")
+    title, content = held.row(0)[1:]
+    reader = Reader(read_texts(held, snapshot.rules.language))
+    pieces = pieces_of(content)
+    crawled = snapshot.crawled_pages().filter(pl.col("page") == page).to_dicts()[0]
+    said = reader.said(page, asked)
+    sayings = reader.sayings(page, asked)
+    row = find(view, UNSAID).rows.filter(pl.col("page") == page, pl.col("query") == (query or 0))
+    return {
+        "page": snapshot.page_text(page),
+        "page_id": page,
+        "phrase": asked,
+        "title": title,
+        "title_says": "title" in said.where,
+        "description": crawled["description"],
+        "heading": crawled["heading"],
+        "heading_says": "main heading" in said.where,
+        "words": said.words,
+        "saying": saying_of(said),
+        "said": said.exactly,
+        "said_in_other_forms": said.in_other_forms,
+        "first_said_at": said.first_at,
+        "where": list(said.where),
+        **_squares(pieces, sayings),
+        "long_paragraphs": sum(kind == "p" and len(words(text)) > LONG_PARAGRAPH for kind, text in pieces),
+        "lists": sum(kind in ("ul", "ol") for kind, _ in pieces),
+        "tables": sum(kind == "table" for kind, _ in pieces),
+        "sentence": sentences.said(asked, said.exactly, said.in_other_forms, said.first, said.words, said.where),
+        "finding": told(view, UNSAID, row).to_dicts()[0] if row.height else None,
+    }
+
+
+def _squares(pieces: list[tuple[Any, str]], sayings: list[tuple[int, bool]]) -> dict[str, Any]:
+    """The running words in squares of fifty, with the headings and the sayings that begin in each."""
+    spoken, headings, at = [], [], 0
+    for kind, text in pieces:
+        if kind not in RUNNING:
+            continue
+        if kind in HEADINGS:
+            headings.append({"at": at + 1, "level": int(kind[1]), "text": text})
+        for sentence in _SENTENCE.split(text):
+            number = len(words(sentence))
+            if number:
+                spoken.append((at + 1, at + number, sentence))
+            at += number
+    found = [
+        {"nth": nth, "exact": exact, "sentence": next((text for first, last, text in spoken if first <= nth <= last), "")}
+        for nth, exact in sayings
+    ]
+    squares = [
+        {
+            "first": first,
+            "exact": sum(first <= nth < first + SQUARE_WORDS for nth, exact in sayings if exact),
+            "others": sum(first <= nth < first + SQUARE_WORDS for nth, exact in sayings if not exact),
+            "text": " ".join(text for begins, ends, text in spoken if begins < first + SQUARE_WORDS and ends >= first),
+        }
+        for first in range(1, at + 1, SQUARE_WORDS)
+    ]
+    return {"squares": squares, "headings": headings, "sayings": found}
+
+
+def tell_titles(view: View, page: int) -> dict[str, Any]:
+    """A page's title and description, what is wrong with them, and among which queries its main one is chosen."""
+    snapshot = view.snapshot
+    crawled = snapshot.crawled_pages().filter(pl.col("page") == page).to_dicts()
+    if not crawled:
+        raise NotFound("What this page says is not known.", "Crawl the site in Intake.")
+    rows = view.held.rows.filter(pl.col("page") == page, ~pl.col("branded"), pl.col("query") > 0)
+    rows = rows.sort("clicks", "impressions", descending=True).head(CANDIDATES)
+    main = main_queries_of(view).get(page)
+    fits = snapshot.fits(rows.select(ROW)).select(*ROW, "fit")
+    named = snapshot.named(rows.join(fits, on=ROW, how="left", maintain_order="left"), ("query",))
+    shown = [
+        {"query": text, "title": title, "snippet": snippet}
+        for query, (title, snippet) in snapshot.shown_titles().get(page, {}).items()
+        for text in snapshot.known_texts(Query, pl.Series([query], dtype=pl.UInt32)).filter(pl.col("id") == query)["text"]
+    ]
+    found = find(view, TITLES).rows.filter(pl.col("page") == page)
+    return {
+        "page": snapshot.page_text(page),
+        "page_id": page,
+        "title": crawled[0]["title"],
+        "description": crawled[0]["description"],
+        "heading": crawled[0]["heading"],
+        "main_query_id": main,
+        "chosen": page in chosen_main_queries(view.site),
+        "candidates": named.select("query_id", "query", "clicks", "impressions", "position", "fit").to_dicts(),
+        "shown": shown,
+        "finding": told(view, TITLES, found).to_dicts()[0] if found.height else None,
+        "unsaid": told(view, UNSAID, _open(find(view, UNSAID).rows.filter(pl.col("page") == page))).to_dicts(),
+    }
+
+
+def _open(rows: pl.DataFrame) -> pl.DataFrame:
+    """The queries of a page that it says too little, the most to gain first."""
+    left = rows.filter(pl.col("saying").cast(pl.String) != "said", pl.col("what_to_do") != "leave it")
+    return left.sort("gain", descending=True).head(UNSAID_SHOWN)
