@@ -10,7 +10,7 @@ import statsmodels.api as sm
 from zugzwang.core.clicks.scatter import USUAL
 from zugzwang.core.facts.grains import RESULTS
 from zugzwang.core.results.block_costs import block_costs, explained, factors, highest
-from zugzwang.core.results.blocks import latest, places, rivals, with_kinds
+from zugzwang.core.results.blocks import changes, latest, places, rivals, with_kinds
 
 
 def captured(query: int, *blocks: str, day: int = 1, device: int = 1) -> pl.DataFrame:
@@ -51,6 +51,12 @@ def test_the_newest_capture_counts_and_rivals_are_weighed_by_searches() -> None:
     assert [(one.host, one.queries, one.searches) for one in rivals(newest, weights)] == [
         ("a.example", 2, 1_000), ("b.example", 1, 100),
     ]  # fmt: skip
+
+
+def test_what_changed_between_two_captures() -> None:
+    then = of_shop(captured(1, "answer box a.example", "organic a.example", "organic b.example", day=1))
+    now = of_shop(captured(1, "ads c.example", "organic b.example", "organic shop.example", day=3))
+    assert changes(then, now) == (["shop.example"], ["a.example"], ["ads"], ["answer box"])
 
 
 def test_a_block_of_which_the_factor_can_be_worked_out_by_hand() -> None:

@@ -128,6 +128,7 @@ class Capture(Schema):
     true_place: int | None
     screens_down: float | None
     sentence: str
+    changed: str | None
     blocks: list[BlockToScale]
 
 

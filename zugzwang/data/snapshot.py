@@ -365,7 +365,7 @@ class Snapshot:
 
     def _with_plain(self, rows: pl.DataFrame) -> pl.DataFrame:
         different = rows["address"].unique()
-        plain = pl.Series([normal(one) for one in different.to_list()], dtype=pl.String)
+        plain = pl.Series([normal(one).partition("#")[0] for one in different.to_list()], dtype=pl.String)
         return rows.with_columns(plain=pl.col("address").replace_strict(different, plain, return_dtype=pl.String))
 
     def _captured_rows(self, period: Period, setting: Setting) -> tuple[pl.DataFrame, Any, list[str]]:

@@ -205,7 +205,7 @@ def _of_any_address(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
 
 def _plain_address(text: str) -> str:
     """An address in normal form, with its scheme where it lacks one."""
-    return normal(text if "://" in text else f"https://{text}")
+    return normal(text if "://" in text else f"https://{text}").partition("#")[0]
 
 
 def _filled(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:

@@ -1,6 +1,7 @@
 """The results pages captured for some rows, and how far down one's own result stands; and one query's with everything about it:
 the sheet to scale, the pages above side by side, its answer box, the queries that the others win."""
 
+from datetime import date
 from typing import Any
 
 import polars as pl
@@ -10,7 +11,7 @@ from zugzwang.core.facts.search import ROW
 from zugzwang.core.pages.content import pieces_of
 from zugzwang.core.results.above import MEASURES, SAYS, Passage, out_of_range, passage_of
 from zugzwang.core.results.block_costs import BlockCost
-from zugzwang.core.results.blocks import SCREEN, places, with_kinds
+from zugzwang.core.results.blocks import SCREEN, changes, places, with_kinds
 from zugzwang.core.words import sentences
 from zugzwang.data.blocks import read_facts
 from zugzwang.data.models import Query
@@ -90,7 +91,8 @@ def _captures(view: View, query: int) -> list[dict[str, Any]]:
         return []
     blocks = view.snapshot.with_own(with_kinds(held)).sort("captured", "device", "place")
     stands = {(one["captured"], one["device"]): one for one in places(blocks).to_dicts()}
-    told_captures = []
+    told_captures: list[dict[str, Any]] = []
+    earlier: dict[str, tuple[date, pl.DataFrame]] = {}
     for (captured, device), rows in blocks.group_by("captured", "device", maintain_order=True):
         place = stands[captured, device]
         name = DEVICES[int(str(device))]
@@ -100,8 +102,15 @@ def _captures(view: View, query: int) -> list[dict[str, Any]]:
             "true_place": place["true_place"], "screens_down": place["screens_down"],
             "sentence": sentences.results_page(list(rows.select("kind", "own").iter_rows())),
             "blocks": rows.select(columns).to_dicts(),
+            "changed": _changed(earlier.get(name), rows),
         })  # fmt: skip
+        earlier[name] = place["captured"], rows
     return told_captures[::-1][:CAPTURES]
+
+
+def _changed(earlier: tuple[date, pl.DataFrame] | None, now: pl.DataFrame) -> str | None:
+    """What changed since the capture before, in words; None for the first."""
+    return sentences.results_changed(earlier[0], *changes(earlier[1], now)) if earlier else None
 
 
 def _side_by_side(view: View, query: int, page: int) -> dict[str, Any] | None:

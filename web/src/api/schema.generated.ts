@@ -2005,6 +2005,8 @@ export interface components {
              * Format: date
              */
             captured: string;
+            /** Changed */
+            changed: string | null;
             /** Device */
             device: string;
             /** Screen */

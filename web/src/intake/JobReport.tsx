@@ -102,6 +102,12 @@ function Done({ slug, job, outcome }: { slug: string; job: Schemas["JobShown"]; 
           {count(outcome.pages)} addresses and {count(outcome.links)} links found: {answered(outcome.statuses ?? {})}.
         </p>
       )}
+      {job.kind === "above" && (
+        <p className="font-serif text-base">
+          {count(outcome.pages)} pages of others fetched, {count(outcome.failed)} could not be; {count(outcome.fresh)} were
+          read within thirty days.
+        </p>
+      )}
       {job.kind === "refresh" &&
         outcome.connections?.map((one) => (
           <p key={one.source} className="font-serif text-base">

@@ -151,6 +151,7 @@ function SheetPart({ told }: { told: Schemas["ResultsFile"] }) {
           {capture.sentence}
           {capture.screens_down != null && ` One scrolls ${place(capture.screens_down)} screens to it.`}
         </p>
+        {capture.changed && <p>{capture.changed}</p>}
         {told.costs.map((cost) => (
           <p key={cost}>{cost}</p>
         ))}

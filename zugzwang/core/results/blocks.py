@@ -133,6 +133,23 @@ def places(blocks: pl.DataFrame) -> pl.DataFrame:
     ).drop("pixels_above")
 
 
+def changes(before: pl.DataFrame, now: pl.DataFrame) -> tuple[list[str], list[str], list[str], list[str]]:
+    """What changed between two captures of one query: hosts that came and went among the organic results, kinds of other block
+    that came and went."""
+    told = []
+    for name, organic in (("host", True), ("kind", False)):
+        sides = []
+        for blocks in (before, now):
+            chosen = blocks.filter((pl.col("kind") == "organic") == organic).with_columns(host=_host())
+            sides.append(chosen[name].drop_nulls().unique(maintain_order=True).to_list())
+        told.append(([one for one in sides[1] if one not in sides[0]], [one for one in sides[0] if one not in sides[1]]))
+    return told[0][0], told[0][1], told[1][0], told[1][1]
+
+
+def _host() -> pl.Expr:
+    return pl.col("address").str.extract(r"^https?://(?:www\.)?([^/:?#]+)")
+
+
 def rivals(blocks: pl.DataFrame, weights: pl.DataFrame) -> list[Rival]:
     """The hosts whose organic results stand above ours – or anywhere, where none is ours –, the most searched first.
 
@@ -140,7 +157,7 @@ def rivals(blocks: pl.DataFrame, weights: pl.DataFrame) -> list[Rival]:
     """
     first = pl.col("place").filter(pl.col("own")).min().over("query")
     over = blocks.filter(pl.col("kind") == "organic", ~pl.col("own"), (pl.col("place") < first) | first.is_null())
-    hosts = over.with_columns(host=pl.col("address").str.extract(r"^https?://(?:www\.)?([^/:?#]+)")).drop_nulls("host")
+    hosts = over.with_columns(host=_host()).drop_nulls("host")
     told = hosts.select("query", "host").unique().join(weights, on="query", how="left").group_by("host").agg(
         pl.len().alias("queries"), pl.col("searches").fill_null(0).sum()
     )  # fmt: skip

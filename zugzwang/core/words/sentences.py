@@ -566,6 +566,18 @@ def results_page(blocks: Sequence[tuple[str, bool]]) -> str:
     return f"Your result is the {at + 1}{ending} block on the page; above it: {over}."
 
 
+def results_changed(since: date, came: Sequence[str], went: Sequence[str], blocks: Sequence[str], gone: Sequence[str]) -> str:
+    """What changed on a results page since an earlier capture.
+
+    >>> results_changed(date(2026, 10, 18), ["a.example"], [], ["answer box"], [])
+    'Since 18 Oct 2026 a.example came; answer box appeared.'
+    """
+    hosts = [f"{', '.join(names)} {word}" for names, word in ((came, "came"), (went, "went")) if names]
+    kinds = [f"{', '.join(names)} {word}" for names, word in ((blocks, "appeared"), (gone, "disappeared")) if names]
+    told = "; ".join([" and ".join(part) for part in (hosts, kinds) if part])
+    return f"Since {day(since)} {told}." if told else f"Since {day(since)} the same hosts and blocks stand there."
+
+
 def sections(found: int, pages: int) -> str:
     if not found:
         return "No directory of the site holds two pages or more."
