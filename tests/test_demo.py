@@ -11,7 +11,7 @@ from pathlib import Path
 import polars as pl
 import pytest
 
-from demo.scenario import BRAND_PATTERNS, EVENT_DAY, FIRST_DAY, LAST_DAY, SITE_ADDRESS, SITE_NAME, guide, make_facts
+from demo.scenario import BOXED, BRAND_PATTERNS, EVENT_DAY, FIRST_DAY, LAST_DAY, SITE_ADDRESS, SITE_NAME, guide, make_facts
 from demo.site import DEAD_LINKS, DOUBLE_TITLE, HOST, LONG_TITLE, MISSING_DESCRIPTION, NO_INDEX, NO_LINK_LEADS_HERE
 from demo.sources import LEFT_AT_ONCE, NEVER_BOUGHT, write_sources
 from zugzwang.core.clicks.lenses import Appraisal, Lens, appraise, look
@@ -66,7 +66,8 @@ def test_size_of_the_scenario(facts: pl.DataFrame) -> None:
 def test_low_click_through_is_found(appraised: tuple[Appraisal, pl.DataFrame]) -> None:
     found = sure(appraised, "low-ctr")
     assert found >= POOR
-    assert len(found - POOR) <= 0.1 * len(found) + 1
+    planted = POOR | set(BOXED)
+    assert len(found - planted) <= 0.1 * len(found) + 1
 
 
 def test_striking_distance_and_the_outperformer(appraised: tuple[Appraisal, pl.DataFrame]) -> None:
@@ -89,7 +90,8 @@ def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def test_the_other_sources_follow_from_the_search_facts(folder: Path) -> None:
     tables = {path.stem: pl.read_parquet(path) for path in folder.glob("*.parquet")}
     assert set(tables) == {
-        "search-page-query", "search-page", "search-query", "search-day", "visits", "volumes", "links", "results", "events"
+        "search-page-query", "search-page", "search-query", "search-day", "visits", "volumes", "links", "results", "events",
+        "strengths", "page-queries",
     }  # fmt: skip
     clicks = {name: table["clicks"].sum() for name, table in tables.items() if name.startswith("search")}
     assert clicks["search-page-query"] < clicks["search-query"] < clicks["search-page"] <= clicks["search-day"]

@@ -45,7 +45,7 @@ def test_a_row_becomes_a_move_by_keyboard_and_stays_marked(loaded: Page, server:
     expect(dialog).to_have_count(0)
     expect(rows.nth(1)).to_contain_text("to do")
     expect(page.get_by_test_id("deciding")).to_contain_text("rewrite title and description")
-    page.keyboard.press("6")
+    page.keyboard.press("0")
     expect(page).to_have_title(re.compile("^Moves"))
     move = page.get_by_test_id("move")
     expect(move).to_contain_text(query)

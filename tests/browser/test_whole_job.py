@@ -178,7 +178,7 @@ def test_the_same_by_keyboard_alone(page: Page, demo: tuple[str, Path]) -> None:
     tab_to(page, page.get_by_role("button", name="Decide"), 4)
     keys.press("Enter")
     expect(page.get_by_test_id("clash")).to_contain_text("One page is enough.")
-    keys.press("6")
+    keys.press("0")
     move = page.get_by_test_id("move")
     move.wait_for()
     tab_to(page, move.get_by_role("combobox", name="state"), 90)

@@ -85,7 +85,7 @@ def test_a_crawl_that_is_taken_up_again_equals_an_undisturbed_one(
     monkeypatch.setattr(crawling, "PART_PAGES", 10)
     crawled(shop)
     whole = read_facts(shop, CRAWL_PAGES), read_facts(shop, CRAWL_LINKS).unique().sort(pl.all())
-    plain, kept = crawling._keeper, []
+    plain, kept = crawling.keeper, []
 
     def keeper_that_dies(job: Job):  # type: ignore[no-untyped-def]
         keep = plain(job)
@@ -98,7 +98,7 @@ def test_a_crawl_that_is_taken_up_again_equals_an_undisturbed_one(
 
         return keep_then_die
 
-    monkeypatch.setattr(crawling, "_keeper", keeper_that_dies)
+    monkeypatch.setattr(crawling, "keeper", keeper_that_dies)
     standins.asked.clear()
     job = jobs.ask_for_crawl(OPERATOR, shop.slug, {})
     for _ in range(2):

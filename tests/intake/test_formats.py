@@ -284,12 +284,12 @@ def test_links_volumes_crawl_and_results(site: Site, tmp_path: Path) -> None:
     assert (row["address"], row["status"], row["headings"]) == ("https://shop.example/a", 200, ["h1 Kayak"])
     captured = {"query": "kayak", "country": "GB", "device": "mobile", "captured": "2026-11-09"}
     blocks = [
-        {"block": "answer box", "title": "In short"},
+        {"block": "answer box", "kind": "list", "title": "In short"},
         {"block": "organic", "title": "Kayaks", "address": "https://a.example/"},
     ]
     load(site, given(tmp_path, json.dumps({**captured, "blocks": blocks}) + "\n", "results.ndjson"))
-    told = [row[4:8] for row in held(site, RESULTS)]
-    assert told == [(1, "answer box", "In short", None), (2, "organic", "Kayaks", "https://a.example/")]
+    told = read_facts(site, RESULTS).select("place", "block", "kind", "title", "address").rows()
+    assert told == [(1, "answer box", "list", "In short", None), (2, "organic", None, "Kayaks", "https://a.example/")]
 
 
 def test_a_volume_file_adds_to_what_is_known(site: Site, tmp_path: Path) -> None:

@@ -104,8 +104,8 @@ function Done({ slug, job, outcome }: { slug: string; job: Schemas["JobShown"]; 
       )}
       {job.kind === "above" && (
         <p className="font-serif text-base">
-          {count(outcome.pages)} pages of others fetched, {count(outcome.failed)} could not be; {count(outcome.fresh)} were
-          read within thirty days.
+          {count(outcome.pages)} pages of others fetched, {count(outcome.failed)} could not be; {count(outcome.fresh)}{" "}
+          were read within thirty days.
         </p>
       )}
       {job.kind === "refresh" &&

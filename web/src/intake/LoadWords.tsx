@@ -24,6 +24,8 @@ export type Outcome = {
   rows?: number;
   loaded?: number;
   refused?: number;
+  failed?: number; // pages of others
+  fresh?: number;
   tables?: TableReport[];
   rows_before?: number;
   rows_new?: number;

@@ -30,7 +30,7 @@ export function Strip({ told }: { told: Schemas["Strip"] }) {
                 aria-label={`words ${square.first} to ${square.first + SQUARE - 1}: ${words}${tick ? `; heading: ${tick.text}` : ""}`}
                 title={tick ? tick.text : `from word ${square.first}`}
                 onClick={() => setOpen(square.first)}
-                className={`block size-5 border border-strong-rule ${said} ${chosen === square ? "outline-2 outline-rust" : ""}`}
+                className={`block size-6 border border-strong-rule ${said} ${chosen === square ? "outline-2 outline-rust" : ""}`}
               />
             </li>
           );
