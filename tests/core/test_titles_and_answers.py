@@ -77,10 +77,14 @@ def test_what_is_within_our_strength() -> None:
     assert strength(4, None, [4]) is None
 
 
-PAGE = "\n".join(
-    ["h1\tHow long is a paddle?", "p\tA paddle is as long as you are tall, less a hand.", "ul\t", "li\tone", "li\ttwo", "li\tthree",
-     "table\t", "td\t1"]
-)  # fmt: skip
+PAGE = """h1\tHow long is a paddle?
+p\tA paddle is as long as you are tall, less a hand.
+ul\t
+li\tone
+li\ttwo
+li\tthree
+table\t
+td\t1"""
 
 
 def test_a_passage_is_what_stands_right_below_its_heading() -> None:
@@ -130,7 +134,7 @@ TEXTS = (
     "Take a map, and tell somebody when you will be back on land.",
     "The municipal administration deliberated extensively regarding infrastructural modernisation. Considerable disagreement "
     "characterised subsequent negotiations, notwithstanding preliminary recommendations by independent consultants and "
-    "representatives of neighbouring communities throughout the entire territory.",
+    "representatives of neighbouring communities throughout the entire territory and its many surrounding islands.",
 )
 
 
