@@ -89,6 +89,8 @@ def main() -> None:
             page.get_by_test_id("query-file").get_by_role("img").wait_for()
             page.wait_for_timeout(600)
             page.screenshot(path=FOLDER / "query.png")
+            sheet = page.get_by_test_id("results-file").get_by_role("list", name="Results page of")
+            view(page, "wording", "wording?finding=answer-boxes", sheet)
             view(page, "folds", "clashes?finding=topic-folds", page.get_by_role("img", name="pairs of pages"))
             page.goto(f"{SERVER}/marrowbank/moves?state=done")
             page.get_by_role("row", name="river trip planner").click()

@@ -26,6 +26,8 @@ _SCHEMA: dict[str, Any] = {
 def gaps(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
     """Each of our pages beside each query that brings a page above it visits: once a query, at the page that it brings most."""
     won = read_facts(snapshot.site, PAGE_QUERIES)
+    if won.is_empty():
+        return pl.DataFrame(schema=_SCHEMA)
     above = snapshot.results_above().select("query", "plain")
     most = snapshot.appraisal(period, setting).rows.filter(pl.col("page") > 0)
     most = most.sort("impressions", "page", descending=[True, False]).unique("query", keep="first").select("page", "query")

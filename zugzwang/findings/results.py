@@ -2,14 +2,15 @@
 
 from typing import Any
 
+import numpy as np
 import polars as pl
 
 from zugzwang.core.facts.search import ROW
+from zugzwang.core.results.block_costs import explained
 from zugzwang.core.results.blocks import Rival, rivals
 from zugzwang.core.words import sentences
 from zugzwang.findings.columns import CLICKS, IMPRESSIONS, PAGE, PAGES, PART, POSITION, POSITIONS, QUERY, TAKEN_MONTH
 from zugzwang.findings.finding import Column, Finding, Found
-from zugzwang.findings.lenses import all_stakes
 from zugzwang.findings.shapes import BlockCostShown, RivalShown
 from zugzwang.findings.view import Asked, View
 
@@ -21,12 +22,7 @@ def find_results(view: View) -> Found:
     places = (
         view.snapshot.result_places().drop("above", "organic_place").with_columns(pl.col("blocks").list.len().alias("number"))
     )
-    rows = view.held.rows.filter(~pl.col("branded")) if view.branded == "without" else view.held.rows
-    most = rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first")
-    stakes = all_stakes(view.snapshot, view.period, view.setting, 0, view.asked.target)
-    told = stakes.select(*ROW, "expected_with_blocks", "explained", taken_month=pl.col("taken") * view.month_share)
-    most = most.select(*ROW, "clicks", "impressions", "position", "expected_clicks").join(told, on=ROW, how="left")
-    shown = places.join(most, on="query", how="left", maintain_order="left")
+    shown = places.join(_most_shown(view, places["query"]), on="query", how="left", maintain_order="left")
     if view.branded == "without":
         shown = shown.filter(~pl.col("query").is_in(view.of_brand.implode()))
     shown = shown.with_columns(
@@ -35,6 +31,29 @@ def find_results(view: View) -> Found:
     shown = shown.sort("impressions", "query", descending=[True, False])
     lacking = [] if places.height else [sentences.NO_RESULTS]
     return Found(shown, {"captures": places.height}, lacking, {"costs": _costs(view), "rivals": _rivals(view)})
+
+
+def _most_shown(view: View, queries: pl.Series) -> pl.DataFrame:
+    """Of each captured query the page that is shown most for it, with what stands above it taken into account."""
+    rows = view.held.rows.filter(pl.col("query").is_in(queries.implode()))
+    most = rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first").sort("query")
+    above = view.snapshot.above(view.period, view.setting)
+    factor = np.ones(most.height)
+    if above is not None:
+        told = most.select("query").join(above, on="query", how="left", maintain_order="left")["factor"]
+        factor = np.minimum(told.fill_null(1.0).to_numpy(), 1.0)
+    clicks, expected, position = (most[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
+    taken = np.maximum(expected - clicks, 0) - np.maximum(expected * factor - clicks, 0)
+    return most.select(
+        *ROW,
+        "clicks",
+        "impressions",
+        "position",
+        "expected_clicks",
+        pl.Series("expected_with_blocks", expected * factor),
+        pl.Series("explained", explained(clicks, expected, position, view.held.scatter, factor)),
+        pl.Series("taken_month", taken * view.month_share),
+    )
 
 
 def _costs(view: View) -> list[dict[str, Any]]:
@@ -80,7 +99,7 @@ RESULTS = Finding(
     columns=(
         QUERY.listed("query, page", "the query, and the page that is shown most for it"),
         PAGE.listed(null=True, shown="data"),
-        Column("captured", "day", "captured", "when the results page was captured", shown="list"),
+        Column("captured", "day", "captured", "when the results page was captured", shown="extra"),
         POSITION.listed(),
         Column(
             "true_place", "count", "blocks above", "how many blocks stand above ours, whatever they are", "blocks", "list",

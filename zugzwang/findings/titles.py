@@ -52,8 +52,10 @@ def _titles(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, chosen: Chosen
 ) -> pl.DataFrame:
     """Every page that can be found and has a problem; the most lost first."""
-    main = {**proposed_main_queries(snapshot, period, setting, min_impressions, target), **dict(chosen)}
     pages = _found_pages(snapshot)
+    if pages.is_empty():
+        return pl.DataFrame(schema={**_SCHEMA, "at_stake": pl.Float64})
+    main = {**proposed_main_queries(snapshot, period, setting, min_impressions, target), **dict(chosen)}
     texts = dict(snapshot.known_texts(Query, pl.Series(sorted(set(main.values())), dtype=pl.UInt32)).iter_rows())
     shown = snapshot.shown_titles()
     same = {name: _counts(pages[name]) for name in ("title", "description")}

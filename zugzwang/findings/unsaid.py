@@ -41,6 +41,8 @@ def unsaid_rows(
     texts = snapshot.page_words()
     rows = rows.join(texts.pages.select("page"), on="page", how="semi")
     reader, queries = Reader(texts), dict(snapshot.known_texts(Query, rows["query"].unique()).iter_rows())
+    if rows.is_empty():
+        return pl.concat([rows, pl.DataFrame(schema={**_SCHEMA, "said_above_median": pl.Float64})], how="horizontal")
     beside = _beside_rows(snapshot, period, setting, min_impressions, target, chosen, rows)
     usual = snapshot.said_above()
     told: list[tuple[Any, ...]] = []

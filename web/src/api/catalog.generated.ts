@@ -1852,7 +1852,7 @@ export const CATALOG = {
         "explains": "when the results page was captured",
         "unit": "",
         "low": false,
-        "extra": false,
+        "extra": true,
         "sorts": true
       },
       {

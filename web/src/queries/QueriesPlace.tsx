@@ -9,11 +9,12 @@ import { MarkWord } from "../moves/MarkWord";
 import { path, share } from "../shared/format";
 import { Notice } from "../shared/parts";
 import { LENSES, lensAsked, rowSubject } from "../state/view";
+import { CountryGaps } from "./CountryGaps";
 import { EvidencePane } from "./EvidencePane";
 import { NothingFound } from "./NothingFound";
 import { QueryGroups } from "./QueryGroups";
 
-export const OF_QUERIES = [...LENSES, "query-groups"] as const;
+export const OF_QUERIES = [...LENSES, "query-groups", "country-gaps"] as const;
 // All lenses tell rows of one kind; the types of the first stand for them.
 type Lens = "low-ctr";
 
@@ -25,6 +26,7 @@ export function QueriesPlace(props: PlaceProps) {
   const navigate = useNavigate();
   const marks = useMarks(site.slug);
   const prefetch = usePrefetch();
+  if (search.finding === "country-gaps") return <CountryGaps {...props} />;
   if (search.finding === "query-groups") return <QueryGroups {...props} />;
   const lens = (search.finding ?? "low-ctr") as Lens;
   const asked = lensAsked(search);

@@ -128,7 +128,7 @@ function Rewritten({ name, value, set }: { name: keyof typeof LIMITS; value: str
   const over = pixels > cut;
   return (
     <label className="mt-2 block">
-      <span className="flex justify-between text-faint text-xs">
+      <span className="flex justify-between gap-x-3 text-faint text-xs">
         <span>{name}</span>
         <span className={over ? "text-rust" : ""}>
           {value.length} letters of about {letters}, {Math.round(pixels)} of {cut} pixels{over && ": cut off"}

@@ -250,10 +250,29 @@ function OfQueries(props: PlaceProps & { finding: OfQuery }) {
           <FetchAbove site={site} queries={[...marked.keys].map((row) => rowSubject(row).query ?? 0)} />
         </>
       )}
-      below={() => finding === "pages-above" && site.may_change && <FetchAbove site={site} />}
+      below={(list) =>
+        finding === "pages-above"
+          ? site.may_change && <FetchAbove site={site} />
+          : finding === "results" && <Rivals list={list as unknown as Answer<"results"> | undefined} />
+      }
       look={() => look as unknown as Look<"pages-above">}
       evidence={(row) => <ResultsFile site={site} asked={asked} row={row} finding={finding} />}
     />
+  );
+}
+
+const RIVALS_TOLD = 4;
+
+/** Who stands above ours most, by how often those queries are searched. */
+function Rivals({ list }: { list: Answer<"results"> | undefined }) {
+  const rivals = list?.rivals ?? [];
+  if (rivals.length === 0) return null;
+  const told = (one: (typeof rivals)[number]) => `${one.host} (${one.queries})`;
+  return (
+    <p className="text-faint text-xs" title={rivals.map(told).join(", ")}>
+      Above ours most, by searches (and over how many queries): {rivals.slice(0, RIVALS_TOLD).map(told).join(", ")}
+      {rivals.length > RIVALS_TOLD && ` and ${rivals.length - RIVALS_TOLD} more`}.
+    </p>
   );
 }
 

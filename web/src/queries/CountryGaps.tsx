@@ -1,0 +1,70 @@
+// Queries that rank worse in one country than in the others; beside it how sure that is, and the way to the query.
+import { Link } from "@tanstack/react-router";
+import type { Answer, Row } from "../api/ask";
+import type { Schemas } from "../api/client";
+import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
+import { count, place, share } from "../shared/format";
+import { EvidenceMark, Notice } from "../shared/parts";
+import { askedOf } from "../state/view";
+import { OF_QUERIES } from "./QueriesPlace";
+
+type Gap = Row<"country-gaps">;
+// An address holds numbers alone: a country's two letters are told by their codes.
+const keyOf = (row: Gap) => `${row.query_id}-${row.country.charCodeAt(0)}${row.country.charCodeAt(1)}`;
+
+export function CountryGaps(props: PlaceProps) {
+  return (
+    <FindingPlace
+      {...props}
+      finding="country-gaps"
+      findings={OF_QUERIES}
+      asked={askedOf(props.search)}
+      look={() => ({
+        keyOf,
+        least: 36,
+        rowHeight: 30,
+        near: () => undefined,
+        widths: { country: "3.6rem", gap: "3rem", elsewhere: "4.4rem", evidence: "4rem" },
+        empty: (
+          <Notice title="No country gap">
+            No query ranks clearly worse in one country than in the others, or countries are not told.
+          </Notice>
+        ),
+        waiting: <Notice title="Comparing countries">Each query's positions are compared week by week.</Notice>,
+      })}
+      evidence={(row, list) => <GapFile site={props.site} row={row} list={list} />}
+    />
+  );
+}
+
+type FileProps = { site: Schemas["SiteShown"]; row: string | undefined; list: Answer<"country-gaps"> | undefined };
+
+function GapFile({ site, row, list }: FileProps) {
+  const found = list?.rows.find((one) => keyOf(one) === row);
+  if (!found) return null;
+  return (
+    <article aria-label="Evidence" className="px-5 py-3">
+      <h2 className="text-xl leading-6">
+        <Link
+          to="/$site/query"
+          params={{ site: site.slug }}
+          search={{ query: found.query_id }}
+          className="hover:underline"
+        >
+          {found.query}
+        </Link>
+      </h2>
+      <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
+        <p>
+          In {found.country} it stands at {place(found.position)}, elsewhere at {place(found.elsewhere)}:{" "}
+          {place(found.gap)} places worse, over {count(found.weeks)} weeks. <EvidenceMark grade={found.evidence} />
+        </p>
+        <p>
+          There it was shown {count(found.impressions)} times ({share(found.share_shown)} of all) and clicked{" "}
+          {count(found.clicks)} times. Results pages differ by country: look whether another page, or one in another
+          language, should answer it there.
+        </p>
+      </div>
+    </article>
+  );
+}
