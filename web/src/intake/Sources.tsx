@@ -4,6 +4,7 @@ import { api, type Schemas } from "../api/client";
 import { count, day, share } from "../shared/format";
 import { Button } from "../shared/parts";
 import { useAct } from "../shared/useAct";
+import { FetchAbove } from "../wording/FetchAbove";
 import { ConnectionDialog } from "./ConnectionDialog";
 import { DayStrip, Months, type Span } from "./DayStrip";
 import { EventsDialog } from "./EventsDialog";
@@ -33,10 +34,10 @@ export function Sources({ slug, sources, mayChange, showJob }: Props) {
 
   return (
     <section aria-label="Sources" className="mt-5">
-      <div className="grid grid-cols-[13rem_minmax(0,1fr)_16rem] gap-x-5 border-ink border-b pb-1">
+      <div className="grid grid-cols-[13rem_minmax(0,1fr)_16rem] gap-x-5 border-ink border-b pb-1 max-md:grid-cols-1">
         <h2 className="text-lg">Sources</h2>
-        {span ? <Months span={span} /> : <span />}
-        <span className="text-faint text-xs">newest load</span>
+        <div className="max-md:hidden">{span && <Months span={span} />}</div>
+        <span className="text-faint text-xs max-md:hidden">newest load</span>
       </div>
       <ul>
         {sources.map((source) => (
@@ -66,6 +67,8 @@ export function Sources({ slug, sources, mayChange, showJob }: Props) {
                     <Button plain onClick={crawl}>
                       {source.rows ? "Crawl again" : "Crawl the site"}
                     </Button>
+                  ) : source.source === "above" ? (
+                    <FetchAbove site={{ slug }} />
                   ) : (
                     <Button plain onClick={() => setConnecting(source.source)}>
                       {said(connections.find((one) => one.source === source.source))}

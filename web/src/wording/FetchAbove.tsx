@@ -1,11 +1,11 @@
 // Ask for the pages of others on results pages: of some queries, or of all that are captured. The work goes on in the background.
 import { useNavigate } from "@tanstack/react-router";
 import { toast } from "sonner";
-import { api, type Schemas } from "../api/client";
+import { api } from "../api/client";
 import { Button } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 
-export function FetchAbove({ site, queries }: { site: Schemas["SiteShown"]; queries?: number[] }) {
+export function FetchAbove({ site, queries }: { site: { slug: string }; queries?: number[] }) {
   const act = useAct();
   const navigate = useNavigate();
   const known = queries?.filter((one) => one > 0);
