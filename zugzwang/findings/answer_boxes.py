@@ -1,7 +1,7 @@
 """Answer boxes on captured results pages: which could be taken, with what passage; ours, and those that were lost."""
 
 from datetime import date
-from typing import Any
+from typing import Any, get_args
 
 import numpy as np
 import polars as pl
@@ -10,7 +10,7 @@ from zugzwang.core.facts.grains import RESULTS
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.pages.content import pieces_of
 from zugzwang.core.results.above import Passage, passage_of
-from zugzwang.core.results.answers import Box, advice, gain, lacking
+from zugzwang.core.results.answers import Advice, Box, advice, gain, lacking
 from zugzwang.core.results.blocks import ANSWER_KINDS, with_kinds
 from zugzwang.core.words import sentences
 from zugzwang.data.blocks import read_facts
@@ -21,7 +21,7 @@ from zugzwang.findings.columns import CLICKS, IMPRESSIONS, PAGE, PAGES, PART, PO
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.view import Asked, View
 
-ADVICE = ("take it", "leave alone", "ours: watch it", "first come onto page one")
+ADVICE: tuple[Advice, ...] = get_args(Advice)
 _SCHEMA: dict[str, Any] = {
     "query": pl.UInt32, "page": pl.UInt32, "kind": pl.String, "holder": pl.String, "holder_page": pl.String,
     "passage": pl.String, "place": pl.UInt32, "ours": pl.Boolean, "opening": pl.Boolean, "lacking": pl.List(pl.String),
@@ -152,7 +152,7 @@ ANSWER_BOXES = Finding(
         Column("holder_page", "text", "", "the page that holds it", null=True),
         Column("passage", "text", "", "what the box says", null=True),
         Column("place", "count", "place", "which organic result ours is", shown="list", null=True, low=True),
-        Column("advice", "word", "what to do", "take it, leave it, or watch it", shown="list", choices=ADVICE, low=True),
+        Column("advice", "word", "what to do", "take it, or watch it", shown="list", choices=ADVICE, low=True),
         Column("lacking", "words", "lacking", "what our page lacks of such an answer", shown="extra"),
         Column("ours", "flag", "ours", "whether the box is ours", shown="extra"),
         Column("lost_since", "day", "lost since", "the first capture without our box", shown="extra", null=True),

@@ -5,7 +5,7 @@ from typing import Any
 import polars as pl
 
 from zugzwang.core.facts.search import ROW
-from zugzwang.core.results.above import MEASURES, SAYS, facts_of, out_of_range
+from zugzwang.core.results.above import facts_of, out_of_range
 from zugzwang.core.words import sentences
 from zugzwang.data.cache import kept
 from zugzwang.data.models import Query
@@ -116,4 +116,3 @@ PAGES_ABOVE = Finding(
     says=_says,
     opens=(Asked(),),
 )  # fmt: skip
-MEASURE_WORDS = {**MEASURES, **SAYS}

@@ -85,7 +85,7 @@ export const CATALOG = {
         "name": "advice",
         "kind": "word",
         "label": "what to do",
-        "explains": "take it, leave it, or watch it",
+        "explains": "take it, or watch it",
         "unit": "",
         "low": true,
         "extra": false,

@@ -1801,7 +1801,7 @@ export interface components {
              * Advice
              * @enum {string}
              */
-            advice: "take it" | "leave alone" | "ours: watch it" | "first come onto page one";
+            advice: "take it" | "ours: watch it" | "first come onto page one";
             /** Captured */
             captured?: string | null;
             /** Clicks */

@@ -1,8 +1,8 @@
 """Answer boxes: who holds them, which could be taken, with what passage, and what one may lose.
 
 An opening is a captured answer box that is not ours, for a query where our result is the second to tenth organic one: boxes
-are taken from page one (common practice, no source). At 1 a page that takes the box has no organic result below it (common
-practice), so there the advice is to leave it alone, unless the box is another's.
+are taken from page one (common practice, no source). A page that takes the box has no organic result below it (common
+practice), so a box of ours is watched, and its passage changed with care.
 
 What ours lacks is read off the kind of the box and the holder's passage: a heading that asks the query; right below it a
 paragraph of 40 to 300 characters, a list of as many items as the holder's (three at least), or a table.
@@ -18,7 +18,7 @@ from typing import Literal
 from zugzwang.core.results.above import Passage
 from zugzwang.core.results.blocks import AnswerKind
 
-Advice = Literal["take it", "leave alone", "ours: watch it", "first come onto page one"]
+Advice = Literal["take it", "ours: watch it", "first come onto page one"]
 TAKEN_FROM, TAKEN_TO = 2, 10
 ITEMS_LEAST = 3
 
