@@ -4,6 +4,7 @@ from pathlib import Path
 
 import polars as pl
 import pytest
+from django.conf import settings
 from django.contrib.auth.models import User
 from django.test import Client
 
@@ -14,6 +15,14 @@ from zugzwang.data.models import Load, Membership, Site
 
 HEADER = ["date", "page", "query", "clicks", "impressions", "position"]
 WriteCsv = Callable[..., Path]
+
+
+@pytest.fixture(scope="session")
+def django_db_modify_db_settings() -> None:
+    """A run that was killed leaves SQLite's side files; beside a new database they are a fault of the disk to it."""
+    name = Path(settings.DATABASES["default"]["TEST"]["NAME"])
+    for end in ("", "-wal", "-shm"):
+        name.with_name(name.name + end).unlink(missing_ok=True)
 
 
 @pytest.fixture
