@@ -54,15 +54,21 @@ class Held:
 
 
 @kept
-def held_clashes(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> Held:
-    """The clashes over queries without brand, with what is proposed for each."""
+def clashes_in(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> Clashes:
+    """The clashes over queries without brand."""
     of_brand = snapshot.branded(setting.patterns)
     facts = snapshot.facts(period, setting.part)
     if of_brand.len():
         facts = facts.filter(~pl.col("query").is_in(of_brand.implode()))
     held = snapshot.appraisal(period, setting)
     contenders = with_subjects(snapshot, contenders_of(facts, min_impressions, held.rows.filter(~pl.col("branded"))))
-    found = find_clashes(facts, contenders, held.curve, _people(snapshot, period, setting.part, contenders, facts))
+    return find_clashes(facts, contenders, held.curve, _people(snapshot, period, setting.part, contenders, facts))
+
+
+@kept
+def held_clashes(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> Held:
+    """The clashes, with what is proposed for each."""
+    found = clashes_in(snapshot, period, setting, min_impressions)
     return Held(found, _proposed(snapshot, period, setting, found))
 
 
@@ -176,14 +182,9 @@ def _lacking(view: View) -> list[str]:
     return [*said, f"To propose a lead with more certainty, load {', '.join(absent)}."] if absent else said
 
 
-@kept
-def contenders(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
-    """The contenders of all clashes (core.clashes.Clashes)."""
-    return held_clashes(snapshot, period, setting, min_impressions).clashes.contenders
-
-
 def contenders_in(view: View) -> pl.DataFrame:
-    return contenders(view.snapshot, view.period, view.setting, view.min_impressions)
+    """The contenders of all clashes (core.contest.clashes)."""
+    return clashes_in(view.snapshot, view.period, view.setting, view.min_impressions).contenders
 
 
 def _with_contender(view: View, rows: pl.DataFrame) -> pl.DataFrame:

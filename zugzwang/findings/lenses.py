@@ -30,7 +30,7 @@ from zugzwang.core.words import sentences
 from zugzwang.data.cache import kept
 from zugzwang.data.decided import settled_rows
 from zugzwang.data.snapshot import Setting, Snapshot
-from zugzwang.findings.clashes import held_clashes
+from zugzwang.findings.clashes import clashes_in
 from zugzwang.findings.columns import (
     CHANGE,
     CLICKS,
@@ -195,8 +195,7 @@ def _dress_fit(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     if rows.is_empty():
         return rows.with_columns(advice=pl.lit(None, dtype=pl.String))
     snapshot = view.snapshot
-    held = held_clashes(snapshot, view.period, view.setting, view.min_impressions)
-    clashing = set(held.clashes.queries["query"])
+    clashing = set(clashes_in(snapshot, view.period, view.setting, view.min_impressions).queries["query"])
     closest = closest_pages(snapshot.query_stems(rows["query"]), snapshot.every_page_says())
     told = [
         advice(fit, lacking, page, closest.get(query), query in clashing)

@@ -13,7 +13,7 @@ from zugzwang.core.words import sentences
 from zugzwang.data.cache import kept
 from zugzwang.data.decided import settled_rows
 from zugzwang.data.snapshot import Setting, Snapshot
-from zugzwang.findings.clashes import held_clashes
+from zugzwang.findings.clashes import clashes_in, held_clashes
 from zugzwang.findings.columns import (
     CHANGE,
     CLICKS,
@@ -99,7 +99,7 @@ def account_rows(view: View) -> pl.DataFrame:
 
 
 def _fought_over(view: View) -> pl.DataFrame:
-    held = held_clashes(view.snapshot, view.period, view.setting, view.min_impressions).clashes
+    held = clashes_in(view.snapshot, view.period, view.setting, view.min_impressions)
     return held.contenders.join(held.queries.filter(pl.col("kind") != "double"), on="query", how="semi")
 
 

@@ -15,7 +15,7 @@ from zugzwang.data.cache import kept
 from zugzwang.data.decided import chosen_main_queries
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Setting, Snapshot
-from zugzwang.findings.clashes import held_clashes
+from zugzwang.findings.clashes import clashes_in
 from zugzwang.findings.columns import EVIDENCE, IMPRESSIONS, LOST, PAGE, PAGES, PART, POSITION, POSITIONS, QUERY, REACHABLE
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.lenses import all_stakes, decided_rows
@@ -76,7 +76,7 @@ def _beside_rows(
     # Another page can say it only where this one does not.
     open_queries = fits.filter(pl.col("fit").cast(pl.String) != "close")["query"].unique()
     closest = closest_pages(snapshot.query_stems(open_queries), snapshot.every_page_says())
-    clashing = set(held_clashes(snapshot, period, setting, min_impressions).clashes.queries["query"])
+    clashing = set(clashes_in(snapshot, period, setting, min_impressions).queries["query"])
     main = {**proposed_main_queries(snapshot, period, setting, min_impressions, target), **dict(chosen)}
     return {
         (page, query): (fit, query in clashing, closest.get(query, page) != page and fit != "close", main.get(page) == query)
