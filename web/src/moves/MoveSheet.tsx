@@ -14,8 +14,15 @@ import { History } from "./History";
 import { Outcome } from "./Outcome";
 import { ALL_STATES, EFFORTS, type Move } from "./words";
 
-type Fields = Pick<Move, "kind" | "effort" | "state" | "note" | "who" | "due" | "made_on">;
-const NAMES = ["kind", "effort", "state", "note", "who", "due", "made_on"] as const;
+type Fields = Pick<
+  Move,
+  "kind" | "effort" | "state" | "note" | "who" | "due" | "made_on" | "wanted_title" | "wanted_description"
+>;
+const WANTED = [
+  ["wanted_title", "wanted title"],
+  ["wanted_description", "wanted description"],
+] as const;
+const NAMES = ["kind", "effort", "state", "note", "who", "due", "made_on", ...WANTED.map(([name]) => name)] as const;
 const fieldsOf = (move: Move) => Object.fromEntries(NAMES.map((name) => [name, move[name]])) as Fields;
 // `hold`: the move stays the chosen one, wherever its changes put it in the list.
 type Props = { site: Schemas["SiteShown"]; row: string; gone: () => void; hold: () => void };
@@ -73,6 +80,7 @@ function Read({ move }: { move: Move }) {
         ["due", move.due ? day(move.due) : NONE],
         ["done on", move.made_on ? day(move.made_on) : NONE],
         ["note", move.note || NONE],
+        ...WANTED.filter(([name]) => move[name]).map(([name, words]) => [words, move[name]] as const),
       ].map(([name, value]) => (
         <div key={name} className="contents">
           <dt className="text-faint">{name}</dt>
@@ -229,6 +237,18 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
         </Choice>
         <DateField label="due" value={now.due ?? ""} onDay={(due) => set({ due: due || null })} />
       </div>
+      {WANTED.map(
+        ([name, words]) =>
+          (move[name] || draft[name] !== undefined) && (
+            <Words
+              key={name}
+              label={words}
+              rows={2}
+              value={now[name]}
+              onChange={(event) => set({ [name]: event.target.value })}
+            />
+          ),
+      )}
       <Words label="note" rows={4} value={now.note} onChange={(event) => set({ note: event.target.value })} />
       {meanwhile.length > 0 && !theirs && (
         <p role="status" className="text-ochre">

@@ -20,6 +20,9 @@ export function AnswerBox({ told }: { told: Schemas["BoxShown"] }) {
             {finding.advice === "first come onto page one" && " Boxes are taken from page one: come onto it first."}
           </p>
         )}
+        {finding.opening && finding.place != null && finding.place <= 3 && (
+          <p>Whoever holds the box has no organic result below it: weigh what ours brings now.</p>
+        )}
         {finding.lacking.length > 0 && <p>Ours lacks {finding.lacking.join(", and ")}.</p>}
       </div>
       <dl className="mt-2 grid grid-cols-2 gap-x-5 max-sm:grid-cols-1">
