@@ -76,7 +76,7 @@ def test_what_a_page_does_not_say(loaded: Page, server: str, planted: PlantedSit
     dialog.get_by_role("button", name="Keep the move").click()
     expect(page.get_by_text("Kept as a move.")).to_be_visible()
     accessible(page)
-    file.get_by_role("link", name="to the move").click()
+    file.get_by_role("link", name="to the move").first.click()
     wanted = page.get_by_test_id("move").get_by_label("wanted title")
     expect(wanted).to_have_value("Kayaks by number: which one is yours?")
     page.go_back()
