@@ -26,7 +26,7 @@ WHERE: tuple[Where, ...] = get_args(Where)
 FIRST_WORDS = 100
 WINDOW = 2  # times the query's words
 Ids = npt.NDArray[np.uint32]
-_KINDS = ("", "title", *RUNNING, "img")
+KIND_NAMES = ("", "title", *RUNNING, "img")
 _WORD = r"[\p{L}\p{M}\p{N}]+(?:['’][\p{L}\p{M}\p{N}]+)*"
 _TOKEN = f"[{LINK_OPENS}{LINK_CLOSES}]|{_WORD}"
 _GAP = 0  # the id of what stands between two pieces
@@ -36,9 +36,9 @@ _GAP = 0  # the id of what stands between two pieces
 class Texts:
     """The words of many pages, one page behind the other, pieces parted by a gap.
 
-    `word`, `stem`: ids of each place, 0 at gaps; `kind`: its place in _KINDS; `linked`: whether it is a link's; `nth`: which of
-    the page's words it is, from 1 (0 for titles and picture texts). `pages`: where each begins in them, how long it is, and how
-    many words it has.
+    `word`, `stem`: ids of each place, 0 at gaps; `kind`: its place in KIND_NAMES; `linked`: whether it is a link's; `nth`:
+    which of the page's words it is, from 1 (0 for titles and picture texts). `pages`: where each begins in them, how long it
+    is, and how many words it has.
     `words`: each different word with its ids.
     """
 
@@ -80,8 +80,8 @@ def read_texts(pages: pl.DataFrame, language: str = "english") -> Texts:
         "page", line=pl.concat_list(pl.lit("title\t") + pl.col("title").fill_null(""), pl.col("content").str.split("\n"))
     )
     lines = lines.explode("line").select("page", parts=pl.col("line").str.split_exact("\t", 1)).unnest("parts")
-    lines = lines.rename({"field_0": "kind", "field_1": "text"}).filter(pl.col("kind").is_in(_KINDS[1:]))
-    kinds = {name: number for number, name in enumerate(_KINDS)}
+    lines = lines.rename({"field_0": "kind", "field_1": "text"}).filter(pl.col("kind").is_in(KIND_NAMES[1:]))
+    kinds = {name: number for number, name in enumerate(KIND_NAMES)}
     tokens = lines.select(
         "page",
         pl.col("kind").replace_strict(kinds, return_dtype=pl.UInt8),
@@ -106,7 +106,7 @@ def _numbered(tokens: pl.DataFrame, pages: pl.Series, language: str) -> Texts:
     by_text = by_text.join(by_stem, on="name").drop("name")
     ids = held.join(by_text, on="text", how="left").with_columns(pl.col("word", "stem").fill_null(_GAP)).drop("text")
     found = tokens.join(ids, on="token", how="left", maintain_order="left").drop("token")
-    counts = (pl.col("word") != _GAP) & (pl.col("kind") > 1) & (pl.col("kind") < len(_KINDS) - 1)
+    counts = (pl.col("word") != _GAP) & (pl.col("kind") > 1) & (pl.col("kind") < len(KIND_NAMES) - 1)
     found = found.with_columns(counts=counts, so_far=counts.cum_sum().cast(pl.UInt32)).with_row_index("at")
     of_page = found.group_by("page", maintain_order=True)
     before = (pl.col("so_far").first() - pl.col("counts").first()).alias("before")
@@ -178,7 +178,7 @@ class Reader:
     def _where(self, begins: int, sayings: Iterable[tuple[int, int]]) -> tuple[Where, ...]:
         found: set[Where] = set()
         for start, end in sayings:
-            kind, nth = _KINDS[self._kind[begins + start]], int(self._nth[begins + start])
+            kind, nth = KIND_NAMES[self._kind[begins + start]], int(self._nth[begins + start])
             if kind == "title":
                 found.add("title")
             elif kind == "img":

@@ -1,0 +1,132 @@
+"""What is wrong with links between a site's own pages, and with the words that they carry.
+
+  to a redirect                    what it leads to has moved
+  to a gone page                   what it leads to answers with an error
+  from another site, to a gone page   the same, of links that other sites set
+  says nothing                     every link in bodies to a page says but "here" or the like, or nothing
+  one anchor, several pages        the same words lead to several pages, so that neither is meant by them
+  says another page's main query   its words are the main query of another page
+
+A link that stands in the navigation of many pages is one fault: it is mended once; so are links to one page with the same poor
+words. Words that say nothing are listed in six
+languages (common practice, no source). Words are compared by their stems where they say a main query, else letter by letter
+with case ignored.
+"""
+
+from collections.abc import Mapping
+from typing import Literal, get_args
+
+import polars as pl
+
+from zugzwang.core.words.wording import stems
+
+Fault = Literal[
+    "to a redirect",
+    "to a gone page",
+    "from another site, to a gone page",
+    "says nothing",
+    "one anchor, several pages",
+    "says another page's main query",
+]
+FAULTS: tuple[Fault, ...] = get_args(Fault)
+GONE = 400
+SCHEMA = pl.Schema(
+    {
+        "from": pl.String(),
+        "to": pl.String(),
+        "page": pl.UInt32(),
+        "target": pl.UInt32(),
+        "anchor": pl.String(),
+        "fault": pl.Enum(FAULTS),
+        "leads_to": pl.String(),
+        "pages": pl.UInt32(),
+        "in_body": pl.Boolean(),
+    }
+)
+SAY_NOTHING = frozenset(
+    """
+    here|click here|more|read more|learn more|find out more|see more|this|this page|this article|link|page|article|details|
+    view|view more|go|continue|continue reading|hier|mehr|mehr erfahren|weiterlesen|mehr lesen|ici|cliquez ici|en savoir plus|
+    lire la suite|plus|aquí|haga clic aquí|más|leer más|más información|qui|clicca qui|di più|leggi di più|scopri di più|
+    klik hier|meer|lees meer|meer lezen|verder lezen
+    """.replace("\n", "")
+    .replace("    ", "")
+    .split("|")
+)
+
+
+def wrong_targets(links: pl.DataFrame, answers: pl.DataFrame) -> pl.DataFrame:
+    """Links to redirects and to gone pages.
+
+    `links`: from_address, to_address, source, target (ids, null: none of ours), anchor, in_body. `answers`: address, status,
+    redirect_to. → SCHEMA.
+    """
+    gone = pl.col("status") >= GONE
+    moved = pl.col("redirect_to").is_not_null() | pl.col("status").is_between(300, GONE - 1)
+    bad = answers.filter((gone | moved).fill_null(False)).select(
+        pl.col("address").alias("to_address"),
+        "redirect_to",
+        fault=pl.when(gone.fill_null(False)).then(pl.lit("to a gone page")).otherwise(pl.lit("to a redirect")),
+    )
+    return _told(links.join(bad, on="to_address").rename({"redirect_to": "leads_to"}))
+
+
+def poor_anchors(links: pl.DataFrame, main_queries: Mapping[int, str], language: str = "english") -> pl.DataFrame:
+    """Links in bodies whose words say nothing, lead to several pages, or say another page's main query.
+
+    `links`: as above, all between pages of the site. → SCHEMA.
+    """
+    body = links.filter(pl.col("in_body").fill_null(True), pl.col("source") != pl.col("target")).with_columns(
+        said=pl.col("anchor").fill_null("").str.to_lowercase().str.strip_chars(" \t.:!?…»›→>-")
+    )
+    body = body.with_columns(nothing=(pl.col("said") == "") | pl.col("said").is_in(list(SAY_NOTHING)))
+    bare = body.filter(pl.col("nothing").all().over("target")).with_columns(fault=pl.lit("says nothing"))
+    telling = body.filter(~pl.col("nothing"))
+    twice = telling.filter(pl.col("target").n_unique().over("said") > 1).with_columns(fault=pl.lit("one anchor, several pages"))
+    owners = pl.DataFrame(
+        [(" ".join(sorted(stems(query, language))), page) for page, query in main_queries.items()],
+        schema={"stems": pl.String, "owner": pl.UInt32},
+        orient="row",
+    ).unique("stems", keep="none")  # what is the main query of two pages belongs to neither
+    different = telling["said"].unique()
+    named = pl.DataFrame(
+        {"said": different, "stems": [" ".join(sorted(stems(one, language))) for one in different.to_list()]},
+        schema={"said": pl.String, "stems": pl.String},
+    )
+    of_owner = telling.join(named, on="said").join(owners, on="stems").filter(pl.col("owner") != pl.col("target"))
+    others = of_owner.with_columns(fault=pl.lit("says another page's main query"))
+    # What leads to several pages and says a main query is told by the latter, which says what to do.
+    twice = twice.join(others.select("source", "target", "anchor"), on=["source", "target", "anchor"], how="anti")
+    return pl.concat([_told(one) for one in (bare, twice, others)])
+
+
+def from_others(links: pl.DataFrame, answers: pl.DataFrame) -> pl.DataFrame:
+    """Links of other sites to gone pages. `links`: from_address, page, address, anchor. → SCHEMA."""
+    gone = answers.filter(pl.col("status") >= GONE).select("address")
+    told = links.join(gone, on="address").with_columns(fault=pl.lit("from another site, to a gone page"))
+    return _filled(told.rename({"from_address": "from", "address": "to", "page": "target"}))
+
+
+def _told(found: pl.DataFrame) -> pl.DataFrame:
+    """Links with a fault: those in the navigation of several pages, and those of poor words to one page, made one."""
+    found = found.rename({"from_address": "from", "to_address": "to", "source": "page"})
+    # What leads wrong is mended link by link; words are chosen once for what they lead to.
+    by_itself = pl.col("in_body").fill_null(True) & pl.col("fault").str.starts_with("to ")
+    by = ["to", "anchor", "fault"]
+    whole = (
+        found.filter(~by_itself)
+        .sort("from")
+        .group_by(by, maintain_order=True)
+        .agg(pl.exclude("from").first(), pl.col("from").first(), pages=pl.col("from").n_unique())
+    )
+    each = found.filter(by_itself).unique(["from", *by], maintain_order=True).with_columns(pages=pl.lit(1))
+    return pl.concat([_filled(each), _filled(whole)])
+
+
+def _filled(rows: pl.DataFrame) -> pl.DataFrame:
+    lacking = {name: pl.lit(None, dtype=kind) for name, kind in SCHEMA.items() if name not in rows.columns}
+    return (
+        rows.with_columns(**lacking)
+        .with_columns(pl.col("pages").fill_null(1))
+        .select(pl.col(name).cast(kind) for name, kind in SCHEMA.items())
+    )

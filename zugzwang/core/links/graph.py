@@ -1,0 +1,119 @@
+"""The graph of a site's links, and the authority that flows along them.
+
+A link in the body of a page weighs 1, one in its navigation 0.2 (our own choice, no source: what stands on every page says
+little of one). Several links from one page to another count once, at their best. Links that are not followed are left out, and
+so are those of a page to itself.
+
+Authority is PageRank (Brin & Page 1998; Manning, Raghavan & Schütze 2008, chapter 21) with damping 0.85: the share of time that
+a reader spends on a page who follows links by their weight and, once in 1 / 0.15 steps or where nothing leads on, jumps. Jumps
+go to pages in proportion to 1 + the sites that link to them, for that is where readers and crawlers come in. All shares add up
+to 1.
+
+Worked (there with teleport 0.5): a ⇄ b ⇄ c: 5/18, 8/18, 5/18.
+"""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+import numpy.typing as npt
+import polars as pl
+from scipy import sparse
+
+BODY, NAVIGATION = 1.0, 0.2
+DAMPING = 0.85
+CLOSE_ENOUGH = 1e-9  # of all shares, from one step to the next
+STEPS_MAX = 250
+Floats = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Graph:
+    """`pages`: ids, sorted; `edges`: source, target (places in `pages`), weight."""
+
+    pages: pl.Series
+    edges: pl.DataFrame
+
+    def __getstate__(self) -> dict[str, object]:
+        return {"pages": self.pages, "edges": self.edges}
+
+    @cached_property
+    def into(self) -> sparse.csr_matrix:
+        """Weights by target and source."""
+        source, target, weight = (self.edges[name].to_numpy() for name in ("source", "target", "weight"))
+        size = self.pages.len()
+        return sparse.csr_matrix((weight, (target, source)), shape=(size, size))
+
+    @cached_property
+    def out(self) -> Floats:
+        """The weights of each page's links together."""
+        source, weight = (self.edges[name].to_numpy() for name in ("source", "weight"))
+        return np.bincount(source, weights=weight, minlength=self.pages.len()).astype(np.float64)
+
+    def places(self, pages: pl.Series) -> npt.NDArray[np.int64]:
+        """Where pages stand in `pages`; all of them must."""
+        return self.pages.search_sorted(pages).to_numpy().astype(np.int64)
+
+
+def graph_of(pages: pl.Series, links: pl.DataFrame) -> Graph:
+    """`pages`: ids of all pages; `links`: source, target (ids), in_body, followed (null: it is)."""
+    ids = pages.unique().sort()
+    known = links.filter(
+        pl.col("source") != pl.col("target"),
+        pl.col("followed").fill_null(True),
+        pl.col("source").is_in(ids.implode()),
+        pl.col("target").is_in(ids.implode()),
+    )
+    best = known.group_by("source", "target").agg(pl.col("in_body").fill_null(True).any())
+    edges = best.select(
+        pl.Series("source", ids.search_sorted(best["source"]), dtype=pl.UInt32),
+        pl.Series("target", ids.search_sorted(best["target"]), dtype=pl.UInt32),
+        weight=pl.when("in_body").then(BODY).otherwise(NAVIGATION),
+    )
+    return Graph(ids, edges.sort("source", "target"))
+
+
+def authority(graph: Graph, jumps: Floats, planned: pl.DataFrame | None = None, start: Floats | None = None) -> Floats:
+    """The share of each page, in the order of `graph.pages`; they add up to 1.
+
+    `jumps`: how much of all jumps goes to each page, in any unit. `planned`: links that are not there yet (source, target:
+    ids), counted as if they stood in the body. `start`: shares near the answer, such as those without the plan; the answer is
+    the same.
+    """
+    if not graph.pages.len():
+        return np.zeros(0)
+    to = jumps / jumps.sum()
+    into, out = graph.into, graph.out
+    more = _planned(graph, planned)
+    if more is not None:
+        out = out + np.asarray(more.sum(axis=0)).ravel()
+    inverse = np.divide(1.0, out, out=np.zeros_like(out), where=out > 0)
+    leads_nowhere = out == 0
+    shares = to.copy() if start is None else start.copy()
+    for _ in range(STEPS_MAX):
+        given = shares * inverse
+        arrives = into @ given
+        if more is not None:
+            arrives += more @ given
+        fresh = DAMPING * arrives + (DAMPING * shares[leads_nowhere].sum() + 1 - DAMPING) * to
+        moved = np.abs(fresh - shares).sum()
+        shares = fresh
+        if moved < CLOSE_ENOUGH:
+            break
+    return shares
+
+
+def passed(graph: Graph, shares: Floats, sources: npt.NDArray[np.int64]) -> Floats:
+    """What one more link in the body of each source would pass on: its share, damped, divided among its links by weight."""
+    return np.asarray(DAMPING * shares[sources] * BODY / (graph.out[sources] + BODY))
+
+
+def _planned(graph: Graph, planned: pl.DataFrame | None) -> sparse.csr_matrix | None:
+    """The weights that planned links add: of one that stands in the navigation already, what is lacking."""
+    if planned is None or planned.is_empty():
+        return None
+    size = graph.pages.len()
+    pairs = planned.select("source", "target").unique()
+    source, target = (graph.places(pairs[name]) for name in ("source", "target"))
+    has = np.asarray(graph.into[target, source]).ravel()
+    return sparse.csr_matrix((BODY - has, (target, source)), shape=(size, size))

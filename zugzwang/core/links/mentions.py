@@ -1,0 +1,252 @@
+"""Mentions: where pages say a phrase in their running text, and whether they link there.
+
+A phrase is mentioned where its words stand one behind the other in one piece of a page (core.pages.content), by their stems, or
+exactly as written; letters' case and possessives are ignored, and words are whole. Running text is paragraphs, items of lists
+and cells of tables. What stands in a heading, or in a link (any of its words), is counted apart; navigation is no part of what
+a page says, nor are titles and texts of pictures.
+
+All phrases are looked for at once: a tree of their stems (a trie) is walked from every word of every page together, one step a
+word, by arrays. That finds what Aho & Corasick's automaton (1975) finds, and beside it each phrase that lies within another.
+
+Worked: "he", "she", "his", "hers" as letters in "ushers": she at 2 to 4, he at 3 to 4, hers at 3 to 6.
+"""
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal, get_args
+
+import numpy as np
+import numpy.typing as npt
+import polars as pl
+
+from zugzwang.core.pages.content import HEADINGS, KINDS, LINK_CLOSES, LINK_OPENS
+from zugzwang.core.words.said import KIND_NAMES, Texts
+from zugzwang.core.words.wording import stem, words
+
+# How a page mentions a phrase: in running text without a link to whom it means; on a page that links there; in a heading
+# alone; in another link alone; or nowhere but on the page that it means (a gap).
+Mention = Literal["not linked", "linked", "heading only", "in another link", "only its own page"]
+MENTIONS: tuple[Mention, ...] = get_args(Mention)
+Ints = npt.NDArray[np.int64]
+_SENTENCE = re.compile(r"(?<=[.!?…])[\s\x02\x03]+")
+_MARK = f"[{LINK_OPENS}{LINK_CLOSES}]"
+_TOKEN = re.compile(rf"{_MARK}|[^\W_]+(?:['’][^\W_]+)*")
+RUNNING = ("p", "li", "td")
+SENTENCE_MAX = 400
+
+
+@dataclass(frozen=True)
+class Hits:
+    """Where phrases stand: which phrase, the place of its first word in the texts, and how many words it has."""
+
+    phrase: Ints
+    at: Ints
+    length: Ints
+
+
+def look_for(sequence: npt.NDArray[np.uint32], phrases: Sequence[Sequence[int]]) -> Hits:
+    """Every place where a phrase (ids, none 0) stands in a sequence of ids; of one phrase those that overlap too."""
+    last = int(sequence.max()) if sequence.size else 0
+    step = last + 1
+    first, keys, to, ends = _trie([(number, ids) for number, ids in enumerate(phrases) if ids and max(ids) <= last], step)
+    begins = first[sequence] if sequence.size else np.zeros(0, np.int64)
+    at = np.flatnonzero(begins)
+    state = begins[at]
+    found: list[tuple[Ints, Ints, int]] = []
+    depth = 1
+    while at.size:
+        ending = ends[state]
+        here = np.flatnonzero(ending >= 0)
+        if here.size:
+            found.append((ending[here], at[here], depth))
+        inside = at + depth < sequence.size
+        at, state = at[inside], state[inside]
+        wanted = state * step + sequence[at + depth]
+        place = np.searchsorted(keys, wanted)
+        place[place == keys.size] = 0
+        goes_on = keys[place] == wanted if keys.size else np.zeros(at.size, bool)
+        at, state = at[goes_on], to[place[goes_on]]
+        depth += 1
+    if not found:
+        empty = np.zeros(0, np.int64)
+        return Hits(empty, empty, empty)
+    lengths = np.concatenate([np.full(one.size, depth, np.int64) for one, _, depth in found])
+    return Hits(np.concatenate([one for one, _, _ in found]), np.concatenate([one for _, one, _ in found]), lengths)
+
+
+def _trie(phrases: Sequence[tuple[int, Sequence[int]]], step: int) -> tuple[Ints, Ints, Ints, Ints]:
+    """First state by id; keys (state × step + id, sorted) and the states that they lead to; which phrase ends at a state."""
+    first, children, ends = np.zeros(step, np.int64), {}, [-1]
+    for number, ids in phrases:
+        state = int(first[ids[0]])
+        if not state:
+            first[ids[0]] = state = len(ends)
+            ends.append(-1)
+        for one in ids[1:]:
+            key = state * step + int(one)
+            if key not in children:
+                children[key] = len(ends)
+                ends.append(-1)
+            state = children[key]
+        ends[state] = number
+    keys = np.fromiter(children.keys(), np.int64, len(children))
+    to = np.fromiter(children.values(), np.int64, len(children))
+    order = np.argsort(keys)
+    return first, keys[order], to[order], np.array(ends, np.int64)
+
+
+def mentions(texts: Texts, phrases: Sequence[str], exact: bool = False) -> pl.DataFrame:
+    """What pages say of phrases: phrase (its number), page, times (in running text and no link), exactly (of those), in_links,
+    in_headings, word (which of the page's words begins the first in running text; null: none does). Pages that say nothing of
+    a phrase lack."""
+    language = texts.language
+    of_text = {text: (word, one) for text, word, one in texts.words.iter_rows() if text}
+    told = [words(phrase) for phrase in phrases]
+    of_stem = {stem(text, language): one for text, (_, one) in of_text.items()}
+    as_stems = [tuple(of_stem.get(stem(word, language), 0) for word in one) for one in told]
+    as_words = [tuple(of_text.get(word, (0, 0))[0] for word in one) for one in told]
+    # Phrases of one sequence of stems are looked for once.
+    groups: dict[tuple[int, ...], list[int]] = {}
+    for number, ids in enumerate(as_stems):
+        if ids and 0 not in ids:
+            groups.setdefault(ids, []).append(number)
+    hits = look_for(texts.stem.to_numpy(), list(groups))
+    if not hits.at.size:
+        return _SCHEMA.to_frame()
+    found = pl.DataFrame({"group": hits.phrase, "at": hits.at, "length": hits.length})
+    found = found.with_columns(
+        kind=texts.kind.gather(found["at"]),
+        nth=texts.nth.gather(found["at"]),
+        linked=_any_linked(texts, hits),
+        page=_pages_at(texts, hits.at),
+    )
+    members = pl.DataFrame(
+        [(group, number) for group, numbers in enumerate(groups.values()) for number in numbers],
+        schema={"group": pl.Int64, "phrase": pl.UInt32}, orient="row",
+    )  # fmt: skip
+    found = found.join(members, on="group")
+    found = found.with_columns(exact=_exact(texts, found, as_words))
+    if exact:
+        found = found.filter("exact")
+    found = found.sort("phrase", "at")
+    found = _once(found)
+    kind = pl.col("kind").replace_strict(dict(enumerate(KIND_NAMES)), return_dtype=pl.String)
+    heading, running = kind.is_in(HEADINGS), kind.is_in(RUNNING)
+    free = running & ~pl.col("linked")
+    counted = found.group_by("phrase", "page", maintain_order=True).agg(
+        free.sum().alias("times"),
+        (free & pl.col("exact")).sum().alias("exactly"),
+        (running & pl.col("linked")).sum().alias("in_links"),
+        heading.sum().alias("in_headings"),
+        pl.col("nth").filter(free).min().alias("word"),
+    )
+    said = pl.sum_horizontal("times", "in_links", "in_headings") > 0
+    return counted.filter(said).select(pl.col(name).cast(kind) for name, kind in _SCHEMA.items())
+
+
+def _once(found: pl.DataFrame) -> pl.DataFrame:
+    """Of hits of one phrase that overlap the first alone; `found`: phrase, at, length, sorted."""
+    reaches_into = (pl.col("at").shift(1) + pl.col("length").shift(1) > pl.col("at")) & (
+        pl.col("phrase").shift(1) == pl.col("phrase")
+    )
+    if not found.select(reaches_into.any()).item():
+        return found
+    stands, phrase, free_from = [], -1, 0
+    for one, at, length in found.select("phrase", "at", "length").iter_rows():
+        stands.append(one != phrase or at >= free_from)
+        if stands[-1]:
+            phrase, free_from = one, at + length
+    return found.filter(pl.Series(stands))
+
+
+_SCHEMA = pl.Schema(
+    {
+        "phrase": pl.UInt32(), "page": pl.UInt32(), "times": pl.UInt32(), "exactly": pl.UInt32(), "in_links": pl.UInt32(),
+        "in_headings": pl.UInt32(), "word": pl.UInt32(),
+    }
+)  # fmt: skip
+
+
+def _any_linked(texts: Texts, hits: Hits) -> pl.Series:
+    """Whether any word of each hit stands in a link."""
+    so_far = np.concatenate([[0], np.cumsum(texts.linked.to_numpy(), dtype=np.int64)])
+    return pl.Series(so_far[hits.at + hits.length] > so_far[hits.at])
+
+
+def _pages_at(texts: Texts, at: Ints) -> pl.Series:
+    held = texts.pages.filter(pl.col("length") > 0).sort("begins")
+    return held["page"].gather(np.searchsorted(held["begins"].to_numpy(), at, side="right") - 1)
+
+
+def _exact(texts: Texts, found: pl.DataFrame, as_words: Sequence[tuple[int, ...]]) -> pl.Series:
+    """Whether each hit is written as its phrase."""
+    sequence = texts.word.to_numpy()
+    at, phrase, length = (found[name].to_numpy() for name in ("at", "phrase", "length"))
+    same = np.zeros(at.size, bool)
+    for words_long in np.unique(length):
+        here = np.flatnonzero(length == words_long)
+        wanted = np.array([as_words[number] for number in phrase[here]], dtype=np.uint32).reshape(here.size, words_long)
+        same[here] = (sequence[at[here][:, None] + np.arange(words_long)] == wanted).all(axis=1)
+    return pl.Series(same)
+
+
+def sentence_with(content: str, phrase: str, language: str = "english", exact: bool = False) -> tuple[str, str] | None:
+    """The first sentence of a content's running text that mentions a phrase and does not link it, and the phrase as it stands
+    there; None where there is none.
+
+    >>> sentence_with("p\\tRead this. Our canoe carts fold.", "canoe cart")
+    ('Our canoe carts fold.', 'canoe carts')
+    """
+    wanted = [word if exact else stem(word, language) for word in words(phrase)]
+    for sentence in _sentences(content):
+        tokens = _tokens(sentence, language, exact)
+        for start in range(len(tokens) - len(wanted) + 1):
+            here = tokens[start : start + len(wanted)]
+            if [told for told, *_ in here] == wanted and not any(linked for *_, linked in here):
+                return _plain(sentence), sentence[here[0][1] : here[-1][2]]
+    return None
+
+
+def sentence_near(content: str, phrase: str, language: str = "english") -> str | None:
+    """The sentence of the running text that says most of a phrase's words, where a link could stand; None: none says any."""
+    wanted = {stem(word, language) for word in words(phrase)}
+    best, most = None, 0
+    for sentence in _sentences(content):
+        held = len(wanted & {told for told, _, _, linked in _tokens(sentence, language, False) if not linked})
+        if held > most:
+            best, most = sentence, held
+    return None if best is None else _plain(best)
+
+
+def _sentences(content: str) -> list[str]:
+    told: list[str] = []
+    linked = False
+    for line in content.split("\n"):
+        kind, tab, text = line.partition("\t")
+        if tab and kind in KINDS and kind in RUNNING:
+            for sentence in _SENTENCE.split(text):
+                # A link that goes on over the end of a sentence is marked in both.
+                whole = LINK_OPENS + sentence if linked else sentence
+                linked = whole.rfind(LINK_OPENS) > whole.rfind(LINK_CLOSES)
+                told.append(whole)
+        linked = False
+    return told
+
+
+def _tokens(sentence: str, language: str, exact: bool) -> list[tuple[str, int, int, bool]]:
+    """Each word of a sentence as it is compared, where it begins and ends, and whether it is a link's."""
+    told: list[tuple[str, int, int, bool]] = []
+    linked = False
+    for match in _TOKEN.finditer(sentence):
+        if match[0] in (LINK_OPENS, LINK_CLOSES):
+            linked = match[0] == LINK_OPENS
+            continue
+        word = next(iter(words(match[0])), "")
+        told.append((word if exact else stem(word, language), match.start(), match.end(), linked))
+    return told
+
+
+def _plain(sentence: str) -> str:
+    text = " ".join(re.sub(_MARK, "", sentence).split())
+    return text if len(text) <= SENTENCE_MAX else text[:SENTENCE_MAX].rsplit(" ", 1)[0] + " …"

@@ -1,0 +1,83 @@
+"""What each page wants of links: some more, to give some, mending, or nothing.
+
+Authority (graph.py) stands beside stake: a page's share of all clicks at stake (core.pages.account). A page is
+
+  short   its share of stakes is at least twice its share of authority, and fewer pages link to it in their body than to the
+          middle page of its type
+  rich    its share of authority is at least twice its share of stakes, and larger than that of the middle page
+
+and it has troubles: orphan (no page links to it), deep (more than four clicks from where the crawl began), dead end (nothing
+leads on), leads wrong (it links to redirects or to pages that are gone; links in the navigation are not held against each
+page), gives nothing on (other sites link to it, and nothing leads on). All bounds are our own choice, no source. The action is
+the first that holds: wants links (short; an orphan or deep page that has something at stake), fix (leads wrong, or a dead end),
+can give (rich), fine. Of a page without at least one click a month at stake nothing is said to be short: that is too little to
+act on; nor of listings, which are no answer to a query.
+
+Worked: a page with 4 % of the stakes, 1 % of the authority and 2 links in bodies, where pages of its type have 6: short.
+"""
+
+from typing import Literal, get_args
+
+import polars as pl
+
+Action = Literal["wants links", "fix", "can give", "fine"]
+ACTIONS: tuple[Action, ...] = get_args(Action)
+Trouble = Literal["short", "orphan", "deep", "dead end", "leads wrong", "gives nothing on"]
+TROUBLES: tuple[Trouble, ...] = get_args(Trouble)
+DEEP_CLICKS = 4
+TIMES = 2.0
+STAKE_LEAST = 1.0  # clicks a month
+TYPE_PAGES = 5  # so many pages make the middle of a type; with fewer, that of the site
+
+
+def link_counts(pages: pl.Series, links: pl.DataFrame) -> pl.DataFrame:
+    """How many pages link to each page and to how many it links. `links`: source, target (ids, null: none of ours), in_body,
+    followed. → page, links_in, links_in_body, links_out, links_out_body, anchors (different words, letters' case ignored)."""
+    apart = links.filter(pl.col("source") != pl.col("target"), pl.col("followed").fill_null(True))
+    body = pl.col("in_body").fill_null(True)
+    inward = apart.group_by(page="target").agg(
+        pl.col("source").n_unique().alias("links_in"),
+        pl.col("source").filter(body).n_unique().alias("links_in_body"),
+        pl.col("anchor").filter(pl.col("anchor") != "").str.to_lowercase().n_unique().alias("anchors"),
+    )
+    outward = apart.group_by(page="source").agg(
+        pl.col("target").n_unique().alias("links_out"), pl.col("target").filter(body).n_unique().alias("links_out_body")
+    )
+    told = pages.alias("page").to_frame()
+    for counted in (inward, outward):
+        told = told.join(counted, on="page", how="left", maintain_order="left")
+    return told.with_columns(pl.exclude("page").fill_null(0))
+
+
+def needs(pages: pl.DataFrame) -> pl.DataFrame:
+    """`pages`: page, type, depth (null: not known), start (whether the crawl began there), links_in, links_in_body, links_out,
+    wrong (links in its body to redirects and gone pages), linking_sites (null: not known), authority_share, stake_share,
+    at_stake_month, exempt (whether pages of its type are no answer to a query). → with short, troubles (list), action."""
+    of_type = pl.when(pl.len().over("type") >= TYPE_PAGES).then(pl.col("links_in_body").median().over("type"))
+    usual = pl.coalesce(of_type, pl.col("links_in_body").median())
+    matters = (pl.col("at_stake_month") >= STAKE_LEAST) & ~pl.col("exempt")
+    short = (
+        matters & (pl.col("stake_share") >= TIMES * pl.col("authority_share")) & (pl.col("links_in_body") < usual)
+    ).fill_null(False)
+    dead_end = pl.col("links_out") == 0
+    holds: dict[Trouble, pl.Expr] = {
+        "short": short,
+        "orphan": (pl.col("links_in") == 0) & ~pl.col("start"),
+        "deep": (pl.col("depth") > DEEP_CLICKS).fill_null(False),
+        "dead end": dead_end,
+        "leads wrong": pl.col("wrong") > 0,
+        "gives nothing on": dead_end & (pl.col("linking_sites").fill_null(0) > 0),
+    }
+    troubles = pl.concat_list(pl.when(held).then(pl.lit(name)) for name, held in holds.items()).list.drop_nulls()
+    middle = pl.col("authority_share").median()
+    rich = (pl.col("authority_share") >= TIMES * pl.col("stake_share")) & (pl.col("authority_share") > middle)
+    action = (
+        pl.when(short | (matters & (holds["orphan"] | holds["deep"])))
+        .then(pl.lit("wants links"))
+        .when(holds["leads wrong"] | dead_end)
+        .then(pl.lit("fix"))
+        .when(rich)
+        .then(pl.lit("can give"))
+        .otherwise(pl.lit("fine"))
+    )
+    return pages.with_columns(short=short, troubles=troubles, action=action.cast(pl.Enum(ACTIONS)))

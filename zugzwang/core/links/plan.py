@@ -1,0 +1,70 @@
+"""A plan of links: from which pages a page should be linked to, and what that does to its authority.
+
+A page qualifies to link to another where it is about it – it speaks as much like it as pages about one thing do
+(similarity.py), is shown for the same queries, or mentions its main query –, answers, does not link to it from its body yet,
+and does not want links itself. A mention beside words that have nothing else in common (less than half of what pages about one
+thing have) is no reason.
+
+Suggestions are ranked by similarity × the authority that the link would pass on (graph.passed); each page is to get no more
+than LINKS_IN, and each is asked to give no more than LINKS_OUT, the best first. Both bounds are our own choice, no source: a
+plan is meant to be carried out by hand.
+"""
+
+import numpy as np
+import polars as pl
+
+from zugzwang.core.links.graph import Floats, Graph, authority, passed
+
+LINKS_IN, LINKS_OUT = 10, 5
+MENTION_LEAST = 0.5  # of what pages about one thing have in common
+SCHEMA = pl.Schema(
+    {
+        "source": pl.UInt32(), "target": pl.UInt32(), "similarity": pl.Float64(), "phrase": pl.UInt32(),
+        "mentioned": pl.Boolean(), "authority_passed": pl.Float64(),
+    }
+)  # fmt: skip
+
+
+def suggestions(graph: Graph, shares: Floats, candidates: pl.DataFrame, givers: pl.Series) -> pl.DataFrame:
+    """The links to set, the best first.
+
+    `candidates`: source, target, similarity (null: not known), about (from where on pages are about the target), phrase (number
+    of the phrase that is mentioned; null: none is). `givers`: the pages that may link. → SCHEMA.
+    """
+    mentioned = pl.col("phrase").is_not_null()
+    alike = pl.col("similarity").fill_null(pl.when(mentioned).then(pl.col("about")).otherwise(0.0))
+    enough = pl.when(mentioned).then(MENTION_LEAST * pl.col("about")).otherwise(pl.col("about"))
+    known = candidates.filter(
+        pl.col("source") != pl.col("target"),
+        pl.col("source").is_in(givers.implode()),
+        pl.col("source").is_in(graph.pages.implode()),
+        pl.col("target").is_in(graph.pages.implode()),
+        alike >= enough,
+    ).with_columns(similarity=alike, mentioned=mentioned)
+    in_bodies = graph.edges.filter(pl.col("weight") == 1.0)
+    there = in_bodies.select(source=graph.pages.gather(in_bodies["source"]), target=graph.pages.gather(in_bodies["target"]))
+    wanted = known["target"].unique()
+    known = known.join(there.filter(pl.col("target").is_in(wanted.implode())), on=["source", "target"], how="anti")
+    known = known.sort("mentioned", "similarity", descending=True).unique(["source", "target"], keep="first")
+    gives = passed(graph, shares, graph.places(known["source"])) if known.height else np.zeros(0)
+    ranked = known.with_columns(authority_passed=pl.Series(gives, dtype=pl.Float64))
+    ranked = ranked.sort(pl.col("similarity") * pl.col("authority_passed"), "source", "target", descending=[True, False, False])
+    return _within_bounds(ranked).select(pl.col(name).cast(kind) for name, kind in SCHEMA.items())
+
+
+def _within_bounds(ranked: pl.DataFrame) -> pl.DataFrame:
+    """The suggestions in their order, as many of a target and of a source as the bounds allow."""
+    gets: dict[int, int] = {}
+    gives: dict[int, int] = {}
+    keep = []
+    for number, (source, target) in enumerate(ranked.select("source", "target").iter_rows()):
+        if gets.get(target, 0) < LINKS_IN and gives.get(source, 0) < LINKS_OUT:
+            gets[target] = gets.get(target, 0) + 1
+            gives[source] = gives.get(source, 0) + 1
+            keep.append(number)
+    return ranked[keep]
+
+
+def after(graph: Graph, jumps: Floats, shares: Floats, planned: pl.DataFrame) -> Floats:
+    """The authority of all pages with the planned links (source, target) in their bodies."""
+    return authority(graph, jumps, planned, start=shares) if planned.height else shares

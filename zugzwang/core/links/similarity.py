@@ -1,0 +1,118 @@
+"""How far pages speak of the same: the cosine of their weighted words.
+
+Vectors: TF-IDF over stems of title and the beginning of what a page says (FIRST_WORDS), term frequency 1 + ln tf, inverse
+document frequency ln((1 + N) / (1 + df)) + 1, unit length (Manning, Raghavan & Schütze 2008, chapter 6). Stems of one page
+alone, and of more than half of the pages where there are twenty or more, tell no two pages apart or alike: they are left out.
+
+Pages of one template are alike by habit, and those of one author hardly, so what is much differs from page to page: two pages
+are about one thing where their cosine lies in the upper twentieth of all that the one has, and is ABOUT_LEAST at least, and
+they have COMMON_LEAST stems in common. Our own choice, no source.
+"""
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+import numpy.typing as npt
+import polars as pl
+from scipy import sparse
+
+from zugzwang.core.words.said import Texts
+
+FIRST_WORDS = 400
+USUAL_PAGES = 20  # from so many on, what stands on half of them says nothing
+ABOUT_SHARE = 0.95
+ABOUT_LEAST = 0.1
+COMMON_LEAST = 3
+CHUNK = 256
+
+
+@dataclass(frozen=True)
+class Vectors:
+    """`pages`: ids, sorted; `rows`: a row of unit length each."""
+
+    pages: pl.Series
+    rows: sparse.csr_matrix
+
+
+def vectors(texts: Texts) -> Vectors:
+    held = texts.pages.filter(pl.col("length") > 0).sort("begins")
+    number = np.repeat(np.arange(held.height), held["length"].to_numpy())
+    tokens = pl.DataFrame({"page": number, "stem": texts.stem, "nth": texts.nth}, schema_overrides={"page": pl.UInt32})
+    counts = tokens.filter(pl.col("stem") > 0, pl.col("nth") <= FIRST_WORDS).group_by("page", "stem").len()
+    in_pages = counts.group_by("stem").agg(df=pl.len())
+    most = held.height / 2 if held.height >= USUAL_PAGES else held.height
+    telling = in_pages.filter((pl.col("df") > 1) & (pl.col("df") <= most)).sort("stem").with_row_index("column")
+    weighted = counts.join(telling, on="stem").select(
+        "page",
+        "column",
+        weight=(1 + pl.col("len").log()) * (((1 + held.height) / (1 + pl.col("df"))).log() + 1),
+    )
+    shape = (held.height, max(telling.height, 1))
+    rows = sparse.csr_matrix(
+        (weighted["weight"].to_numpy().astype(np.float32), (weighted["page"].to_numpy(), weighted["column"].to_numpy())), shape
+    )
+    length = np.sqrt(np.asarray(rows.multiply(rows).sum(axis=1)).ravel())
+    rows = sparse.csr_matrix(sparse.diags(1 / np.maximum(length, 1e-12)) @ rows).astype(np.float32)
+    order = held["page"].arg_sort()
+    rows = rows[order.to_numpy()]
+    return Vectors(held["page"].sort(), rows)
+
+
+def most_alike(held: Vectors, targets: pl.Series, most: int) -> pl.DataFrame:
+    """The pages that are about the same as each target: target, source, similarity (0…1), about (from where on pages are about
+    the target); `most` a target, the most alike first."""
+    known = targets.filter(targets.is_in(held.pages.implode())).unique().sort()
+    places = held.pages.search_sorted(known).to_numpy()
+    told: list[pl.DataFrame] = []
+    other = held.rows.T.tocsr()
+    for start in range(0, places.size, CHUNK):
+        here = places[start : start + CHUNK]
+        alike_here = (held.rows[here] @ other).tocsr()
+        about = np.array([_about(alike_here.data[one:end], other.shape[1]) for one, end in pairwise(alike_here.indptr)])
+        cosines = alike_here.tocoo()
+        enough = (cosines.data >= about[cosines.row]) & (here[cosines.row] != cosines.col)
+        pairs = pl.DataFrame(
+            {
+                "target": held.pages.gather(here[cosines.row[enough]]),
+                "source": held.pages.gather(cosines.col[enough]),
+                "similarity": cosines.data[enough].astype(np.float64),
+                "about": about[cosines.row[enough]],
+            }
+        )
+        told.append(
+            pairs.sort("target", "similarity", "source", descending=[False, True, False])
+            .group_by("target", maintain_order=True)
+            .head(most)
+        )
+    schema = pl.Schema({"target": pl.UInt32(), "source": pl.UInt32(), "similarity": pl.Float64(), "about": pl.Float64()})
+    found = pl.concat(told).cast(schema) if told else schema.to_frame()
+    return found.filter(_in_common(held, found) >= COMMON_LEAST)
+
+
+def _about(cosines: npt.NDArray[np.float32], pages: int) -> float:
+    """From where on pages are about one: `cosines` of those that have anything in common with it."""
+    most = max(round((1 - ABOUT_SHARE) * pages), 1)
+    if cosines.size <= most or pages < USUAL_PAGES:
+        return ABOUT_LEAST
+    return max(ABOUT_LEAST, float(np.partition(cosines, -most)[-most]))
+
+
+def _in_common(held: Vectors, pairs: pl.DataFrame) -> pl.Series:
+    """How many stems the pages of each pair have in common."""
+    one, other = (held.rows[held.pages.search_sorted(pairs[name]).to_numpy()] for name in ("target", "source"))
+    return pl.Series(np.asarray((one.multiply(other) != 0).sum(axis=1)).ravel())
+
+
+def alike(held: Vectors, pairs: pl.DataFrame) -> pl.Series:
+    """The cosine of each pair (target, source); null where one of them is not known."""
+    known = held.pages
+    both = pairs.with_row_index("row").filter(pl.col("target").is_in(known.implode()), pl.col("source").is_in(known.implode()))
+    one, other = (held.rows[known.search_sorted(both[name]).to_numpy()] for name in ("target", "source"))
+    cosine = np.asarray(one.multiply(other).sum(axis=1)).ravel().astype(np.float64)
+    told = (
+        pairs.with_row_index("row")
+        .select("row")
+        .join(both.select("row", cosine=pl.Series(cosine, dtype=pl.Float64)), on="row", how="left", maintain_order="left")
+    )
+    return told["cosine"].alias("similarity")

@@ -1,0 +1,86 @@
+"""The plain words for what links are and lack."""
+
+from collections.abc import Mapping
+
+from zugzwang.core.words.sentences import count
+
+NEEDS_LINKS = (
+    "Crawl the site in Intake, or load a table of the links between its pages: which page links to which is not known."
+)
+NEEDS_TEXTS = "Crawl the site: without what its pages say, mentions cannot be found, and likeness is not known."
+
+
+def _few(number: int, one: str, more: str) -> str:
+    return f"{count(number)} {one if number == 1 else more}"
+
+
+def needs(pages: int, links: int, actions: Mapping[str, int]) -> list[str]:
+    """What the pages of a site want of links.
+
+    >>> needs(10, 40, {"wants links": 1, "fine": 9})[1]
+    '1 page wants links: much is at stake there, and little authority reaches it.'
+    """
+    said = [f"{_few(links, 'link', 'links')} between {_few(pages, 'page', 'pages')}."]
+    wants, gives, broken = (actions.get(name, 0) for name in ("wants links", "can give", "fix"))
+    if wants:
+        verb = "wants" if wants == 1 else "want"
+        said.append(f"{_few(wants, 'page', 'pages')} {verb} links: much is at stake there, and little authority reaches it.")
+    else:
+        said.append(
+            "No page wants links: authority reaches each in proportion to what is at stake there, or it is well linked."
+        )
+    if gives:
+        said.append(f"{_few(gives, 'page has', 'pages have')} authority to give.")
+    if broken:
+        said.append(f"{_few(broken, 'page leads', 'pages lead')} nowhere, or to a redirect or a gone page.")
+    return said
+
+
+def mentions(phrases: int, by_kind: Mapping[str, int], typed: bool) -> str:
+    """What was found of some phrases."""
+    what = _few(phrases, "phrase", "phrases") + ("" if typed else " (the pages' main queries and their wordings)")
+    open_ones, gaps = by_kind.get("not linked", 0), by_kind.get("only its own page", 0)
+    said = (
+        f"{what} looked for: {_few(open_ones, 'page mentions', 'pages mention')} one in running text without a link to its page"
+    )
+    return f"{said}; {_few(gaps, 'is', 'are')} said by no other page." if gaps else f"{said}."
+
+
+def plan(links: int, targets: int, before: float, after: float) -> list[str]:
+    """What a plan of links would do; `before` and `after`: the authority of the pages linked to, 0…1 of the site.
+
+    >>> plan(2, 1, 0.01, 0.015)
+    ['2 links to 1 page. Together they would carry its authority from 1 % to 1.5 % of the site.']
+    """
+    if not links:
+        return ["No link is suggested: no page that could give is about the same and does not link there yet."]
+    whose = "its" if targets == 1 else "their"
+    said = f"{_few(links, 'link', 'links')} to {_few(targets, 'page', 'pages')}."
+    return [f"{said} Together they would carry {whose} authority from {_share(before)} to {_share(after)} of the site."]
+
+
+def _share(value: float) -> str:
+    percent = f"{100 * value:.2g}" if value < 0.1 else f"{100 * value:.0f}"
+    return f"{percent} %"
+
+
+def faults(by_fault: Mapping[str, int]) -> list[str]:
+    if not by_fault:
+        return ["No link leads wrong, and no anchor says nothing or means another page."]
+    told = ", ".join(f"{count(number)} × {fault}" for fault, number in by_fault.items())
+    return [f"{_few(sum(by_fault.values()), 'link wants', 'links want')} mending: {told}."]
+
+
+def work(by_state: Mapping[str, int], pages: int) -> list[str]:
+    """How far the links are that somebody took on."""
+    total = sum(by_state.values())
+    if not total:
+        return ["No link is taken yet. Take suggestions in the plan: they stand here by page to edit."]
+    told = ", ".join(f"{count(by_state[state])} {state}" for state in by_state)
+    return [f"{_few(total, 'link', 'links')} to set on {_few(pages, 'page', 'pages')}: {told}."]
+
+
+def move_reason(anchors: list[tuple[str, str]]) -> str:
+    """Why a page is edited: the links to set, as (anchor, path that it leads to)."""
+    told = "; ".join(f"“{anchor}” to {path}" for anchor, path in anchors)
+    return f"{_few(len(anchors), 'link', 'links')} to set: {told}."
