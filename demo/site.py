@@ -35,6 +35,7 @@ LONG_TITLE = "/rental/pellow/"
 NO_LINK_LEADS_HERE = "/guides/how-heavy-is-a-canoe/"
 KEPT_OUT = "/staff/"
 NO_INDEX = "/tag/sea/"
+SAID_BY_HERE = ("/trips/brindle/", "/workshop/paddle-repair/")
 
 
 def write_site(path: Path, facts: pl.DataFrame, results: pl.DataFrame) -> None:
@@ -80,7 +81,7 @@ def _replies(pages: dict[str, list[str]]) -> Iterable[dict[str, Any]]:
     for section in SECTIONS:
         shown.setdefault(f"/{section}/", [section])
     for target, asked in shown.items():
-        yield {"host": HOST, "target": target, "body": _page(target, asked, list(shown))}
+        yield {"host": HOST, "target": target, "body": _page(target, asked, shown)}
     for old, new in (("/kayaks/", "/kayak/"), ("/boats/", "/kayaks/"), ("/guides", "/guides/"), ("/index.html", "/")):
         yield {"host": HOST, "target": old, "status": 301, "headers": {"Location": new}, "body": ""}
     calendar = '<title>Trips by month</title><h1>Trips by month</h1><a href="/trips/calendar/?month={{next}}">Next month</a>'
@@ -94,10 +95,17 @@ def _replies(pages: dict[str, list[str]]) -> Iterable[dict[str, Any]]:
     sitemap = f'<?xml version="1.0"?><urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">{addresses}</urlset>'
     yield {"host": HOST, "target": "/sitemap.xml", "headers": {"Content-Type": "application/xml"}, "body": sitemap}
     staging = "/kayak/sea-kayak/"
-    yield {"host": STAGING, "target": staging, "body": _page(staging, shown[staging], list(shown))}
+    yield {"host": STAGING, "target": staging, "body": _page(staging, shown[staging], shown)}
 
 
-def _page(target: str, asked: list[str], pages: list[str]) -> str:
+def _name(target: str, asked: list[str]) -> str:
+    """What a link to a page says: what the page is called, or what its address spells; of some only "here"."""
+    if target in SAID_BY_HERE:
+        return "here"
+    return asked[0] if asked else target.strip("/").partition("?")[0].rpartition("/")[2].replace("-", " ") or "home"
+
+
+def _page(target: str, asked: list[str], pages: dict[str, list[str]]) -> str:
     rng = random.Random(target)
     section = target.strip("/").split("/")[0]
     subject = (asked[0] if asked else section).capitalize()
@@ -129,10 +137,7 @@ def _page(target: str, asked: list[str], pages: list[str]) -> str:
         ]
     if target in ("/guides/canoe-camping-checklist/", "/kayak/", "/trips/ossel/"):
         linked = [*linked, DEAD_LINKS[len(target) % 3], "/kayaks/?utm_source=inside"]
-    body_links = "".join(
-        f'<li><a href="{page}">{escape(page.strip("/").rpartition("/")[2].replace("-", " ") or "home")}</a></li>'
-        for page in linked
-    )
+    body_links = "".join(f'<li><a href="{page}">{escape(_name(page, pages.get(page, [])))}</a></li>' for page in linked)
     # Pages of ONE_SUBJECT say the same.
     own = random.Random(ONE_SUBJECT.get(target, target) + " words")
     if target in ONE_SUBJECT.values():

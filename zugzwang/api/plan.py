@@ -17,7 +17,7 @@ from zugzwang.data.models import Move
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.findings.moves import tell_made
 from zugzwang.findings.shapes import DecisionShown
-from zugzwang.plan import decisions, main_queries, moves, proposals, views
+from zugzwang.plan import decisions, links, main_queries, moves, proposals, views
 from zugzwang.plan.decisions import Decided
 from zugzwang.plan.outcomes import measured
 from zugzwang.plan.telling import tell_move
@@ -44,6 +44,13 @@ def decide(request: HttpRequest, slug: str, given: s.DecisionGiven) -> Status[An
 def take_decisions_back(request: HttpRequest, slug: str, given: s.Several) -> Any:
     """Take decisions back, all or none."""
     return [decided.decision_shown(one) for one in decisions.take_back(actor(request), slug, given.ids)]
+
+
+@router.post("/sites/{slug}/planned-links", response={200: list[s.PlannedLinkShown], **PROBLEMS})
+def decide_links(request: HttpRequest, slug: str, given: s.LinksDecided) -> Any:
+    """Take links of the plan, refuse them for a reason, or leave them open again, all or none."""
+    told = [links.Suggested(**one.dict()) for one in given.links]
+    return links.decide(actor(request), slug, told, given.choice, given.note)
 
 
 @router.post("/sites/{slug}/clashes/settle", response={201: list[DecisionShown], **PROBLEMS})

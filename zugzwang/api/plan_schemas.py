@@ -1,7 +1,7 @@
 """What the API takes and gives of moves, marks and saved views."""
 
 from datetime import date, datetime
-from typing import Any
+from typing import Any, Literal
 
 from ninja import Field, Schema
 
@@ -10,6 +10,8 @@ from zugzwang.core.clicks.evidence import Grade
 from zugzwang.core.worth.moves import Effort, Kind, State
 
 MoveRow: Any = ROWS["moves"]
+LinkWorkRow: Any = ROWS["link-work"]
+LinkChoice = Literal["open", "taken", "refused"]
 
 
 class Several(Schema):
@@ -30,6 +32,33 @@ class DecisionGiven(Schema):
     note: str = Field(default="", max_length=5_000)
     until: date | None = None
     decided_on: date | None = None
+
+
+class LinkGiven(Schema):
+    """A link of the plan; `seen`: what was decided about it when it was looked at."""
+
+    source: int = Field(ge=1, le=2**31)
+    target: int = Field(ge=1, le=2**31)
+    anchor: str = Field(default="", max_length=300)
+    sentence: str = Field(default="", max_length=1_000)
+    seen: LinkChoice = "open"
+
+
+class LinksDecided(Schema):
+    links: list[LinkGiven] = Field(min_length=1, max_length=500)
+    choice: LinkChoice
+    note: str = Field(default="", max_length=5_000)
+
+
+class PlannedLinkShown(Schema):
+    """A link that was taken or refused, and the move that carries it out."""
+
+    source_id: int
+    target_id: int
+    choice: LinkChoice
+    anchor: str
+    note: str
+    move_id: int | None
 
 
 class FoundAsked(ViewAsked):
@@ -167,7 +196,8 @@ class HistoryShown(Schema):
 
 
 class MoveFile(MoveRow):  # type: ignore[misc]
-    """`decided`: of a move that carries out what was decided on a clash, who leads and whether it is settled."""
+    """`decided`: of a move that carries out what was decided on a clash, who leads and whether it is settled. `links`: those
+    that it sets on its page."""
 
     dropped: bool
     decided: str | None
@@ -175,6 +205,7 @@ class MoveFile(MoveRow):  # type: ignore[misc]
     waiting: str | None
     history: list[HistoryShown]
     people: list[str]
+    links: list[LinkWorkRow]
 
 
 class ViewGiven(Schema):

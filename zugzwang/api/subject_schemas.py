@@ -25,6 +25,9 @@ TitleRow: Any = ROWS["titles"]
 ResultsRow: Any = ROWS["results"]
 BoxRow: Any = ROWS["answer-boxes"]
 GapRow: Any = ROWS["query-gaps"]
+NeedsRow: Any = ROWS["link-needs"]
+LinkFaultRow: Any = ROWS["link-faults"]
+LinkPlanRow: Any = ROWS["link-plan"]
 
 
 class Square(Schema):
@@ -362,6 +365,29 @@ class LinksOfPage(Schema):
     from_body: list[str]
     pages_out: int
     sites: int | None
+
+
+class LinkShown(Schema):
+    """A link of a page, by the page at its other end."""
+
+    page_id: int | None
+    address: str
+    anchors: list[str]
+    in_body: bool
+    followed: bool
+
+
+class LinksFile(Schema):
+    """A page's links with what it wants, and the plan for it; authority as a share of the site, 0…1."""
+
+    finding: NeedsRow
+    inward: list[LinkShown]
+    outward: list[LinkShown]
+    faults: list[LinkFaultRow]
+    plan: list[LinkPlanRow]
+    sentences: list[str]
+    authority_before: float
+    authority_after: float
 
 
 class ResultBlock(Schema):

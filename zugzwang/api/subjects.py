@@ -3,7 +3,7 @@
 from dataclasses import replace
 from typing import Any
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Query, Router
 
@@ -16,6 +16,7 @@ from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.view import View, settle
 from zugzwang.plan.telling import tell_decided
 from zugzwang.subjects.clash import tell_clash
+from zugzwang.subjects.links import tell_links, work_document
 from zugzwang.subjects.page import tell_page
 from zugzwang.subjects.query import tell_query
 from zugzwang.subjects.results import tell_results
@@ -54,11 +55,25 @@ def show_query(request: HttpRequest, slug: str, query_id: int, asked: Query[View
 
 
 @router.get("/sites/{slug}/wording/{int:page_id}", response={200: s.Strip, **PROBLEMS})
-def show_strip(
-    request: HttpRequest, slug: str, page_id: int, asked: Query[ViewAsked], query_id: int | None = None, phrase: str = ""
-) -> Any:
-    """What a page says of one of its queries, or of a phrase, from top to bottom."""
-    return tell_strip(whole_view(request, slug, asked), page_id, query_id, phrase)
+def show_strip(request: HttpRequest, slug: str, page_id: int, asked: Query[ViewAsked], query_id: int | None = None) -> Any:
+    """What a page says of one of its queries, or of the first phrase asked for, from top to bottom."""
+    return tell_strip(whole_view(request, slug, asked), page_id, query_id, next(iter(asked.phrase), ""))
+
+
+@router.get("/sites/{slug}/links/{int:page_id}", response={200: s.LinksFile, **PROBLEMS})
+def show_links(request: HttpRequest, slug: str, page_id: int, asked: Query[ViewAsked]) -> Any:
+    """A page's links with what it wants, what is wrong with them, and the plan for it."""
+    return tell_links(whole_view(request, slug, asked), page_id)
+
+
+@router.get("/sites/{slug}/link-work/document", response={200: bytes, **PROBLEMS})
+def link_work_document(request: HttpRequest, slug: str, asked: Query[ViewAsked]) -> HttpResponse:
+    """The links that were taken, by page to edit, as a document (DOCX)."""
+    kind = "application/vnd.openxmlformats-officedocument.wordprocessingml.document"
+    document = work_document(whole_view(request, slug, asked))
+    return HttpResponse(
+        document, content_type=kind, headers={"Content-Disposition": f'attachment; filename="links-{slug}.docx"'}
+    )
 
 
 @router.get("/sites/{slug}/titles/{int:page_id}", response={200: s.TitleFile, **PROBLEMS})

@@ -91,6 +91,11 @@ def read_facts(site: Site, grain: Grain, period: Period | None = None, columns: 
     return pl.concat(parts) if parts else grain.schema.to_frame().select(wanted)
 
 
+def has_facts(site: Site, grain: Grain) -> bool:
+    """Whether the site has any row of a grain."""
+    return Block.objects.filter(site=site, grain=grain.name, rows__gt=0).exists()
+
+
 def read_span(
     site: Site, grain: Grain, span: Period, columns: Sequence[str], by: Collection[Literal["device", "country"]] = ()
 ) -> pl.DataFrame:

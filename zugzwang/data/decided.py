@@ -14,7 +14,7 @@ from django.db.models import Q
 
 from zugzwang.core.contest.leads import RESOLUTIONS
 from zugzwang.core.worth.moves import KINDS
-from zugzwang.data.models import Decision, MainQuery, Membership, Move, Query, Site, next_version
+from zugzwang.data.models import Decision, MainQuery, Membership, Move, PlannedLink, Query, Site, next_version
 
 SUBJECTS_MAX = 500
 WORDS = {"leave": "left alone", "aside": "set aside"}
@@ -123,6 +123,11 @@ def decision_shown(one: Decision) -> dict[str, Any]:
 
 def moves(site: Site) -> list[Move]:
     return list(Move.objects.filter(site=site, dropped_at=None).select_related("page", "query", "who", "user", "decision"))
+
+
+def planned_links(site: Site) -> list[PlannedLink]:
+    """What is decided about links, in the order in which it was first decided."""
+    return list(PlannedLink.objects.filter(site=site).select_related("source", "target", "user", "move"))
 
 
 def chosen_main_queries(site: Site) -> dict[int, int]:

@@ -321,6 +321,30 @@ class MainQuery(models.Model):
         constraints = [models.UniqueConstraint(fields=["site", "page"], name="one_main_query_a_page")]
 
 
+class PlannedLink(models.Model):
+    """What somebody decided about a link that is suggested: taken, to be set in a sentence with an anchor, or refused for a
+    reason. Whether it was set tells the next crawl."""
+
+    class Choice(models.TextChoices):
+        TAKEN = "taken"
+        REFUSED = "refused"
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="planned_links")
+    source = models.ForeignKey(Page, on_delete=models.CASCADE, related_name="+")  # the page to edit
+    target = models.ForeignKey(Page, on_delete=models.CASCADE, related_name="+")
+    choice = models.CharField(max_length=10, choices=Choice.choices)
+    anchor = models.TextField(default="", blank=True)
+    sentence = models.TextField(default="", blank=True)
+    note = models.TextField(default="", blank=True)
+    move = models.ForeignKey(Move, null=True, on_delete=models.SET_NULL, related_name="links")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["site", "source", "target"], name="one_choice_a_link")]
+
+
 class SavedView(models.Model):
     """An address of the application under a name, for everybody who sees the site."""
 

@@ -4,7 +4,7 @@ Everything a snapshot gives is kept under its version (cache.py) and shared by a
 decide – decisions, moves, events – is no part of it: it is joined afterwards (decided.py).
 """
 
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from functools import cached_property
 from typing import Any, Literal, NamedTuple
 
@@ -25,6 +25,7 @@ from zugzwang.core.facts.grains import (
     LINKS,
     NOT_TOLD,
     PAGE,
+    PAGE_LINKS,
     PAGE_QUERY,
     QUERY,
     RESULTS,
@@ -48,11 +49,11 @@ from zugzwang.core.results.blocks import BLOCK_KINDS, latest, places, with_kinds
 from zugzwang.core.words.said import Reader, Texts, read_texts
 from zugzwang.core.words.wording import content_stems, stem
 from zugzwang.core.words.wording import words as words_of
-from zugzwang.data.blocks import read_days, read_facts, read_span, read_spans
+from zugzwang.data.blocks import has_facts, read_days, read_facts, read_span, read_spans
 from zugzwang.data.cache import kept
 from zugzwang.data.dictionary import Words, ids_containing, texts_of
 from zugzwang.data.dictionary import read_texts as read_names
-from zugzwang.data.models import Page, Query, Site
+from zugzwang.data.models import Job, Load, Page, Query, Site
 from zugzwang.data.rules import host_of, rules_of
 
 SPLIT_DAYS = 90
@@ -580,21 +581,54 @@ class Snapshot:
 
     @kept
     def inner_links(self) -> pl.DataFrame:
-        """The crawl's links: source and target – the page that an address counts as, by its id as text, or the address where
-        search never showed it –, from_address, anchor, in_body."""
+        """Links between the site's own pages: source and target – ids of the pages that their addresses count as, null where an
+        address is none that is known –, from_address, to_address, anchor, in_body, followed. From the crawl, or from a table of
+        links where that was loaded later."""
         own = self.page_map().cleaned(self.texts(Page).select("text", page="id")).cast({"page": pl.UInt32})
         both = [one.select("text", "page") for one in (self.pages().select("page", text="address"), own)]
         known = pl.concat(both).unique("text", keep="first")
-        links = read_facts(self.site, CRAWL_LINKS)
+        links = read_facts(self.site, self._links_grain())
         for side, name in (("from_address", "source"), ("to_address", "target")):
-            found = known.select(pl.col("text").alias(side), pl.col("page").cast(pl.String).alias(name))
-            links = links.join(found, on=side, how="left").with_columns(pl.col(name).fill_null(pl.col(side)))
-        return links.select("source", "target", "from_address", "anchor", "in_body")
+            found = known.select(pl.col("text").alias(side), pl.col("page").alias(name))
+            links = links.join(found, on=side, how="left", maintain_order="left")
+        return links.select("source", "target", "from_address", "to_address", "anchor", "in_body", "followed")
+
+    def body_links_between(self, pairs: pl.DataFrame) -> dict[tuple[int, int], list[str]]:
+        """The anchors of the links in bodies from pages to others (source, target), where there are any."""
+        links = self.inner_links().filter(pl.col("in_body").fill_null(True))
+        there = links.join(pairs.unique(), on=["source", "target"], how="semi")
+        told = there.group_by("source", "target").agg(pl.col("anchor").fill_null(""))
+        return {(source, target): anchors for source, target, anchors in told.iter_rows()}
+
+    def _links_grain(self) -> Grain:
+        """The table that links are read from: of crawl and loaded table the one that came later, of those that have any."""
+        held = [grain for grain in (CRAWL_LINKS, PAGE_LINKS) if has_facts(self.site, grain)]
+        if len(held) < 2:
+            return next(iter(held), CRAWL_LINKS)
+        crawl, table = (self._load_of(grain) for grain in held)
+        return PAGE_LINKS if table and (crawl is None or table.made_at > crawl.made_at) else CRAWL_LINKS
+
+    def _load_of(self, grain: Grain) -> Load | None:
+        """The last load that brought links. A crawl that was loaded as a table brings none."""
+        loads = Load.objects.filter(site=self.site, taken_back_at=None, source=grain.source)
+        return (loads.filter(job__kind=Job.Kind.CRAWL) if grain is CRAWL_LINKS else loads).first()
+
+    def links_read_at(self) -> datetime | None:
+        """When the links were last read from the site."""
+        load = self._load_of(self._links_grain())
+        return load.made_at if load else None
+
+    @kept
+    def outer_links(self) -> pl.DataFrame:
+        """Links from other sites: from_address, page, address (that they lead to), anchor, followed."""
+        links = read_facts(self.site, LINKS, columns=["from_address", "page", "anchor", "followed"])
+        told = links.join(self.texts(Page).select(page="id", address="text"), on="page", how="left")
+        return self.page_map().cleaned(told.cast({"page": pl.UInt32}))
 
     @kept
     def linking_sites(self) -> dict[int, int] | None:
         """How many other sites link to each page; None where the site has no links loaded."""
-        links = self.page_map().cleaned(read_facts(self.site, LINKS, columns=["page", "from_address"]))
+        links = self.outer_links()
         if links.is_empty():
             return None
         host = pl.col("from_address").str.extract(r"^https?://(?:www\.)?([^/:?#]+)")

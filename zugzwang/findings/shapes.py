@@ -152,3 +152,23 @@ class TypeShown(TypedDict):
     bounce_more: int
     bounce_less: int
     exempt: list[str]
+
+
+class Exchanged(TypedDict):
+    """A page as a square: its share of authority and of what is at stake, 0…1 of the site."""
+
+    page: str
+    page_id: int
+    authority_share: float
+    stake_share: float
+    action: str
+
+
+class GroupOfLinks(TypedDict):
+    """The pages of a section or type together."""
+
+    name: str
+    pages: int
+    wants_links: int
+    authority_share: float
+    stake_share: float

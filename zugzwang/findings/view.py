@@ -16,9 +16,13 @@ from zugzwang.core.clicks.click_curve import ClickCurve
 from zugzwang.core.clicks.evidence import GRADES, Grade
 from zugzwang.core.clicks.headroom import Target
 from zugzwang.core.clicks.lenses import Appraisal, ListedBy
+from zugzwang.core.facts.addresses import normal
 from zugzwang.core.facts.countries import COUNTRY_UNKNOWN, country_code, country_letters
 from zugzwang.core.facts.grains import DEVICES, NOT_TOLD
 from zugzwang.core.facts.periods import DAYS_A_MONTH, DAYS_AHEAD, FIRST_DAY_POSSIBLE, Comparison, Period
+from zugzwang.core.links.faults import Fault
+from zugzwang.core.links.mentions import Mention
+from zugzwang.core.links.needs import Action
 from zugzwang.core.time.breaks import Level, Measure
 from zugzwang.core.time.change import By
 from zugzwang.core.words import sentences
@@ -33,6 +37,7 @@ from zugzwang.errors import Invalid, NotFound
 Branded = Literal["without", "with", "only"]
 Decided = Literal["any", "open", "settled"]
 Explained = Literal["any", "without", "only"]
+Forms = Literal["any", "exact"]
 
 
 def _field(default: Any, words: str) -> Any:
@@ -67,6 +72,12 @@ class Asked:
     evidence: Annotated[tuple[Grade, ...], MinLen(1), MaxLen(3)] = _field(GRADES, "how sure it must be")
     problem: Annotated[tuple[Problem, ...], MaxLen(20)] = _field((), "of titles and descriptions: which problems")
     saying: Annotated[tuple[Saying, ...], MaxLen(5)] = _field((), "unsaid queries: how the page says them")
+    page: Annotated[str, MaxLen(2_000)] = _field("", "one page, by its address or path")
+    phrase: Texts = _field((), "mentions: phrases to look for, in place of the main queries")
+    forms: Forms = _field("any", "mentions: in any form of their words, or exactly as written")
+    action: Annotated[tuple[Action, ...], MaxLen(4)] = _field((), "links: what a page wants")
+    mention: Annotated[tuple[Mention, ...], MaxLen(5)] = _field((), "mentions: of which kind")
+    fault: Annotated[tuple[Fault, ...], MaxLen(6)] = _field((), "links: which faults")
     decided: Decided = _field("any", "whether something is decided about it")
     explained: Explained = _field("any", "lenses: rows that what stands above them explains: without them, or only they")
     by: By | ListedBy | None = _field(
@@ -85,6 +96,7 @@ ALWAYS = ("first", "last", "brand")
 FILTERS = (
     "min_impressions", "branded", "target", "device", "country", "section", "page_type", "query_group", "text", "position_from",
     "position_to", "evidence", "decided", "explained", "problem", "saying",
+    "page", "phrase", "forms", "action", "mention", "fault",
     "by", "level", "measure", "state",
 )  # fmt: skip
 
@@ -149,6 +161,21 @@ class View:
         if asked.page_type:
             held = held.filter(pl.col("type").fill_null("").is_in(list(asked.page_type)))
         return held["page"]
+
+    @cached_property
+    def one_page(self) -> int | None:
+        """The page asked for by its address or path; None: none is. Invalid where the site has no such page."""
+        wanted = self.asked.page.strip()
+        if not wanted:
+            return None
+        held = self.snapshot.pages()
+        found = held.filter((pl.col("address") == wanted) | (pl.col("path") == wanted))
+        if found.is_empty():
+            known = self.snapshot.folds_of(pl.Series("text", [normal(wanted) if "://" in wanted else wanted]))
+            found = held.filter(pl.col("page").is_in(known["counts_as"].implode()))
+        if found.is_empty():
+            raise Invalid(f"The site has no page “{wanted}”.", "Write its address, or its path such as /guides/.", "page")
+        return int(found["page"][0])
 
     @cached_property
     def queries(self) -> pl.Series | None:

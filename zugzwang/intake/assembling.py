@@ -13,6 +13,7 @@ from zugzwang.core.facts.grains import (
     LINKS,
     NOT_TOLD,
     OF_SPANS,
+    PAGE_LINKS,
     PAGE_QUERIES,
     RESULTS,
     STRENGTHS,
@@ -31,6 +32,7 @@ from zugzwang.intake.reading import Reading
 from zugzwang.intake.tables import ROW
 
 NO_PAGE = ("(not set)", "not set", "(other)", "(entrance)")  # how visit data name what no page is known of
+GONE = 400  # from this status on
 CTR_TOLERANCE = 0.0006  # a CTR written as 3.4 % or 0.034 is off by up to half of 0.1 %
 
 
@@ -48,6 +50,7 @@ class Assembled:
     ctr_differs_first: int | None = None
     of_no_page: int = 0
     of_own_site: int = 0
+    of_others: int = 0
 
 
 def assemble(
@@ -79,10 +82,11 @@ def assemble(
         "results": _filled,
         "strengths": _of_any_address,
         "page-queries": _of_any_address,
+        "page-links": _links,
     }
     grains = {
         "visits": VISITS, "crawl": CRAWL_PAGES, "links": LINKS, "volumes": VOLUMES, "results": RESULTS, "strengths": STRENGTHS,
-        "page-queries": PAGE_QUERIES,
+        "page-queries": PAGE_QUERIES, "page-links": PAGE_LINKS,
     }  # fmt: skip
     grain = grain_of(set(reading.mapping)) if reading.source == "search" else grains[reading.source]
     if span is not None:
@@ -96,8 +100,13 @@ def assemble(
             good = good.with_columns(channel=pl.lit(CHANNELS.index(channel), dtype=pl.UInt8))
     if reading.source == "links":
         good = _without_inner(good, site, made)
-    if reading.source == "crawl":
-        good = good.with_columns(pl.col("address").map_elements(lambda text: _absolute(site, text), return_dtype=pl.String))
+    for name in {"crawl": ("address",), "page-links": ("from_address", "to_address")}.get(reading.source, ()):
+        good = good.with_columns(_absolute_addresses(site, good[name].cast(pl.String)).alias(name))
+    if reading.source == "page-links":
+        good = _without_outer(good, site, made)
+    if keep and reading.source in ("crawl", "page-links"):
+        ends = [good[name] for name in ("address", "from_address", "to_address") if name in good.columns]
+        know_pages(site, pl.concat(ends), good if reading.source == "crawl" else None)
     made.rows = makers[reading.source](good, made)
     return made
 
@@ -140,12 +149,34 @@ def _without_own(rows: pl.DataFrame, own_networks: Sequence[str], made: Assemble
     return kept
 
 
+def know_pages(site: Site, addresses: pl.Series, crawled: pl.DataFrame | None = None) -> None:
+    """Take addresses of the site's own host into the dictionary, so that a page counts as one whether search has shown it or
+    not. Of those `crawled` (address, status) the ones that are gone are left out."""
+    if crawled is not None and "status" in crawled.columns:
+        gone = crawled.filter(pl.col("status").cast(pl.Int32, strict=False) >= GONE)["address"]
+        addresses = addresses.filter(~addresses.is_in(gone.implode()))
+    own = addresses.drop_nulls().unique(maintain_order=True)
+    ids_for(site, Page, own.filter(own.to_frame("address").select(_is_inner(site, "address")).to_series()))
+
+
+def _is_inner(site: Site, name: str) -> pl.Expr:
+    """Whether an address is the site's own."""
+    own = host_of(site).removeprefix("www.")
+    address = pl.col(name).cast(pl.String)
+    host = address.str.extract(r"(?i)^(?:https?://)?(?:www\.)?([^/:?#]+)").str.to_lowercase()
+    return ((host == own) | host.str.ends_with(f".{own}") | address.str.starts_with("/")).fill_null(False)
+
+
+def _without_outer(rows: pl.DataFrame, site: Site, made: Assembled) -> pl.DataFrame:
+    """Links from the site's own pages."""
+    kept = rows.filter(_is_inner(site, "from_address"))
+    made.of_others = rows.height - kept.height
+    return kept
+
+
 def _without_inner(rows: pl.DataFrame, site: Site, made: Assembled) -> pl.DataFrame:
     """Links of other sites. Those between pages of the site are the crawl's to tell; here it would count among its friends."""
-    own = host_of(site).removeprefix("www.")
-    host = pl.col("from_address").cast(pl.String).str.extract(r"(?i)^(?:https?://)?(?:www\.)?([^/:?#]+)").str.to_lowercase()
-    inner = (host == own) | host.str.ends_with(f".{own}") | pl.col("from_address").cast(pl.String).str.starts_with("/")
-    kept = rows.filter(~inner.fill_null(False))
+    kept = rows.filter(~_is_inner(site, "from_address"))
     made.of_own_site = rows.height - kept.height
     return kept
 
@@ -232,6 +263,13 @@ def _with_ids(rows: pl.DataFrame, name: str, site: Site, keep: bool) -> tuple[pl
     id_of_code = np.zeros(int(code.max()) + 1, dtype=np.uint32)
     id_of_code[used] = id_of_text.to_numpy()
     return rows.with_columns(pl.Series(name, id_of_code[code])), different, new
+
+
+def _absolute_addresses(site: Site, texts: pl.Series) -> pl.Series:
+    """Addresses as whole addresses in normal form without fragment; each different one is looked at once."""
+    different = texts.drop_nulls().unique()
+    told = [normal(_absolute(site, text)).partition("#")[0] for text in different.to_list()]
+    return texts.replace_strict(different, pl.Series(told, dtype=pl.String), default=None, return_dtype=pl.String)
 
 
 def _absolute_pages(site: Site, texts: pl.Series) -> pl.Series:

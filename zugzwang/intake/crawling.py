@@ -26,6 +26,7 @@ from zugzwang.core.pages.html import LinkRow, depths
 from zugzwang.data import blocks
 from zugzwang.data.models import Job, JobPart, Load, Site
 from zugzwang.errors import Invalid, ProductError
+from zugzwang.intake.assembling import know_pages
 from zugzwang.intake.outside import OutsideRefused, async_client, mapped
 from zugzwang.intake.page_reader import read_in_time, reading_process
 from zugzwang.intake.robots import Robots, read_robots, read_sitemap
@@ -132,6 +133,7 @@ def _keep(job: Job, pages: pl.DataFrame, links: pl.DataFrame, told: dict[str, An
     site = job.site
     while True:
         site.refresh_from_db()
+        know_pages(site, pages["address"], pages)
         rewrite = blocks.prepare(site, [(CRAWL_PAGES, pages), (CRAWL_LINKS, links)], "replace")
         if not rewrite.blocks:
             return

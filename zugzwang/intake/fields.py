@@ -18,7 +18,8 @@ from zugzwang.intake.header_words import DIFFERENCE, EARLIER, OTHER_WORDS
 
 # How a field is written: what `values.py` reads it with.
 Form = Literal[
-    "day", "page", "query", "text", "whole", "real", "share", "yes", "device", "country", "channel", "volume", "status"
+    "day", "page", "query", "text", "whole", "real", "share", "yes", "placement", "device", "country", "channel", "volume",
+    "status",
 ]  # fmt: skip
 
 
@@ -199,6 +200,16 @@ FIELDS: dict[Source, tuple[Field, ...]] = {
         Field("share", "share", ("share", "share of visits", "traffic share", "visits share", "traffic %")),
         Field("visits", "real", ("visits", "estimated visits", "traffic", "monthly visits"), required=True),
     ),
+    "page-links": (
+        Field("from_address", "text", _LINKING_WORDS, required=True, concept="linking"),
+        Field("to_address", "text", _LINKED_WORDS, required=True, concept="linked"),
+        Field("anchor", "text", ("anchor", "anchor text", "link text", "text")),
+        Field(
+            "in_body", "placement", ("link position", "position in page", "placement", "link location", "in body", "position")
+        ),
+        Field("followed", "yes", ("followed", "follow", "dofollow", "link type", "rel")),
+        Field("not_followed", "yes", ("nofollow", "no follow")),
+    ),
     "above": (),
     "events": (
         Field("first_day", "day", ("first day", "from", "start", "start date", "begin", "begins", *_DAY_WORDS), required=True),
@@ -220,6 +231,7 @@ _TELLING: dict[Source, tuple[str, ...]] = {
     "results": ("captured", "block", "place", "snippet"),
     "strengths": ("linking_sites", "links"),
     "page-queries": ("visits", "share", "searches"),
+    "page-links": ("from_address", "anchor", "followed"),
     "above": (),
     "events": ("first_day", "title"),
 }
@@ -325,6 +337,26 @@ def recognise(header: Sequence[str], samples: Sequence[Sequence[str]] = ()) -> l
     best, *others = sorted(fits, key=lambda source: fits[source], reverse=True)
     rivals = [one for one in others if fits[one][0] and fits[one][1] * 2 > fits[best][1]]
     return [best, *rivals]
+
+
+def told_by_hosts(found: list[Source], header: Sequence[str], samples: Sequence[Sequence[str]], own_host: str) -> list[Source]:
+    """Tables of links look alike, whoever sets them: links within the site where most stand on pages of its own."""
+    pair: list[Source] = ["links", "page-links"]
+    if found[0] not in pair:
+        return [one for one in found if one not in pair[1:]]
+    column = propose("page-links", header, samples).get("from_address")
+    bare = own_host.removeprefix("www.")
+    hosts = [] if column is None else [_host(row[column]) for row in samples if column < len(row) and row[column].strip()]
+    own = sum(host in ("", bare) or host.endswith(f".{bare}") for host in hosts)
+    best, other = pair[::-1] if 2 * own > len(hosts) else pair
+    rest = [one for one in found if one not in pair]
+    return [best, *([other] if 0 < own < len(hosts) else []), *rest]
+
+
+def _host(address: str) -> str:
+    """The host of an address in small letters; nothing of a path alone."""
+    told = address.strip().lower()
+    return "" if told.startswith("/") else re.sub(r"^(?:https?:)?//", "", told).partition("/")[0].removeprefix("www.")
 
 
 @dataclass(frozen=True)

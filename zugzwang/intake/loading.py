@@ -38,7 +38,18 @@ from zugzwang.intake.access_log import LogRules
 from zugzwang.intake.assembling import Assembled, assemble
 from zugzwang.intake.checks import NAMES
 from zugzwang.intake.doubts import check_far_days, check_host, day_order_in, lost_too_much, read_possibly, unrepeated
-from zugzwang.intake.fields import FIELDS, Side, check_mapping, header_key, missing, of_something, propose, recognise, sides
+from zugzwang.intake.fields import (
+    FIELDS,
+    Side,
+    check_mapping,
+    header_key,
+    missing,
+    of_something,
+    propose,
+    recognise,
+    sides,
+    told_by_hosts,
+)
 from zugzwang.intake.formats import Member, open_table, sheets, unpack
 from zugzwang.intake.reading import Reading, style_for
 from zugzwang.intake.reports import LoadReport, TableReport, refusals_of, refused_csv, tell
@@ -176,7 +187,9 @@ def _see(site: Site, member: Member, asked: Mapping[int, TableAsked], number: in
         return [Seen(member.name, None, "it says what the export was filtered by", filters=filters)]
     memory = ColumnMemory.objects.filter(site=site, header=header_key(table.header)).first()
     chosen = own.source or (memory.source if memory else None)
-    source, *others = [_a_source(chosen)] if chosen else recognise(table.header, samples)
+    source, *others = (
+        [_a_source(chosen)] if chosen else told_by_hosts(recognise(table.header, samples), table.header, samples, host_of(site))
+    )
     both = sides(source, table.header) if own.mapping is None else None
     told = [
         _seen(member.name, table, samples, source, asked.get(number + place, TableAsked()), memory, side)
@@ -485,6 +498,7 @@ def _table_report(site: Site, read: _Read) -> TableReport:
         own_visits=made.own_visits if made else 0,
         of_no_page=made.of_no_page if made else 0,
         of_own_site=made.of_own_site if made else 0,
+        of_others=made.of_others if made else 0,
         ctr_differs=made.ctr_differs if made else 0,
         ctr_differs_line=_line(reading, made.ctr_differs_first if made else None),
         first_day=str(first) if first else None,

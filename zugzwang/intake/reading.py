@@ -83,6 +83,7 @@ class Reading:
             "volume": lambda: values.volume(rows, name, style),
             "status": lambda: values.status(rows, name, style),
             "yes": lambda: values.yes(raw),
+            "placement": lambda: values.placement(raw),
             "device": lambda: values.device(raw),
             "country": lambda: values.country(raw),
             "channel": lambda: values.channel(raw),

@@ -36,6 +36,7 @@ class TableReport:
     own_visits: int
     of_no_page: int
     of_own_site: int
+    of_others: int
     ctr_differs: int
     ctr_differs_line: int | None
     first_day: str | None
@@ -156,6 +157,10 @@ def _of_table(table: TableReport, several: bool) -> list[str]:
         notices.append(
             f"{table.of_own_site:,} links between the site's own pages are left out: links from other sites are counted here, "
             "and a crawl tells those inside."
+        )
+    if table.of_others:
+        notices.append(
+            f"{table.of_others:,} links that stand on pages of other sites are left out: load them as links from other sites."
         )
     if table.ctr_differs:
         notices.append(

@@ -18,6 +18,7 @@ from zugzwang.core.facts.grains import (
     LINKS,
     OF_SPANS,
     PAGE,
+    PAGE_LINKS,
     PAGE_QUERIES,
     PAGE_QUERY,
     QUERY,
@@ -56,6 +57,7 @@ _TABLES: dict[Source, tuple[Grain, ...]] = {
     "results": (RESULTS,),
     "strengths": (STRENGTHS,),
     "page-queries": (PAGE_QUERIES,),
+    "page-links": (PAGE_LINKS,),
     "above": (ABOVE,),
     "events": (),
 }
@@ -213,6 +215,9 @@ def _says(site: Site, source: Source) -> str:
         grain = STRENGTHS if source == "strengths" else PAGE_QUERIES
         addresses = read_facts(site, grain, columns=["address"])["address"].n_unique()
         return f"Of {_few(addresses, 'page', 'pages')} of any site."
+    if source == "page-links":
+        rows = read_facts(site, PAGE_LINKS, columns=["from_address", "to_address"])
+        return f"{_few(rows.height, 'link', 'links')} on {_few(rows['from_address'].n_unique(), 'page', 'pages')}."
     if source == "above":
         rows = read_facts(site, ABOVE, columns=["fetched", "status"])
         good, last = int((rows["status"] == 200).sum()), sentences.day(rows.select(pl.max("fetched")).item())

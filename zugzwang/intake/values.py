@@ -229,6 +229,14 @@ def yes(raw: pl.Expr) -> pl.Expr:
     )
 
 
+def placement(raw: pl.Expr) -> pl.Expr:
+    """Whether a link stands in the body of its page; null where a file does not say."""
+    said = raw.cast(pl.String).str.strip_chars().str.to_lowercase()
+    beside = said.str.contains(r"^(false|no|0)$|\b(nav|navigation|header|footer|aside|sidebar|menu|breadcrumbs?)\b")
+    body = said.str.contains(r"^(true|yes|1)$|\b(content|body|main|article|text)\b")
+    return pl.when(beside).then(False).when(body).then(True)
+
+
 def device(raw: pl.Expr) -> pl.Expr:
     """The index in DEVICES; what is no device that we know is "other"."""
     said = raw.cast(pl.String).str.strip_chars().str.to_lowercase()

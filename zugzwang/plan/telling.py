@@ -3,6 +3,7 @@
 from datetime import date
 from typing import Any
 
+import polars as pl
 from django.utils import timezone
 
 from zugzwang.core.words import sentences
@@ -12,7 +13,9 @@ from zugzwang.data import decided
 from zugzwang.data.models import Move, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.findings import clashes
+from zugzwang.findings.link_work import LINK_WORK
 from zugzwang.findings.moves import shown
+from zugzwang.findings.table import find, told
 from zugzwang.findings.view import Asked, settle
 from zugzwang.plan import moves
 from zugzwang.plan.outcomes import outcome_of
@@ -23,18 +26,27 @@ def tell_move(snapshot: Snapshot, move_id: int, today: date) -> dict[str, Any]:
     move = moves.find(snapshot.site, move_id, dropped=True)
     days = snapshot.days()
     last_day = days[-1] if days else None
-    told = move.outcome
-    if told is None and move.state == "done" and move.made_on is not None:
-        told = outcome_of(snapshot, move, today)
+    outcome = move.outcome
+    if outcome is None and move.state == "done" and move.made_on is not None:
+        outcome = outcome_of(snapshot, move, today)
     return {
         **shown(move, last_day, today),
         "dropped": move.dropped_at is not None,
-        "outcome": told,
+        "outcome": outcome,
         "decided": _decided(snapshot, move, today),
         "waiting": _waiting(move, last_day),
         "history": moves.history(move),
         "people": decided.people(snapshot.site),
+        "links": _links(snapshot, move, today),
     }
+
+
+def _links(snapshot: Snapshot, move: Move, today: date) -> list[dict[str, Any]]:
+    """The links that a move sets, and whether they are there."""
+    if move.kind != "give" or not snapshot.days():
+        return []
+    view = settle(snapshot, Asked(), today)
+    return told(view, LINK_WORK, find(view, LINK_WORK).rows.filter(pl.col("move") == move.id)).to_dicts()
 
 
 def _decided(snapshot: Snapshot, move: Move, today: date) -> str | None:
@@ -55,7 +67,7 @@ def _waiting(move: Move, last_day: date | None) -> str | None:
 def tell_decided(site: Site, page: int) -> list[dict[str, Any]]:
     """What was decided about a page, its rows and the clashes that it shall lead, the latest first: moves, and decisions that
     no move carries out."""
-    told = [
+    made = [
         {
             "on": timezone.localdate(one.made_at),
             "word": one.state,
@@ -76,5 +88,5 @@ def tell_decided(site: Site, page: int) -> list[dict[str, Any]]:
             names = ("query", "note", "by", "move")
             word = decided.WORDS.get(one.choice, one.choice)
             blank = {"what": "", "came_of_it": None, "outcome_evidence": None}
-            told.append({**{name: held[name] for name in names}, **blank, "on": one.decided_on, "word": word})
-    return sorted(told, key=lambda one: one["on"], reverse=True)
+            made.append({**{name: held[name] for name in names}, **blank, "on": one.decided_on, "word": word})
+    return sorted(made, key=lambda one: one["on"], reverse=True)

@@ -23,9 +23,8 @@ from zugzwang.findings.pages import PAGES_FOUND, entries_of, reasons_of
 from zugzwang.findings.table import find, told
 from zugzwang.findings.topic_folds import FOLDS_FOUND
 from zugzwang.findings.view import Asked, View, settle
+from zugzwang.subjects.links import links_of
 from zugzwang.subjects.results import results_of
-
-ANCHORS, SOURCES = 5, 5
 
 
 def tell_page(snapshot: Snapshot, asked: Asked, page: int, today: date) -> dict[str, Any]:
@@ -128,25 +127,3 @@ def _weeks(view: View, page: int) -> list[dict[str, Any]]:
     """Clicks and impressions of the page by week, over all whole weeks that the site has."""
     by_week = weekly(over_all_weeks(view), "page").filter(pl.col("name") == page)
     return by_week.select("week", "clicks", "impressions").sort("week").to_dicts()
-
-
-def links_of(snapshot: Snapshot, page: int) -> dict[str, Any] | None:
-    """Links in (by how many pages, how many of them in their main text, with which words, from which pages), links out, and how
-    many other sites link to it (None: not loaded). None where no crawl tells links."""
-    links = snapshot.inner_links()
-    if links.is_empty():
-        return None
-    into = links.filter(pl.col("target") == str(page), pl.col("source") != str(page))
-    out = links.filter(pl.col("source") == str(page), pl.col("target") != str(page))
-    anchors = into.filter(pl.col("anchor") != "").group_by("anchor").agg(pages=pl.col("source").n_unique())
-    in_body = into.filter(pl.col("in_body"))
-    named = in_body.sort("source").unique("source", keep="first", maintain_order=True).head(SOURCES)
-    others = snapshot.linking_sites()
-    return {
-        "pages_in": into["source"].n_unique(),
-        "pages_in_body": in_body["source"].n_unique(),
-        "anchors": anchors.sort("pages", "anchor", descending=[True, False]).head(ANCHORS).to_dicts(),
-        "from_body": named["from_address"].to_list(),
-        "pages_out": out["target"].n_unique(),
-        "sites": None if others is None else others.get(page, 0),
-    }

@@ -85,7 +85,8 @@ export function useRowsAt<Name extends FindingName>(
 /** What one thing is told by: days, part, target; not what chooses among rows. */
 function whole(asked: Asked): Asked {
   const { section: _, page_type: __, text: ___, evidence: ____, decided: _____, ...rest } = asked;
-  const { saying: ______, problem: _______, explained: ________, ...told } = rest;
+  const { saying: ______, problem: _______, explained: ________, action: _a, mention: _m, fault: _f, ...more } = rest;
+  const { page: _p, phrase: _ph, forms: _fo, ...told } = more;
   return told;
 }
 export const rowQuery = (slug: string, asked: Asked, lens: "low-ctr", row: string) => {
@@ -111,7 +112,19 @@ export const stripQuery = (slug: string, asked: Asked, page_id: number, query_id
   ask.queryOptions(
     "get",
     "/api/sites/{slug}/wording/{page_id}",
-    { params: { path: { slug, page_id }, query: { ...whole(asked), query_id, phrase } } },
+    {
+      params: {
+        path: { slug, page_id },
+        query: { ...whole(asked), query_id, ...(phrase ? { phrase: [phrase] } : {}) },
+      },
+    },
+    STEADY,
+  );
+export const linksQuery = (slug: string, asked: Asked, row: string) =>
+  ask.queryOptions(
+    "get",
+    "/api/sites/{slug}/links/{page_id}",
+    { params: { path: { slug, page_id: Number(row) }, query: whole(asked) } },
     STEADY,
   );
 export const titleQuery = (slug: string, asked: Asked, row: string) =>

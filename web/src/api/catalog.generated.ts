@@ -751,6 +751,471 @@ export const CATALOG = {
       }
     ]
   },
+  "link-faults": {
+    "title": "Links to mend",
+    "question": "Which links lead to redirects or gone pages, and which anchors say nothing or mean another page?",
+    "method": "links-between-pages",
+    "claims": [
+      "link",
+      "links"
+    ],
+    "order": "fault",
+    "looks_at": [
+      "country",
+      "device",
+      "fault",
+      "min_impressions",
+      "page_type",
+      "section",
+      "target",
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "from",
+        "kind": "text",
+        "label": "link on, to",
+        "explains": "the page with the link, and where it leads",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "anchor",
+        "kind": "text",
+        "label": "anchor",
+        "explains": "its words",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "fault",
+        "kind": "word",
+        "label": "fault",
+        "explains": "what is wrong with it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "pages",
+        "kind": "count",
+        "label": "on pages",
+        "explains": "pages that have it, where it stands in the navigation",
+        "unit": "pages",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "leads_to",
+        "kind": "text",
+        "label": "moved to",
+        "explains": "where the redirect leads",
+        "unit": "",
+        "low": true,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "in_body",
+        "kind": "flag",
+        "label": "in body",
+        "explains": "whether it stands in the body of the page",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      }
+    ]
+  },
+  "link-needs": {
+    "title": "Which pages want links",
+    "question": "Which pages want links from others, which have authority to give, and which lead wrong?",
+    "method": "links-between-pages",
+    "claims": [
+      "page",
+      "pages"
+    ],
+    "order": "action",
+    "looks_at": [
+      "action",
+      "country",
+      "decided",
+      "device",
+      "min_impressions",
+      "page_type",
+      "section",
+      "target",
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "page",
+        "kind": "page",
+        "label": "page",
+        "explains": "the address of the page",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "action",
+        "kind": "word",
+        "label": "wants",
+        "explains": "what the page wants of links",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "authority_share",
+        "kind": "share",
+        "label": "authority",
+        "explains": "its share of the site's authority along links",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "stake_share",
+        "kind": "share",
+        "label": "stake",
+        "explains": "its share of all clicks at stake",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "links_in",
+        "kind": "count",
+        "label": "links in",
+        "explains": "pages that link to it",
+        "unit": "pages",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "links_in_body",
+        "kind": "count",
+        "label": "in bodies",
+        "explains": "of these, in their body",
+        "unit": "pages",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "links_out",
+        "kind": "count",
+        "label": "links out",
+        "explains": "pages that it links to",
+        "unit": "pages",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "depth",
+        "kind": "count",
+        "label": "clicks away",
+        "explains": "clicks from where the crawl began",
+        "unit": "clicks",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "troubles",
+        "kind": "words",
+        "label": "troubles",
+        "explains": "what is wrong with its links",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": false
+      },
+      {
+        "name": "links_out_body",
+        "kind": "count",
+        "label": "out, in body",
+        "explains": "pages that it links to in its body",
+        "unit": "pages",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "anchors",
+        "kind": "count",
+        "label": "anchors",
+        "explains": "different words of links to it",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "linking_sites",
+        "kind": "count",
+        "label": "linking sites",
+        "explains": "other sites that link to it",
+        "unit": "sites",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "wrong",
+        "kind": "count",
+        "label": "lead wrong",
+        "explains": "links in its body to redirects and gone pages",
+        "unit": "links",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "at_stake_month",
+        "kind": "amount",
+        "label": "at stake",
+        "explains": "clicks a month lost and reachable together",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "type",
+        "kind": "text",
+        "label": "page type",
+        "explains": "the type of the page",
+        "unit": "",
+        "low": true,
+        "extra": true,
+        "sorts": true
+      }
+    ]
+  },
+  "link-plan": {
+    "title": "Links to set",
+    "question": "From which pages should a page be linked to, in which sentence, and what would it do?",
+    "method": "the-plan-of-links",
+    "claims": [
+      "link is suggested",
+      "links are suggested"
+    ],
+    "order": "",
+    "looks_at": [
+      "country",
+      "decided",
+      "device",
+      "min_impressions",
+      "page",
+      "page_type",
+      "section",
+      "target",
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "from",
+        "kind": "page",
+        "label": "link from, to",
+        "explains": "the page to edit, and the page that the link leads to",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "anchor",
+        "kind": "text",
+        "label": "anchor",
+        "explains": "the words to link",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": false
+      },
+      {
+        "name": "sentence",
+        "kind": "text",
+        "label": "sentence",
+        "explains": "where the link can stand",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": false
+      },
+      {
+        "name": "phrase",
+        "kind": "text",
+        "label": "mentions",
+        "explains": "what the page says already of the other",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "similarity",
+        "kind": "share",
+        "label": "alike",
+        "explains": "how far the two pages are about one thing",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "authority_passed",
+        "kind": "share",
+        "label": "passes on",
+        "explains": "the share of authority that the link would pass on",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "authority_share",
+        "kind": "share",
+        "label": "authority",
+        "explains": "of the page that it leads to",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "authority_after",
+        "kind": "share",
+        "label": "after",
+        "explains": "the same with the whole plan carried out",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "choice",
+        "kind": "word",
+        "label": "decided",
+        "explains": "whether somebody took or refused it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "note",
+        "kind": "text",
+        "label": "why",
+        "explains": "why it was refused",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      }
+    ]
+  },
+  "link-work": {
+    "title": "Links taken",
+    "question": "Which links are to be set on which page, and were they?",
+    "method": "the-plan-of-links",
+    "claims": [
+      "link was taken",
+      "links were taken"
+    ],
+    "order": "",
+    "looks_at": [
+      "page_type",
+      "section",
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "from",
+        "kind": "page",
+        "label": "page to edit, leads to",
+        "explains": "the page to edit, and the page that the link leads to",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "anchor",
+        "kind": "text",
+        "label": "anchor",
+        "explains": "the words to link",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "sentence",
+        "kind": "text",
+        "label": "sentence",
+        "explains": "where the link can stand",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "state",
+        "kind": "word",
+        "label": "set?",
+        "explains": "what the last crawl says of it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "found_anchor",
+        "kind": "text",
+        "label": "found",
+        "explains": "the words that it was set with",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "by",
+        "kind": "text",
+        "label": "taken by",
+        "explains": "who took it",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "taken_on",
+        "kind": "day",
+        "label": "taken on",
+        "explains": "when it was taken",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      }
+    ]
+  },
   "low-ctr": {
     "title": "Low click-through",
     "question": "Which rows get fewer clicks than their positions should bring?",
@@ -898,6 +1363,111 @@ export const CATALOG = {
         "low": false,
         "extra": true,
         "sorts": true
+      }
+    ]
+  },
+  "mentions": {
+    "title": "Mentions",
+    "question": "Which pages say what another page is searched for, and do not link to it?",
+    "method": "mentions",
+    "claims": [
+      "mention",
+      "mentions"
+    ],
+    "order": "kind",
+    "looks_at": [
+      "country",
+      "device",
+      "forms",
+      "mention",
+      "min_impressions",
+      "page",
+      "page_type",
+      "phrase",
+      "section",
+      "target",
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "phrase",
+        "kind": "text",
+        "label": "phrase, page",
+        "explains": "the phrase, and the page that says it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "target",
+        "kind": "page",
+        "label": "means",
+        "explains": "the page that the phrase means",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "kind",
+        "kind": "word",
+        "label": "mention",
+        "explains": "how the page mentions it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "times",
+        "kind": "count",
+        "label": "times",
+        "explains": "how often in running text, in no link",
+        "unit": "times",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "exactly",
+        "kind": "count",
+        "label": "exactly",
+        "explains": "of these, exactly as written",
+        "unit": "times",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "in_links",
+        "kind": "count",
+        "label": "in links",
+        "explains": "how often in the words of a link",
+        "unit": "times",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "in_headings",
+        "kind": "count",
+        "label": "in headings",
+        "explains": "how often in headings",
+        "unit": "times",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "sentence",
+        "kind": "text",
+        "label": "sentence",
+        "explains": "the first sentence that says it",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": false
       }
     ]
   },

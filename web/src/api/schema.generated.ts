@@ -567,6 +567,142 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/findings/link-faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which links lead to redirects or gone pages, and which anchors say nothing or mean another page? */
+        get: operations["list_link_faults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/link-faults/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which links lead to redirects or gone pages, and which anchors say nothing or mean another page? */
+        get: operations["file_link_faults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/link-needs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages want links from others, which have authority to give, and which lead wrong? */
+        get: operations["list_link_needs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/link-needs/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages want links from others, which have authority to give, and which lead wrong? */
+        get: operations["file_link_needs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/link-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** From which pages should a page be linked to, in which sentence, and what would it do? */
+        get: operations["list_link_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/link-plan/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** From which pages should a page be linked to, in which sentence, and what would it do? */
+        get: operations["file_link_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/link-work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which links are to be set on which page, and were they? */
+        get: operations["list_link_work"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/link-work/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which links are to be set on which page, and were they? */
+        get: operations["file_link_work"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/findings/low-ctr": {
         parameters: {
             query?: never;
@@ -593,6 +729,40 @@ export interface paths {
         };
         /** Which rows get fewer clicks than their positions should bring? */
         get: operations["file_low_ctr"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/mentions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages say what another page is searched for, and do not link to it? */
+        get: operations["list_mentions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/mentions/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages say what another page is searched for, and do not link to it? */
+        get: operations["file_mentions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1128,6 +1298,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/link-work/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Link Work Document
+         * @description The links that were taken, by page to edit, as a document (DOCX).
+         */
+        get: operations["zugzwang_api_subjects_link_work_document"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/links/{page_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Links
+         * @description A page's links with what it wants, what is wrong with them, and the plan for it.
+         */
+        get: operations["zugzwang_api_subjects_show_links"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/loads": {
         parameters: {
             query?: never;
@@ -1364,6 +1574,26 @@ export interface paths {
         get: operations["zugzwang_api_plan_list_people"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/planned-links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide Links
+         * @description Take links of the plan, refuse them for a reason, or leave them open again, all or none.
+         */
+        post: operations["zugzwang_api_plan_decide_links"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1639,7 +1869,7 @@ export interface paths {
         };
         /**
          * Show Strip
-         * @description What a page says of one of its queries, or of a phrase, from top to bottom.
+         * @description What a page says of one of its queries, or of the first phrase asked for, from top to bottom.
          */
         get: operations["zugzwang_api_subjects_show_strip"];
         put?: never;
@@ -2413,7 +2643,7 @@ export interface components {
              * Source
              * @enum {string}
              */
-            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events";
+            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "page-links" | "above" | "events";
         };
         /** ContenderShown */
         ContenderShown: {
@@ -2807,6 +3037,22 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * Exchanged
+         * @description A page as a square: its share of authority and of what is at stake, 0…1 of the site.
+         */
+        Exchanged: {
+            /** Action */
+            action: string;
+            /** Authority Share */
+            authority_share: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Stake Share */
+            stake_share: number;
+        };
         /** Facets */
         Facets: {
             /** Countries */
@@ -2834,6 +3080,12 @@ export interface components {
         };
         /** FileAsked */
         FileAsked: {
+            /**
+             * Action
+             * @description links: what a page wants
+             * @default []
+             */
+            action: ("wants links" | "fix" | "can give" | "fine")[];
             /**
              * Brand
              * @description patterns of the brand, in place of those kept for the site
@@ -2891,6 +3143,12 @@ export interface components {
              */
             explained: "any" | "without" | "only";
             /**
+             * Fault
+             * @description links: which faults
+             * @default []
+             */
+            fault: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+            /**
              * First
              * @description the first day, such as 2026-08-17
              */
@@ -2901,6 +3159,13 @@ export interface components {
              * @enum {string}
              */
             format: "csv" | "xlsx" | "json";
+            /**
+             * Forms
+             * @description mentions: in any form of their words, or exactly as written
+             * @default any
+             * @enum {string}
+             */
+            forms: "any" | "exact";
             /**
              * Last
              * @description the last day
@@ -2922,16 +3187,34 @@ export interface components {
              */
             measure: ("clicks" | "impressions")[];
             /**
+             * Mention
+             * @description mentions: of which kind
+             * @default []
+             */
+            mention: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+            /**
              * Min Impressions
              * @description how often a row must have been shown; default: as kept for the site
              */
             min_impressions?: number | null;
+            /**
+             * Page
+             * @description one page, by its address or path
+             * @default
+             */
+            page: string;
             /**
              * Page Type
              * @description page types of the site
              * @default []
              */
             page_type: string[];
+            /**
+             * Phrase
+             * @description mentions: phrases to look for, in place of the main queries
+             * @default []
+             */
+            phrase: string[];
             /**
              * Position From
              * @description the best position
@@ -3016,6 +3299,12 @@ export interface components {
          */
         FoundAsked: {
             /**
+             * Action
+             * @description links: what a page wants
+             * @default []
+             */
+            action: ("wants links" | "fix" | "can give" | "fine")[];
+            /**
              * Brand
              * @description patterns of the brand, in place of those kept for the site
              */
@@ -3072,6 +3361,12 @@ export interface components {
              */
             explained: "any" | "without" | "only";
             /**
+             * Fault
+             * @description links: which faults
+             * @default []
+             */
+            fault: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+            /**
              * Finding
              * @default
              */
@@ -3081,6 +3376,13 @@ export interface components {
              * @description the first day, such as 2026-08-17
              */
             first?: string | null;
+            /**
+             * Forms
+             * @description mentions: in any form of their words, or exactly as written
+             * @default any
+             * @enum {string}
+             */
+            forms: "any" | "exact";
             /**
              * Last
              * @description the last day
@@ -3102,16 +3404,34 @@ export interface components {
              */
             measure: ("clicks" | "impressions")[];
             /**
+             * Mention
+             * @description mentions: of which kind
+             * @default []
+             */
+            mention: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+            /**
              * Min Impressions
              * @description how often a row must have been shown; default: as kept for the site
              */
             min_impressions?: number | null;
+            /**
+             * Page
+             * @description one page, by its address or path
+             * @default
+             */
+            page: string;
             /**
              * Page Type
              * @description page types of the site
              * @default []
              */
             page_type: string[];
+            /**
+             * Phrase
+             * @description mentions: phrases to look for, in place of the main queries
+             * @default []
+             */
+            phrase: string[];
             /**
              * Position From
              * @description the best position
@@ -3184,6 +3504,22 @@ export interface components {
             rows: number;
             /** Withheld Clicks */
             withheld_clicks: number | null;
+        };
+        /**
+         * GroupOfLinks
+         * @description The pages of a section or type together.
+         */
+        GroupOfLinks: {
+            /** Authority Share */
+            authority_share: number;
+            /** Name */
+            name: string;
+            /** Pages */
+            pages: number;
+            /** Stake Share */
+            stake_share: number;
+            /** Wants Links */
+            wants_links: number;
         };
         /** HeadingAt */
         HeadingAt: {
@@ -3416,6 +3752,329 @@ export interface components {
             /** Position */
             position: number;
         };
+        /** LinkFaultsAnswer */
+        LinkFaultsAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** By Fault */
+            by_fault: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["LinkFaultsRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** LinkFaultsRow */
+        LinkFaultsRow: {
+            /** Anchor */
+            anchor?: string | null;
+            /**
+             * Fault
+             * @enum {string}
+             */
+            fault: "to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query";
+            /** From */
+            from: string;
+            /** In Body */
+            in_body?: boolean | null;
+            /** Leads To */
+            leads_to?: string | null;
+            /** Page */
+            page?: string | null;
+            /** Page Id */
+            page_id?: number | null;
+            /** Pages */
+            pages: number;
+            /** Target */
+            target?: string | null;
+            /** Target Id */
+            target_id?: number | null;
+            /** To */
+            to: string;
+        };
+        /**
+         * LinkGiven
+         * @description A link of the plan; `seen`: what was decided about it when it was looked at.
+         */
+        LinkGiven: {
+            /**
+             * Anchor
+             * @default
+             */
+            anchor: string;
+            /**
+             * Seen
+             * @default open
+             * @enum {string}
+             */
+            seen: "open" | "taken" | "refused";
+            /**
+             * Sentence
+             * @default
+             */
+            sentence: string;
+            /** Source */
+            source: number;
+            /** Target */
+            target: number;
+        };
+        /** LinkNeedsAnswer */
+        LinkNeedsAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** By Action */
+            by_action: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["LinkNeedsRow"][];
+            /** Sections */
+            sections: components["schemas"]["GroupOfLinks"][];
+            /** Sentences */
+            sentences: string[];
+            /** Squares */
+            squares: components["schemas"]["Exchanged"][];
+            /** Total */
+            total: number;
+            /** Types */
+            types: components["schemas"]["GroupOfLinks"][];
+        };
+        /** LinkNeedsRow */
+        LinkNeedsRow: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "wants links" | "fix" | "can give" | "fine";
+            /** Anchors */
+            anchors: number;
+            /** At Stake Month */
+            at_stake_month: number;
+            /** Authority Share */
+            authority_share: number;
+            /** Depth */
+            depth?: number | null;
+            /** Linking Sites */
+            linking_sites?: number | null;
+            /** Links In */
+            links_in: number;
+            /** Links In Body */
+            links_in_body: number;
+            /** Links Out */
+            links_out: number;
+            /** Links Out Body */
+            links_out_body: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Stake Share */
+            stake_share: number;
+            /** Troubles */
+            troubles: string[];
+            /** Type */
+            type?: string | null;
+            /** Wrong */
+            wrong: number;
+        };
+        /** LinkPlanAnswer */
+        LinkPlanAnswer: {
+            /** Authority After */
+            authority_after: number;
+            /** Authority Before */
+            authority_before: number;
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** By Choice */
+            by_choice: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["LinkPlanRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Suggested */
+            suggested: number;
+            /** Targets */
+            targets: number;
+            /** Total */
+            total: number;
+        };
+        /** LinkPlanRow */
+        LinkPlanRow: {
+            /** Anchor */
+            anchor: string;
+            /** Authority After */
+            authority_after: number;
+            /** Authority Passed */
+            authority_passed: number;
+            /** Authority Share */
+            authority_share: number;
+            /**
+             * Choice
+             * @enum {string}
+             */
+            choice: "open" | "taken" | "refused";
+            /** From */
+            from: string;
+            /** From Id */
+            from_id: number;
+            /** Note */
+            note: string;
+            /** Phrase */
+            phrase?: string | null;
+            /** Sentence */
+            sentence?: string | null;
+            /** Similarity */
+            similarity: number;
+            /** To */
+            to: string;
+            /** To Id */
+            to_id: number;
+        };
+        /**
+         * LinkShown
+         * @description A link of a page, by the page at its other end.
+         */
+        LinkShown: {
+            /** Address */
+            address: string;
+            /** Anchors */
+            anchors: string[];
+            /** Followed */
+            followed: boolean;
+            /** In Body */
+            in_body: boolean;
+            /** Page Id */
+            page_id: number | null;
+        };
+        /** LinkWorkAnswer */
+        LinkWorkAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** By State */
+            by_state: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["LinkWorkRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** LinkWorkRow */
+        LinkWorkRow: {
+            /** Anchor */
+            anchor: string;
+            /** By */
+            by?: string | null;
+            /** Found Anchor */
+            found_anchor?: string | null;
+            /** From */
+            from: string;
+            /** From Id */
+            from_id: number;
+            /** Id */
+            id: number;
+            /** Move */
+            move?: number | null;
+            /** Sentence */
+            sentence?: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "set" | "set otherwise" | "missing";
+            /**
+             * Taken On
+             * Format: date
+             */
+            taken_on: string;
+            /** To */
+            to: string;
+            /** To Id */
+            to_id: number;
+        };
+        /** LinksDecided */
+        LinksDecided: {
+            /**
+             * Choice
+             * @enum {string}
+             */
+            choice: "open" | "taken" | "refused";
+            /** Links */
+            links: components["schemas"]["LinkGiven"][];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * LinksFile
+         * @description A page's links with what it wants, and the plan for it; authority as a share of the site, 0…1.
+         */
+        LinksFile: {
+            /** Authority After */
+            authority_after: number;
+            /** Authority Before */
+            authority_before: number;
+            /** Faults */
+            faults: components["schemas"]["LinkFaultsRow"][];
+            finding: components["schemas"]["LinkNeedsRow"];
+            /** Inward */
+            inward: components["schemas"]["LinkShown"][];
+            /** Outward */
+            outward: components["schemas"]["LinkShown"][];
+            /** Plan */
+            plan: components["schemas"]["LinkPlanRow"][];
+            /** Sentences */
+            sentences: string[];
+        };
         /**
          * LinksOfPage
          * @description How many pages of the site link to a page, and to how many it links; `pages_in_body`: from their main text; `sites`:
@@ -3482,7 +4141,7 @@ export interface components {
              * Source
              * @enum {string}
              */
-            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events";
+            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "page-links" | "above" | "events";
             /** Taken Back At */
             taken_back_at: string | null;
             /** Taken Back By */
@@ -3515,7 +4174,7 @@ export interface components {
              * Source
              * @enum {string}
              */
-            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events";
+            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "page-links" | "above" | "events";
             /** Taken Back At */
             taken_back_at: string | null;
             /** Taken Back By */
@@ -3755,6 +4414,61 @@ export interface components {
             /** Yes No */
             yes_no: boolean;
         };
+        /** MentionsAnswer */
+        MentionsAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** By Kind */
+            by_kind: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["MentionsRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** MentionsRow */
+        MentionsRow: {
+            /** Exactly */
+            exactly: number;
+            /** In Headings */
+            in_headings: number;
+            /** In Links */
+            in_links: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "not linked" | "linked" | "heading only" | "in another link" | "only its own page";
+            /** Linked */
+            linked: boolean;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Phrase */
+            phrase: string;
+            /** Sentence */
+            sentence?: string | null;
+            /** Target */
+            target?: string | null;
+            /** Target Id */
+            target_id?: number | null;
+            /** Times */
+            times: number;
+        };
         /**
          * MethodShown
          * @description A rule in our words: its name in addresses, its title, its text, and what was measured of it (Markdown).
@@ -3779,7 +4493,7 @@ export interface components {
             /** Effort */
             effort?: ("hour" | "day" | "week") | null;
             /** Kind */
-            kind?: ("rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "other") | null;
+            kind?: ("rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "give" | "other") | null;
             /** Made On */
             made_on?: string | null;
             /** Note */
@@ -3797,7 +4511,8 @@ export interface components {
         };
         /**
          * MoveFile
-         * @description `decided`: of a move that carries out what was decided on a clash, who leads and whether it is settled.
+         * @description `decided`: of a move that carries out what was decided on a clash, who leads and whether it is settled. `links`: those
+         *     that it sets on its page.
          */
         MoveFile: {
             /** By */
@@ -3834,11 +4549,13 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "other";
+            kind: "rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "give" | "other";
             /** Kind Words */
             kind_words: string;
             /** Late */
             late: boolean;
+            /** Links */
+            links: components["schemas"]["LinkWorkRow"][];
             /**
              * Made At
              * Format: date-time
@@ -3959,7 +4676,7 @@ export interface components {
             /** Effort */
             effort?: ("hour" | "day" | "week") | null;
             /** Kind */
-            kind?: ("rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "other") | null;
+            kind?: ("rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "give" | "other") | null;
             /** Made On */
             made_on?: string | null;
             /** Moves */
@@ -3985,7 +4702,7 @@ export interface components {
             /** Effort */
             effort?: ("hour" | "day" | "week") | null;
             /** Kind */
-            kind?: ("rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "other") | null;
+            kind?: ("rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "give" | "other") | null;
             /**
              * Note
              * @default
@@ -4036,7 +4753,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "other";
+            kind: "rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "give" | "other";
             /** Kind Words */
             kind_words: string;
             /** Late */
@@ -4714,6 +5431,27 @@ export interface components {
             sentence: string;
         };
         /**
+         * PlannedLinkShown
+         * @description A link that was taken or refused, and the move that carries it out.
+         */
+        PlannedLinkShown: {
+            /** Anchor */
+            anchor: string;
+            /**
+             * Choice
+             * @enum {string}
+             */
+            choice: "open" | "taken" | "refused";
+            /** Move Id */
+            move_id: number | null;
+            /** Note */
+            note: string;
+            /** Source Id */
+            source_id: number;
+            /** Target Id */
+            target_id: number;
+        };
+        /**
          * Problem
          * @description What every answer with a status of 400 or more looks like.
          */
@@ -4766,7 +5504,7 @@ export interface components {
             /** Gain Cautious */
             gain_cautious: number | null;
             /** Kind */
-            kind: ("rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "other") | null;
+            kind: ("rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "give" | "other") | null;
             /** Kinds */
             kinds: {
                 [key: string]: string;
@@ -5013,7 +5751,7 @@ export interface components {
         /** RefreshAsked */
         RefreshAsked: {
             /** Sources */
-            sources?: ("search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events")[] | null;
+            sources?: ("search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "page-links" | "above" | "events")[] | null;
         };
         /** RefreshesAsked */
         RefreshesAsked: {
@@ -5553,7 +6291,7 @@ export interface components {
              * Source
              * @enum {string}
              */
-            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events";
+            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "page-links" | "above" | "events";
             /** Unsound */
             unsound: components["schemas"]["Unsound"][];
         };
@@ -5840,14 +6578,14 @@ export interface components {
              */
             skip: boolean;
             /** Source */
-            source?: ("search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events") | null;
+            source?: ("search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "page-links" | "above" | "events") | null;
         };
         /** TableSeen */
         TableSeen: {
             /** Ambiguous Days */
             ambiguous_days: boolean;
             /** Could Be */
-            could_be: ("search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events")[];
+            could_be: ("search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "page-links" | "above" | "events")[];
             /** Day Order */
             day_order: string | null;
             /** Decimal */
@@ -5888,7 +6626,7 @@ export interface components {
              * Source
              * @enum {string}
              */
-            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events";
+            source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "page-links" | "above" | "events";
             span: components["schemas"]["Period"] | null;
             /** Span From */
             span_from: string;
@@ -6188,6 +6926,12 @@ export interface components {
          */
         ViewAsked: {
             /**
+             * Action
+             * @description links: what a page wants
+             * @default []
+             */
+            action: ("wants links" | "fix" | "can give" | "fine")[];
+            /**
              * Brand
              * @description patterns of the brand, in place of those kept for the site
              */
@@ -6244,10 +6988,23 @@ export interface components {
              */
             explained: "any" | "without" | "only";
             /**
+             * Fault
+             * @description links: which faults
+             * @default []
+             */
+            fault: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+            /**
              * First
              * @description the first day, such as 2026-08-17
              */
             first?: string | null;
+            /**
+             * Forms
+             * @description mentions: in any form of their words, or exactly as written
+             * @default any
+             * @enum {string}
+             */
+            forms: "any" | "exact";
             /**
              * Last
              * @description the last day
@@ -6269,16 +7026,34 @@ export interface components {
              */
             measure: ("clicks" | "impressions")[];
             /**
+             * Mention
+             * @description mentions: of which kind
+             * @default []
+             */
+            mention: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+            /**
              * Min Impressions
              * @description how often a row must have been shown; default: as kept for the site
              */
             min_impressions?: number | null;
+            /**
+             * Page
+             * @description one page, by its address or path
+             * @default
+             */
+            page: string;
             /**
              * Page Type
              * @description page types of the site
              * @default []
              */
             page_type: string[];
+            /**
+             * Phrase
+             * @description mentions: phrases to look for, in place of the main queries
+             * @default []
+             */
+            phrase: string[];
             /**
              * Position From
              * @description the best position
@@ -6402,6 +7177,12 @@ export interface components {
          */
         WindowAsked: {
             /**
+             * Action
+             * @description links: what a page wants
+             * @default []
+             */
+            action: ("wants links" | "fix" | "can give" | "fine")[];
+            /**
              * Brand
              * @description patterns of the brand, in place of those kept for the site
              */
@@ -6463,10 +7244,23 @@ export interface components {
              */
             explained: "any" | "without" | "only";
             /**
+             * Fault
+             * @description links: which faults
+             * @default []
+             */
+            fault: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+            /**
              * First
              * @description the first day, such as 2026-08-17
              */
             first?: string | null;
+            /**
+             * Forms
+             * @description mentions: in any form of their words, or exactly as written
+             * @default any
+             * @enum {string}
+             */
+            forms: "any" | "exact";
             /**
              * Last
              * @description the last day
@@ -6493,6 +7287,12 @@ export interface components {
              */
             measure: ("clicks" | "impressions")[];
             /**
+             * Mention
+             * @description mentions: of which kind
+             * @default []
+             */
+            mention: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+            /**
              * Min Impressions
              * @description how often a row must have been shown; default: as kept for the site
              */
@@ -6503,11 +7303,23 @@ export interface components {
              */
             offset: number;
             /**
+             * Page
+             * @description one page, by its address or path
+             * @default
+             */
+            page: string;
+            /**
              * Page Type
              * @description page types of the site
              * @default []
              */
             page_type: string[];
+            /**
+             * Phrase
+             * @description mentions: phrases to look for, in place of the main queries
+             * @default []
+             */
+            phrase: string[];
             /**
              * Position From
              * @description the best position
@@ -7954,6 +8766,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -8110,6 +8934,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -8333,7 +9169,7 @@ export interface operations {
             header?: never;
             path: {
                 slug: string;
-                source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events";
+                source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "page-links" | "above" | "events";
             };
             cookie?: never;
         };
@@ -8441,7 +9277,7 @@ export interface operations {
             header?: never;
             path: {
                 slug: string;
-                source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "above" | "events";
+                source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "page-links" | "above" | "events";
             };
             cookie?: never;
         };
@@ -9416,6 +10252,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -9568,6 +10416,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -9724,6 +10584,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -9877,6 +10749,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -10033,6 +10917,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -10186,6 +11082,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -10342,6 +11250,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -10495,6 +11415,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -10651,6 +11583,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -10804,6 +11748,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -10960,6 +11916,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -11113,6 +12081,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -11269,6 +12249,1350 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_link_faults: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkFaultsAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_link_faults: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_link_needs: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkNeedsAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_link_needs: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_link_plan: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkPlanAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_link_plan: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_link_work: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkWorkAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_link_work: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -11422,6 +13746,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -11578,6 +13914,351 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_mentions: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MentionsAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_mentions: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -11731,6 +14412,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -11887,6 +14580,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -12040,6 +14745,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -12196,6 +14913,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -12349,6 +15078,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -12505,6 +15246,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -12658,6 +15411,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -12814,6 +15579,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -12970,6 +15747,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -13123,6 +15912,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -13276,6 +16077,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -13432,6 +16245,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -13585,6 +16410,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -13741,6 +16578,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -13894,6 +16743,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -14050,6 +16911,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -14203,6 +17076,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -14359,6 +17244,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -14512,6 +17409,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -14668,6 +17577,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -14821,6 +17742,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -14977,6 +17910,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -15130,6 +18075,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -15286,6 +18243,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -15439,6 +18408,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -15595,6 +18576,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -16147,6 +19140,335 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_subjects_link_work_document: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_subjects_show_links: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+            };
+            header?: never;
+            path: {
+                slug: string;
+                page_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinksFile"];
                 };
             };
             /** @description Bad Request */
@@ -16900,6 +20222,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -17269,6 +20603,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -17846,6 +21192,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -18063,6 +21421,113 @@ export interface operations {
             };
         };
     };
+    zugzwang_api_plan_decide_links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinksDecided"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedLinkShown"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     zugzwang_api_subjects_show_query: {
         parameters: {
             query?: {
@@ -18102,6 +21567,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -18362,6 +21839,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -18516,6 +22005,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -19297,6 +22798,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -19449,6 +22962,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -20135,6 +23660,18 @@ export interface operations {
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description unsaid queries: how the page says them */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description lenses: rows that what stands above them explains: without them, or only they */
@@ -20148,7 +23685,6 @@ export interface operations {
                 /** @description of moves: open, or a state */
                 state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
                 query_id?: number | null;
-                phrase?: string;
             };
             header?: never;
             path: {

@@ -11,7 +11,7 @@ Visit facts are told in visits.py. Tables without days (links from other sites, 
 row for each value of their key; where a key comes twice, the later row counts.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal, get_args
 
 import polars as pl
@@ -19,7 +19,7 @@ import polars as pl
 from zugzwang.core.facts.search import pair_key, sums
 
 Source = Literal[
-    "search", "visits", "crawl", "links", "volumes", "results", "strengths", "page-queries", "above", "events"
+    "search", "visits", "crawl", "links", "volumes", "results", "strengths", "page-queries", "page-links", "above", "events"
 ]  # fmt: skip
 SOURCES: tuple[Source, ...] = get_args(Source)
 FETCHED: tuple[Source, ...] = ("crawl", "above")  # what we fetch ourselves; a crawl can be loaded as a table too
@@ -216,6 +216,8 @@ CRAWL_LINKS = Grain(
     ("from_address", "to_address", "anchor", "in_body"),
     when=(),
 )
+# Links between the site's own pages as a table from elsewhere tells them.
+PAGE_LINKS = replace(CRAWL_LINKS, name="page links", source="page-links")
 
 
 def _of_spans(grain: Grain) -> Grain:
@@ -231,7 +233,7 @@ GRAINS = {
     grain.name: grain
     for grain in (
         *SEARCH_GRAINS, VISITS, *OF_SPANS.values(), LINKS, VOLUMES, RESULTS, STRENGTHS, PAGE_QUERIES, CRAWL_PAGES, ABOVE,
-        CRAWL_LINKS,
+        CRAWL_LINKS, PAGE_LINKS,
     )
 }  # fmt: skip
 

@@ -19,8 +19,9 @@ from typing import Literal
 from zugzwang.core.contest.leads import Resolution
 
 Kind = Literal[
-    "rewrite", "phrase", "answer", "deepen", "links", "write", "unite", "point", "refocus", "feed", "retire", "repair", "other"
-]
+    "rewrite", "phrase", "answer", "deepen", "links", "write", "unite", "point", "refocus", "feed", "retire", "repair", "give",
+    "other",
+]  # fmt: skip
 KINDS: Mapping[str, str] = {
     "rewrite": "rewrite title and description",
     "phrase": "say the query on the page",
@@ -34,6 +35,7 @@ KINDS: Mapping[str, str] = {
     "feed": "link to the lead from the others",
     "retire": "take a page out of the index",
     "repair": "mend what is broken",
+    "give": "set links on the page",
     "other": "something else",
 }
 Effort = Literal["hour", "day", "week"]
@@ -50,6 +52,7 @@ _ASKED: Mapping[str, tuple[Kind, Effort, Lever]] = {
     "striking-distance": ("deepen", "day", "rank"),
     "outperformers": ("links", "hour", "rank"),
     "off-fit": ("phrase", "hour", "rank"),
+    "link-needs": ("links", "hour", "rank"),
     "titles": ("rewrite", "hour", "snippet"),
     "answer-boxes": ("answer", "hour", "snippet"),
 }

@@ -1,0 +1,97 @@
+"""Links: which pages want some, which can give, and where they lead wrong."""
+
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core.links.needs import ACTIONS
+from zugzwang.core.words import link_sentences
+from zugzwang.findings.columns import AT_STAKE_MONTH, PAGE, PAGES, PART
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.linking import needs_of
+from zugzwang.findings.pages import decided_pages
+from zugzwang.findings.shapes import Exchanged, GroupOfLinks
+from zugzwang.findings.view import Asked, View
+
+SQUARES = 600  # pages drawn, those with most at stake or most authority first
+DIRECTORY = r"^(/[^/]*/)"
+
+
+def find_needs(view: View) -> Found:
+    rows = needs_of(view)
+    if view.snapshot.inner_links().is_empty():
+        return Found(rows.clear(), {"pages": 0, "links": 0}, [link_sentences.NEEDS_LINKS])
+    return Found(rows, {"pages": rows.height, "links": int(rows["links_out"].sum())})
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+    if found.lacking:
+        return found.lacking
+    actions = dict(rows.group_by(pl.col("action").cast(pl.String)).len().iter_rows())
+    return link_sentences.needs(rows.height, int(rows["links_out"].sum()), actions)
+
+
+def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+    actions = dict(found.rows.group_by(pl.col("action").cast(pl.String)).len().iter_rows())
+    size = pl.max_horizontal("authority_share", "stake_share")
+    names = ("page", "authority_share", "stake_share", "action")
+    drawn = view.snapshot.named(rows.sort(size, descending=True).head(SQUARES).select(names), ("page",))
+    directory = pl.col("path").str.extract(DIRECTORY).fill_null("/")
+    return {
+        "by_action": actions,
+        "squares": drawn.with_columns(pl.col("action").cast(pl.String)).to_dicts(),
+        "sections": _groups(rows, directory),
+        "types": _groups(rows, pl.col("type").fill_null("no type")),
+    }
+
+
+def _groups(rows: pl.DataFrame, by: pl.Expr) -> list[dict[str, Any]]:
+    """Pages by section or type: name, pages, how many want links, and their shares; the largest stake first."""
+    sums = rows.group_by(name=by).agg(
+        pl.len().alias("pages"),
+        (pl.col("action") == "wants links").sum().alias("wants_links"),
+        pl.col("authority_share", "stake_share").sum(),
+    )
+    return sums.sort("stake_share", "name", descending=[True, False]).to_dicts()
+
+
+def _with_action(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    return rows.filter(pl.col("action").cast(pl.String).is_in(list(view.asked.action)))
+
+
+LINK_NEEDS = Finding(
+    name="link-needs",
+    title="Which pages want links",
+    question="Which pages want links from others, which have authority to give, and which lead wrong?",
+    method="links-between-pages",
+    claims=("page", "pages"),
+    order="action",
+    makes=(*PART, "min_impressions", "target", "curve"),
+    chooses=(*PAGES, "text", "action", "decided"),
+    columns=(
+        PAGE.listed(),
+        Column("action", "word", "wants", "what the page wants of links", shown="list", choices=ACTIONS, low=True),
+        Column("authority_share", "share", "authority", "its share of the site's authority along links", shown="list"),
+        Column("stake_share", "share", "stake", "its share of all clicks at stake", shown="list"),
+        Column("links_in", "count", "links in", "pages that link to it", "pages", "list", low=True),
+        Column("links_in_body", "count", "in bodies", "of these, in their body", "pages", "list", low=True),
+        Column("links_out", "count", "links out", "pages that it links to", "pages", "list", low=True),
+        Column("depth", "count", "clicks away", "clicks from where the crawl began", "clicks", "list", null=True),
+        Column("troubles", "words", "troubles", "what is wrong with its links", shown="extra"),
+        Column("links_out_body", "count", "out, in body", "pages that it links to in its body", "pages", "extra"),
+        Column("anchors", "count", "anchors", "different words of links to it", "", "extra"),
+        Column("linking_sites", "count", "linking sites", "other sites that link to it", "sites", "extra", null=True),
+        Column("wrong", "count", "lead wrong", "links in its body to redirects and gone pages", "links", "extra"),
+        AT_STAKE_MONTH.listed("at stake", shown="extra"),
+        Column("type", "text", "page type", "the type of the page", shown="extra", null=True, low=True),
+    ),
+    find=find_needs,
+    says=_says,
+    beside=_beside,
+    more={
+        "by_action": dict[str, int], "squares": list[Exchanged], "sections": list[GroupOfLinks], "types": list[GroupOfLinks],
+    },
+    choose={"action": _with_action},
+    decided=decided_pages,
+    opens=(Asked(),),
+)  # fmt: skip

@@ -1,0 +1,162 @@
+"""Mentions: where pages say what other pages are searched for, and whether they link there."""
+
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core.clicks.headroom import Target
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.links.mentions import MENTIONS, mentions, sentence_with
+from zugzwang.core.words import link_sentences
+from zugzwang.core.words.wording import stems
+from zugzwang.data.cache import kept
+from zugzwang.data.decided import chosen_main_queries
+from zugzwang.data.snapshot import Setting, Snapshot
+from zugzwang.findings.columns import PAGE, PAGES, PART
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.linking import phrases_of, stakes_of_pages
+from zugzwang.findings.titles import Chosen
+from zugzwang.findings.view import Asked, View
+
+_KIND = pl.Enum(MENTIONS)
+
+
+@kept
+def main_mentions(
+    snapshot: Snapshot,
+    period: Period,
+    setting: Setting,
+    min_impressions: int,
+    target: Target,
+    chosen: Chosen,
+    phrases: tuple[tuple[str, int | None], ...],
+    exact: bool,
+) -> pl.DataFrame:
+    """Every mention of some phrases (text, the page that it means): phrase (text), target, page, the columns of
+    core.links.mentions, linked (whether the page links there in its body), kind."""
+    numbered = pl.DataFrame(
+        [(number, text, page) for number, (text, page) in enumerate(phrases)],
+        schema={"phrase": pl.UInt32, "text": pl.String, "target": pl.UInt32},
+        orient="row",
+    )
+    found = mentions(snapshot.page_words(), [text for text, _ in phrases], exact).join(numbered, on="phrase")
+    links = snapshot.inner_links().filter(pl.col("in_body").fill_null(True)).drop_nulls(["source", "target"])
+    there = links.select(page="source", target="target").unique().with_columns(linked=pl.lit(True))
+    found = found.join(there, on=["page", "target"], how="left").with_columns(pl.col("linked").fill_null(False))
+    own = (pl.col("page") == pl.col("target")).fill_null(False)
+    alone = own & (pl.col("page").n_unique().over("phrase") == 1)
+    found = found.filter(~own | (alone & (pl.col("times") + pl.col("in_headings") > 0)))
+    kind = (
+        pl.when(own)
+        .then(pl.lit("only its own page"))
+        .when(pl.col("linked"))
+        .then(pl.lit("linked"))
+        .when(pl.col("times") > 0)
+        .then(pl.lit("not linked"))
+        .when(pl.col("in_headings") > 0)
+        .then(pl.lit("heading only"))
+        .otherwise(pl.lit("in another link"))
+    )
+    stakes = stakes_of_pages(snapshot, period, setting, min_impressions, target).select(target="page", stake="at_stake")
+    told = (
+        found.drop("phrase")
+        .rename({"text": "phrase"})
+        .with_columns(kind=kind.cast(_KIND))
+        .join(stakes, on="target", how="left")
+    )
+    return told.sort(
+        pl.col("kind").to_physical(), pl.col("stake").fill_null(0.0), "times", "phrase", "page",
+        descending=[False, True, True, False, False],
+    )  # fmt: skip
+
+
+def phrases_asked(view: View) -> list[tuple[str, int | None]]:
+    """The phrases to look for with the page that each means: those typed, else main queries and their wordings."""
+    known = phrases_of(view)
+    typed = [phrase for phrase in dict.fromkeys(" ".join(one.split()) for one in view.asked.phrase) if phrase]
+    if not typed:
+        return list(known.select("phrase", "target").iter_rows())
+    language = view.snapshot.rules.language
+    by_stems = {stems(phrase, language): page for phrase, page in known.reverse().select("phrase", "target").iter_rows()}
+    return [(phrase, by_stems.get(stems(phrase, language))) for phrase in typed]
+
+
+def find_mentions(view: View) -> Found:
+    snapshot = view.snapshot
+    phrases = phrases_asked(view)
+    chosen = tuple(sorted(chosen_main_queries(view.site).items()))
+    rows = main_mentions(
+        snapshot, view.period, view.setting, view.min_impressions, view.asked.target, chosen, tuple(phrases),
+        view.asked.forms == "exact",
+    )  # fmt: skip
+    if view.one_page is not None:
+        rows = rows.filter((pl.col("target") == view.one_page) | (pl.col("page") == view.one_page))
+    known = snapshot.page_words().pages.height
+    return Found(rows, {"phrases": len(phrases), "pages": known}, [] if known else [link_sentences.NEEDS_TEXTS])
+
+
+def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    """The sentence of each: the first that mentions the phrase."""
+    held = dict(view.snapshot.contents(rows["page"].unique()).select("page", "content").iter_rows())
+    language, exact = view.snapshot.rules.language, view.asked.forms == "exact"
+    told = [
+        sentence_with(held.get(page, ""), phrase, language, exact) if times else None
+        for page, phrase, times in rows.select("page", "phrase", "times").iter_rows()
+    ]
+    return rows.with_columns(pl.Series("sentence", [one[0] if one else None for one in told], dtype=pl.String))
+
+
+def _by_kind(rows: pl.DataFrame) -> dict[str, int]:
+    return {kind: number for kind in MENTIONS if (number := rows.filter(pl.col("kind") == kind).height)}
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+    if found.lacking:
+        return found.lacking
+    return [link_sentences.mentions(found.behind["phrases"], _by_kind(rows), bool(view.asked.phrase))]
+
+
+def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+    return {"by_kind": _by_kind(found.rows)}
+
+
+def _of_kind(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    return rows.filter(pl.col("kind").cast(pl.String).is_in(list(view.asked.mention)))
+
+
+def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    of_page = view.chosen(rows.select("page").unique())["page"]
+    holds = pl.col("phrase").str.to_lowercase().str.contains(view.words.lower(), literal=True)
+    return rows.filter(holds | pl.col("page").is_in(of_page.implode()))
+
+
+MENTIONS_FOUND = Finding(
+    name="mentions",
+    title="Mentions",
+    question="Which pages say what another page is searched for, and do not link to it?",
+    method="mentions",
+    claims=("mention", "mentions"),
+    order="kind",
+    makes=(*PART, "min_impressions", "target", "curve", "phrase", "forms", "page"),
+    chooses=(*PAGES, "text", "mention"),
+    columns=(
+        Column("phrase", "text", "phrase, page", "the phrase, and the page that says it", shown="list", low=True),
+        PAGE,
+        Column("target", "page", "means", "the page that the phrase means", shown="list", null=True),
+        Column("kind", "word", "mention", "how the page mentions it", shown="list", choices=MENTIONS, low=True),
+        Column("times", "count", "times", "how often in running text, in no link", "times", "list"),
+        Column("exactly", "count", "exactly", "of these, exactly as written", "times", "extra"),
+        Column("in_links", "count", "in links", "how often in the words of a link", "times", "extra"),
+        Column("in_headings", "count", "in headings", "how often in headings", "times", "extra"),
+        Column("linked", "flag", "linked", "whether the page links there in its body"),
+        Column("sentence", "text", "sentence", "the first sentence that says it", shown="extra", null=True, late=True),
+    ),
+    find=find_mentions,
+    says=_says,
+    dress=_dress,
+    beside=_beside,
+    more={"by_kind": dict[str, int]},
+    choose={"mention": _of_kind, "text": _with_text},
+    plan=True,
+    opens=(Asked(),),
+)  # fmt: skip

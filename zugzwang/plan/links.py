@@ -1,0 +1,104 @@
+"""Links that people take from the plan or refuse. Those taken on one page are one move: the page is edited once."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from django.db import transaction
+from django.utils import timezone
+
+from zugzwang.access import Actor
+from zugzwang.core.words import link_sentences
+from zugzwang.core.worth.moves import OPEN
+from zugzwang.data.decided import SUBJECTS_MAX, plan_changed
+from zugzwang.data.models import Move, Page, PlannedLink, Site
+from zugzwang.data.rules import host_of
+from zugzwang.errors import Conflict, Invalid, NotFound
+from zugzwang.plan.decisions import NOTE_MAX
+
+ANCHOR_MAX, SENTENCE_MAX = 300, 1_000
+CHOICES = ("open", "taken", "refused")
+
+
+@dataclass(frozen=True)
+class Suggested:
+    """A link as somebody saw it; `seen`: what was decided about it then."""
+
+    source: int
+    target: int
+    anchor: str = ""
+    sentence: str = ""
+    seen: str = "open"
+
+
+def decide(actor: Actor, slug: str, links: Sequence[Suggested], choice: str, note: str = "") -> list[PlannedLink]:
+    """Take links, refuse them for a reason, or leave them open again, all or none. Conflict where somebody decided otherwise
+    since they were looked at: nothing is changed then."""
+    site = actor.site_to_change(slug)
+    _check(site, links, choice, note)
+    with transaction.atomic():
+        Site.objects.select_for_update().get(id=site.id)
+        pages = {one.source for one in links}
+        made = [_decide(actor, site, one, choice, note) for one in links]
+        for page in pages:
+            _keep_move(actor, site, page)
+        plan_changed(site)
+    return [one for one in made if one is not None]
+
+
+def _check(site: Site, links: Sequence[Suggested], choice: str, note: str) -> None:
+    if not 0 < len(links) <= SUBJECTS_MAX:
+        raise Invalid(f"1 to {SUBJECTS_MAX} links are decided on at once.", "Choose some of the plan.", "links")
+    if choice not in CHOICES:
+        raise Invalid(f"There is no choice “{choice}”.", f"Choices: {', '.join(CHOICES)}.", "choice")
+    if len(note) > NOTE_MAX:
+        raise Invalid(f"The reason has more than {NOTE_MAX} letters.", "Shorten it.", "note")
+    if choice == "refused" and not note.strip():
+        raise Invalid("A link is refused for a reason.", "Write why, so that nobody suggests it again.", "note")
+    ends = {number for one in links for number in (one.source, one.target)}
+    if Page.objects.filter(site=site, id__in=ends).count() < len(ends):
+        raise NotFound("The site has no such page.", "Choose from its lists.")
+    for one in links:
+        if one.source == one.target:
+            raise Invalid("A page does not link to itself.", "Choose another page.", "links")
+        if len(one.anchor) > ANCHOR_MAX or len(one.sentence) > SENTENCE_MAX:
+            raise Invalid(f"An anchor has {ANCHOR_MAX} letters at most, a sentence {SENTENCE_MAX}.", "Shorten it.", "links")
+
+
+def _decide(actor: Actor, site: Site, link: Suggested, choice: str, note: str) -> PlannedLink | None:
+    held = PlannedLink.objects.filter(site=site, source=link.source, target=link.target).select_related("user").first()
+    now = held.choice if held else "open"
+    if now != link.seen and now != choice:
+        by = held.user.get_username() if held and held.user else "Somebody"
+        raise Conflict(f"{by} decided meanwhile: this link is {now}.", "Look at it again.", ["choice"])
+    if choice == "open":
+        if held:
+            held.delete()
+        return None
+    if held and now == choice and (held.anchor, held.note) == (link.anchor, note.strip()):
+        return held  # pressed twice, or by two people
+    told = {"choice": choice, "anchor": link.anchor.strip(), "sentence": link.sentence.strip(), "note": note.strip()}
+    made, _ = PlannedLink.objects.update_or_create(
+        site=site, source_id=link.source, target_id=link.target, defaults={**told, "user": actor.user, "move": None}
+    )
+    return made
+
+
+def _keep_move(actor: Actor, site: Site, page: int) -> None:
+    """One move a page to edit, with all the links that are taken on it and not on a move that is done."""
+    taken = PlannedLink.objects.filter(site=site, source=page, choice="taken").select_related("target", "move").order_by("id")
+    links = [one for one in taken if one.move is None or (one.move.state in OPEN and one.move.dropped_at is None)]
+    move = Move.objects.filter(site=site, page=page, query=None, finding="link-plan", state__in=OPEN, dropped_at=None).first()
+    if not links:
+        if move is not None and move.version == 1:  # nobody has touched it
+            move.dropped_at = timezone.now()
+            move.save(update_fields=["dropped_at"])
+        return
+    path = f"//{host_of(site)}"
+    reason = link_sentences.move_reason([(one.anchor, one.target.text.partition(path)[2] or one.target.text) for one in links])
+    if move is None:
+        kind = {"finding": "link-plan", "kind": "give", "effort": "hour", "user": actor.user}
+        move = Move.objects.create(site=site, page_id=page, reason=reason, **kind)
+    elif move.reason != reason:
+        move.reason = reason
+        move.save(update_fields=["reason"])
+    PlannedLink.objects.filter(id__in=[one.id for one in links]).update(move=move)

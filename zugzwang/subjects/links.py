@@ -1,0 +1,125 @@
+"""The links of one page: what it has, what it wants, and from where it could come; and the work list as a document."""
+
+import io
+from itertools import groupby
+from typing import Any
+
+import docx
+import polars as pl
+from docx.shared import Pt
+
+from zugzwang.core.words import link_sentences
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.errors import NotFound
+from zugzwang.findings.link_faults import LINK_FAULTS
+from zugzwang.findings.link_needs import LINK_NEEDS
+from zugzwang.findings.link_plan import LINK_PLAN, plan_rows
+from zugzwang.findings.link_work import LINK_WORK
+from zugzwang.findings.linking import linked
+from zugzwang.findings.table import find, told
+from zugzwang.findings.view import View
+
+ANCHORS, SOURCES = 5, 5
+LINKS_SHOWN = 50
+
+
+def links_of(snapshot: Snapshot, page: int) -> dict[str, Any] | None:
+    """Links in (by how many pages, how many of them in their main text, with which words, from which pages), links out, and how
+    many other sites link to it (None: not loaded). None where no crawl tells links."""
+    links = snapshot.inner_links()
+    if links.is_empty():
+        return None
+    inward, out = _inward(links, page), _outward(links, page)
+    anchors = inward.filter(pl.col("anchor") != "").group_by("anchor").agg(pages=pl.col("from_address").n_unique())
+    in_body = inward.filter(pl.col("in_body"))
+    named = in_body.sort("from_address").unique("from_address", keep="first", maintain_order=True).head(SOURCES)
+    others = snapshot.linking_sites()
+    return {
+        "pages_in": inward.select(_end("source")).n_unique(),
+        "pages_in_body": in_body.select(_end("source")).n_unique(),
+        "anchors": anchors.sort("pages", "anchor", descending=[True, False]).head(ANCHORS).to_dicts(),
+        "from_body": named["from_address"].to_list(),
+        "pages_out": out.select(_end("target")).n_unique(),
+        "sites": None if others is None else others.get(page, 0),
+    }
+
+
+def _end(side: str) -> pl.Expr:
+    """A link's end: the page that it counts as, or its address."""
+    address = {"source": "from_address", "target": "to_address"}[side]
+    return pl.coalesce(pl.col(side).cast(pl.String), pl.col(address))
+
+
+def _inward(links: pl.DataFrame, page: int) -> pl.DataFrame:
+    return links.filter((pl.col("target") == page).fill_null(False), (pl.col("source") != page).fill_null(True))
+
+
+def _outward(links: pl.DataFrame, page: int) -> pl.DataFrame:
+    return links.filter((pl.col("source") == page).fill_null(False), (pl.col("target") != page).fill_null(True))
+
+
+def tell_links(view: View, page: int) -> dict[str, Any]:
+    """A page's links with what it wants, what is wrong with them, and the plan for it."""
+    rows = find(view.only(LINK_NEEDS.makes), LINK_NEEDS).rows.filter(pl.col("page") == page)
+    if rows.is_empty():
+        raise NotFound("No crawl knows this page.", link_sentences.NEEDS_LINKS)
+    row = told(view, LINK_NEEDS, rows).to_dicts()[0]
+    links = view.snapshot.inner_links()
+    faults = find(view.only(LINK_FAULTS.makes), LINK_FAULTS).rows
+    faults = faults.filter(pl.any_horizontal(pl.col("page") == page, pl.col("target") == page).fill_null(False))
+    plan = plan_rows(view, page).rename({"source": "from", "target": "to"})
+    stands = plan.filter(pl.col("choice") != "refused")
+    share = linked(view.snapshot).share_of.filter(pl.col("page") == page)["authority_share"]
+    before = float(share[0]) if share.len() else 0.0
+    after = float(stands["authority_after"][0]) if stands.height else before
+    return {
+        "finding": row,
+        "inward": _listed(_inward(links, page), "source", "from_address"),
+        "outward": _listed(_outward(links, page), "target", "to_address"),
+        "faults": told(view, LINK_FAULTS, faults.head(LINKS_SHOWN)).to_dicts(),
+        "plan": told(view, LINK_PLAN, plan).to_dicts(),
+        "sentences": link_sentences.plan(stands.height, 1, before, after),
+        "authority_before": before,
+        "authority_after": after,
+    }
+
+
+def _listed(links: pl.DataFrame, side: str, address: str) -> list[dict[str, Any]]:
+    """Links by the page at their other end, those in bodies first: address, page_id, anchors, in_body, followed."""
+    by_page = links.group_by(page_id=side, address=address).agg(
+        pl.col("anchor").filter(pl.col("anchor") != "").unique().sort().alias("anchors"),
+        pl.col("in_body").fill_null(True).any(),
+        pl.col("followed").fill_null(True).any(),
+    )
+    return by_page.sort("in_body", "address", descending=[True, False]).head(LINKS_SHOWN).to_dicts()
+
+
+def work_document(view: View) -> bytes:
+    """The work list as a document (DOCX), by page to edit: each link with its sentence, the words to link in bold."""
+    work = told(view, LINK_WORK, find(view, LINK_WORK).rows)
+    document = docx.Document()
+    document.core_properties.author, document.core_properties.title = "", f"Links to set: {view.site.name}"
+    document.add_heading(f"Links to set: {view.site.name}", level=1)
+    for page, links in groupby(work.iter_rows(named=True), key=lambda row: row["from"]):
+        document.add_heading(page, level=2)
+        for link in links:
+            _entry(document.add_paragraph(style="List Number"), link)
+    if work.is_empty():
+        document.add_paragraph(link_sentences.work({}, 0)[0])
+    file = io.BytesIO()
+    document.save(file)
+    return file.getvalue()
+
+
+def _entry(paragraph: Any, link: dict[str, Any]) -> None:
+    sentence, anchor = link["sentence"] or "", link["anchor"]
+    before, found, behind = sentence.partition(anchor) if anchor else (sentence, "", "")
+    if found:
+        paragraph.add_run(before)
+        paragraph.add_run(found).bold = True
+        paragraph.add_run(behind)
+    else:
+        paragraph.add_run(f"{sentence} " if sentence else "")
+        paragraph.add_run(anchor).bold = True
+    to = paragraph.add_run(f"\n→ {link['to']} ({link['state']})")
+    to.font.size = Pt(9)
