@@ -19,6 +19,7 @@ import { SitesPlace } from "./frame/SitesPlace";
 import { CleaningPlace } from "./intake/CleaningPlace";
 import { IntakePlace } from "./intake/IntakePlace";
 import { LoadsPlace } from "./intake/LoadsPlace";
+import { LinksPlace, OF_LINKS } from "./links/LinksPlace";
 import type { PlaceProps } from "./listing/FindingPlace";
 import { MovesPlace } from "./moves/MovesPlace";
 import { PagesPlace } from "./pages/PagesPlace";
@@ -119,6 +120,7 @@ const queriesRoute = placeOf("/queries", OF_QUERIES, QueriesPlace);
 const pagesRoute = placeOf("/pages", ["pages"], PagesPlace);
 const clashesRoute = placeOf("/clashes", OF_CLASHES, ClashesPlace);
 const wordingRoute = placeOf("/wording", OF_WORDING, WordingPlace);
+const linksRoute = placeOf("/links", OF_LINKS, LinksPlace);
 const movesRoute = placeOf("/moves", ["moves"], MovesPlace);
 const intakeRoute = createRoute({
   getParentRoute: () => siteRoute,
@@ -153,6 +155,7 @@ const tree = rootRoute.addChildren([
       queryRoute,
       clashesRoute,
       wordingRoute,
+      linksRoute,
       movesRoute,
       intakeRoute,
       cleaningRoute,

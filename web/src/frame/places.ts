@@ -6,5 +6,6 @@ export const PLACES = [
   { to: "/$site/queries", key: "4", name: "Queries" },
   { to: "/$site/clashes", key: "5", name: "Clashes" },
   { to: "/$site/wording", key: "6", name: "Wording" },
+  { to: "/$site/links", key: "7", name: "Links" },
   { to: "/$site/moves", key: "0", name: "Moves" },
 ] as const;

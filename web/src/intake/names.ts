@@ -12,6 +12,7 @@ export const SOURCES: Record<Source, { name: string; holds: string }> = {
   results: { name: "Results pages", holds: "what stands on the results page of a query" },
   strengths: { name: "Links to any page", holds: "linking sites and links to pages of ours and of others" },
   "page-queries": { name: "Queries of any page", holds: "which queries bring pages of others their visits" },
+  "page-links": { name: "Links within the site", holds: "which page links to which, in which words and where" },
   above: { name: "Pages of others", holds: "what the pages say that stand above ours on results pages" },
   events: { name: "Dated events", holds: "updates, releases, campaigns" },
 };

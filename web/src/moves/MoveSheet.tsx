@@ -6,6 +6,7 @@ import { useEffect, useState } from "react";
 import { toast } from "sonner";
 import { moveQuery } from "../api/ask";
 import { api, given, ProblemError, type Schemas } from "../api/client";
+import { LinksToSet } from "../links/WorkFile";
 import { DateField } from "../shared/DateField";
 import { count, day, NONE, path } from "../shared/format";
 import { Button, Choice, EvidenceMark, Failed, MainButton, Notice, Words } from "../shared/parts";
@@ -52,6 +53,7 @@ export function MoveSheet({ site, row, gone, hold }: Props) {
       <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
         {move.reason && <p>{move.reason}</p>}
         {move.decided && <p>{move.decided}</p>}
+        {move.links.length > 0 && <LinksToSet links={move.links} />}
         {move.gain !== null && (
           <p>
             Expected on {day(move.made_at.slice(0, 10))}: about {count(move.gain)} clicks a month, by a cautious count{" "}

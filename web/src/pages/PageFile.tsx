@@ -101,6 +101,16 @@ export function PageFile(props: {
       {told.links && (
         <Part id="links" title="Links">
           <Links links={told.links} />
+          <p className="mt-1">
+            <Link
+              to="/$site/links"
+              params={{ site: site.slug }}
+              search={{ row: String(told.page_id) }}
+              className="underline"
+            >
+              What it wants of links, and from where they could come
+            </Link>
+          </p>
         </Part>
       )}
       {told.decided.length > 0 && (

@@ -33,17 +33,17 @@ export function QueryPlace() {
   );
   const [opened, setOpened] = useState<string | null>(null);
   const change = useCallback(
-    (part: Partial<QuerySearch>) => navigate({ search: (now) => ({ ...now, ...part }), replace: "page" in part }),
+    (part: Partial<QuerySearch>) => navigate({ search: (now) => ({ ...now, ...part }), replace: "of" in part }),
     [navigate],
   );
   const marks = useMarks(slug);
   const told = file.data;
   const every = told?.pages.map((page) => page.page) ?? [];
-  const at = Math.max(told?.pages.findIndex((page) => page.page_id === search.page) ?? 0, 0);
+  const at = Math.max(told?.pages.findIndex((page) => page.page_id === search.of) ?? 0, 0);
   const chosen = told?.pages[at];
   const walk = (step: number) => {
     const next = file.data?.pages[at + step];
-    if (next) change({ page: next.page_id });
+    if (next) change({ of: next.page_id });
   };
   useKeys({ j: () => walk(1), k: () => walk(-1) });
 
@@ -90,7 +90,7 @@ export function QueryPlace() {
                 rows={told.pages}
                 keyOf={(page) => page.page_id}
                 chosen={(page) => page === chosen}
-                pick={(page) => change({ page: page.page_id })}
+                pick={(page) => change({ of: page.page_id })}
                 columns={[
                   {
                     head: "page",

@@ -36,6 +36,9 @@ export const LISTED: Record<Listed, string> = { row: "queries × pages", query: 
 
 export type Saying = Known<"saying">[number];
 export type Problem = Known<"problem">[number];
+export type Action = Known<"action">[number];
+export type Mention = Known<"mention">[number];
+export type Fault = Known<"fault">[number];
 export const SAYINGS: Saying[] = ["unsaid", "other forms", "late", "said"];
 
 /** The page and the query that a row's key names; 0 stands for all. */
@@ -54,7 +57,7 @@ const day: Reader<string> = (given) =>
 const number: Reader<number> = (given) => (typeof given === "number" && given >= 0 ? given : undefined);
 const text: Reader<string> = (given) => (given == null || given === "" ? undefined : String(given).slice(0, 500));
 const texts: Reader<string[]> = (given) => {
-  const held = (Array.isArray(given) ? given : []).filter((one) => typeof one === "string" && one !== "").slice(0, 20);
+  const held = (Array.isArray(given) ? given : []).filter((one) => typeof one === "string" && one !== "").slice(0, 250);
   return held.length ? (held as string[]) : undefined;
 };
 const grades: Reader<Grade[]> = (given) => {
@@ -83,6 +86,12 @@ const FIELDS = {
   saying: (given: unknown) => texts(given)?.filter((one): one is Saying => SAYINGS.some((known) => known === one)),
   problem: (given: unknown) => texts(given) as Problem[] | undefined,
   state: oneOf(STATES),
+  page: (given: unknown) => (typeof given === "string" && /^(\/|https?:)/.test(given) ? text(given) : undefined),
+  phrase: texts,
+  forms: oneOf(["exact"] as const),
+  action: (given: unknown) => texts(given) as Action[] | undefined,
+  mention: (given: unknown) => texts(given) as Mention[] | undefined,
+  fault: (given: unknown) => texts(given) as Fault[] | undefined,
   by: oneOf(Object.keys(LISTED) as Listed[]),
 } satisfies { [Field in keyof Asked]?: Reader<Asked[Field]> };
 export type View = { [Field in keyof typeof FIELDS]?: NonNullable<ReturnType<(typeof FIELDS)[Field]>> };
@@ -140,11 +149,12 @@ const OLD_VIEWS: Record<string, FindingName> = { groups: "query-groups", folds: 
 
 /** The address of a place that shows sums. */
 export const readSums = (given: Record<string, unknown>): View => readView(given, OF_SUMS);
-export type QuerySearch = View & { query?: number; page?: number };
+/** `of`: the page that is looked at among those shown for the query. */
+export type QuerySearch = View & { query?: number; of?: number };
 
 /** The address of one query's own view. */
 export function readQuery(given: Record<string, unknown>): QuerySearch {
-  return known({ ...readSums(given), query: number(given.query), page: number(given.page) });
+  return known({ ...readSums(given), query: number(given.query), of: number(given.of ?? given.page) });
 }
 
 /** What a list asks of the API: a comparison unless it says none, and of the lenses findings alone. */

@@ -6,6 +6,7 @@ import type { Look } from "../listing/FindingList";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { DecideMarked } from "../moves/DecideMarked";
 import { MarkWord } from "../moves/MarkWord";
+import { Chips } from "../shared/Chips";
 import { path, place, share } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
 import { askedOf, type FindingName, rowSubject, SAYINGS, type Saying } from "../state/view";
@@ -320,33 +321,4 @@ function GapEvidence({ site, asked, row, list }: GapProps & { list: Answer<"quer
   const found = list?.rows.find((one) => `${one.page_id}-${wordKey(one.query)}` === row);
   if (!found) return null;
   return <UnsaidFile site={site} asked={asked} row={`${found.page_id}-0`} phrase={found.query} won={found} />;
-}
-
-type ChipsProps = {
-  label: string;
-  known: readonly string[];
-  words?: (one: string) => string;
-  chosen: readonly string[];
-  count: (one: string) => number;
-  choose: (chosen: string[]) => void;
-};
-
-/** Kinds to look at, several at once. */
-function Chips({ label, known, words, chosen, count, choose }: ChipsProps) {
-  if (known.length === 0) return null;
-  return (
-    <fieldset className="mt-1 flex flex-wrap gap-x-3">
-      <legend className="sr-only">{label}</legend>
-      {known.map((one) => (
-        <label key={one} className="inline-flex min-h-6 items-center gap-1.5 text-xs">
-          <input
-            type="checkbox"
-            checked={chosen.includes(one)}
-            onChange={() => choose(chosen.includes(one) ? chosen.filter((other) => other !== one) : [...chosen, one])}
-          />
-          {words?.(one) ?? one} <span className="text-faint">{count(one)}</span>
-        </label>
-      ))}
-    </fieldset>
-  );
 }

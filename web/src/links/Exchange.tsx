@@ -1,0 +1,117 @@
+// Exchange: a square a page, its share of authority across, its share of what is at stake up; on the diagonal they are even. What
+// a plan would do is a tail.
+import type { Answer } from "../api/ask";
+import { path, share } from "../shared/format";
+import { Picture } from "../shared/Picture";
+import { useWidth } from "../shared/useWidth";
+
+type Square = Answer<"link-needs">["squares"][number];
+const HEIGHT = 250;
+const LEFT = 46;
+const FOOT = 30;
+const LOOKS: Record<string, { fill: string; stroke: string }> = {
+  "wants links": { fill: "var(--color-rust)", stroke: "var(--color-rust)" },
+  fix: { fill: "url(#exchange-half)", stroke: "var(--color-ochre)" },
+  "can give": { fill: "var(--color-paper)", stroke: "var(--color-spruce)" },
+  fine: { fill: "var(--color-paper)", stroke: "var(--color-strong-rule)" },
+};
+
+type Props = {
+  squares: Square[];
+  chosen?: number | undefined;
+  after?: number | undefined; // the authority of the chosen page with its plan carried out
+  pick: (page: number) => void;
+};
+
+export function Exchange({ squares, chosen, after, pick }: Props) {
+  const [box, width] = useWidth<HTMLDivElement>();
+  const shares = squares.flatMap((one) => [one.authority_share, one.stake_share]).filter((one) => one > 0);
+  const least = Math.max(Math.min(...shares, 0.001), 1e-5);
+  const most = Math.max(...shares, after ?? 0, 0.01);
+  // A tenth of each axis stands for what has nothing.
+  const along = (value: number) =>
+    value <= least ? 0 : 0.06 + (0.94 * Math.log(value / least)) / Math.log(most / least);
+  const across = (value: number) => LEFT + along(value) * (width - LEFT - 12);
+  const up = (value: number) => HEIGHT - FOOT - along(value) * (HEIGHT - FOOT - 10);
+  const ticks = [1e-5, 1e-4, 0.001, 0.01, 0.1, 1].filter((tick) => tick > least && tick <= most);
+  const ours = squares.find((one) => one.page_id === chosen);
+  const ordered = [...squares].sort((one, other) => Number(one.action !== "fine") - Number(other.action !== "fine"));
+  return (
+    <figure>
+      <Picture name="Exchange of authority and stake">
+        <div ref={box}>
+          {width > 0 && (
+            <svg
+              width={width}
+              height={HEIGHT}
+              role="img"
+              aria-label="Pages by their share of authority and their share of what is at stake; the list says the same"
+            >
+              <defs>
+                <pattern id="exchange-half" width="4" height="4" patternUnits="userSpaceOnUse">
+                  <path d="M0 0h2v4H0z" fill="var(--color-ochre)" />
+                </pattern>
+              </defs>
+              {ticks.map((tick) => (
+                <g key={tick} stroke="var(--color-rule)" className="fill-faint text-[11px]">
+                  <line x1={across(tick)} x2={across(tick)} y1={10} y2={HEIGHT - FOOT} />
+                  <line x1={LEFT} x2={width - 12} y1={up(tick)} y2={up(tick)} />
+                  <text x={across(tick)} y={HEIGHT - FOOT + 13} textAnchor="middle" stroke="none">
+                    {share(tick)}
+                  </text>
+                  <text x={LEFT - 5} y={up(tick) + 4} textAnchor="end" stroke="none">
+                    {share(tick)}
+                  </text>
+                </g>
+              ))}
+              <line
+                x1={across(least * 1.0001)}
+                y1={up(least * 1.0001)}
+                x2={across(most)}
+                y2={up(most)}
+                stroke="var(--color-strong-rule)"
+                strokeDasharray="4 3"
+              />
+              <text x={width - 12} y={HEIGHT - 3} textAnchor="end" className="fill-faint text-[11px]">
+                share of authority →
+              </text>
+              <text x={4} y={9} className="fill-faint text-[11px]">
+                ↑ share of what is at stake
+              </text>
+              {ordered.map((one) => (
+                // biome-ignore lint/a11y/noStaticElementInteractions: a short way to a row of the list
+                <rect
+                  key={one.page_id}
+                  x={across(one.authority_share) - 3}
+                  y={up(one.stake_share) - 3}
+                  width={6}
+                  height={6}
+                  {...LOOKS[one.action]}
+                  className="cursor-pointer hover:stroke-ink"
+                  onClick={() => pick(one.page_id)}
+                >
+                  <title>{`${path(one.page)}: ${share(one.authority_share)} of the authority, ${share(one.stake_share)} of the stake`}</title>
+                </rect>
+              ))}
+              {ours && (
+                <g stroke="var(--color-ink)" fill="none" strokeWidth={1.5}>
+                  {after !== undefined && after > ours.authority_share && (
+                    <path
+                      d={`M${across(ours.authority_share)} ${up(ours.stake_share)}H${across(after)}m-4 -3l4 3l-4 3`}
+                      data-testid="tail"
+                    />
+                  )}
+                  <rect x={across(ours.authority_share) - 5.5} y={up(ours.stake_share) - 5.5} width={11} height={11} />
+                </g>
+              )}
+            </svg>
+          )}
+        </div>
+      </Picture>
+      <figcaption className="text-faint text-xs">
+        A square is a page. Above the dashed line more is at stake than authority reaches it. Filled: wants links;
+        striped: to mend; green outline: can give.{after !== undefined && " The arrow is what the plan would do."}
+      </figcaption>
+    </figure>
+  );
+}

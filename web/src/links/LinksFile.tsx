@@ -1,0 +1,107 @@
+// A page's links: what it wants, where it stands between authority and stake, from where links could come, and what it has.
+import { useQuery } from "@tanstack/react-query";
+import { type Answer, linksQuery } from "../api/ask";
+import type { Schemas } from "../api/client";
+import { Deciding } from "../moves/Deciding";
+import { FigureTable } from "../shared/FigureTable";
+import { count, path, share } from "../shared/format";
+import { PageLink } from "../shared/PageLink";
+import { Part } from "../shared/Part";
+import { Failed, Notice } from "../shared/parts";
+import type { Asked } from "../state/view";
+import { Exchange } from "./Exchange";
+import { Suggestions } from "./Suggestions";
+
+type Props = {
+  site: Schemas["SiteShown"];
+  asked: Asked;
+  row: string | undefined;
+  squares: Answer<"link-needs">["squares"];
+  pick: (page: number) => void;
+};
+const FIRST = 6;
+
+export function LinksFile({ site, asked, row, squares, pick }: Props) {
+  const links = useQuery({ ...linksQuery(site.slug, asked, row ?? ""), enabled: row !== undefined });
+  if (!row) return null;
+  if (links.error) return <Failed error={links.error} retry={() => links.refetch()} />;
+  const told = links.data;
+  if (!told) return <Notice title="Following the links">Authority is worked out along all of them.</Notice>;
+  const { finding } = told;
+  return (
+    <article
+      aria-label="Evidence"
+      data-testid="links-file"
+      className={`px-5 py-3 ${links.isPlaceholderData ? "opacity-60" : ""}`}
+    >
+      <h2 className="text-xl leading-6">{path(finding.page)}</h2>
+      <PageLink address={finding.page} />
+      <Deciding
+        site={site}
+        subject={{ page: finding.page_id, query: null }}
+        finding="link-needs"
+        name={path(finding.page)}
+        asked={asked}
+      />
+      <p className="mt-2">
+        {share(finding.authority_share)} of the site’s authority reaches it, and {share(finding.stake_share)} of what is
+        at stake lies there ({count(finding.at_stake_month)} clicks a month). {linksWords(finding)}
+        {finding.troubles.length > 0 && ` Troubles: ${finding.troubles.join(", ")}.`}
+      </p>
+      <div className="mt-2">
+        <Exchange squares={squares} chosen={finding.page_id} after={told.authority_after} pick={pick} />
+      </div>
+      <Part title="From where links could come" method="the-plan-of-links">
+        {told.sentences.map((one) => (
+          <p key={one}>{one}</p>
+        ))}
+        <Suggestions site={site} plan={told.plan} />
+      </Part>
+      {told.faults.length > 0 && (
+        <Part title="To mend">
+          <FigureTable
+            rows={told.faults}
+            first={FIRST}
+            keyOf={(one) => `${one.from} ${one.to} ${one.anchor} ${one.fault}`}
+            columns={[
+              { head: "from, to", cell: (one) => `${path(one.from)} → ${path(one.to)}`, look: "break-all" },
+              { head: "anchor", cell: (one) => one.anchor || "none", left: true },
+              { head: "fault", cell: (one) => one.fault, left: true },
+            ]}
+          />
+        </Part>
+      )}
+      <Listed title="Links to it" links={told.inward} none="No page of the site links to it." />
+      <Listed title="Links on it" links={told.outward} none="Nothing leads on from it." />
+    </article>
+  );
+}
+
+function linksWords(row: Schemas["LinkNeedsRow"]): string {
+  const pages = (number: number) => (number === 1 ? "one page" : `${count(number)} pages`);
+  const sites = row.linking_sites ? `, ${count(row.linking_sites)} other sites` : "";
+  const far =
+    row.depth == null ? "" : ` It is ${row.depth === 1 ? "one click" : `${row.depth} clicks`} from the start.`;
+  return `${pages(row.links_in)} of the site link to it (${count(row.links_in_body)} in their body)${sites}.${far}`;
+}
+
+function Listed({ title, links, none }: { title: string; links: Schemas["LinkShown"][]; none: string }) {
+  return (
+    <Part title={title}>
+      {links.length === 0 ? (
+        <p className="text-faint">{none}</p>
+      ) : (
+        <FigureTable
+          rows={links}
+          first={FIRST}
+          keyOf={(one) => one.address}
+          columns={[
+            { head: "page", cell: (one) => path(one.address), look: "break-all" },
+            { head: "anchors", cell: (one) => one.anchors.join(", ") || "none", left: true },
+            { head: "where", cell: (one) => (one.in_body ? "body" : "navigation"), left: true },
+          ]}
+        />
+      )}
+    </Part>
+  );
+}

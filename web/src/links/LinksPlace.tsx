@@ -1,0 +1,405 @@
+// Links: which pages want links, from where, in which sentence, and were they set?
+import { useNavigate } from "@tanstack/react-router";
+import { useState } from "react";
+import { type Answer, linksQuery, type Row, useMarks, usePrefetch } from "../api/ask";
+import type { Schemas } from "../api/client";
+import { Figure, Named } from "../listing/cells";
+import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
+import type { Marked } from "../listing/marked";
+import { DecideMarked, MarkedBar } from "../moves/DecideMarked";
+import { MarkWord } from "../moves/MarkWord";
+import { Chips } from "../shared/Chips";
+import { download } from "../shared/export";
+import { FigureTable } from "../shared/FigureTable";
+import { count, path, share } from "../shared/format";
+import { Button, Notice } from "../shared/parts";
+import { type Action, askedOf, type Fault, type Mention } from "../state/view";
+import { FaultFile } from "./FaultFile";
+import { LinksFile } from "./LinksFile";
+import { MentionFile } from "./MentionFile";
+import { PhraseForm } from "./PhraseForm";
+import { Refuse } from "./Refuse";
+import { SuggestionFile } from "./SuggestionFile";
+import { useLinking } from "./useLinking";
+import { STATE_LOOKS, WorkFile } from "./WorkFile";
+
+export const OF_LINKS = ["link-needs", "link-plan", "link-work", "mentions", "link-faults"] as const;
+const NO_FILTERS = Object.fromEntries(
+  ["text", "section", "page_type", "decided", "action", "mention", "fault", "page", "phrase", "forms"].map((name) => [
+    name,
+    undefined,
+  ]),
+);
+const WANTING: Action[] = ["wants links", "fix"];
+const OPEN_MENTIONS: Mention[] = ["not linked"];
+
+export function LinksPlace(props: PlaceProps) {
+  const finding = props.search.finding ?? "link-needs";
+  if (finding === "link-plan") return <Plan {...props} />;
+  if (finding === "link-work") return <Work {...props} />;
+  if (finding === "mentions") return <Mentions {...props} />;
+  if (finding === "link-faults") return <Faults {...props} />;
+  return <Needs {...props} />;
+}
+
+/** A row without ids as a number that an address can hold. */
+function wordKey(...texts: (string | null | undefined)[]): number {
+  let told = 7;
+  for (const letter of texts.join("\n")) told = (told * 31 + letter.charCodeAt(0)) % 2_147_483_647;
+  return told;
+}
+
+/** What the lists of this place have in common, told of how much is known that they could list from (0: nothing is). */
+function useRest({ site, change }: PlaceProps) {
+  const navigate = useNavigate();
+  const rest = {
+    least: 36,
+    rowHeight: 42,
+    open: (row: string) =>
+      navigate({ to: "/$site/pages", params: { site: site.slug }, search: { row: row.split("-")[0] ?? "" } }),
+    near: () => {},
+    empty: (
+      <Notice
+        title="Nothing to show here"
+        action={<Button onClick={() => change(NO_FILTERS)}>Remove the filters</Button>}
+      >
+        No row fits these filters.
+      </Notice>
+    ),
+    waiting: <Notice title="Following the links">Authority is worked out along all of them.</Notice>,
+  };
+  const unread = (
+    <Notice
+      title="The pages are not read yet"
+      action={<Button onClick={() => navigate({ to: "/$site/intake", params: { site: site.slug } })}>To Intake</Button>}
+    >
+      A crawl reads what they say and link to; a table of links between pages tells the links alone.
+    </Notice>
+  );
+  return (known: number | undefined) => ({ ...rest, empty: known === 0 ? unread : rest.empty });
+}
+
+function Needs(props: PlaceProps) {
+  const { site, search, change } = props;
+  const asked = askedOf(search);
+  const rest = useRest(props);
+  const marks = useMarks(site.slug);
+  const prefetch = usePrefetch();
+  const shown = { ...asked, action: search.action ?? WANTING };
+  return (
+    <FindingPlace
+      {...props}
+      finding="link-needs"
+      findings={OF_LINKS}
+      asked={shown}
+      onMarked={(marked) => (
+        <DecideMarked
+          site={site}
+          marked={marked}
+          subjectOf={(row) => ({ page: Number(row) })}
+          finding="link-needs"
+          asked={asked}
+          words={["page", "pages"]}
+        />
+      )}
+      below={(list) => (
+        <>
+          <Chips
+            label="wants"
+            known={["wants links", "fix", "can give", "fine"]}
+            chosen={shown.action}
+            count={(one) => list?.by_action[one] ?? 0}
+            choose={(action) => change({ action: action as Action[] })}
+          />
+          <Together list={list} change={change} />
+        </>
+      )}
+      look={(list) => ({
+        ...rest(list?.behind.links),
+        keyOf: (row) => String(row.page_id),
+        near: (row) => prefetch(linksQuery(site.slug, asked, row)),
+        cells: {
+          page: (row) => (
+            <Named
+              name={path(row.page)}
+              title={row.page}
+              mark={<MarkWord mark={marks.of({ page: row.page_id })} />}
+              below={row.troubles.join(", ")}
+            />
+          ),
+          action: (row) => (
+            <span className={row.action === "wants links" ? "text-rust" : row.action === "fix" ? "text-ochre" : ""}>
+              {row.action}
+            </span>
+          ),
+        },
+        widths: { action: "5rem", links_in: "3rem", links_in_body: "3.2rem", links_out: "3rem", depth: "2.8rem" },
+      })}
+      evidence={(row, list) => (
+        <LinksFile
+          site={site}
+          asked={asked}
+          row={row}
+          squares={list?.squares ?? []}
+          pick={(page) => change({ row: String(page) })}
+        />
+      )}
+    />
+  );
+}
+
+type Grouped = "sections" | "types";
+
+/** The same by section or type: where authority lies, and where the stakes do. */
+function Together({ list, change }: { list: Answer<"link-needs"> | undefined; change: PlaceProps["change"] }) {
+  const [by, setBy] = useState<Grouped | null>(null);
+  if (!list || list.sections.length === 0) return null;
+  const narrow = (name: string) => change(by === "types" ? { page_type: [name] } : { section: name });
+  return (
+    <div className="mt-1 text-xs">
+      {(["sections", "types"] as const).map((one) => (
+        <Button
+          key={one}
+          plain
+          className="mr-3 min-h-6"
+          aria-expanded={by === one}
+          onClick={() => setBy(by === one ? null : one)}
+        >
+          by {one === "sections" ? "section" : "page type"}
+        </Button>
+      ))}
+      {by && (
+        <FigureTable
+          className="max-w-xl"
+          rows={list[by]}
+          first={10}
+          keyOf={(one) => one.name}
+          columns={[
+            {
+              head: by === "types" ? "page type" : "section",
+              cell: (one) => (
+                <Button plain onClick={() => narrow(one.name)}>
+                  {one.name}
+                </Button>
+              ),
+            },
+            { head: "pages", cell: (one) => count(one.pages) },
+            { head: "want links", cell: (one) => count(one.wants_links) },
+            { head: "authority", cell: (one) => share(one.authority_share) },
+            { head: "stake", cell: (one) => share(one.stake_share) },
+          ]}
+        />
+      )}
+    </div>
+  );
+}
+
+const planKey = (row: Row<"link-plan">) => `${row.from_id}-${row.to_id}`;
+
+function Plan(props: PlaceProps) {
+  const { site, search, change } = props;
+  const asked = askedOf(search);
+  const rest = useRest(props);
+  return (
+    <FindingPlace
+      {...props}
+      finding="link-plan"
+      findings={OF_LINKS}
+      asked={asked}
+      onMarked={(marked) => <MarkedLinks site={site} marked={marked} asked={asked} />}
+      below={() =>
+        search.page && (
+          <p className="mt-1 text-xs">
+            Links to {search.page} alone.{" "}
+            <Button plain onClick={() => change({ page: undefined })}>
+              To all pages that want links
+            </Button>
+          </p>
+        )
+      }
+      look={(list) => ({
+        ...rest(list?.behind.links),
+        keyOf: planKey,
+        cells: {
+          from: (row) => <Named name={path(row.from)} title={row.to} mark={null} below={`→ ${path(row.to)}`} />,
+          anchor: (row) => (
+            <span className="block truncate text-xs" title={row.sentence ?? ""}>
+              {row.anchor}
+            </span>
+          ),
+          choice: (row) => (
+            <span
+              className={row.choice === "taken" ? "text-spruce" : row.choice === "refused" ? "text-rust" : "text-faint"}
+            >
+              {row.choice}
+            </span>
+          ),
+        },
+        widths: {
+          anchor: "8rem",
+          similarity: "3.4rem",
+          authority_passed: "3.6rem",
+          authority_after: "3.4rem",
+          choice: "3.8rem",
+        },
+      })}
+      evidence={(row, list) => (
+        <SuggestionFile
+          site={site}
+          row={list?.rows.find((one) => planKey(one) === row) ?? list?.rows[0]}
+          onPage={(page) => change({ page })}
+        />
+      )}
+    />
+  );
+}
+
+type MarkedProps = { site: Schemas["SiteShown"]; marked: Marked; asked: ReturnType<typeof askedOf> };
+
+/** Marked suggestions, taken or refused together. Their words are asked for again, for the list holds those alone that it shows. */
+function MarkedLinks({ site, marked }: MarkedProps) {
+  const decide = useLinking(site.slug);
+  const [refusing, setRefusing] = useState(false);
+  const clear = () => marked.set(new Set());
+  const links = [...marked.keys].map((key) => {
+    const [from_id = 0, to_id = 0] = key.split("-").map(Number);
+    return { from_id, to_id, from: "", to: "", anchor: "", sentence: null, choice: "open" as const };
+  });
+  return (
+    <MarkedBar name={`${count(links.length)} marked ${links.length === 1 ? "link" : "links"}`} clear={clear}>
+      <Button plain className="min-h-6" onClick={() => decide(links, "taken").then((done) => done && clear())}>
+        Take them
+      </Button>
+      <Button plain className="min-h-6" onClick={() => setRefusing(true)}>
+        Refuse them
+      </Button>
+      {refusing && <Refuse site={site} links={links} close={() => setRefusing(false)} done={clear} />}
+    </MarkedBar>
+  );
+}
+
+function Work(props: PlaceProps) {
+  const { site, search } = props;
+  const asked = askedOf(search);
+  const rest = useRest(props);
+  return (
+    <FindingPlace
+      {...props}
+      finding="link-work"
+      findings={OF_LINKS}
+      asked={asked}
+      below={(list) =>
+        (list?.total ?? 0) > 0 && (
+          <p className="mt-1 flex gap-x-4 text-xs">
+            <Button plain onClick={() => download(`/api/sites/${site.slug}/link-work/document`)}>
+              As a document (DOCX)
+            </Button>
+            <Button plain onClick={() => window.print()}>
+              Print
+            </Button>
+          </p>
+        )
+      }
+      look={() => ({
+        ...rest(undefined),
+        keyOf: (row) => String(row.id),
+        cells: {
+          from: (row) => <Named name={path(row.from)} title={row.to} mark={null} below={`→ ${path(row.to)}`} />,
+          state: (row) => <span className={STATE_LOOKS[row.state]}>{row.state}</span>,
+        },
+        widths: { anchor: "10rem", state: "6.4rem" },
+        open: () => {},
+        empty: (
+          <Notice title="No link is taken yet">
+            Take suggestions under “Links to set”: they stand here by page to edit, and the next crawl says whether they
+            are there.
+          </Notice>
+        ),
+      })}
+      evidence={(row, list) => <WorkFile site={site} rows={list?.rows ?? []} row={row} />}
+    />
+  );
+}
+
+const mentionKey = (row: Row<"mentions">) => `${row.page_id}-${wordKey(row.phrase)}`;
+
+function Mentions(props: PlaceProps) {
+  const { site, search, change } = props;
+  const asked = askedOf(search);
+  const rest = useRest(props);
+  const kinds = search.mention ?? (search.phrase ? [] : OPEN_MENTIONS);
+  return (
+    <FindingPlace
+      {...props}
+      finding="mentions"
+      findings={OF_LINKS}
+      asked={{ ...asked, mention: kinds }}
+      below={(list) => (
+        <>
+          <Chips
+            label="mention"
+            known={["not linked", "linked", "heading only", "in another link", "only its own page"]}
+            chosen={kinds}
+            count={(one) => list?.by_kind[one] ?? 0}
+            choose={(mention) => change({ mention: mention as Mention[] })}
+          />
+          <PhraseForm search={search} change={change} />
+        </>
+      )}
+      look={(list) => ({
+        ...rest(list?.behind.pages),
+        keyOf: mentionKey,
+        cells: {
+          phrase: (row) => <Named name={row.phrase} title={row.page} mark={null} below={path(row.page)} />,
+          target: (row) => (
+            <span className="block truncate text-xs" title={row.target ?? ""}>
+              {row.target ? path(row.target) : "–"}
+            </span>
+          ),
+          times: (row) => <Figure value={row.times} />,
+        },
+        widths: { target: "10rem", kind: "6.4rem", times: "3rem" },
+      })}
+      evidence={(row, list) => (
+        <MentionFile site={site} row={list?.rows.find((one) => mentionKey(one) === row) ?? list?.rows[0]} />
+      )}
+    />
+  );
+}
+
+const faultKey = (row: Row<"link-faults">) => `${row.page_id ?? 0}-${wordKey(row.from, row.to, row.anchor, row.fault)}`;
+
+function Faults(props: PlaceProps) {
+  const { site, search, change } = props;
+  const asked = askedOf(search);
+  const rest = useRest(props);
+  return (
+    <FindingPlace
+      {...props}
+      finding="link-faults"
+      findings={OF_LINKS}
+      asked={asked}
+      below={(list) => (
+        <Chips
+          label="fault"
+          known={Object.keys(list?.by_fault ?? {})}
+          chosen={search.fault ?? []}
+          count={(one) => list?.by_fault[one] ?? 0}
+          choose={(fault) => change({ fault: (fault.length ? fault : undefined) as Fault[] | undefined })}
+        />
+      )}
+      look={(list) => ({
+        ...rest(list?.behind.links),
+        keyOf: faultKey,
+        cells: {
+          from: (row) => <Named name={path(row.from)} title={row.to} mark={null} below={`→ ${path(row.to)}`} />,
+          fault: (row) => <span className={row.fault.includes("gone") ? "text-rust" : ""}>{row.fault}</span>,
+        },
+        widths: { anchor: "8rem", fault: "10rem", pages: "3.4rem" },
+      })}
+      evidence={(row, list) => (
+        <FaultFile site={site} asked={asked} row={list?.rows.find((one) => faultKey(one) === row) ?? list?.rows[0]} />
+      )}
+    />
+  );
+}

@@ -1,0 +1,72 @@
+// A mention: its sentence, and what to do about it.
+import type { Row } from "../api/ask";
+import type { Schemas } from "../api/client";
+import { count, path } from "../shared/format";
+import { PageLink } from "../shared/PageLink";
+import { MainButton } from "../shared/parts";
+import { Sentence } from "./Suggestions";
+import { useLinking } from "./useLinking";
+
+const SAID: Record<Row<"mentions">["kind"], string> = {
+  "not linked": "The page says the phrase and does not link to the page that it means. A link there costs one edit.",
+  linked: "The page links to it already.",
+  "heading only": "The phrase stands in a heading alone. A link belongs into the text below it.",
+  "in another link":
+    "The phrase stands in a link that leads elsewhere. Look whether it should lead to the page that it means.",
+  "only its own page":
+    "No other page says it: nothing can link to it by these words. Write a sentence about it on a page about the same.",
+};
+
+export function MentionFile({ site, row }: { site: Schemas["SiteShown"]; row: Row<"mentions"> | undefined }) {
+  const decide = useLinking(site.slug);
+  if (!row) return null;
+  const target = row.target_id;
+  return (
+    <article aria-label="Evidence" className="px-5 py-3" data-testid="mention-file">
+      <h2 className="text-xl leading-6">“{row.phrase}”</h2>
+      <p>
+        on <PageLink address={row.page} />
+      </p>
+      {row.sentence && (
+        <div className="mt-3 border-ink border-l-2 pl-3 text-[17px]">
+          <Sentence sentence={row.sentence} anchor={found(row.sentence, row.phrase)} />
+        </div>
+      )}
+      <p className="mt-2">
+        {count(row.times)} × in running text, {count(row.in_links)} × in links, {count(row.in_headings)} × in headings.
+      </p>
+      <p className="mt-1">
+        {SAID[row.kind]} {row.target ? `It means ${path(row.target)}.` : "It is no page’s main query."}
+      </p>
+      {site.may_change && row.kind === "not linked" && target != null && row.target && (
+        <MainButton
+          className="mt-3"
+          onClick={() =>
+            decide(
+              [
+                {
+                  from_id: row.page_id,
+                  to_id: target,
+                  from: row.page,
+                  to: row.target ?? "",
+                  anchor: found(row.sentence ?? "", row.phrase),
+                  sentence: row.sentence ?? null,
+                  choice: "open",
+                },
+              ],
+              "taken",
+            )
+          }
+        >
+          Take it as a link to set
+        </MainButton>
+      )}
+    </article>
+  );
+}
+
+/** The phrase as a sentence writes it, whatever its capitals; as it was asked where its words stand in other forms. */
+function found(sentence: string, phrase: string): string {
+  const at = sentence.toLowerCase().indexOf(phrase.toLowerCase());
+  return at < 0 ? phrase : sentence.slice(at, at + phrase.length);
+}

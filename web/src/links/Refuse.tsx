@@ -1,0 +1,54 @@
+// Refusing links takes a reason, so that nobody suggests them again; the last one stands there already.
+import { type FormEvent, useId } from "react";
+import type { Schemas } from "../api/client";
+import { path } from "../shared/format";
+import { Dialog, Field, MainButton } from "../shared/parts";
+import { type Suggestion, useLinking } from "./useLinking";
+
+const REASONS = [
+  "not about the same",
+  "the sentence is no place for it",
+  "that page links enough",
+  "the page is going away",
+];
+const LAST = "zugzwang-link-refused";
+
+type Props = { site: Schemas["SiteShown"]; links: Suggestion[]; close: () => void; done?: () => void };
+
+export function Refuse({ site, links, close, done }: Props) {
+  const decide = useLinking(site.slug);
+  const list = useId();
+  async function submit(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const note = String(new FormData(event.currentTarget).get("note") ?? "").trim();
+    localStorage.setItem(LAST, note);
+    if (await decide(links, "refused", note)) {
+      close();
+      done?.();
+    }
+  }
+  const [one] = links;
+  const name = links.length === 1 && one ? `${path(one.from)} → ${path(one.to)}` : `${links.length} links`;
+  return (
+    <Dialog title="Refuse" open onOpen={(open) => !open && close()}>
+      <p className="mb-2 break-words font-medium">{name}</p>
+      <form onSubmit={submit} className="space-y-3">
+        <Field
+          label="why"
+          name="note"
+          required
+          maxLength={500}
+          list={list}
+          defaultValue={localStorage.getItem(LAST) ?? REASONS[0]}
+          onFocus={(event) => event.currentTarget.select()}
+        />
+        <datalist id={list}>
+          {REASONS.map((reason) => (
+            <option key={reason} value={reason} />
+          ))}
+        </datalist>
+        <MainButton type="submit">Refuse</MainButton>
+      </form>
+    </Dialog>
+  );
+}

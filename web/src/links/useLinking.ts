@@ -1,0 +1,33 @@
+// Links of the plan: taken, refused for a reason, or left open again.
+import { useQueryClient } from "@tanstack/react-query";
+import { toast } from "sonner";
+import type { Row } from "../api/ask";
+import { api } from "../api/client";
+import { useAct } from "../shared/useAct";
+
+export type Suggestion = Pick<Row<"link-plan">, "from_id" | "to_id" | "anchor" | "sentence" | "choice" | "from" | "to">;
+export type LinkChoice = Row<"link-plan">["choice"];
+
+export function useLinking(slug: string) {
+  const act = useAct();
+  const queries = useQueryClient();
+  async function decide(links: Suggestion[], choice: LinkChoice, note = ""): Promise<boolean> {
+    const body = {
+      choice,
+      note,
+      links: links.map((one) => ({
+        source: one.from_id,
+        target: one.to_id,
+        anchor: one.anchor,
+        sentence: one.sentence ?? "",
+        seen: one.choice,
+      })),
+    };
+    const kept = await act(() => api.POST("/api/sites/{slug}/planned-links", { params: { path: { slug } }, body }));
+    if (!kept)
+      await queries.invalidateQueries(); // somebody else decided meanwhile: what they did is shown
+    else if (links.length > 1) toast(`${links.length} links are ${choice}.`);
+    return kept !== undefined;
+  }
+  return decide;
+}
