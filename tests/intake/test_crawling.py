@@ -1,16 +1,18 @@
 """The crawler on a small site with all that one stumbles over: it finds every page, keeps to the rules, and never leaves."""
 
 from collections.abc import Iterator
+from datetime import date
 from pathlib import Path
 
 import polars as pl
 import pytest
 
+from tests.conftest import keep
 from tests.standin_server import SITE_HOST, Running, served, site_pages, write_data
 from zugzwang.access import OPERATOR
-from zugzwang.core.facts.grains import CRAWL_LINKS, CRAWL_PAGES
+from zugzwang.core.facts.grains import CRAWL_LINKS, CRAWL_PAGES, PAGE
 from zugzwang.data.blocks import read_facts
-from zugzwang.data.models import Job, JobPart, Load, Site
+from zugzwang.data.models import Job, JobPart, Load, Page, Site
 from zugzwang.intake import crawling, jobs
 from zugzwang.intake.sources import sources
 
@@ -116,6 +118,16 @@ def test_a_crawl_that_is_taken_up_again_equals_an_undisturbed_one(
     # What was kept before the worker died is not fetched again; only what was under way may be.
     fetched = [asked for asked in standins.asked if "robots" not in asked and "sitemap" not in asked]
     assert len(fetched) - len(set(fetched)) < 2 * (10 + crawling.CrawlAsked(("",), ()).connections)
+
+
+def test_pages_that_search_data_tell_of_are_fetched_though_nothing_leads_to_them(shop: Site, standins: Running) -> None:
+    Page.objects.create(id=1, site=shop, text=f"{HOME}/lost/")
+    facts = {"day": [date(2026, 9, 1)], "page": [1], "clicks": [1], "impressions": [9], "position": [4.0]}
+    keep(shop, pl.DataFrame(facts), grain=PAGE)
+    shop.refresh_from_db()
+    crawled(shop)
+    lost = pages_of(shop)["/lost/"]
+    assert (lost["status"], lost["depth"]) == (404, None)
 
 
 def test_a_limit_is_a_limit(shop: Site, standins: Running) -> None:

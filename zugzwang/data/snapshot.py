@@ -24,6 +24,7 @@ from zugzwang.core.facts.grains import (
     GRAINS,
     LINKS,
     NOT_TOLD,
+    OF_SPANS,
     PAGE,
     PAGE_LINKS,
     PAGE_QUERY,
@@ -460,6 +461,14 @@ class Snapshot:
         return typed.select(
             "page", pl.col("text").alias("address"), path_of(pl.col("text"), host_of(self.site)).alias("path"), "type"
         )
+
+    @kept
+    def shown_pages(self) -> pl.Series:
+        """The addresses that count of all pages that search data tell of, sorted."""
+        counting = self.folds().filter(pl.col("counts_as") != LEFT_OUT)
+        of_pages = [one for grain in (PAGE, PAGE_QUERY) for one in (grain, OF_SPANS[grain.name])]
+        shown = pl.concat([read_facts(self.site, grain, columns=["page"])["page"].unique() for grain in of_pages]).unique()
+        return counting.filter(pl.col("id").is_in(shown.implode()))["folded"].unique().sort()
 
     def exempt_types(self, what: str) -> list[str]:
         """The page types that are exempt from judgement by bounces ("bounce") or by queries ("queries")."""

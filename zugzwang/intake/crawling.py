@@ -11,7 +11,7 @@ import time
 from collections import deque
 from collections.abc import Callable, Iterable
 from concurrent.futures.process import BrokenProcessPool
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from queue import SimpleQueue
 from threading import Thread
 from typing import Any
@@ -25,6 +25,7 @@ from zugzwang.core.facts.grains import CRAWL_LINKS, CRAWL_PAGES
 from zugzwang.core.pages.html import LinkRow, depths
 from zugzwang.data import blocks
 from zugzwang.data.models import Job, JobPart, Load, Site
+from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid, ProductError
 from zugzwang.intake.assembling import know_pages
 from zugzwang.intake.outside import OutsideRefused, async_client, mapped
@@ -51,6 +52,7 @@ class CrawlAsked:
     delay_seconds: float = 0.0
     private_allowed: bool = False
     with_sitemaps: bool = True
+    shown: tuple[str, ...] = ()  # pages that search data tell of: fetched at the end where nothing led to them
 
 
 Progress = Callable[[str, float], None]
@@ -80,7 +82,7 @@ def crawl(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str,
     held = JobPart.objects.filter(job=job)
     if held.exists():
         log(f"Taken up again behind part {held.count()}.")
-    crawler = Crawler(asked)
+    crawler = Crawler(replace(asked, shown=tuple(Snapshot(job.site).shown_pages())))
     for part in held.order_by("number").iterator(chunk_size=20):
         crawler.take_up(*read_part(part))
     run_apart(crawler, keeper(job), progress)
@@ -213,6 +215,8 @@ class Crawler:
                 for pages, links in zip(self.kept_pages, self.kept_links, strict=True):
                     self._offer(pages["redirect_to"].drop_nulls())
                     self._offer(links["to_address"].unique(maintain_order=True))
+                await self._fetch_all()
+                self._offer(self.asked.shown)
                 await self._fetch_all()
                 self._keep_part()
             finally:

@@ -10,7 +10,6 @@ from django.utils import timezone
 
 from zugzwang.access import Actor
 from zugzwang.core.clicks.evidence import Grade
-from zugzwang.core.facts.cleaning import LEFT_OUT
 from zugzwang.core.facts.grains import (
     ABOVE,
     CRAWL_PAGES,
@@ -337,10 +336,7 @@ def _without_pages(grains: Sequence[GrainHeld]) -> list[Unsound]:
 def _met_and_not(site: Site) -> list[Unsound]:
     """Pages of the search data that the crawl never met, and pages that the crawl met and no search data tell of."""
     crawled = read_facts(site, CRAWL_PAGES, columns=["address", "status"])
-    counting = Snapshot(site).folds().filter(pl.col("counts_as") != LEFT_OUT)
-    of_pages = [one for grain in (PAGE, PAGE_QUERY) for one in (grain, OF_SPANS[grain.name])]
-    shown_ids = pl.concat([read_facts(site, grain, columns=["page"])["page"].unique() for grain in of_pages]).unique()
-    shown = counting.filter(pl.col("id").is_in(shown_ids.implode()))["folded"].unique()
+    shown = Snapshot(site).shown_pages()
     met = crawled.filter(pl.col("status") == 200)["address"]
     never_met = shown.filter(~shown.is_in(crawled["address"].implode())).sort()
     never_shown = met.filter(~met.is_in(shown.implode())).sort()
