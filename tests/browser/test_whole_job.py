@@ -252,6 +252,7 @@ def test_every_view_fits_small_and_large_windows(page: Page, demo: tuple[str, Pa
     for view, part in VIEWS.items():
         page.goto(f"{address}/marrowbank/{view}")
         page.get_by_test_id(part).wait_for()
+        page.wait_for_load_state("networkidle")
         assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), view
 
 

@@ -1,12 +1,17 @@
-"""Links to a page and from it, folded addresses counted as the page that they are."""
+"""Links to a page and from it, folded addresses counted as the page that they are; what a site of known links lacks."""
 
+import networkx as nx
 import polars as pl
+import pytest
 
 from tests.conftest import keep
-from tests.findings.conftest import PAGES
+from tests.findings.conftest import PAGES, answer, rows
+from tests.findings.links_site import PAGES as PAGES_PLANTED
+from tests.findings.links_site import SITE, Planted, plant, subject
 from zugzwang.core.facts.grains import CRAWL_LINKS, LINKS
 from zugzwang.data.models import Page, Site
 from zugzwang.data.snapshot import Snapshot
+from zugzwang.findings.linking import linked
 from zugzwang.subjects.page import links_of
 
 
@@ -43,3 +48,64 @@ def test_links_count_pages_not_addresses_and_tell_the_menu_from_the_text(shop: S
     told = links_of(Snapshot(shop), 1)
     assert told is not None
     assert told["sites"] == 1  # two pages of one site
+
+
+def test_what_is_planted_in_links_is_found_and_nothing_else(site: Site) -> None:
+    planted = plant(site)
+    needs = {row["page_id"] - 1: row for row in rows(site, "link-needs")}
+    assert {page for page, row in needs.items() if "orphan" in row["troubles"]} == planted.orphans
+    assert {page: row["links_out_body"] for page, row in needs.items() if page in range(1, PAGES_PLANTED + 1)} == {
+        page: len(needed - {page}) for page, needed in body_links(planted).items()
+    }
+    wants = {page for page, row in needs.items() if row["action"] == "wants links"}
+    assert planted.short <= wants <= planted.short | planted.orphans
+    found = {(row["page_id"] - 1, row["target_id"] - 1) for row in rows(site, "mentions") if row["kind"] == "not linked"}
+    assert found == planted.mentions
+    faults = rows(site, "link-faults")
+    for fault, name, wanted in (("to a redirect", "moved", planted.moved), ("to a gone page", "gone", planted.gone)):
+        told = {(row["page_id"] - 1, row["to"]) for row in faults if row["fault"] == fault}
+        assert told == {(page, f"{SITE}/{name}-{number}/") for page, number in wanted}
+    plan = rows(site, "link-plan")
+    assert {row["to_id"] - 1 for row in plan} == wants
+    assert sum(subject(row["from_id"] - 1) == subject(row["to_id"] - 1) for row in plan) >= 0.9 * len(plan)
+    assert not {(row["from_id"] - 1, row["to_id"] - 1) for row in plan} & pairs(planted)
+
+
+def test_where_nothing_is_planted_nothing_is_to_mend_and_no_mention_lacks_its_link(site: Site) -> None:
+    plant(site, seed=4, nothing=True)
+    assert rows(site, "link-faults") == []
+    assert [row for row in rows(site, "mentions") if row["kind"] == "not linked"] == []
+    troubles = {one for row in rows(site, "link-needs") for one in row["troubles"]}
+    assert troubles <= {"short"}
+
+
+def body_links(planted: Planted) -> dict[int, set[int]]:
+    """Whom each page links to in its body: links as planted, and those that mention another page."""
+    extra = {page: min(planted.links[page]) for page in range(1, PAGES_PLANTED + 1)}
+    return {page: planted.links[page] | {extra[page]} for page in extra}
+
+
+def pairs(planted: Planted) -> set[tuple[int, int]]:
+    return {(page, other) for page, others in planted.links.items() for other in others}
+
+
+def test_the_plan_of_one_page_is_the_authority_of_the_graph_with_its_links(site: Site) -> None:
+    """Computed anew by networkx on all links, those of the plan among them."""
+    planted = plant(site)
+    target = min(planted.short) + 1
+    told = answer(site, "link-plan", page=f"{SITE}/p{target - 1}/")
+    plan = told.window()
+    assert {row["to_id"] for row in plan} == {target}
+    held = linked(told.view.snapshot)
+    pages = held.graph.pages.to_list()
+    graph = nx.DiGraph()
+    graph.add_nodes_from(pages)
+    for source, other, weight in held.graph.edges.iter_rows():
+        graph.add_edge(pages[source], pages[other], weight=weight)
+    jumps = dict(zip(pages, held.jumps.tolist(), strict=True))
+    before = nx.pagerank(graph, alpha=0.85, personalization=jumps, dangling=jumps, tol=1e-10, max_iter=500)
+    graph.add_edges_from([(row["from_id"], target, {"weight": 1.0}) for row in plan])
+    after = nx.pagerank(graph, alpha=0.85, personalization=jumps, dangling=jumps, tol=1e-10, max_iter=500)
+    assert told.beside["authority_before"] == pytest.approx(before[target], rel=1e-5)
+    assert told.beside["authority_after"] == pytest.approx(after[target], rel=1e-5)
+    assert after[target] > 1.5 * before[target]

@@ -28,14 +28,14 @@ def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) 
     if found.lacking:
         return found.lacking
     actions = dict(rows.group_by(pl.col("action").cast(pl.String)).len().iter_rows())
-    return link_sentences.needs(rows.height, int(rows["links_out"].sum()), actions)
+    return link_sentences.needs(found.behind["pages"], found.behind["links"], actions)
 
 
 def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     actions = dict(found.rows.group_by(pl.col("action").cast(pl.String)).len().iter_rows())
     size = pl.max_horizontal("authority_share", "stake_share")
     names = ("page", "authority_share", "stake_share", "action")
-    drawn = view.snapshot.named(rows.sort(size, descending=True).head(SQUARES).select(names), ("page",))
+    drawn = view.snapshot.named(found.rows.sort(size, descending=True).head(SQUARES).select(names), ("page",))
     directory = pl.col("path").str.extract(DIRECTORY).fill_null("/")
     return {
         "by_action": actions,

@@ -30,9 +30,10 @@ def links_of(snapshot: Snapshot, page: int) -> dict[str, Any] | None:
     if links.is_empty():
         return None
     inward, out = _inward(links, page), _outward(links, page)
-    anchors = inward.filter(pl.col("anchor") != "").group_by("anchor").agg(pages=pl.col("from_address").n_unique())
+    anchors = inward.filter(pl.col("anchor") != "").group_by("anchor").agg(pages=_end("source").n_unique())
     in_body = inward.filter(pl.col("in_body"))
-    named = in_body.sort("from_address").unique("from_address", keep="first", maintain_order=True).head(SOURCES)
+    by_page = in_body.sort("from_address").group_by(_end("source"), maintain_order=True).agg(pl.col("from_address").first())
+    named = by_page.head(SOURCES)
     others = snapshot.linking_sites()
     return {
         "pages_in": inward.select(_end("source")).n_unique(),

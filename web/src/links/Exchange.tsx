@@ -7,7 +7,7 @@ import { useWidth } from "../shared/useWidth";
 
 type Square = Answer<"link-needs">["squares"][number];
 const HEIGHT = 250;
-const LEFT = 46;
+const LEFT = 54;
 const FOOT = 30;
 const LOOKS: Record<string, { fill: string; stroke: string }> = {
   "wants links": { fill: "var(--color-rust)", stroke: "var(--color-rust)" },

@@ -78,11 +78,15 @@ export function LinksFile({ site, asked, row, squares, pick }: Props) {
 }
 
 function linksWords(row: Schemas["LinkNeedsRow"]): string {
-  const pages = (number: number) => (number === 1 ? "one page" : `${count(number)} pages`);
-  const sites = row.linking_sites ? `, ${count(row.linking_sites)} other sites` : "";
-  const far =
-    row.depth == null ? "" : ` It is ${row.depth === 1 ? "one click" : `${row.depth} clicks`} from the start.`;
-  return `${pages(row.links_in)} of the site link to it (${count(row.links_in_body)} in their body)${sites}.${far}`;
+  const many = (number: number, one: string) => (number === 1 ? `1 ${one}` : `${count(number)} ${one}s`);
+  const inside = row.links_in
+    ? `${many(row.links_in, "page")} of the site ${row.links_in === 1 ? "links" : "link"} to it, ${count(row.links_in_body)} in the body`
+    : "No page of the site links to it";
+  const sites = row.linking_sites
+    ? `; so ${row.linking_sites === 1 ? "does" : "do"} ${many(row.linking_sites, "other site")}`
+    : "";
+  const far = row.depth == null ? "" : ` It is ${many(row.depth, "click")} from the start.`;
+  return `${inside}${sites}.${far}`;
 }
 
 function Listed({ title, links, none }: { title: string; links: Schemas["LinkShown"][]; none: string }) {

@@ -222,11 +222,6 @@ function Plan(props: PlaceProps) {
         keyOf: planKey,
         cells: {
           from: (row) => <Named name={path(row.from)} title={row.to} mark={null} below={`→ ${path(row.to)}`} />,
-          anchor: (row) => (
-            <span className="block truncate text-xs" title={row.sentence ?? ""}>
-              {row.anchor}
-            </span>
-          ),
           choice: (row) => (
             <span
               className={row.choice === "taken" ? "text-spruce" : row.choice === "refused" ? "text-rust" : "text-faint"}
@@ -294,9 +289,6 @@ function Work(props: PlaceProps) {
             <Button plain onClick={() => download(`/api/sites/${site.slug}/link-work/document`)}>
               As a document (DOCX)
             </Button>
-            <Button plain onClick={() => window.print()}>
-              Print
-            </Button>
           </p>
         )
       }
@@ -307,7 +299,7 @@ function Work(props: PlaceProps) {
           from: (row) => <Named name={path(row.from)} title={row.to} mark={null} below={`→ ${path(row.to)}`} />,
           state: (row) => <span className={STATE_LOOKS[row.state]}>{row.state}</span>,
         },
-        widths: { anchor: "10rem", state: "6.4rem" },
+        widths: { anchor: "10rem", state: "6.4rem", taken_on: "6.6rem" },
         open: () => {},
         empty: (
           <Notice title="No link is taken yet">
@@ -351,11 +343,6 @@ function Mentions(props: PlaceProps) {
         keyOf: mentionKey,
         cells: {
           phrase: (row) => <Named name={row.phrase} title={row.page} mark={null} below={path(row.page)} />,
-          target: (row) => (
-            <span className="block truncate text-xs" title={row.target ?? ""}>
-              {row.target ? path(row.target) : "–"}
-            </span>
-          ),
           times: (row) => <Figure value={row.times} />,
         },
         widths: { target: "10rem", kind: "6.4rem", times: "3rem" },
