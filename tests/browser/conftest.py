@@ -21,6 +21,7 @@ from tests.standin_server import SITE_HOST, Running, served, write_data
 ROOT = Path(__file__).parents[2]
 USER, PASSWORD = "analyst", "a long password"
 CONTESTED = 900
+HOSTS = (SITE_HOST, "shop.example", "data.shop.example", "www.links.example", "links.example")
 # A machine with one busy core answers late, and late is not wrong.
 expect.set_options(timeout=20_000)
 MAKE = f"""
@@ -67,7 +68,7 @@ def standins(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
 
 @pytest.fixture(scope="session")
 def server(tmp_path_factory: pytest.TempPathFactory, standins: Running) -> Iterator[str]:
-    mapped = ",".join(f"{host}={standins.address}" for host in (SITE_HOST, "shop.example", "data.shop.example"))
+    mapped = ",".join(f"{host}={standins.address}" for host in HOSTS)
     env = environment(tmp_path_factory.mktemp("data"), mapped)
     subprocess.run([sys.executable, "manage.py", "migrate", "--verbosity", "0"], cwd=ROOT, env=env, check=True)
     subprocess.run([sys.executable, "-c", MAKE], cwd=ROOT, env=env, check=True)

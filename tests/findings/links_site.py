@@ -1,5 +1,6 @@
 """A planted site of real HTML, read as the crawler reads it: subjects of ten pages each, mentions that lack their link and
-some that only look so, orphans, links to redirects and to gone pages, and pages with much at stake to which hardly any page links."""
+some that only look so, orphans, links to redirects and to gone pages, and
+pages with much at stake to which hardly any page links."""
 
 from collections import defaultdict
 from dataclasses import dataclass, field

@@ -176,8 +176,6 @@ export function WalkedList<Row>(props: Props<Row>) {
               </div>
             ))}
           </div>
-          {first && total === 0 && props.empty}
-          {!first && props.waiting}
           <div style={{ height: virtual.getTotalSize() }} className={`relative ${props.stale ? "opacity-60" : ""}`}>
             {items.map((item) => {
               const row = rowAt(item.index);
@@ -209,6 +207,8 @@ export function WalkedList<Row>(props: Props<Row>) {
             )}
           </div>
         </div>
+        {first && total === 0 && props.empty}
+        {!first && props.waiting}
       </div>
       <p className="flex justify-between gap-x-4 border-rule border-t px-4 py-1 text-faint text-xs">
         <span>{total > 0 && `${count(index + 1)} of ${count(total)}`}</span>

@@ -5,7 +5,8 @@ A page qualifies to link to another where it is about it – it speaks as much l
 and does not want links itself. A mention beside words that have nothing else in common (less than half of what pages about one
 thing have) is no reason.
 
-Suggestions are ranked by similarity × the authority that the link would pass on (graph.passed); each page is to get no more
+Pages that mention the main query in a sentence come first: there the words to link stand already. Within both kinds,
+suggestions are ranked by similarity × the authority that the link would pass on (graph.passed). Each page is to get no more
 than LINKS_IN, and each is asked to give no more than LINKS_OUT, the best first. Both bounds are our own choice, no source: a
 plan is meant to be carried out by hand.
 """
@@ -48,7 +49,8 @@ def suggestions(graph: Graph, shares: Floats, candidates: pl.DataFrame, givers: 
     known = known.sort("mentioned", "similarity", descending=True).unique(["source", "target"], keep="first")
     gives = passed(graph, shares, graph.places(known["source"])) if known.height else np.zeros(0)
     ranked = known.with_columns(authority_passed=pl.Series(gives, dtype=pl.Float64))
-    ranked = ranked.sort(pl.col("similarity") * pl.col("authority_passed"), "source", "target", descending=[True, False, False])
+    worth = pl.col("similarity") * pl.col("authority_passed")
+    ranked = ranked.sort("mentioned", worth, "source", "target", descending=[True, True, False, False])
     return _within_bounds(ranked).select(pl.col(name).cast(kind) for name, kind in SCHEMA.items())
 
 
