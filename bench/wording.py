@@ -26,21 +26,21 @@ SHORTEST = 8  # letters of a phrase: shorter ones stand inside other words
 HOSTS, PAGES_A_HOST, DELAY = 40, 25, 0.02
 
 
-def pages_of(rng: np.random.Generator) -> tuple[pl.DataFrame, list[tuple[int, str]]]:
+def pages_of(rng: np.random.Generator, pages: int = PAGES, rows: int = ROWS) -> tuple[pl.DataFrame, list[tuple[int, str]]]:
     """Pages cut out of Python's documentation, which comes with Python, and phrases of two to four words out of it."""
     held = " ".join(topics.values()).split()
     told = []
-    for page in range(PAGES):
+    for page in range(pages):
         cuts = rng.integers(0, len(held) - 60, 10)
         lines = [f"p\t{' '.join(held[cut : cut + 60])}" for cut in cuts]
         told.append((page, f"Title {page}", "\n".join([f"h1\t{' '.join(held[cuts[0] : cuts[0] + 5])}", *lines])))
     frame = pl.DataFrame(told, schema={"page": pl.UInt32, "title": pl.String, "content": pl.String}, orient="row")
     phrases: list[tuple[int, str]] = []
-    while len(phrases) < ROWS:
+    while len(phrases) < rows:
         cut = int(rng.integers(0, len(held) - 4))
         phrase = " ".join(words(" ".join(held[cut : cut + int(rng.integers(2, 5))])))
         if len(phrase) >= SHORTEST:
-            phrases.append((len(phrases) % PAGES, phrase))
+            phrases.append((len(phrases) % pages, phrase))
     return frame, phrases
 
 

@@ -34,6 +34,7 @@ _MARK = f"[{LINK_OPENS}{LINK_CLOSES}]"
 _TOKEN = re.compile(rf"{_MARK}|[^\W_]+(?:['’][^\W_]+)*")
 RUNNING = ("p", "li", "td")
 SENTENCE_MAX = 400
+SLOTS = 2**20
 
 
 @dataclass(frozen=True)
@@ -50,6 +51,8 @@ def look_for(sequence: npt.NDArray[np.uint32], phrases: Sequence[Sequence[int]])
     last = int(sequence.max()) if sequence.size else 0
     step = last + 1
     first, keys, to, ends = _trie([(number, ids) for number, ids in enumerate(phrases) if ids and max(ids) <= last], step)
+    leads_on = np.zeros(SLOTS, bool)
+    leads_on[keys & (SLOTS - 1)] = True
     begins = first[sequence] if sequence.size else np.zeros(0, np.int64)
     at = np.flatnonzero(begins)
     state = begins[at]
@@ -63,6 +66,9 @@ def look_for(sequence: npt.NDArray[np.uint32], phrases: Sequence[Sequence[int]])
         inside = at + depth < sequence.size
         at, state = at[inside], state[inside]
         wanted = state * step + sequence[at + depth]
+        # Most lead nowhere: a small table sorts most of those out before keys are looked up.
+        may = leads_on[wanted & (SLOTS - 1)]
+        at, wanted = at[may], wanted[may]
         place = np.searchsorted(keys, wanted)
         place[place == keys.size] = 0
         goes_on = keys[place] == wanted if keys.size else np.zeros(at.size, bool)
@@ -114,32 +120,37 @@ def mentions(texts: Texts, phrases: Sequence[str], exact: bool = False) -> pl.Da
     hits = look_for(texts.stem.to_numpy(), list(groups))
     if not hits.at.size:
         return _SCHEMA.to_frame()
-    found = pl.DataFrame({"group": hits.phrase, "at": hits.at, "length": hits.length})
-    found = found.with_columns(
-        kind=texts.kind.gather(found["at"]),
-        nth=texts.nth.gather(found["at"]),
-        linked=_any_linked(texts, hits),
-        page=_pages_at(texts, hits.at),
-    )
     members = pl.DataFrame(
         [(group, number) for group, numbers in enumerate(groups.values()) for number in numbers],
         schema={"group": pl.Int64, "phrase": pl.UInt32}, orient="row",
     )  # fmt: skip
-    found = found.join(members, on="group")
+    found = pl.DataFrame({"group": hits.phrase, "at": hits.at, "length": hits.length}).join(members, on="group")
     found = found.with_columns(exact=_exact(texts, found, as_words))
     if exact:
         found = found.filter("exact")
-    found = found.sort("phrase", "at")
-    found = _once(found)
-    kind = pl.col("kind").replace_strict(dict(enumerate(KIND_NAMES)), return_dtype=pl.String)
-    heading, running = kind.is_in(HEADINGS), kind.is_in(RUNNING)
+    found = _once(found.sort("phrase", "at"))
+    found = found.with_columns(
+        kind=texts.kind.gather(found["at"]),
+        nth=texts.nth.gather(found["at"]),
+        linked=_any_linked(texts, found),
+        page=_pages_at(texts, found["at"].to_numpy()),
+    )
+    numbers = {name: number for number, name in enumerate(KIND_NAMES)}
+    heading, running = (pl.col("kind").is_in([numbers[name] for name in names]) for names in (HEADINGS, RUNNING))
     free = running & ~pl.col("linked")
-    counted = found.group_by("phrase", "page", maintain_order=True).agg(
-        free.sum().alias("times"),
-        (free & pl.col("exact")).sum().alias("exactly"),
-        (running & pl.col("linked")).sum().alias("in_links"),
-        heading.sum().alias("in_headings"),
-        pl.col("nth").filter(free).min().alias("word"),
+    # Sorted as they are, what one page says of one phrase stands together.
+    run = pl.struct("phrase", "page").rle_id().set_sorted()
+    counted = (
+        found.with_columns(run=run)
+        .group_by("run", maintain_order=True)
+        .agg(
+            pl.col("phrase", "page").first(),
+            free.sum().alias("times"),
+            (free & pl.col("exact")).sum().alias("exactly"),
+            (running & pl.col("linked")).sum().alias("in_links"),
+            heading.sum().alias("in_headings"),
+            pl.col("nth").filter(free).min().alias("word"),
+        )
     )
     said = pl.sum_horizontal("times", "in_links", "in_headings") > 0
     return counted.filter(said).select(pl.col(name).cast(kind) for name, kind in _SCHEMA.items())
@@ -147,16 +158,14 @@ def mentions(texts: Texts, phrases: Sequence[str], exact: bool = False) -> pl.Da
 
 def _once(found: pl.DataFrame) -> pl.DataFrame:
     """Of hits of one phrase that overlap the first alone; `found`: phrase, at, length, sorted."""
-    reaches_into = (pl.col("at").shift(1) + pl.col("length").shift(1) > pl.col("at")) & (
-        pl.col("phrase").shift(1) == pl.col("phrase")
-    )
-    if not found.select(reaches_into.any()).item():
-        return found
-    stands, phrase, free_from = [], -1, 0
-    for one, at, length in found.select("phrase", "at", "length").iter_rows():
-        stands.append(one != phrase or at >= free_from)
-        if stands[-1]:
-            phrase, free_from = one, at + length
+    phrase, at, length = (found[name].to_numpy().astype(np.int64) for name in ("phrase", "at", "length"))
+    reaches_on = np.concatenate([(at[:-1] + length[:-1] > at[1:]) & (phrase[:-1] == phrase[1:]), [False]])
+    after = np.concatenate([[False], reaches_on[:-1]])
+    stands, free_from = np.ones(at.size, bool), 0
+    for number in np.flatnonzero(reaches_on | after).tolist():
+        stands[number] = not after[number] or at[number] >= free_from
+        if stands[number]:
+            free_from = at[number] + length[number]
     return found.filter(pl.Series(stands))
 
 
@@ -168,10 +177,11 @@ _SCHEMA = pl.Schema(
 )  # fmt: skip
 
 
-def _any_linked(texts: Texts, hits: Hits) -> pl.Series:
+def _any_linked(texts: Texts, found: pl.DataFrame) -> pl.Series:
     """Whether any word of each hit stands in a link."""
     so_far = np.concatenate([[0], np.cumsum(texts.linked.to_numpy(), dtype=np.int64)])
-    return pl.Series(so_far[hits.at + hits.length] > so_far[hits.at])
+    at, length = found["at"].to_numpy(), found["length"].to_numpy()
+    return pl.Series(so_far[at + length] > so_far[at])
 
 
 def _pages_at(texts: Texts, at: Ints) -> pl.Series:
@@ -183,11 +193,13 @@ def _exact(texts: Texts, found: pl.DataFrame, as_words: Sequence[tuple[int, ...]
     """Whether each hit is written as its phrase."""
     sequence = texts.word.to_numpy()
     at, phrase, length = (found[name].to_numpy() for name in ("at", "phrase", "length"))
-    same = np.zeros(at.size, bool)
-    for words_long in np.unique(length):
-        here = np.flatnonzero(length == words_long)
-        wanted = np.array([as_words[number] for number in phrase[here]], dtype=np.uint32).reshape(here.size, words_long)
-        same[here] = (sequence[at[here][:, None] + np.arange(words_long)] == wanted).all(axis=1)
+    table = np.zeros((len(as_words), max(map(len, as_words))), np.uint32)
+    for number, ids in enumerate(as_words):
+        table[number, : len(ids)] = ids
+    same = np.ones(at.size, bool)
+    for place in range(table.shape[1]):
+        reaches = np.flatnonzero(same & (length > place))
+        same[reaches] = sequence[at[reaches] + place] == table[phrase[reaches], place]
     return pl.Series(same)
 
 
