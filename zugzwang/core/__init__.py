@@ -32,6 +32,14 @@ Each folder is a subject, each module one rule, named after it:
         clashes       which queries several pages fight over, in what way, and what it costs
         leads         which page should own a query, and what to do about the others
         topic_folds   pages shown for the same queries, whether or not they say the same
+    links/
+        graph         authority: what flows along the links between pages
+        needs         which pages want links, which can give, and what is wrong with theirs
+        faults        links that lead wrong, anchors that say nothing or mean another page
+        mentions      where pages say a phrase in running text, linked or not
+        similarity    which pages speak alike
+        plan          from which pages a page should be linked to, and what that does
+        setting       whether a planned link was set
     time/
         breaks        weeks in which a level changed and stayed changed
         cliffs        pages that broke together, the event near, spells out of the results

@@ -71,14 +71,15 @@ def main_mentions(
 
 
 def phrases_asked(view: View) -> list[tuple[str, int | None]]:
-    """The phrases to look for with the page that each means: those typed, else main queries and their wordings."""
+    """The phrases to look for with the page that each means – of those typed, if it is no page's main query, the page that is
+    asked about –, else main queries and their wordings."""
     known = phrases_of(view)
     typed = [phrase for phrase in dict.fromkeys(" ".join(one.split()) for one in view.asked.phrase) if phrase]
     if not typed:
         return list(known.select("phrase", "target").iter_rows())
     language = view.snapshot.rules.language
     by_stems = {stems(phrase, language): page for phrase, page in known.reverse().select("phrase", "target").iter_rows()}
-    return [(phrase, by_stems.get(stems(phrase, language))) for phrase in typed]
+    return [(phrase, by_stems.get(stems(phrase, language), view.one_page)) for phrase in typed]
 
 
 def find_mentions(view: View) -> Found:

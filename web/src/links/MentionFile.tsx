@@ -36,7 +36,9 @@ export function MentionFile({ site, row }: { site: Schemas["SiteShown"]; row: Ro
         {count(row.times)} × in running text, {count(row.in_links)} × in links, {count(row.in_headings)} × in headings.
       </p>
       <p className="mt-1">
-        {SAID[row.kind]} {row.target ? `It means ${path(row.target)}.` : "It is no page’s main query."}
+        {row.target
+          ? `${SAID[row.kind]} It means ${path(row.target)}.`
+          : "It is no page’s main query: which page it should link to is for you to say."}
       </p>
       {site.may_change && row.kind === "not linked" && target != null && row.target && (
         <MainButton

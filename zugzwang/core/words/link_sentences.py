@@ -40,8 +40,8 @@ def mentions(phrases: int, by_kind: Mapping[str, int], typed: bool) -> str:
     """What was found of some phrases."""
     what = _few(phrases, "phrase", "phrases") + ("" if typed else " (the pages' main queries and their wordings)")
     open_ones, gaps = by_kind.get("not linked", 0), by_kind.get("only its own page", 0)
-    verb = "does" if open_ones == 1 else "do"
-    said = f"{what} looked for: {_few(open_ones, 'mention', 'mentions')} in running text {verb} not link to the page meant"
+    verb = "has" if open_ones == 1 else "have"
+    said = f"{what} looked for: {_few(open_ones, 'mention', 'mentions')} in running text {verb} no link"
     return f"{said}; {_few(gaps, 'phrase is', 'phrases are')} said by the page meant alone." if gaps else f"{said}."
 
 
