@@ -12,7 +12,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import accessible
+from tests.browser.conftest import accessible, in_the_other_theme
 from tests.standin_server import Running
 from zugzwang.standins.app import _read_site
 
@@ -133,5 +133,5 @@ def test_three_links_taken_two_set(signed_in: Page, server: str, standins: Runni
     accessible(page)
     page.get_by_role("button", name="Links to mend").click()
     expect(page.get_by_text("No link leads wrong")).to_be_visible()
-    page.keyboard.press("t")
+    in_the_other_theme(page)
     accessible(page)

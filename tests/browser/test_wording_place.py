@@ -6,7 +6,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import accessible, load
+from tests.browser.conftest import accessible, in_the_other_theme, load
 from tests.planted import PlantedSite
 
 CAPTURED = "2026-11-15"
@@ -87,5 +87,5 @@ def test_what_a_page_does_not_say(loaded: Page, server: str, planted: PlantedSit
     expect(sheet).to_contain_text("Your result is the 3rd block")
     page.get_by_role("button", name="Answer boxes").click()
     expect(page.get_by_test_id("results-file")).to_contain_text("answers.example holds it")
-    page.keyboard.press("t")
+    in_the_other_theme(page)
     accessible(page)
