@@ -21,6 +21,8 @@ SITE_CALLS = [
     if path.startswith("/api/sites/{slug}")
 ]
 BODIES = {
+    "/api/sites/{slug}/planned-links": {"links": [{"source": 1, "target": 2}], "choice": "taken"},
+    "/api/sites/{slug}/topics": {"kind": "join", "queries": [1, 2]},
     "/api/sites/{slug}": {"min_impressions": 5},
     "/api/sites/{slug}/loads": {"upload": "0" * 32, "mapping": {}},
     "/api/sites/{slug}/jobs/{job_id}/again": {},

@@ -1,6 +1,7 @@
 """The real thing: the server and the worker on a database of their own, driven by Debian's chromium."""
 
 import os
+import re
 import socket
 import subprocess
 import sys
@@ -187,7 +188,7 @@ def accessible(page: Page) -> None:
 def in_the_other_theme(page: Page) -> None:
     root = page.locator("html")
     before = root.get_attribute("data-theme") or ""
-    page.keyboard.press("t")
+    page.get_by_role("button", name=re.compile("(Dark|Light) sheet")).click()
     expect(root).not_to_have_attribute("data-theme", before)
 
 

@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import CONTESTED, accessible
+from tests.browser.conftest import CONTESTED, accessible, in_the_other_theme
 
 
 def test_decide_a_clash_and_take_it_back(loaded: Page, server: str) -> None:
@@ -31,7 +31,7 @@ def test_decide_a_clash_and_take_it_back(loaded: Page, server: str) -> None:
     expect(row).to_contain_text("Too early to tell")
     expect(row).to_contain_text("to do")  # what is decided is a move as well
     accessible(page)
-    page.keyboard.press("t")
+    in_the_other_theme(page)
     accessible(page)
     clash.get_by_role("button", name="Take it back").click()
     expect(clash.get_by_role("button", name="Decide")).to_be_visible()

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import PASSWORD, USER, accessible
+from tests.browser.conftest import PASSWORD, USER, accessible, in_the_other_theme
 
 
 @pytest.fixture
@@ -57,7 +57,7 @@ def test_a_row_becomes_a_move_by_keyboard_and_stays_marked(loaded: Page, server:
     accessible(page)
     page.keyboard.press("Escape")
     page.evaluate("document.activeElement.blur()")
-    page.keyboard.press("t")
+    in_the_other_theme(page)
     accessible(page)
     move.get_by_role("button", name="Put back note").click()
     expect(move.get_by_role("textbox", name="note")).to_have_value("")

@@ -6,7 +6,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import accessible
+from tests.browser.conftest import accessible, in_the_other_theme
 
 
 def test_walk_pages_open_a_file_and_export(loaded: Page, server: str) -> None:
@@ -58,7 +58,7 @@ def test_pages_are_accessible_in_both_themes_and_narrow(loaded: Page, server: st
     page.goto(f"{server}/shop/pages")
     page.get_by_test_id("page-file").wait_for()
     accessible(page)
-    page.keyboard.press("t")
+    in_the_other_theme(page)
     accessible(page)
     page.set_viewport_size({"width": 360, "height": 740})
     page.wait_for_function("() => document.documentElement.scrollWidth <= innerWidth")

@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import accessible
+from tests.browser.conftest import accessible, in_the_other_theme
 
 
 def test_walk_from_the_whole_to_a_section_an_event_and_a_page(loaded: Page, server: str) -> None:
@@ -40,7 +40,7 @@ def test_standing_is_accessible_in_both_themes_and_narrow(loaded: Page, server: 
     page.goto(f"{server}/shop/standing")
     page.get_by_test_id("week-reading").wait_for()
     accessible(page)
-    page.keyboard.press("t")
+    in_the_other_theme(page)
     accessible(page)
     page.set_viewport_size({"width": 360, "height": 740})
     assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")

@@ -17,7 +17,7 @@ from zugzwang.data.models import Move
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.findings.moves import tell_made
 from zugzwang.findings.shapes import DecisionShown
-from zugzwang.plan import decisions, links, main_queries, moves, proposals, views
+from zugzwang.plan import decisions, links, main_queries, moves, proposals, topics, views
 from zugzwang.plan.decisions import Decided
 from zugzwang.plan.outcomes import measured
 from zugzwang.plan.telling import tell_move
@@ -132,6 +132,25 @@ def put_move_back(request: HttpRequest, slug: str, move_id: int) -> Any:
 def choose_main_query(request: HttpRequest, slug: str, page_id: int, given: s.MainQueryGiven) -> Status[None]:
     """Choose a page's main query; null: as its figures propose."""
     main_queries.choose(actor(request), slug, page_id, given.query_id)
+    return Status(204, None)
+
+
+@router.post("/sites/{slug}/topics", response={200: s.TopicEditShown, **PROBLEMS})
+def edit_topics(request: HttpRequest, slug: str, given: s.TopicEditGiven) -> Any:
+    """Join topics, set queries apart, name or drop a topic."""
+    return topics.edit(actor(request), slug, given.kind, given.queries, given.name)
+
+
+@router.get("/sites/{slug}/topics", response={200: list[s.TopicEditShown], **PROBLEMS})
+def list_topic_edits(request: HttpRequest, slug: str) -> Any:
+    """What people changed about topics, the latest first."""
+    return topics.held(actor(request).site(slug))
+
+
+@router.delete("/sites/{slug}/topics/{int:edit_id}", response={204: None, **PROBLEMS})
+def take_topic_edit_back(request: HttpRequest, slug: str, edit_id: int) -> Status[None]:
+    """Take a change of topics back."""
+    topics.take_back(actor(request), slug, edit_id)
     return Status(204, None)
 
 

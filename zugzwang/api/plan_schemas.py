@@ -1,12 +1,13 @@
 """What the API takes and gives of moves, marks and saved views."""
 
 from datetime import date, datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from ninja import Field, Schema
 
 from zugzwang.api.findings import ROWS, ViewAsked
 from zugzwang.core.clicks.evidence import Grade
+from zugzwang.core.topics.edits import EditKind
 from zugzwang.core.worth.moves import Effort, Kind, State
 
 MoveRow: Any = ROWS["moves"]
@@ -59,6 +60,26 @@ class PlannedLinkShown(Schema):
     anchor: str
     note: str
     move_id: int | None
+
+
+QueryId = Annotated[int, Field(ge=1, le=2**31)]
+
+
+class TopicEditGiven(Schema):
+    """`queries`: of a join one query of each topic, of an apart all that leave, else one of the topic."""
+
+    kind: EditKind
+    queries: list[QueryId] = Field(min_length=1, max_length=2_000)
+    name: str = Field(default="", max_length=500)
+
+
+class TopicEditShown(Schema):
+    id: int
+    kind: EditKind
+    queries: list[int]
+    name: str
+    by: str | None
+    made_at: datetime
 
 
 class FoundAsked(ViewAsked):

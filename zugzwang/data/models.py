@@ -345,6 +345,20 @@ class PlannedLink(models.Model):
         constraints = [models.UniqueConstraint(fields=["site", "source", "target"], name="one_choice_a_link")]
 
 
+class TopicEdit(models.Model):
+    """What somebody changed about topics (core.topics.edits): kept by queries, so that it survives new data."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="topic_edits")
+    kind = models.CharField(max_length=10)
+    queries = models.JSONField()  # ids
+    name = models.CharField(max_length=200, default="", blank=True)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+
+
 class SavedView(models.Model):
     """An address of the application under a name, for everybody who sees the site."""
 

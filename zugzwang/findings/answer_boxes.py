@@ -141,7 +141,7 @@ ANSWER_BOXES = Finding(
     claims=("answer box", "answer boxes"),
     order="gain",
     makes=(*PART, "branded", "curve"),
-    chooses=(*PAGES, "query_group", "text", *POSITIONS),
+    chooses=(*PAGES, "query_group", "topic", "text", *POSITIONS),
     columns=(
         QUERY.listed("query, page", "the query, and the page of ours that is shown most for it"),
         PAGE,

@@ -191,7 +191,7 @@ BREAKS = Finding(
     question="Which pages, sections, or the site as a whole changed their level, when, and near which event?",
     method="breaks",
     claims=("break", "breaks"),
-    makes=(*PART, *PAGES, "text", "query_group", "branded", "level", "measure"),
+    makes=(*PART, *PAGES, "text", "query_group", "topic", "branded", "level", "measure"),
     chooses=(),
     columns=(
         Column("page", "page", "page", "the page that changed", shown="list", when=("level", "page"), low=True),

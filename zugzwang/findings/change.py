@@ -127,7 +127,7 @@ CHANGE = Finding(
     question="Why did clicks change: how often shown, ranking, snippet, or queries that came and went?",
     method="why-clicks-changed",
     claims=("line of the change", "lines of the change"),
-    makes=(*PART, *PAGES, "text", "query_group", "branded", "compare", "by", "curve"),
+    makes=(*PART, *PAGES, "text", "query_group", "topic", "branded", "compare", "by", "curve"),
     chooses=(),
     columns=(
         _by("page", "page", "page"),

@@ -317,7 +317,7 @@ CLASHES = Finding(
     claims=("query is fought over", "queries are fought over"),
     order="loss_month",
     makes=(*PART, "min_impressions", "branded", "curve"),
-    chooses=(*PAGES, "query_group", "text", *POSITIONS, "evidence", "decided"),
+    chooses=(*PAGES, "query_group", "topic", "text", *POSITIONS, "evidence", "decided"),
     columns=COLUMNS,
     find=find_all,
     says=_says,
@@ -325,7 +325,7 @@ CLASHES = Finding(
     beside=_beside,
     more=MORE,
     choose={
-        **dict.fromkeys((*PAGES, "query_group", "text"), _with_contender),
+        **dict.fromkeys((*PAGES, "query_group", "topic", "text"), _with_contender),
         "evidence": _with_evidence,
         **dict.fromkeys(POSITIONS, lambda view, rows: view.at_positions(rows, "best_position")),
     },

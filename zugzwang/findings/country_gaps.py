@@ -42,7 +42,7 @@ COUNTRY_GAPS = Finding(
     method="country-gaps",
     claims=("gap", "gaps"),
     order="impressions",
-    makes=("device", "country", *PAGES, "text", "query_group", "branded", "min_impressions"),
+    makes=("device", "country", *PAGES, "text", "query_group", "topic", "branded", "min_impressions"),
     chooses=("evidence",),
     columns=(
         QUERY.listed(),

@@ -72,7 +72,7 @@ LANDING_PAGES = Finding(
     method="landing-pages",
     claims=("page", "pages"),
     order="sessions",
-    makes=(*PART, *PAGES, "text", "query_group", "branded", "compare"),
+    makes=(*PART, *PAGES, "text", "query_group", "topic", "branded", "compare"),
     chooses=("evidence",),
     columns=(
         PAGE.listed(),

@@ -294,7 +294,7 @@ def _lens(lens: Lens, title: str, question: str, claims: tuple[str, str], method
         claims=claims,
         order=f"{OWN_PART[lens]}_month",
         makes=(*PART, "by", "min_impressions", "branded", "target", "compare", "curve"),
-        chooses=(*PAGES, "query_group", "text", *POSITIONS, "evidence", "explained", "decided"),
+        chooses=(*PAGES, "query_group", "topic", "text", *POSITIONS, "evidence", "explained", "decided"),
         columns=columns + (FIT_COLUMNS if fit else ()),
         find=partial(find_lens, lens),
         says=partial(_says, lens),

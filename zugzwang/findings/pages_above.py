@@ -95,7 +95,7 @@ PAGES_ABOVE = Finding(
     claims=("query", "queries"),
     order="impressions",
     makes=(*PART, "branded", "curve"),
-    chooses=(*PAGES, "query_group", "text", *POSITIONS),
+    chooses=(*PAGES, "query_group", "topic", "text", *POSITIONS),
     columns=(
         QUERY.listed("query, page", "the query, and the page that is shown most for it"),
         PAGE,

@@ -43,7 +43,7 @@ def gaps(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
     columns = ("page", "query", "address", "position", "searches", "visits", "impressions")
     for page, query, address, position, searches, visits, impressions in rows.select(columns).iter_rows():
         said = reader.said(page, query)
-        name = _name_of(address)
+        name = name_of(address)
         of_rival = bool(name) and name in query.replace(" ", "").lower()
         told.append(
             (page, query, address, position, searches, visits, impressions or 0, said.exactly, said.in_other_forms, of_rival)
@@ -51,7 +51,7 @@ def gaps(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
     return pl.DataFrame(told, schema=_SCHEMA, orient="row").sort("visits", "query", "page", descending=[True, False, False])
 
 
-def _name_of(address: str) -> str:
+def name_of(address: str) -> str:
     """The name of a site by its host: "https://www.river-club.example/x" → "riverclub"."""
     host = address.partition("//")[2].partition("/")[0].removeprefix("www.")
     return host.rpartition(".")[0].rpartition(".")[2].replace("-", "")

@@ -97,7 +97,7 @@ QUERY_GROUPS = Finding(
     claims=("group", "groups"),
     order="gain_month",
     makes=(
-        *PART, *PAGES, "text", "query_group", "min_impressions", "branded", "target", *POSITIONS, "compare", "curve"
+        *PART, *PAGES, "text", "query_group", "topic", "min_impressions", "branded", "target", *POSITIONS, "compare", "curve"
     ),
     chooses=(),
     columns=(

@@ -95,7 +95,7 @@ RESULTS = Finding(
     claims=("results page", "results pages"),
     order="impressions",
     makes=(*PART, "branded", "curve"),
-    chooses=(*PAGES, "query_group", "text", *POSITIONS, "explained"),
+    chooses=(*PAGES, "query_group", "topic", "text", *POSITIONS, "explained"),
     columns=(
         QUERY.listed("query, page", "the query, and the page that is shown most for it"),
         PAGE.listed(null=True, shown="data"),

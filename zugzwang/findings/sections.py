@@ -116,7 +116,7 @@ SECTIONS = Finding(
     method="sections",
     claims=("section", "sections"),
     makes=(
-        *PART, *PAGES, "text", "query_group", "min_impressions", "branded", "target", *POSITIONS, "compare", "curve"
+        *PART, *PAGES, "text", "query_group", "topic", "min_impressions", "branded", "target", *POSITIONS, "compare", "curve"
     ),
     chooses=(),
     columns=(

@@ -116,7 +116,7 @@ UNSAID = Finding(
     claims=("query × page", "queries × pages"),
     order="saying",
     makes=(*PART, "min_impressions", "target", "curve"),
-    chooses=(*PAGES, "query_group", "text", *POSITIONS, "saying", "decided"),
+    chooses=(*PAGES, "query_group", "topic", "text", *POSITIONS, "saying", "decided"),
     columns=(
         QUERY.listed("query, page", "the query, and the page that is shown for it"),
         PAGE,

@@ -32,6 +32,7 @@ from zugzwang.core.worth.moves import State
 from zugzwang.data.models import Page, Query, Site
 from zugzwang.data.patterns import patterns_for
 from zugzwang.data.snapshot import Part, Setting, Snapshot
+from zugzwang.data.topics import edits_version, queries_of_topics, topic_names
 from zugzwang.errors import Invalid, NotFound
 
 Branded = Literal["without", "with", "only"]
@@ -66,6 +67,7 @@ class Asked:
     section: Annotated[str, MaxLen(500)] = _field("", "the beginning of a path, such as /guides/")
     page_type: Texts = _field((), "page types of the site")
     query_group: Texts = _field((), "query groups of the site")
+    topic: Texts = _field((), "topics of the site, by their names")
     text: Annotated[str, MaxLen(500)] = _field("", "that the page or the query contains")
     position_from: Annotated[float, Ge(0), Le(1000)] | None = _field(None, "the best position")
     position_to: Annotated[float, Ge(0), Le(1000)] | None = _field(None, "the worst position")
@@ -94,8 +96,8 @@ NOTHING = Asked()
 ALWAYS = ("first", "last", "brand")
 # What chooses among facts, pages and queries; named in files and, where it is passed over, in words.
 FILTERS = (
-    "min_impressions", "branded", "target", "device", "country", "section", "page_type", "query_group", "text", "position_from",
-    "position_to", "evidence", "decided", "explained", "problem", "saying",
+    "min_impressions", "branded", "target", "device", "country", "section", "page_type", "query_group", "topic", "text",
+    "position_from", "position_to", "evidence", "decided", "explained", "problem", "saying",
     "page", "phrase", "forms", "action", "mention", "fault",
     "by", "level", "measure", "state",
 )  # fmt: skip
@@ -179,12 +181,13 @@ class View:
 
     @cached_property
     def queries(self) -> pl.Series | None:
-        """The queries of the groups asked for; None: all."""
+        """The queries of the groups and topics asked for; None: all."""
+        of_topics = queries_of_topics(self.snapshot, self.asked.topic) if self.asked.topic else None
         if not self.asked.query_group:
-            return None
+            return of_topics
         wanted = pl.lit(list(self.asked.query_group), dtype=pl.List(pl.String))
-        held = self.snapshot.query_groups()
-        return held.filter(pl.col("groups").list.set_intersection(wanted).list.len() > 0)["query"]
+        held = self.snapshot.query_groups().filter(pl.col("groups").list.set_intersection(wanted).list.len() > 0)["query"]
+        return held if of_topics is None else held.filter(held.is_in(of_topics.implode()))
 
     @property
     def words(self) -> str:
@@ -239,7 +242,8 @@ class View:
     def question(self) -> tuple[object, ...]:
         """All that an answer from the site's facts can depend on, whoever asks and when."""
         asked = replace(self.asked, first=None, last=None, compare=None, brand=None, min_impressions=None, branded=None)
-        return self.period, self.before, self.min_impressions, self.setting, self.branded, asked
+        topics = edits_version(self.site) if asked.topic else 0
+        return self.period, self.before, self.min_impressions, self.setting, self.branded, asked, topics
 
     def missing(self) -> list[str]:
         """The days that the periods lack, and those that look cut short, in sentences."""
@@ -319,6 +323,7 @@ def settle(
     points = tuple((position, ctr) for position, ctr in site.own_curve or ())
     part = Part(_devices(asked.device), _countries(asked.country))
     _check_names(snapshot, asked)
+    _check_topics(snapshot, asked)
     before = compared_with(snapshot, period, asked.compare or compare)
     return View(snapshot, asked, today, period, before, floor, Setting(patterns, points, part), asked.branded or branded)
 
@@ -396,6 +401,14 @@ def _check_names(snapshot: Snapshot, asked: Asked) -> None:
         if unknown:
             remedy = f"There are: {', '.join(one for one in known if one) or 'none yet'}."
             raise Invalid(f"The site has no {what} “{unknown[0]}”.", remedy, name)
+
+
+def _check_topics(snapshot: Snapshot, asked: Asked) -> None:
+    known = set(topic_names(snapshot).values()) if asked.topic else set()
+    if unknown := [one for one in asked.topic if one not in known]:
+        raise Invalid(
+            f"The site has no topic “{unknown[0]}”.", "Choose one under Topics: new data may have renamed it.", "topic"
+        )
 
 
 def facets(snapshot: Snapshot) -> dict[str, Any]:

@@ -251,6 +251,10 @@ class Crawler:
             for task in finished:
                 task.result()
             self._tell()
+        # Who is stopped leaves nothing half fetched behind.
+        for task in running:
+            task.cancel()
+        await asyncio.gather(*running, return_exceptions=True)
 
     def _tell(self) -> None:
         left = len(self.waiting)

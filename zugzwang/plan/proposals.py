@@ -13,9 +13,16 @@ from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.contest.leads import RESOLUTIONS
 from zugzwang.core.facts.search import ROW
 from zugzwang.core.pages.account import LEVERS
-from zugzwang.core.words import sentences
+from zugzwang.core.words import sentences, topic_sentences
 from zugzwang.core.worth.moves import Asked as Wanted
-from zugzwang.core.worth.moves import asked_by_clash, asked_by_page, asked_by_row, asked_by_saying, gain_together
+from zugzwang.core.worth.moves import (
+    asked_by_clash,
+    asked_by_page,
+    asked_by_row,
+    asked_by_saying,
+    asked_to_write,
+    gain_together,
+)
 from zugzwang.core.worth.moves import largest as largest_lever
 from zugzwang.data.decided import SUBJECTS_MAX, Subject, resolved
 from zugzwang.data.models import Decision, Move, Page, Query
@@ -25,6 +32,7 @@ from zugzwang.findings.answer_boxes import ANSWER_BOXES
 from zugzwang.findings.clashes import CLASHES
 from zugzwang.findings.lenses import targets
 from zugzwang.findings.pages import GRADED_BY, PAGES_FOUND, every_entry, reasons_of
+from zugzwang.findings.pages_to_write import PAGES_TO_WRITE
 from zugzwang.findings.table import find
 from zugzwang.findings.titles import TITLES
 from zugzwang.findings.unsaid import UNSAID
@@ -45,7 +53,7 @@ def propose(snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], findi
         raise Invalid("A move is about a page, a query or both.", "Say which.", "page")
     # What chooses rows and pages is put aside: the subjects are chosen.
     asked = replace(
-        asked, section="", page_type=(), query_group=(), text="", evidence=GRADES, decided="any",
+        asked, section="", page_type=(), query_group=(), topic=(), text="", evidence=GRADES, decided="any",
         position_from=None, position_to=None,
     )  # fmt: skip
     view = settle(snapshot, asked, today, PAGES_FOUND.compare, PAGES_FOUND.branded)
@@ -56,6 +64,7 @@ def propose(snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], findi
         **_of_pages(view, [one for one in subjects if one.query is None]),
         **_of_wording(view, subjects, finding),
         **_of_clashes(settle(snapshot, asked, today), [one for one in subjects if one.is_clash]),
+        **_of_writing(view, subjects, finding),
     }
     told = []
     for one in subjects:
@@ -64,6 +73,16 @@ def propose(snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], findi
         about |= {"page_text": texts.get(("page", one.page)), "query_text": texts.get(("query", one.query))}
         told.append({**about, **gain})
     return told
+
+
+def _of_writing(view: View, subjects: Sequence[Subject], finding: str) -> dict[Subject, Filled]:
+    """Pages to write. What one would bring is not known: that depends on the place that it gets."""
+    if finding != PAGES_TO_WRITE.name:
+        return {}
+    rows = find(view.only(PAGES_TO_WRITE.makes), PAGES_TO_WRITE).rows.select("query", "number", "shown_for", "searches")
+    of = {query: topic_sentences.reason(*told) for query, *told in rows.iter_rows()}
+    reasons = {one: of.get(one.query) for one in subjects if one.is_clash}
+    return {one: (asked_to_write(), {**UNKNOWN, "reason": why}) for one, why in reasons.items() if why}
 
 
 def propose_together(

@@ -18,7 +18,8 @@ export const CATALOG = {
       "position_to",
       "query_group",
       "section",
-      "text"
+      "text",
+      "topic"
     ],
     "columns": [
       {
@@ -181,7 +182,8 @@ export const CATALOG = {
       "page_type",
       "query_group",
       "section",
-      "text"
+      "text",
+      "topic"
     ],
     "columns": [
       {
@@ -274,7 +276,8 @@ export const CATALOG = {
       "page_type",
       "query_group",
       "section",
-      "text"
+      "text",
+      "topic"
     ],
     "columns": [
       {
@@ -390,7 +393,8 @@ export const CATALOG = {
       "position_to",
       "query_group",
       "section",
-      "text"
+      "text",
+      "topic"
     ],
     "columns": [
       {
@@ -483,7 +487,8 @@ export const CATALOG = {
       "page_type",
       "query_group",
       "section",
-      "text"
+      "text",
+      "topic"
     ],
     "columns": [
       {
@@ -606,7 +611,8 @@ export const CATALOG = {
       "page_type",
       "query_group",
       "section",
-      "text"
+      "text",
+      "topic"
     ],
     "columns": [
       {
@@ -1241,7 +1247,8 @@ export const CATALOG = {
       "query_group",
       "section",
       "target",
-      "text"
+      "text",
+      "topic"
     ],
     "columns": [
       {
@@ -1572,7 +1579,8 @@ export const CATALOG = {
       "query_group",
       "section",
       "target",
-      "text"
+      "text",
+      "topic"
     ],
     "columns": [
       {
@@ -1722,7 +1730,8 @@ export const CATALOG = {
       "query_group",
       "section",
       "target",
-      "text"
+      "text",
+      "topic"
     ],
     "columns": [
       {
@@ -1870,7 +1879,8 @@ export const CATALOG = {
       "query_group",
       "section",
       "target",
-      "text"
+      "text",
+      "topic"
     ],
     "columns": [
       {
@@ -2053,7 +2063,8 @@ export const CATALOG = {
       "position_to",
       "query_group",
       "section",
-      "text"
+      "text",
+      "topic"
     ],
     "columns": [
       {
@@ -2154,6 +2165,106 @@ export const CATALOG = {
         "unit": "",
         "low": true,
         "extra": false,
+        "sorts": true
+      }
+    ]
+  },
+  "pages-to-write": {
+    "title": "Pages to write",
+    "question": "What is searched around our topics that no page of ours answers?",
+    "method": "pages-to-write",
+    "claims": [
+      "page is missing",
+      "pages are missing"
+    ],
+    "order": "searches",
+    "looks_at": [
+      "country",
+      "device",
+      "min_impressions",
+      "target",
+      "text",
+      "topic"
+    ],
+    "columns": [
+      {
+        "name": "query",
+        "kind": "query",
+        "label": "page for",
+        "explains": "the most searched query that it would answer",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "searches",
+        "kind": "amount",
+        "label": "searches",
+        "explains": "of all its queries",
+        "unit": "a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "number",
+        "kind": "count",
+        "label": "queries",
+        "explains": "queries that it would answer",
+        "unit": "queries",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "shown_for",
+        "kind": "count",
+        "label": "shown for",
+        "explains": "for how many of them one of ours is shown",
+        "unit": "queries",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "intent",
+        "kind": "word",
+        "label": "wanted",
+        "explains": "what most searchers want",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "ready_by",
+        "kind": "day",
+        "label": "ready by",
+        "explains": "when a page for the coming season should stand",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "topic",
+        "kind": "text",
+        "label": "topic",
+        "explains": "the topic that it belongs to",
+        "unit": "",
+        "low": true,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "peak_month",
+        "kind": "count",
+        "label": "peak",
+        "explains": "the month with the most searches, 1 to 12",
+        "unit": "month",
+        "low": false,
+        "extra": true,
         "sorts": true
       }
     ]
@@ -2288,7 +2399,8 @@ export const CATALOG = {
       "query_group",
       "section",
       "target",
-      "text"
+      "text",
+      "topic"
     ],
     "columns": [
       {
@@ -2402,7 +2514,8 @@ export const CATALOG = {
       "position_to",
       "query_group",
       "section",
-      "text"
+      "text",
+      "topic"
     ],
     "columns": [
       {
@@ -2548,7 +2661,8 @@ export const CATALOG = {
       "query_group",
       "section",
       "target",
-      "text"
+      "text",
+      "topic"
     ],
     "columns": [
       {
@@ -2758,7 +2872,8 @@ export const CATALOG = {
       "query_group",
       "section",
       "target",
-      "text"
+      "text",
+      "topic"
     ],
     "columns": [
       {
@@ -3098,6 +3213,287 @@ export const CATALOG = {
       }
     ]
   },
+  "topic-queries": {
+    "title": "Queries of topics",
+    "question": "Which queries belong to a topic, and what of ours stands where?",
+    "method": "topics",
+    "claims": [
+      "query",
+      "queries"
+    ],
+    "order": "",
+    "looks_at": [
+      "country",
+      "device",
+      "position_from",
+      "position_to",
+      "query_group",
+      "text",
+      "topic"
+    ],
+    "columns": [
+      {
+        "name": "query",
+        "kind": "query",
+        "label": "query",
+        "explains": "what is searched",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "topic",
+        "kind": "text",
+        "label": "topic",
+        "explains": "the topic that it belongs to",
+        "unit": "",
+        "low": true,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "searches",
+        "kind": "amount",
+        "label": "searches",
+        "explains": "how often it is searched",
+        "unit": "a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "shown",
+        "kind": "amount",
+        "label": "shown",
+        "explains": "how often our pages are shown for it",
+        "unit": "times a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "page",
+        "kind": "page",
+        "label": "our page",
+        "explains": "the page of ours that is shown most for it",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "position",
+        "kind": "position",
+        "label": "position",
+        "explains": "where it stands",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "clicks",
+        "kind": "amount",
+        "label": "clicks",
+        "explains": "clicks of our pages",
+        "unit": "a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "fit",
+        "kind": "word",
+        "label": "fit",
+        "explains": "how well the page covers the query",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": false
+      },
+      {
+        "name": "intent",
+        "kind": "word",
+        "label": "wanted",
+        "explains": "what most searchers want",
+        "unit": "",
+        "low": true,
+        "extra": true,
+        "sorts": true
+      }
+    ]
+  },
+  "topics": {
+    "title": "Topics",
+    "question": "What do people search for around this site, when in the year, and what do we win of it?",
+    "method": "topics",
+    "claims": [
+      "topic",
+      "topics"
+    ],
+    "order": "",
+    "looks_at": [
+      "country",
+      "device",
+      "min_impressions",
+      "target",
+      "text",
+      "topic"
+    ],
+    "columns": [
+      {
+        "name": "topic",
+        "kind": "text",
+        "label": "topic",
+        "explains": "its most searched query, or the name that somebody gave it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "searches",
+        "kind": "amount",
+        "label": "searches",
+        "explains": "how often it is searched",
+        "unit": "a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "ready_by",
+        "kind": "day",
+        "label": "ready by",
+        "explains": "when a page for the coming season should stand",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "intent",
+        "kind": "word",
+        "label": "wanted",
+        "explains": "what most searchers want",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "share_won",
+        "kind": "share",
+        "label": "won",
+        "explains": "our clicks over the searches that are known",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "at_stake_month",
+        "kind": "amount",
+        "label": "at stake",
+        "explains": "clicks lost and reachable",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "queries",
+        "kind": "count",
+        "label": "queries",
+        "explains": "queries that belong to it",
+        "unit": "queries",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "pages",
+        "kind": "count",
+        "label": "pages",
+        "explains": "our pages that are shown for it",
+        "unit": "pages",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "position",
+        "kind": "position",
+        "label": "position",
+        "explains": "of our pages, by impressions",
+        "unit": "",
+        "low": true,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "clicks",
+        "kind": "amount",
+        "label": "clicks",
+        "explains": "of our pages",
+        "unit": "a month",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "peak_month",
+        "kind": "count",
+        "label": "peak",
+        "explains": "the month with the most searches, 1 to 12",
+        "unit": "month",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "price_per_click",
+        "kind": "money",
+        "label": "price",
+        "explains": "what a click costs on the market",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "competition",
+        "kind": "amount",
+        "label": "competition",
+        "explains": "linking sites of others' middle page",
+        "unit": "sites",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "instead",
+        "kind": "words",
+        "label": "who stands there",
+        "explains": "sites on captured results pages",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": false
+      },
+      {
+        "name": "rests_on",
+        "kind": "word",
+        "label": "rests on",
+        "explains": "what puts its queries together",
+        "unit": "",
+        "low": true,
+        "extra": true,
+        "sorts": true
+      }
+    ]
+  },
   "unsaid": {
     "title": "Unsaid queries",
     "question": "Which queries are pages shown for that they never say, or say far down?",
@@ -3119,7 +3515,8 @@ export const CATALOG = {
       "saying",
       "section",
       "target",
-      "text"
+      "text",
+      "topic"
     ],
     "columns": [
       {

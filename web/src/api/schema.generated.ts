@@ -924,6 +924,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/findings/pages-to-write": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is searched around our topics that no page of ours answers? */
+        get: operations["list_pages_to_write"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/pages-to-write/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is searched around our topics that no page of ours answers? */
+        get: operations["file_pages_to_write"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/findings/pages/file": {
         parameters: {
             query?: never;
@@ -1171,6 +1205,74 @@ export interface paths {
         };
         /** Which pages are shown for the same queries, and do they say the same? */
         get: operations["file_topic_folds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/topic-queries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which queries belong to a topic, and what of ours stands where? */
+        get: operations["list_topic_queries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/topic-queries/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which queries belong to a topic, and what of ours stands where? */
+        get: operations["file_topic_queries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/topics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What do people search for around this site, when in the year, and what do we win of it? */
+        get: operations["list_topics"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/topics/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What do people search for around this site, when in the year, and what do we win of it? */
+        get: operations["file_topics"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1786,6 +1888,50 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/topics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Topic Edits
+         * @description What people changed about topics, the latest first.
+         */
+        get: operations["zugzwang_api_plan_list_topic_edits"];
+        put?: never;
+        /**
+         * Edit Topics
+         * @description Join topics, set queries apart, name or drop a topic.
+         */
+        post: operations["zugzwang_api_plan_edit_topics"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/topics/{edit_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Topic Edit Back
+         * @description Take a change of topics back.
+         */
+        delete: operations["zugzwang_api_plan_take_topic_edit_back"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3268,6 +3414,12 @@ export interface components {
              * @default
              */
             text: string;
+            /**
+             * Topic
+             * @description topics of the site, by their names
+             * @default []
+             */
+            topic: string[];
         };
         /** FileProblem */
         FileProblem: {
@@ -3485,6 +3637,12 @@ export interface components {
              * @default
              */
             text: string;
+            /**
+             * Topic
+             * @description topics of the site, by their names
+             * @default []
+             */
+            topic: string[];
         };
         /** GrainHeld */
         GrainHeld: {
@@ -5376,6 +5534,56 @@ export interface components {
             /** Worth Basis */
             worth_basis?: string | null;
         };
+        /** PagesToWriteAnswer */
+        PagesToWriteAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["PagesToWriteRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** PagesToWriteRow */
+        PagesToWriteRow: {
+            /** Intent */
+            intent?: ("informational" | "navigational" | "transactional" | "local" | "comparing") | null;
+            /** Number */
+            number: number;
+            /** Outline */
+            outline: string[];
+            /** Peak Month */
+            peak_month?: number | null;
+            /** Queries */
+            queries: string[];
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Ready By */
+            ready_by?: string | null;
+            /** Reason */
+            reason: string;
+            /** Searches */
+            searches: number;
+            /** Shown For */
+            shown_for: number;
+            /** Topic */
+            topic?: string | null;
+            /** Topic Id */
+            topic_id: number;
+        };
         /** PassageShown */
         PassageShown: {
             /** Cells */
@@ -6729,6 +6937,45 @@ export interface components {
             /** What To Do */
             what_to_do: string;
         };
+        /**
+         * TopicEditGiven
+         * @description `queries`: of a join one query of each topic, of an apart all that leave, else one of the topic.
+         */
+        TopicEditGiven: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "join" | "apart" | "name" | "drop";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Queries */
+            queries: number[];
+        };
+        /** TopicEditShown */
+        TopicEditShown: {
+            /** By */
+            by: string | null;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "join" | "apart" | "name" | "drop";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Queries */
+            queries: number[];
+        };
         /** TopicFoldsAnswer */
         TopicFoldsAnswer: {
             before: components["schemas"]["PeriodShown"] | null;
@@ -6785,6 +7032,121 @@ export interface components {
             shown_for: number;
             /** Since */
             since?: string | null;
+        };
+        /** TopicQueriesAnswer */
+        TopicQueriesAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["TopicQueriesRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** TopicQueriesRow */
+        TopicQueriesRow: {
+            /** Clicks */
+            clicks?: number | null;
+            /** Fit */
+            fit?: ("close" | "loose" | "off") | null;
+            /** Intent */
+            intent?: ("informational" | "navigational" | "transactional" | "local" | "comparing") | null;
+            /** Page */
+            page?: string | null;
+            /** Page Id */
+            page_id?: number | null;
+            /** Position */
+            position?: number | null;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Searches */
+            searches?: number | null;
+            /** Shown */
+            shown: number;
+            /** Topic */
+            topic: string;
+            /** Topic Id */
+            topic_id: number;
+        };
+        /** TopicsAnswer */
+        TopicsAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            /** Rows */
+            rows: components["schemas"]["TopicsRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** TopicsRow */
+        TopicsRow: {
+            /** At Stake Month */
+            at_stake_month: number;
+            /** Captured */
+            captured?: number | null;
+            /** Clicks */
+            clicks: number;
+            /** Competition */
+            competition?: number | null;
+            /** Instead */
+            instead?: string[] | null;
+            /** Intent */
+            intent?: ("informational" | "navigational" | "transactional" | "local" | "comparing") | null;
+            /** Intent Reasons */
+            intent_reasons?: string[] | null;
+            /** Months */
+            months?: number[] | null;
+            /** Pages */
+            pages: number;
+            /** Peak Month */
+            peak_month?: number | null;
+            /** Position */
+            position?: number | null;
+            /** Price Per Click */
+            price_per_click?: number | null;
+            /** Queries */
+            queries: number;
+            /** Ready By */
+            ready_by?: string | null;
+            /**
+             * Rests On
+             * @enum {string}
+             */
+            rests_on: "results pages" | "pages shown" | "words alone";
+            /** Searches */
+            searches?: number | null;
+            /** Season By */
+            season_by?: ("searches" | "impressions") | null;
+            /** Share Won */
+            share_won?: number | null;
+            /** Topic */
+            topic: string;
+            /** Topic Id */
+            topic_id: number;
         };
         /**
          * TypeShown
@@ -7107,6 +7469,12 @@ export interface components {
              * @default
              */
             text: string;
+            /**
+             * Topic
+             * @description topics of the site, by their names
+             * @default []
+             */
+            topic: string[];
         };
         /** ViewGiven */
         ViewGiven: {
@@ -7378,6 +7746,12 @@ export interface components {
              * @default
              */
             text: string;
+            /**
+             * Topic
+             * @description topics of the site, by their names
+             * @default []
+             */
+            topic: string[];
         };
     };
     responses: never;
@@ -8754,6 +9128,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -8922,6 +9298,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -10240,6 +10618,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -10404,6 +10784,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -10572,6 +10954,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -10737,6 +11121,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -10905,6 +11291,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -11070,6 +11458,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -11238,6 +11628,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -11403,6 +11795,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -11571,6 +11965,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -11736,6 +12132,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -11904,6 +12302,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -12069,6 +12469,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -12237,6 +12639,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -12402,6 +12806,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -12570,6 +12976,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -12735,6 +13143,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -12903,6 +13313,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -13068,6 +13480,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -13236,6 +13650,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -13401,6 +13817,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -13569,6 +13987,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -13734,6 +14154,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -13902,6 +14324,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -14067,6 +14491,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -14235,6 +14661,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -14400,6 +14828,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -14568,6 +14998,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -14733,6 +15165,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -14901,6 +15335,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -15066,6 +15502,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -15234,6 +15672,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -15399,6 +15839,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -15567,6 +16009,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -15735,6 +16179,345 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_pages_to_write: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagesToWriteAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_pages_to_write: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -15900,6 +16683,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -16065,6 +16850,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -16233,6 +17020,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -16398,6 +17187,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -16566,6 +17357,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -16731,6 +17524,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -16899,6 +17694,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -17064,6 +17861,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -17232,6 +18031,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -17397,6 +18198,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -17565,6 +18368,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -17730,6 +18535,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -17898,6 +18705,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -18063,6 +18872,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -18231,6 +19042,682 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_topic_queries: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TopicQueriesAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_topic_queries: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_topics: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TopicsAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_topics: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -18396,6 +19883,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -18564,6 +20053,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -19252,6 +20743,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -19416,6 +20909,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -20210,6 +21705,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -20591,6 +22088,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -21180,6 +22679,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -21555,6 +23056,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -21827,6 +23330,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -21993,6 +23498,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -22786,6 +24293,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -22950,6 +24459,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */
@@ -23004,6 +24515,318 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TitleFile"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_plan_list_topic_edits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TopicEditShown"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_plan_edit_topics: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TopicEditGiven"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TopicEditShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_plan_take_topic_edit_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                edit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -23648,6 +25471,8 @@ export interface operations {
                 page_type?: string[];
                 /** @description query groups of the site */
                 query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
                 /** @description that the page or the query contains */
                 text?: string;
                 /** @description the best position */

@@ -98,6 +98,11 @@ def asked_by_saying(what_to_do: str) -> Asked:
     return Asked(*_BY_SAYING.get(what_to_do, ("phrase", "hour")), "all")
 
 
+def asked_to_write() -> Asked:
+    """What a page asks for that is not there yet."""
+    return Asked("write", "week", "rank")
+
+
 def asked_by_page(gains: Mapping[str, float]) -> Asked:
     """What a page asks for: what its largest lever does; all that it could gain stands beside it."""
     return Asked(*_BY_LEVER[largest(gains)], "all")

@@ -1,0 +1,190 @@
+"""Topics: communities of queries that mean the same or stand together.
+
+Three kinds of evidence join two queries, each 0…1:
+
+  results   the Jaccard index of the organic addresses on their captured results pages: the search engine answers them alike
+  shown     the same pages of ours are shown for both: Σ √(aₚ bₚ), where aₚ is page p's share of a query's impressions
+  words     the cosine of their weighted stems (TF-IDF: Manning, Raghavan & Schütze 2008, chapter 6)
+
+Weighed 3 : 1 : 1; what is not known of a pair – a results page that was not captured, a query for which we are not shown –
+takes its weight along. Pages and addresses that go with more than a tenth of all queries (the home page, an encyclopaedia) say
+nothing. Weights and bounds are our own choice, from trials on planted sites whose wordings cross (docs/methods.md).
+
+Each query keeps its NEIGHBOURS strongest ties of at least TIE_LEAST (of a large site OF_MANY, or it takes minutes). Communities
+are Leiden's (Traag, Waltman & van Eck 2019) by modularity, as igraph does it. Modularity sees no communities that are small
+beside the whole (Fortunato & Barthélemy 2007), so its resolution grows with the number of queries: topics of a large site are
+as fine as those of a small one.
+"""
+
+import random
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import igraph
+import numpy as np
+import numpy.typing as npt
+import polars as pl
+from scipy import sparse
+
+WEIGHTS = {"results": 3.0, "shown": 1.0, "words": 1.0}
+NEIGHBOURS, OF_MANY = 30, 12  # ties of a query, and where there are more than QUERIES_MANY of them
+QUERIES_MANY = 20_000
+TIE_LEAST = 0.15
+EVERYWHERE = 0.1  # of all queries, and EVERYWHERE_LEAST of them
+EVERYWHERE_LEAST = 50
+MANY = 400  # queries of a page, stem or address: beyond, they are not paired one by one but with the largest of them
+CENTRES = 8
+QUERIES_FINE = 2_000  # up to so many queries the resolution is 1
+SEED = 1
+CHUNK = 2_000
+Ints = npt.NDArray[np.int64]
+Floats = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """What is known of queries, each by its place 0…n − 1, the most searched first.
+
+    `stems`: query, stem; `shown`: query, page, impressions; `results`: query, address (organic, of one capture).
+    """
+
+    queries: int
+    stems: pl.DataFrame
+    shown: pl.DataFrame
+    results: pl.DataFrame
+
+
+@dataclass(frozen=True)
+class Ties:
+    """Pairs of queries (one < other) with the weight of their tie, and which evidence is known of both."""
+
+    one: Ints
+    other: Ints
+    weight: Floats
+    results_known: npt.NDArray[np.bool_]
+
+
+def ties(evidence: Evidence) -> Ties:
+    """The strongest ties of each query."""
+    words = _unit(_matrix(evidence.queries, evidence.stems.select("query", of="stem").with_columns(value=1.0), inverse=True))
+    share = pl.col("impressions") / pl.col("impressions").sum().over("query")
+    shown = _matrix(evidence.queries, evidence.shown.select("query", of="page", value=share.sqrt()))
+    results = _matrix(evidence.queries, evidence.results.select("query", of="address").unique().with_columns(value=1.0))
+    shown, results = _telling(shown), _telling(results)
+    pairs = np.sort(np.concatenate([*_near(words), *_near(shown), *_near(results)]))
+    pairs = pairs[np.diff(pairs, prepend=-1) > 0]
+    if not pairs.size:
+        none = np.zeros(0, np.int64)
+        return Ties(none, none, np.zeros(0), np.zeros(0, bool))
+    one, other = pairs // evidence.queries, pairs % evidence.queries
+    has_shown, has_results = (np.diff(held.indptr) > 0 for held in (shown, results))
+    both_shown, both_results = has_shown[one] & has_shown[other], has_results[one] & has_results[other]
+    weighed = (
+        WEIGHTS["words"] * _products(words, one, other)
+        + WEIGHTS["shown"] * np.minimum(_products(shown, one, other), 1.0)
+        + WEIGHTS["results"] * _jaccard(results, one, other)
+    )
+    weight = weighed / (WEIGHTS["words"] + WEIGHTS["shown"] * both_shown + WEIGHTS["results"] * both_results)
+    keep = _strongest(one, other, weight, _ties_kept(evidence.queries))
+    return Ties(one[keep], other[keep], weight[keep], both_results[keep])
+
+
+def communities(queries: int, held: Ties) -> Ints:
+    """The community of each query, by number; queries without ties are each their own."""
+    graph = igraph.Graph(n=queries, edges=np.column_stack([held.one, held.other]))
+    igraph.set_random_number_generator(random.Random(SEED))  # noqa: S311 – the same topics each time is all that is asked
+    found = graph.community_leiden(
+        objective_function="modularity",
+        weights=held.weight.tolist(),
+        resolution=max(1.0, queries / QUERIES_FINE),
+        n_iterations=2,
+    )
+    return np.asarray(found.membership, dtype=np.int64)
+
+
+def _ties_kept(queries: int) -> int:
+    return NEIGHBOURS if queries <= QUERIES_MANY else OF_MANY
+
+
+def _matrix(rows: int, entries: pl.DataFrame, inverse: bool = False) -> sparse.csr_matrix:
+    """`entries`: query, of, value; `inverse`: weighed by how few queries have it."""
+    columns = entries["of"].rank("dense").cast(pl.Int64).to_numpy() - 1
+    value = entries["value"].to_numpy().astype(np.float64)
+    if inverse and entries.height:
+        value = value * (np.log((1 + rows) / (1 + np.bincount(columns)[columns])) + 1)
+    shape = (rows, int(columns.max()) + 1 if columns.size else 1)
+    return sparse.csr_matrix((value, (entries["query"].to_numpy().astype(np.int64), columns)), shape)
+
+
+def _unit(held: sparse.csr_matrix) -> sparse.csr_matrix:
+    length = np.sqrt(np.asarray(held.multiply(held).sum(axis=1)).ravel())
+    return sparse.csr_matrix(sparse.diags(1 / np.maximum(length, 1e-12)) @ held)
+
+
+def _telling(held: sparse.csr_matrix) -> sparse.csr_matrix:
+    """Without the columns that go with so many queries that they say nothing."""
+    known = int((np.diff(held.indptr) > 0).sum())
+    of_column = np.bincount(held.indices, minlength=held.shape[1])
+    return sparse.csr_matrix(held[:, of_column <= max(EVERYWHERE * known, EVERYWHERE_LEAST)])
+
+
+def _near(held: sparse.csr_matrix) -> Iterator[Ints]:
+    """Candidates for ties, as one × rows + other (one < other): of columns that few queries have each query's most alike ones,
+    of the others each query with the first of them."""
+    rows = held.shape[0]
+    of_column = np.bincount(held.indices, minlength=held.shape[1])
+    few = sparse.csr_matrix(held[:, of_column <= MANY])
+    other_way = few.T.tocsr()
+    for start in range(0, rows, CHUNK):
+        alike = (few[start : start + CHUNK] @ other_way).tocoo()
+        yield _pairs(alike.row + start, alike.col, rows) if alike.nnz <= _ties_kept(rows) * CHUNK else _most(alike, start, rows)
+    by_column = held.tocsc()
+    for column in np.flatnonzero(of_column > MANY):
+        members = np.sort(by_column.indices[by_column.indptr[column] : by_column.indptr[column + 1]]).astype(np.int64)
+        for centre in members[:CENTRES]:
+            yield _pairs(np.full(members.size, centre), members, rows)
+
+
+def _most(alike: sparse.coo_matrix, start: int, rows: int) -> Ints:
+    """The most alike of each row."""
+    order = _by(alike.row, alike.data)
+    row = alike.row[order]
+    first = np.searchsorted(row, row)
+    keep = order[np.arange(row.size) - first <= _ties_kept(rows)]  # one more, for itself
+    return _pairs(alike.row[keep] + start, alike.col[keep], rows)
+
+
+def _by(end: Ints, weight: Floats) -> Ints:
+    """The order by end, of each the heaviest first (to a millionth: one sort of whole numbers takes half of what two take)."""
+    heaviest = max(float(weight.max()), 1e-12) if weight.size else 1.0
+    return np.argsort(end.astype(np.int64) * 1_000_001 + (1_000_000 * (1 - weight / heaviest)).astype(np.int64), kind="stable")
+
+
+def _pairs(one: Ints, other: Ints, rows: int) -> Ints:
+    low, high = np.minimum(one, other).astype(np.int64), np.maximum(one, other).astype(np.int64)
+    return (low * rows + high)[low < high]
+
+
+def _products(held: sparse.csr_matrix, one: Ints, other: Ints) -> Floats:
+    told = [
+        np.asarray(held[one[at : at + 200_000]].multiply(held[other[at : at + 200_000]]).sum(axis=1)).ravel()
+        for at in range(0, one.size, 200_000)
+    ]
+    return np.concatenate(told)
+
+
+def _jaccard(held: sparse.csr_matrix, one: Ints, other: Ints) -> Floats:
+    common, many = _products(held, one, other), np.diff(held.indptr)
+    return np.asarray(common / np.maximum(many[one] + many[other] - common, 1))
+
+
+def _strongest(one: Ints, other: Ints, weight: Floats, most: int) -> npt.NDArray[np.bool_]:
+    """Ties of TIE_LEAST or more that are among the `most` strongest of either end."""
+    keep = np.zeros(one.size, bool)
+    enough = np.flatnonzero(weight >= TIE_LEAST)
+    for end in (one, other):
+        # Both ways round: a tie may be weak for a query with many and strong for one with few.
+        order = enough[_by(end[enough], weight[enough])]
+        ends = end[order]
+        keep[order[np.arange(order.size) - np.searchsorted(ends, ends) < most]] = True
+    return keep

@@ -1,0 +1,58 @@
+"""What people changed about topics: joined, set apart, named, dropped. Kept by queries, not by numbers of communities, so that
+it survives new data: a topic is the one in which its query lies now.
+
+Applied in the order in which they were made: set apart – the queries named leave for a topic of their own –, joined – the
+topics of two queries become one –, then names and drops. A query that is gone changes nothing.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal, get_args
+
+import numpy as np
+import numpy.typing as npt
+
+EditKind = Literal["join", "apart", "name", "drop"]
+EDIT_KINDS: tuple[EditKind, ...] = get_args(EditKind)
+Ints = npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Edit:
+    """`queries`: of a join one query of each topic; of an apart all that leave; else one of the topic."""
+
+    kind: EditKind
+    queries: tuple[int, ...]
+    name: str = ""
+
+
+@dataclass(frozen=True)
+class Edited:
+    """The topic of each query by number, names by topic, and topics that are dropped."""
+
+    topic: Ints
+    names: dict[int, str]
+    dropped: frozenset[int]
+
+
+def apply(queries: Ints, topic: Ints, edits: Sequence[Edit]) -> Edited:
+    """`queries`: ids, any order; `topic`: the community of each."""
+    held, place = topic.copy(), {query: at for at, query in enumerate(queries.tolist())}
+    free = int(held.max(initial=-1)) + 1
+    for edit in edits:
+        known = [place[query] for query in edit.queries if query in place]
+        if edit.kind == "apart" and known:
+            held[known], free = free, free + 1
+        elif edit.kind == "join" and len(known) > 1:
+            first, *others = dict.fromkeys(held[known].tolist())
+            held[np.isin(held, others)] = first
+    names: dict[int, str] = {}
+    dropped: set[int] = set()
+    for edit in edits:
+        if edit.kind in ("name", "drop") and edit.queries[0] in place:
+            of = int(held[place[edit.queries[0]]])
+            if edit.kind == "name":
+                names[of] = edit.name
+            else:
+                dropped.add(of)
+    return Edited(held, names, frozenset(dropped))

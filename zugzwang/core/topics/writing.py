@@ -1,0 +1,65 @@
+"""Pages to write: groups of queries for which the site has no page, large enough for a page of their own.
+
+A query wants a page where none of ours fits it (core.pages.fit: off), and none is shown for it or says all its words in title,
+heading or address. Left out are queries over which pages of ours clash (that comes first), those of the brand, those that want
+the site of somebody else, and those that have no word in common with any page of ours: that is not what the site is about.
+
+Within a topic, such queries are grouped by the same ties as topics are. A group is told where it is searched at least
+SEARCHES_LEAST times a month. Our own choice, no source.
+"""
+
+from collections import Counter
+from collections.abc import Iterable, Sequence
+
+import numpy as np
+import polars as pl
+
+from zugzwang.core.topics.communities import Ints, Ties, communities
+from zugzwang.core.words.wording import stems, words
+
+SEARCHES_LEAST = 50.0
+OUTLINE = 8
+_ASKS = frozenset("how what why when which who where can does do is are should".split())  # noqa: SIM905 – as one reads it
+
+
+def groups(topic: Ints, wanting: Ints, held: Ties) -> Ints:
+    """The group of each query by number, −1 where it wants no page. `topic` of each query; `wanting`: places of queries."""
+    told = np.full(topic.size, -1, np.int64)
+    inside = np.zeros(topic.size, bool)
+    inside[wanting] = True
+    keep = inside[held.one] & inside[held.other] & (topic[held.one] == topic[held.other])
+    place = np.full(topic.size, -1, np.int64)
+    place[wanting] = np.arange(wanting.size)
+    own = Ties(place[held.one[keep]], place[held.other[keep]], held.weight[keep], held.results_known[keep])
+    told[wanting] = communities(wanting.size, own) if wanting.size else wanting
+    return told
+
+
+def wanting(queries: pl.DataFrame) -> pl.Series:
+    """Whether each query wants a page. `queries`: fits (the best fit of a page of ours that is shown for it; null: none is),
+    covered (whether a page says all its words), known_words (whether any page of ours has a word of it), clashed, branded,
+    elsewhere (whether it wants somebody else's site)."""
+    lacks = pl.when(pl.col("fits").is_null()).then(~pl.col("covered")).otherwise(pl.col("fits") == "off")
+    out = pl.col("clashed") | pl.col("branded") | pl.col("elsewhere") | ~pl.col("known_words")
+    return queries.select((lacks & ~out).alias("wanting"))["wanting"]
+
+
+def outline(queries: Sequence[str], headings: Iterable[str], language: str = "english") -> list[str]:
+    """What a page for some queries (the most searched first) would go through: the questions among them, then what the pages
+    above have headings for, the most frequent first; each once by its stems.
+
+    >>> outline(["canoe cart", "how to load a canoe"], ["Loading", "Load a canoe", "Straps", "Straps"])
+    ['how to load a canoe', 'Straps']
+    """
+    asked = [query for query in queries if _ASKS & set(words(query)[:1])]
+    counted = Counter(" ".join(one.split()) for one in headings if one.strip())
+    told: list[str] = []
+    seen: list[frozenset[str]] = []
+    for one in [*asked, *(heading for heading, _ in counted.most_common())]:
+        content = frozenset(stems(one, language)) - _ASKS
+        if content and not any(content <= other for other in seen):
+            told.append(one)
+            seen.append(content)
+        if len(told) == OUTLINE:
+            break
+    return told

@@ -1,0 +1,78 @@
+"""The queries of topics, with what of ours stands where."""
+
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core.facts.periods import DAYS_A_MONTH
+from zugzwang.core.pages.fit import FITS
+from zugzwang.core.topics.intent import INTENTS
+from zugzwang.core.words import topic_sentences
+from zugzwang.data.topics import topic_names, topics_of
+from zugzwang.findings.columns import PART, POSITIONS
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.topics import SEARCHES, intents
+from zugzwang.findings.view import View
+
+
+def find_queries(view: View) -> Found:
+    """Every query of a topic, topic by topic as they are searched; page: of ours the one that is shown most for it."""
+    snapshot = view.snapshot
+    held = topics_of(snapshot).queries
+    rows = snapshot.sums(view.period, by=snapshot.finest(view.period))
+    most = rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first", maintain_order=True)
+    most = most.select("query", page=pl.when(pl.col("page") > 0).then(pl.col("page")))
+    sums = rows.group_by("query").agg(
+        clicks=pl.col("clicks").sum() * DAYS_A_MONTH / view.period.days,
+        position=(pl.col("position") * pl.col("impressions")).sum() / pl.col("impressions").sum(),
+    )
+    told = held.join(most, on="query", how="left", maintain_order="left")
+    told = told.join(sums, on="query", how="left", maintain_order="left").with_columns(topic_id=pl.col("topic"))
+    names = topic_names(snapshot)
+    wanted = {query: (words or shown or (None,))[0] for query, (words, shown) in intents(snapshot).items()}
+    size = pl.coalesce("searches", "shown").sum().over("topic_id")
+    told = told.with_columns(
+        topic=pl.col("topic_id").replace_strict(names, default=None, return_dtype=pl.String),
+        intent=pl.col("query").replace_strict(wanted, default=None, return_dtype=pl.String)
+        if wanted
+        else pl.lit(None, pl.String),
+    )
+    return Found(told.sort(size, descending=True, maintain_order=True), {"queries": told.height})
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+    return topic_sentences.topics(rows["topic_id"].n_unique(), rows.height, 0, [])[:1]
+
+
+def _fits(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    """The fit of the page that is shown most."""
+    ours = rows.select("page", "query").drop_nulls()
+    fits = view.snapshot.fits(ours).select("page", "query", "fit")
+    return rows.join(fits, on=["page", "query"], how="left", maintain_order="left")
+
+
+TOPIC_QUERIES = Finding(
+    name="topic-queries",
+    title="Queries of topics",
+    question="Which queries belong to a topic, and what of ours stands where?",
+    method="topics",
+    claims=("query", "queries"),
+    makes=PART,
+    chooses=("text", "query_group", "topic", *POSITIONS),
+    columns=(
+        Column("query", "query", "query", "what is searched", shown="list"),
+        Column("topic", "text", "topic", "the topic that it belongs to", shown="extra", low=True),
+        Column("topic_id", "count", ""),
+        SEARCHES,
+        Column("shown", "amount", "shown", "how often our pages are shown for it", "times a month", "list"),
+        Column("page", "page", "our page", "the page of ours that is shown most for it", shown="list", null=True),
+        Column("position", "position", "position", "where it stands", shown="list", null=True, low=True),
+        Column("clicks", "amount", "clicks", "clicks of our pages", "a month", "list", null=True),
+        Column("fit", "word", "fit", "how well the page covers the query", shown="extra", null=True, choices=FITS, late=True),
+        Column("intent", "word", "wanted", "what most searchers want", shown="extra", null=True, choices=INTENTS, low=True),
+    ),
+    find=find_queries,
+    says=_says,
+    dress=_fits,
+    plan=True,
+)  # fmt: skip

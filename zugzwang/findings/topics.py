@@ -1,0 +1,276 @@
+"""Topics: what people search for around the site, when in the year, what we win of it, and what is missing."""
+
+from collections import defaultdict
+from datetime import date
+from typing import Any
+
+import numpy as np
+import polars as pl
+
+from zugzwang.core.clicks.headroom import Target
+from zugzwang.core.facts.periods import DAYS_A_MONTH, Period
+from zugzwang.core.pages.account import accounts
+from zugzwang.core.topics.edits import Edit
+from zugzwang.core.topics.intent import INTENTS, Told, by_blocks, by_words, of_topic
+from zugzwang.core.topics.season import Season, ready_by, season
+from zugzwang.core.words import topic_sentences
+from zugzwang.data.cache import kept
+from zugzwang.data.models import Query
+from zugzwang.data.snapshot import Setting, Snapshot
+from zugzwang.data.topics import (
+    MONTHS,
+    has_months,
+    monthly_impressions,
+    monthly_volumes,
+    query_graph,
+    topic_edits,
+    topic_names,
+    topics_of,
+)
+from zugzwang.findings.columns import PART
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.pages import page_entries
+from zugzwang.findings.query_gaps import name_of
+from zugzwang.findings.view import Asked, View
+
+HOSTS = 3
+RESTS = ("results pages", "pages shown", "words alone")
+RESULTS_LEAST, SHOWN_LEAST = 0.1, 0.5  # of a topic's queries
+
+
+@kept
+def intents(snapshot: Snapshot) -> dict[int, tuple[Told, Told]]:
+    """What the words of each query tell of what is wanted, and what the blocks of its results page do; queries of which
+    neither is known lack."""
+    results = snapshot.results()
+    others = results.filter(~pl.col("own"), pl.col("address").is_not_null())["address"].unique().to_list()
+    names = frozenset(name for name in map(name_of, [*others, f"{snapshot.site.address}/"]) if name)
+    blocks = dict(results.group_by("query", maintain_order=True).agg("kind").iter_rows())
+    queries = query_graph(snapshot).queries["query"]
+    wanted = snapshot.known_texts(Query, queries).filter(pl.col("id").is_in(queries.implode()))
+    told: dict[int, tuple[Told, Told]] = {}
+    for query, text in wanted.iter_rows():
+        words, shown = by_words(text, names), by_blocks(blocks.get(query, ()))
+        if words or shown:
+            told[query] = words, shown
+    return told
+
+
+@kept
+def told_topics(
+    snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, edits: tuple[Edit, ...]
+) -> pl.DataFrame:
+    """Every topic with all that is known of it, the most searched first. `edits`: what people changed, which `topics_of` reads
+    too."""
+    held = topics_of(snapshot).queries
+    texts = topic_names(snapshot)
+    size = pl.coalesce("searches", "shown")
+    sums = held.group_by("topic", maintain_order=True).agg(
+        pl.len().alias("queries"), pl.col("searches").sum(), known=pl.col("searches").count(), size=size.sum()
+    )
+    told = (
+        sums.with_columns(searches=pl.when(pl.col("known") > 0).then(pl.col("searches")))
+        .join(_ours(snapshot, period, held), on="topic", how="left", maintain_order="left")
+        .join(_stakes(snapshot, period, setting, min_impressions, target, held), on="topic", how="left", maintain_order="left")
+        .join(_market(snapshot, period, held), on="topic", how="left", maintain_order="left")
+        .join(_others(snapshot, held), on="topic", how="left", maintain_order="left")
+        .join(_seasons(snapshot, held), on="topic", how="left", maintain_order="left")
+        .join(_wanted(snapshot, held), on="topic", how="left", maintain_order="left")
+        .join(_rests_on(snapshot, held), on="topic", how="left", maintain_order="left")
+        .with_columns(pl.col("clicks", "pages", "at_stake_month").fill_null(0), topic_id=pl.col("topic"))
+    )
+    name = pl.col("topic_id").replace_strict(texts, default=None, return_dtype=pl.String)
+    return told.sort("size", descending=True, maintain_order=True).with_columns(topic=name)
+
+
+def _ours(snapshot: Snapshot, period: Period, held: pl.DataFrame) -> pl.DataFrame:
+    """What we have of each topic: clicks (a month), pages, position (the mean by impressions), share_won (of the searches that
+    are known)."""
+    rows = snapshot.sums(period, by=snapshot.finest(period)).join(held, on="query")
+    months = period.days / DAYS_A_MONTH
+    known = pl.col("searches").is_not_null()
+    searched = held.group_by("topic").agg(all_searches=pl.col("searches").sum())
+    return (
+        rows.group_by("topic")
+        .agg(
+            clicks=pl.col("clicks").sum() / months,
+            pages=pl.col("page").filter(pl.col("page") > 0).n_unique(),
+            position=(pl.col("position") * pl.col("impressions")).sum() / pl.col("impressions").sum(),
+            won=pl.col("clicks").filter(known).sum() / months,
+        )
+        .join(searched, on="topic")
+        .with_columns(
+            share_won=pl.when(pl.col("all_searches") > 0).then((pl.col("won") / pl.col("all_searches")).clip(upper_bound=1))
+        )
+        .drop("won", "all_searches")
+    )
+
+
+def _stakes(
+    snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, held: pl.DataFrame
+) -> pl.DataFrame:
+    entries = page_entries(snapshot, period, setting, min_impressions, target).join(held.select("query", "topic"), on="query")
+    month = DAYS_A_MONTH / period.days
+    return accounts(entries, "topic").select("topic", at_stake_month=pl.col("at_stake") * month)
+
+
+def _market(snapshot: Snapshot, period: Period, held: pl.DataFrame) -> pl.DataFrame:
+    """What a click of the topic costs on the market, by searches."""
+    volumes = snapshot.searches(period)
+    if volumes is None:
+        return pl.DataFrame(schema={"topic": pl.UInt32, "price_per_click": pl.Float64})
+    priced = volumes.drop_nulls("price_per_click").join(held.select("query", "topic"), on="query")
+    price = (pl.col("price_per_click") * pl.col("searches")).sum() / pl.col("searches").sum()
+    return priced.group_by("topic").agg(price_per_click=price)
+
+
+def _others(snapshot: Snapshot, held: pl.DataFrame) -> pl.DataFrame:
+    """Who stands on the captured results pages: instead (hosts, the most frequent first), competition (linking sites of the
+    middle page of others; null: not known), captured (queries)."""
+    organic = snapshot.results().filter(pl.col("kind") == "organic", ~pl.col("own"), pl.col("address").is_not_null())
+    rows = organic.join(held.select("query", "topic"), on="query")
+    known = snapshot.strengths()
+    rows = rows.with_columns(
+        host=pl.col("address").str.extract(r"^https?://(?:www\.)?([^/:?#]+)"),
+        strength=pl.col("address").replace_strict(known, default=None, return_dtype=pl.UInt32) if known else pl.lit(None),
+    )
+    hosts = rows.group_by("topic", "host").agg(pl.col("query").n_unique().alias("queries"))
+    hosts = hosts.sort("queries", "host", descending=[True, False]).group_by("topic", maintain_order=True).head(HOSTS)
+    instead = hosts.group_by("topic", maintain_order=True).agg(instead="host")
+    counted = rows.group_by("topic").agg(
+        competition=pl.col("strength").cast(pl.Float64).median(), captured=pl.col("query").n_unique()
+    )
+    return instead.join(counted, on="topic")
+
+
+def _seasons(snapshot: Snapshot, held: pl.DataFrame) -> pl.DataFrame:
+    """months (the index of each), peak_month, rises, season_by ("searches", "impressions")."""
+    by = "searches" if has_months(snapshot) else "impressions"
+    monthly = monthly_volumes(snapshot) if by == "searches" else monthly_impressions(snapshot)
+    schema: dict[str, Any] = {
+        "topic": pl.UInt32, "months": pl.List(pl.Float64), "peak_month": pl.UInt32, "rises": pl.UInt32, "season_by": pl.String,
+    }  # fmt: skip
+    if monthly is None:
+        return pl.DataFrame(schema=schema)
+    # The most searched query of a topic stands first, as `season` wants it.
+    rows = held.select("query", "topic").join(monthly, on="query", maintain_order="left")
+    told = []
+    for (topic,), of_topic_ in rows.group_by("topic", maintain_order=True):
+        found: Season | None = season(of_topic_.select(MONTHS).to_numpy().astype(np.float64))
+        if found:
+            told.append((topic, list(found.index), found.peak, found.rises, by))
+    return pl.DataFrame(told, schema=schema, orient="row")
+
+
+def _wanted(snapshot: Snapshot, held: pl.DataFrame) -> pl.DataFrame:
+    """intent (null: not known) and intent_reasons."""
+    known = intents(snapshot)
+    of: dict[int, list[tuple[float, Told, Told]]] = defaultdict(list)
+    for query, topic, searches, shown in held.select("query", "topic", "searches", "shown").iter_rows():
+        if query in known:
+            of[topic].append((searches if searches is not None else shown, *known[query]))
+    told = [(topic, *of_topic(queries)) for topic, queries in of.items()]
+    return pl.DataFrame(
+        told, schema={"topic": pl.UInt32, "intent": pl.String, "intent_reasons": pl.List(pl.String)}, orient="row"
+    )
+
+
+def _rests_on(snapshot: Snapshot, held: pl.DataFrame) -> pl.DataFrame:
+    """What puts a topic's queries together: rests_on."""
+    captured = snapshot.results()["query"].unique()
+    shares = held.group_by("topic").agg(
+        results=pl.col("query").is_in(captured.implode()).mean(), seen=(pl.col("shown") > 0).mean()
+    )
+    rests = (
+        pl.when(pl.col("results") >= RESULTS_LEAST)
+        .then(pl.lit(RESTS[0]))
+        .when(pl.col("seen") >= SHOWN_LEAST)
+        .then(pl.lit(RESTS[1]))
+        .otherwise(pl.lit(RESTS[2]))
+    )
+    return shares.select("topic", rests_on=rests)
+
+
+def topics_told(view: View) -> pl.DataFrame:
+    """The topics as they are now, with `ready_by` as of today."""
+    rows = told_topics(
+        view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target, tuple(topic_edits(view.site))
+    )
+    days = [None if rises is None else ready_by(rises, view.today) for rises in rows["rises"].to_list()]
+    return rows.with_columns(pl.Series("ready_by", days, dtype=pl.Date))
+
+
+def find_topics(view: View) -> Found:
+    rows = topics_told(view)
+    lacking = [] if rows["season_by"].drop_nulls().len() or rows.is_empty() else [topic_sentences.NEEDS_MONTHS]
+    lacking += [] if rows["searches"].drop_nulls().len() or rows.is_empty() else [topic_sentences.NEEDS_VOLUMES]
+    return Found(rows, {"queries": query_graph(view.snapshot).queries.height}, lacking)
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+    soon = rows.filter(pl.col("ready_by").is_not_null() & (pl.col("ready_by") <= _in_months(view.today, 2)))
+    return topic_sentences.topics(
+        rows.height, int(rows["queries"].sum()), rows["peak_month"].drop_nulls().len(), soon["topic"].head(3).to_list()
+    )
+
+
+def _in_months(day: date, months: int) -> date:
+    at = day.month - 1 + months
+    return date(day.year + at // 12, at % 12 + 1, 1)
+
+
+def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    """Topics of which the name or a query says it."""
+    holding = view.snapshot.matching(Query, view.words)
+    of = topics_of(view.snapshot).queries.filter(pl.col("query").is_in(holding.implode()))["topic"]
+    return rows.filter(
+        pl.col("topic_id").is_in(of.implode())
+        | pl.col("topic").str.to_lowercase().str.contains(view.words.lower(), literal=True)
+    )
+
+
+def _of_names(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    return rows.filter(pl.col("topic").is_in(list(view.asked.topic)))
+
+
+PEAK = Column("peak_month", "count", "peak", "the month with the most searches, 1 to 12", "month", "extra", null=True)
+READY_BY = Column("ready_by", "day", "ready by", "when a page for the coming season should stand", shown="list", null=True)
+INTENT = Column("intent", "word", "wanted", "what most searchers want", shown="list", null=True, low=True, choices=INTENTS)
+SEARCHES = Column("searches", "amount", "searches", "how often it is searched", "a month", "list", null=True)
+
+TOPICS = Finding(
+    name="topics",
+    title="Topics",
+    question="What do people search for around this site, when in the year, and what do we win of it?",
+    method="topics",
+    claims=("topic", "topics"),
+    makes=(*PART, "min_impressions", "target", "curve"),
+    chooses=("text", "topic"),
+    columns=(
+        Column("topic", "text", "topic", "its most searched query, or the name that somebody gave it", shown="list", low=True),
+        Column("topic_id", "count", "", "the id of its most searched query"),
+        SEARCHES,
+        Column("months", "shape", "months", "searches of each month over the mean month's", shape=list[float], null=True),
+        READY_BY,
+        INTENT,
+        Column("share_won", "share", "won", "our clicks over the searches that are known", shown="list", null=True),
+        Column("at_stake_month", "amount", "at stake", "clicks lost and reachable", "clicks a month", "list"),
+        Column("queries", "count", "queries", "queries that belong to it", "queries", "list"),
+        Column("pages", "count", "pages", "our pages that are shown for it", "pages", "list"),
+        Column("position", "position", "position", "of our pages, by impressions", shown="extra", null=True, low=True),
+        Column("clicks", "amount", "clicks", "of our pages", "a month", "extra"),
+        PEAK,
+        Column("price_per_click", "money", "price", "what a click costs on the market", shown="extra", null=True),
+        Column("competition", "amount", "competition", "linking sites of others' middle page", "sites", "extra", null=True),
+        Column("instead", "words", "who stands there", "sites on captured results pages", shown="extra", null=True),
+        Column("captured", "count", "captured", "queries with a captured results page", "queries", null=True),
+        Column("intent_reasons", "words", "", "what tells the intent", null=True),
+        Column("rests_on", "word", "rests on", "what puts its queries together", shown="extra", choices=RESTS, low=True),
+        Column("season_by", "word", "", "what the season is told by", null=True, choices=("searches", "impressions")),
+    ),
+    find=find_topics,
+    says=_says,
+    choose={"text": _with_text, "topic": _of_names},
+    plan=True,
+    opens=(Asked(),),
+)  # fmt: skip
