@@ -86,6 +86,7 @@ def main() -> None:
             sheet = page.get_by_test_id("results-file").get_by_role("list", name="Results page of")
             view(page, "wording", "wording?finding=answer-boxes", sheet)
             view(page, "links", "links", page.get_by_test_id("links-file").get_by_test_id("suggestion").first)
+            view(page, "topics", "topics", page.get_by_test_id("topic-file").get_by_role("img"))
             view(page, "folds", "clashes?finding=topic-folds", page.get_by_role("img", name="pairs of pages"))
             page.goto(f"{SERVER}/marrowbank/moves?state=done")
             page.get_by_role("row", name="river trip planner").click()

@@ -28,6 +28,7 @@ import { QueryPlace } from "./queries/QueryPlace";
 import { Button, Failed, Notice } from "./shared/parts";
 import { StandingPlace } from "./standing/StandingPlace";
 import { type FindingName, type ListSearch, readList, readQuery, readSums } from "./state/view";
+import { OF_TOPICS, TopicsPlace } from "./topics/TopicsPlace";
 import { OF_WORDING, WordingPlace } from "./wording/WordingPlace";
 
 const rootRoute = createRootRouteWithContext<{ queryClient: QueryClient }>()({
@@ -121,6 +122,7 @@ const pagesRoute = placeOf("/pages", ["pages"], PagesPlace);
 const clashesRoute = placeOf("/clashes", OF_CLASHES, ClashesPlace);
 const wordingRoute = placeOf("/wording", OF_WORDING, WordingPlace);
 const linksRoute = placeOf("/links", OF_LINKS, LinksPlace);
+const topicsRoute = placeOf("/topics", OF_TOPICS, TopicsPlace);
 const movesRoute = placeOf("/moves", ["moves"], MovesPlace);
 const intakeRoute = createRoute({
   getParentRoute: () => siteRoute,
@@ -156,6 +158,7 @@ const tree = rootRoute.addChildren([
       clashesRoute,
       wordingRoute,
       linksRoute,
+      topicsRoute,
       movesRoute,
       intakeRoute,
       cleaningRoute,

@@ -40,6 +40,12 @@ Each folder is a subject, each module one rule, named after it:
         similarity    which pages speak alike
         plan          from which pages a page should be linked to, and what that does
         setting       whether a planned link was set
+    topics/
+        communities   which queries belong together
+        season        when in the year they are searched, and by when a page must stand
+        intent        what searchers want
+        edits         what people changed about topics, applied to new data
+        writing       groups of queries that no page of ours answers
     time/
         breaks        weeks in which a level changed and stayed changed
         cliffs        pages that broke together, the event near, spells out of the results

@@ -250,9 +250,11 @@ TOPICS = Finding(
         Column("topic", "text", "topic", "its most searched query, or the name that somebody gave it", shown="list", low=True),
         Column("topic_id", "count", "", "the id of its most searched query"),
         SEARCHES,
-        Column("months", "shape", "months", "searches of each month over the mean month's", shape=list[float], null=True),
+        Column(
+            "months", "shape", "year", "searches of each month over the mean's", shown="list", shape=list[float], null=True
+        ),
         READY_BY,
-        INTENT,
+        INTENT.listed(shown="extra"),
         Column("share_won", "share", "won", "our clicks over the searches that are known", shown="list", null=True),
         Column("at_stake_month", "amount", "at stake", "clicks lost and reachable", "clicks a month", "list"),
         Column("queries", "count", "queries", "queries that belong to it", "queries", "list"),

@@ -63,8 +63,8 @@ def propose(snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], findi
         **_of_rows(view, rows, finding, texts),
         **_of_pages(view, [one for one in subjects if one.query is None]),
         **_of_wording(view, subjects, finding),
-        **_of_clashes(settle(snapshot, asked, today), [one for one in subjects if one.is_clash]),
-        **_of_writing(view, subjects, finding),
+        **(written := _of_writing(view, subjects, finding)),
+        **_of_clashes(settle(snapshot, asked, today), [one for one in subjects if one.is_clash and one not in written]),
     }
     told = []
     for one in subjects:

@@ -3363,6 +3363,16 @@ export const CATALOG = {
         "sorts": true
       },
       {
+        "name": "months",
+        "kind": "shape",
+        "label": "year",
+        "explains": "searches of each month over the mean's",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": false
+      },
+      {
         "name": "ready_by",
         "kind": "day",
         "label": "ready by",
@@ -3379,7 +3389,7 @@ export const CATALOG = {
         "explains": "what most searchers want",
         "unit": "",
         "low": true,
-        "extra": false,
+        "extra": true,
         "sorts": true
       },
       {

@@ -7,5 +7,6 @@ export const PLACES = [
   { to: "/$site/clashes", key: "5", name: "Clashes" },
   { to: "/$site/wording", key: "6", name: "Wording" },
   { to: "/$site/links", key: "7", name: "Links" },
+  { to: "/$site/topics", key: "8", name: "Topics" },
   { to: "/$site/moves", key: "0", name: "Moves" },
 ] as const;

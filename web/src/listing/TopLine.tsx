@@ -151,11 +151,12 @@ function FilterWords(props: { search: View; change: TopLineProps["change"]; floo
     ]);
   if (search.min_impressions !== undefined && search.min_impressions !== floor)
     words.push([`shown ${count(search.min_impressions)} or more`, { min_impressions: undefined }]);
-  const named: ["device" | "country" | "page_type" | "query_group", string][] = [
+  const named: ["device" | "country" | "page_type" | "query_group" | "topic", string][] = [
     ["device", "on"],
     ["country", "in"],
     ["page_type", "page type"],
     ["query_group", "group"],
+    ["topic", "topic"],
   ];
   for (const [name, word] of named)
     if (search[name]) words.push([`${word} ${search[name].join(" or ")}`, { [name]: undefined }]);

@@ -9,6 +9,7 @@ export const KEYS: [string, string][] = [
   ["5", "Clashes"],
   ["6", "Wording: what pages say"],
   ["7", "Links between pages"],
+  ["8", "Topics"],
   ["0", "Moves: what was decided, and what came of it"],
   ["j or ↓", "next row"],
   ["k or ↑", "previous row"],

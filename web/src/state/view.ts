@@ -75,6 +75,7 @@ const FIELDS = {
   section: text,
   page_type: texts,
   query_group: texts,
+  topic: texts,
   min_impressions: (given: unknown) => (number(given) === undefined ? undefined : Math.round(Number(given))),
   target: oneOf(Object.keys(TARGETS) as Target[]),
   text,
@@ -106,6 +107,7 @@ const OF_SUMS: (keyof View)[] = [
   "section",
   "page_type",
   "query_group",
+  "topic",
 ];
 // Addresses that were copied or saved before the fields had one name everywhere.
 const OLD: Record<string, keyof View> = {

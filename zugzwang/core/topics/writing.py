@@ -4,8 +4,9 @@ A query wants a page where none of ours fits it (core.pages.fit: off), and none 
 heading or address. Left out are queries over which pages of ours clash (that comes first), those of the brand, those that want
 the site of somebody else, and those that have no word in common with any page of ours: that is not what the site is about.
 
-Within a topic, such queries are grouped by the same ties as topics are. A group is told where it is searched at least
-SEARCHES_LEAST times a month. Our own choice, no source.
+Within a topic, such queries are grouped by the same ties as topics are, the loose ones (below TIE_LEAST) left out: one page
+must answer all of a group. A group is told where it is searched at least SEARCHES_LEAST times a month. Our own choice, no
+source.
 """
 
 from collections import Counter
@@ -18,6 +19,7 @@ from zugzwang.core.topics.communities import Ints, Ties, communities
 from zugzwang.core.words.wording import stems, words
 
 SEARCHES_LEAST = 50.0
+TIE_LEAST = 0.4
 OUTLINE = 8
 _ASKS = frozenset("how what why when which who where can does do is are should".split())  # noqa: SIM905 – as one reads it
 
@@ -27,7 +29,7 @@ def groups(topic: Ints, wanting: Ints, held: Ties) -> Ints:
     told = np.full(topic.size, -1, np.int64)
     inside = np.zeros(topic.size, bool)
     inside[wanting] = True
-    keep = inside[held.one] & inside[held.other] & (topic[held.one] == topic[held.other])
+    keep = inside[held.one] & inside[held.other] & (topic[held.one] == topic[held.other]) & (held.weight >= TIE_LEAST)
     place = np.full(topic.size, -1, np.int64)
     place[wanting] = np.arange(wanting.size)
     own = Ties(place[held.one[keep]], place[held.other[keep]], held.weight[keep], held.results_known[keep])

@@ -1,0 +1,181 @@
+// One topic whole: its year, what is wanted, what of ours stands where, who stands there instead, what should be written.
+import { Link } from "@tanstack/react-router";
+import { type FormEvent, useId, useState } from "react";
+import { type Row, useFinding } from "../api/ask";
+import type { Schemas } from "../api/client";
+import { FigureTable } from "../shared/FigureTable";
+import { count, NONE, path, place, share } from "../shared/format";
+import { Part } from "../shared/Part";
+import { Button, Dialog, Field, MainButton } from "../shared/parts";
+import type { Asked } from "../state/view";
+import { Season } from "./Season";
+import { useTopics } from "./useTopics";
+import { WANTS } from "./words";
+
+type Props = { site: Schemas["SiteShown"]; asked: Asked; row: Row<"topics"> | undefined; all: Row<"topics">[] };
+const QUERIES = 15;
+
+export function TopicFile({ site, asked, row, all }: Props) {
+  const { text: _, ...plain } = asked;
+  const own = { ...plain, topic: row ? [row.topic] : [] };
+  const queries = useFinding(site.slug, "topic-queries", own, { enabled: row !== undefined, limit: QUERIES });
+  const missing = useFinding(site.slug, "pages-to-write", own, { enabled: row !== undefined });
+  if (!row) return null;
+  const params = { site: site.slug };
+  return (
+    <article aria-label="Evidence" className="px-5 py-3" data-testid="topic-file">
+      <h2 className="text-xl leading-6">{row.topic}</h2>
+      <p className="mt-1">{sentence(row)}</p>
+      <p className="mt-1 flex flex-wrap gap-x-4 text-xs">
+        <Link to="/$site/queries" params={params} search={{ topic: [row.topic] }} className="underline">
+          Its rows in Queries
+        </Link>
+        <Link to="/$site/pages" params={params} search={{ topic: [row.topic] }} className="underline">
+          Its pages
+        </Link>
+        <Link to="/$site/clashes" params={params} search={{ topic: [row.topic] }} className="underline">
+          Its clashes
+        </Link>
+      </p>
+      {site.may_change && <Change site={site} row={row} all={all} />}
+      <Part title="Its year" method="topics">
+        <Season row={row} />
+      </Part>
+      <Part title="What is wanted">
+        {row.intent ? (
+          <>
+            <p>Most want {WANTS[row.intent]}.</p>
+            <ul className="list-disc pl-4 text-faint text-xs">
+              {row.intent_reasons?.map((one) => (
+                <li key={one}>{one}</li>
+              ))}
+            </ul>
+          </>
+        ) : (
+          <p className="text-faint">Neither words nor results pages tell it.</p>
+        )}
+      </Part>
+      <Part title="Who stands there">
+        {row.instead?.length ? (
+          <p>
+            On {count(row.captured)} captured results {row.captured === 1 ? "page" : "pages"} most often{" "}
+            {row.instead.join(", ")}.
+            {row.competition != null && ` The middle page of others has ${count(row.competition)} linking sites.`}
+          </p>
+        ) : (
+          <p className="text-faint">No results page of it was captured.</p>
+        )}
+      </Part>
+      {(missing.data?.rows.length ?? 0) > 0 && (
+        <Part title="Pages to write" method="pages-to-write">
+          <ul>
+            {missing.data?.rows.map((one) => (
+              <li key={one.query_id}>
+                <Link
+                  to="/$site/topics"
+                  params={params}
+                  search={{ finding: "pages-to-write", row: String(one.query_id) }}
+                  className="underline"
+                >
+                  {one.query}
+                </Link>{" "}
+                <span className="text-faint text-xs">{one.reason}</span>
+              </li>
+            ))}
+          </ul>
+        </Part>
+      )}
+      <Part title={`Its queries (${count(row.queries)})`}>
+        <FigureTable
+          rows={queries.data?.rows ?? []}
+          first={QUERIES}
+          keyOf={(one) => String(one.query_id)}
+          columns={[
+            { head: "query", cell: (one) => one.query, look: "break-words" },
+            { head: "searches", cell: (one) => count(one.searches) },
+            { head: "shown", cell: (one) => count(one.shown) },
+            { head: "position", cell: (one) => place(one.position) },
+            { head: "our page", cell: (one) => (one.page ? path(one.page) : NONE), left: true },
+          ]}
+        />
+        <Link
+          to="/$site/topics"
+          params={params}
+          search={{ finding: "topic-queries", topic: [row.topic] }}
+          className="text-xs underline"
+        >
+          All of them, to set some apart
+        </Link>
+      </Part>
+    </article>
+  );
+}
+
+function sentence(row: Row<"topics">): string {
+  const searched = row.searches == null ? "" : `Searched ${count(row.searches)} times a month. `;
+  const won = row.share_won == null ? "" : `, ${share(row.share_won)} of its searches`;
+  const ours = row.pages
+    ? `${count(row.pages)} of our pages are shown for it, at ${place(row.position)}, and get ${count(row.clicks)} clicks a month${won}. ${count(row.at_stake_month)} more are at stake.`
+    : "None of our pages is shown for it.";
+  return `${searched}${ours} It rests on ${row.rests_on}.`;
+}
+
+/** Rename, join with another, drop: remembered over new data. */
+function Change({ site, row, all }: { site: Schemas["SiteShown"]; row: Row<"topics">; all: Row<"topics">[] }) {
+  const edit = useTopics(site.slug);
+  const [asks, setAsks] = useState<"name" | "join" | null>(null);
+  const list = useId();
+  async function submit(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const typed = String(new FormData(event.currentTarget).get("name") ?? "").trim();
+    const other = all.find((one) => one.topic === typed);
+    if (asks === "join" && !other) return;
+    const kept =
+      asks === "name"
+        ? await edit("name", [row.topic_id], `It is called “${typed}” now.`, typed)
+        : await edit("join", [row.topic_id, other?.topic_id ?? 0], `“${row.topic}” and “${typed}” are one topic.`);
+    if (kept) setAsks(null);
+  }
+  return (
+    <div className="mt-2 flex flex-wrap gap-x-4 border-rule border-y py-1.5">
+      <Button plain onClick={() => setAsks("name")}>
+        Rename
+      </Button>
+      <Button plain onClick={() => setAsks("join")}>
+        Join with another
+      </Button>
+      <Button plain onClick={() => edit("drop", [row.topic_id], `“${row.topic}” is no topic of this site.`)}>
+        Drop
+      </Button>
+      <Dialog
+        title={asks === "name" ? "Rename the topic" : "Join with another topic"}
+        open={asks !== null}
+        onOpen={(open) => !open && setAsks(null)}
+      >
+        <form onSubmit={submit} className="space-y-3">
+          <Field
+            label={asks === "name" ? "name" : "the other topic"}
+            name="name"
+            required
+            maxLength={200}
+            defaultValue={asks === "name" ? row.topic : ""}
+            list={asks === "join" ? list : undefined}
+            pattern={asks === "join" ? others(all, row).map(escaped).join("|") : undefined}
+            title="Choose one of the list."
+            autoComplete="off"
+          />
+          <datalist id={list}>
+            {others(all, row).map((one) => (
+              <option key={one} value={one} />
+            ))}
+          </datalist>
+          <MainButton type="submit">{asks === "name" ? "Rename" : "Join"}</MainButton>
+        </form>
+      </Dialog>
+    </div>
+  );
+}
+
+const others = (all: Row<"topics">[], row: Row<"topics">) =>
+  all.filter((one) => one.topic_id !== row.topic_id).map((one) => one.topic);
+const escaped = (text: string) => text.replace(/[.*+?^${}()|[\]\\/-]/g, "\\$&");

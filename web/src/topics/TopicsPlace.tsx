@@ -1,0 +1,201 @@
+// Topics: what people search for around the site, when in the year, what we win of it, what should be written.
+import { useNavigate } from "@tanstack/react-router";
+import type { Row } from "../api/ask";
+import { useMarks } from "../api/ask";
+import type { Schemas } from "../api/client";
+import { Figure, Named } from "../listing/cells";
+import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
+import type { Marked } from "../listing/marked";
+import { DecideMarked, MarkedBar } from "../moves/DecideMarked";
+import { MarkWord } from "../moves/MarkWord";
+import { count, day, NONE, path } from "../shared/format";
+import { Button, Notice } from "../shared/parts";
+import { askedOf } from "../state/view";
+import { Months } from "./Months";
+import { TopicFile } from "./TopicFile";
+import { ToWriteFile } from "./ToWriteFile";
+import { useTopics } from "./useTopics";
+
+export const OF_TOPICS = ["topics", "pages-to-write", "topic-queries"] as const;
+const NO_FILTERS = { text: undefined, topic: undefined, query_group: undefined };
+
+export function TopicsPlace(props: PlaceProps) {
+  const finding = props.search.finding ?? "topics";
+  if (finding === "pages-to-write") return <ToWrite {...props} />;
+  if (finding === "topic-queries") return <Queries {...props} />;
+  return <Board {...props} />;
+}
+
+function useRest({ change }: PlaceProps) {
+  return {
+    rowHeight: 42,
+    open: () => {},
+    near: () => {},
+    empty: (
+      <Notice
+        title="Nothing to show here"
+        action={<Button onClick={() => change(NO_FILTERS)}>Remove the filters</Button>}
+      >
+        No topic fits these filters.
+      </Notice>
+    ),
+    waiting: <Notice title="Putting queries together">By results pages, pages shown and words.</Notice>,
+  };
+}
+
+function Board(props: PlaceProps) {
+  const { site, search } = props;
+  const asked = askedOf(search);
+  const rest = useRest(props);
+  return (
+    <FindingPlace
+      {...props}
+      finding="topics"
+      findings={OF_TOPICS}
+      asked={asked}
+      look={() => ({
+        ...rest,
+        least: 42,
+        keyOf: (row) => String(row.topic_id),
+        cells: {
+          topic: (row) => <Named name={row.topic} title={row.topic} mark={null} below={row.intent ?? ""} />,
+          searches: (row) => <Figure value={row.searches} />,
+          months: (row) => <Months months={row.months} peak={row.peak_month} />,
+          ready_by: (row) => (row.ready_by ? day(row.ready_by).replace("1 ", "") : NONE),
+        },
+        heads: { months: "January to December" },
+        widths: { months: "8.8rem", ready_by: "4.6rem", searches: "3.8rem", queries: "3.4rem", pages: "3rem" },
+      })}
+      evidence={(row, list) => (
+        <TopicFile
+          site={site}
+          asked={asked}
+          row={list?.rows.find((one) => String(one.topic_id) === row) ?? list?.rows[0]}
+          all={list?.rows ?? []}
+        />
+      )}
+    />
+  );
+}
+
+function ToWrite(props: PlaceProps) {
+  const { site, search } = props;
+  const asked = askedOf(search);
+  const rest = useRest(props);
+  const marks = useMarks(site.slug);
+  return (
+    <FindingPlace
+      {...props}
+      finding="pages-to-write"
+      findings={OF_TOPICS}
+      asked={asked}
+      onMarked={(marked) => (
+        <DecideMarked
+          site={site}
+          marked={marked}
+          subjectOf={(row) => ({ page: null, query: Number(row) })}
+          finding="pages-to-write"
+          asked={asked}
+          words={["page to write", "pages to write"]}
+        />
+      )}
+      look={() => ({
+        ...rest,
+        least: 34,
+        keyOf: (row) => String(row.query_id),
+        cells: {
+          query: (row) => (
+            <Named
+              name={row.query}
+              title={row.reason}
+              mark={<MarkWord mark={marks.of({ page: null, query: row.query_id })} />}
+              below={row.topic ?? ""}
+            />
+          ),
+          searches: (row) => <Figure value={row.searches} />,
+        },
+        widths: { intent: "6.4rem", ready_by: "6.2rem", searches: "4.2rem" },
+      })}
+      evidence={(row, list) => (
+        <ToWriteFile
+          site={site}
+          asked={asked}
+          row={list?.rows.find((one) => String(one.query_id) === row) ?? list?.rows[0]}
+        />
+      )}
+    />
+  );
+}
+
+function Queries(props: PlaceProps) {
+  const { site, search, change } = props;
+  const asked = askedOf(search);
+  const rest = useRest(props);
+  const navigate = useNavigate();
+  return (
+    <FindingPlace
+      {...props}
+      finding="topic-queries"
+      findings={OF_TOPICS}
+      asked={asked}
+      onMarked={(marked) => <SetApart site={site} marked={marked} done={() => change({ topic: undefined })} />}
+      look={() => ({
+        ...rest,
+        least: 40,
+        keyOf: (row) => String(row.query_id),
+        open: (row) =>
+          navigate({ to: "/$site/query", params: { site: site.slug }, search: { query: Number(row) } as never }),
+        cells: {
+          query: (row) => <Named name={row.query} title={row.query} mark={null} below={row.topic} />,
+        },
+        widths: { page: "11rem", searches: "4.2rem" },
+      })}
+      evidence={(row, list) => (
+        <QueryFile row={list?.rows.find((one) => String(one.query_id) === row) ?? list?.rows[0]} />
+      )}
+    />
+  );
+}
+
+function QueryFile({ row }: { row: Row<"topic-queries"> | undefined }) {
+  if (!row) return null;
+  return (
+    <article aria-label="Evidence" className="px-5 py-3" data-testid="topic-query-file">
+      <h2 className="text-xl leading-6">{row.query}</h2>
+      <p className="text-faint">of the topic “{row.topic}”</p>
+      <p className="mt-2">
+        {row.searches == null
+          ? "How often it is searched is not known."
+          : `Searched ${count(row.searches)} times a month.`}{" "}
+        {row.page
+          ? `Ours that is shown most is ${path(row.page)}, which covers it ${row.fit ?? "in a way not known"}.`
+          : "None of our pages is shown for it."}
+      </p>
+      <p className="mt-1 text-faint">
+        Mark queries with the space bar to set them apart as a topic of their own. Enter opens the query.
+      </p>
+    </article>
+  );
+}
+
+function SetApart({ site, marked, done }: { site: Schemas["SiteShown"]; marked: Marked; done: () => void }) {
+  const edit = useTopics(site.slug);
+  const queries = [...marked.keys].map(Number);
+  const words = `${count(queries.length)} ${queries.length === 1 ? "query" : "queries"}`;
+  const clear = () => marked.set(new Set());
+  async function apart() {
+    if (await edit("apart", queries, `${words} are a topic of their own.`)) {
+      clear();
+      done();
+    }
+  }
+  return (
+    <MarkedBar name={`${words} marked`} clear={clear}>
+      {site.may_change && (
+        <Button plain className="min-h-6" onClick={apart}>
+          Make them a topic of their own
+        </Button>
+      )}
+    </MarkedBar>
+  );
+}

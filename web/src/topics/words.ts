@@ -1,0 +1,25 @@
+// Words for seasons, and for what searchers want.
+import type { Row } from "../api/ask";
+
+export const MONTHS = [
+  "January",
+  "February",
+  "March",
+  "April",
+  "May",
+  "June",
+  "July",
+  "August",
+  "September",
+  "October",
+  "November",
+  "December",
+] as const;
+
+export const WANTS: Record<NonNullable<Row<"topics">["intent"]>, string> = {
+  informational: "to know",
+  navigational: "a certain site",
+  transactional: "to buy or do something",
+  local: "something near",
+  comparing: "to compare",
+};
