@@ -44,7 +44,7 @@ ONLY_LOOKS = ["/api/sites/{slug}/rules/effect", "/api/sites/{slug}/moves/proposa
 
 
 def call(client: Client, method: str, path: str, slug: str):  # type: ignore[no-untyped-def]
-    address = re.sub(r"\{(job|load|event|change|page|decision|query|move|view)_id\}", "1", path.replace("{slug}", slug))
+    address = re.sub(r"\{(job|load|event|change|page|decision|query|move|view|edit)_id\}", "1", path.replace("{slug}", slug))
     address = address.replace("{source}", "visits")
     if "/rows/" in path or path.endswith("/field"):
         address += "?lens=low-ctr"

@@ -146,6 +146,10 @@ def test_what_people_change_holds_and_can_be_taken_back(shop: Site) -> None:
     low = answer(shop, "striking-distance", min_impressions=1, topic=("Heads",))
     assert {row["query"].split()[0] for row in low.window()} == {"helmet"}
     assert {row["page"].split("/")[3] for row in rows(shop, "pages", topic=("Heads",)) if row["rows"]} == {"helmet"}
+    # An address that was kept before still leads there; a topic that was dropped has nothing.
+    former = before["helmet"]["topic"]
+    assert answer(shop, "topic-queries", topic=(former,)).rows["topic"].unique().to_list() == ["Heads"]
+    assert rows(shop, "topic-queries", topic=(before["lantern"]["topic"],)) == []
     with pytest.raises(Invalid, match="no topic “Tails”"):
         rows(shop, "pages", topic=("Tails",))
     take_back(OPERATOR, "shop", dropped["id"])

@@ -164,6 +164,20 @@ def topic_names(snapshot: Snapshot) -> dict[int, str]:
 
 
 def queries_of_topics(snapshot: Snapshot, names: tuple[str, ...]) -> pl.Series:
-    """The queries of the topics of these names."""
-    wanted = [topic for topic, name in topic_names(snapshot).items() if name in names]
-    return topics_of(snapshot).queries.filter(pl.col("topic").is_in(wanted))["query"]
+    """The queries of the topics of these names: none of a topic that was dropped. KeyError names one that never was."""
+    held = topics_of(snapshot).queries
+    of_query = dict(held.select("query", "topic").iter_rows())
+    wanted = [of_query.get(_query_named(snapshot.site, name)) for name in names]
+    return held.filter(pl.col("topic").is_in([one for one in wanted if one is not None]))["query"]
+
+
+def _query_named(site: Site, name: str) -> int:
+    """A query of the topic that has or had a name: people's names first, then that of the query itself. So a kept address still
+    leads to a topic that was renamed or joined since."""
+    for edit in reversed(topic_edits(site)):
+        if edit.kind == "name" and edit.name == name:
+            return edit.queries[0]
+    found = Query.objects.filter(site=site, text=name).values_list("id", flat=True).first()
+    if found is None:
+        raise KeyError(name)
+    return int(found)

@@ -16,11 +16,11 @@ from zugzwang.core.words import topic_sentences
 from zugzwang.data.cache import kept
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Setting, Snapshot
-from zugzwang.data.topics import query_graph, topic_edits, topic_names, topics_of
+from zugzwang.data.topics import query_graph, topic_edits, topics_of
 from zugzwang.findings.clashes import clashes_in
 from zugzwang.findings.columns import PART
 from zugzwang.findings.finding import Column, Finding, Found
-from zugzwang.findings.topics import INTENT, PEAK, READY_BY, intents, told_topics
+from zugzwang.findings.topics import INTENT, PEAK, READY_BY, intents, told_topics, topics_asked
 from zugzwang.findings.view import Asked, View
 
 QUERIES_TOLD = 30
@@ -124,8 +124,7 @@ def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 
 def _of_topics(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    wanted = [topic for topic, name in topic_names(view.snapshot).items() if name in view.asked.topic]
-    return rows.filter(pl.col("topic_id").is_in(wanted))
+    return rows.filter(pl.col("topic_id").is_in(topics_asked(view)))
 
 
 PAGES_TO_WRITE = Finding(

@@ -22,6 +22,7 @@ from zugzwang.data.topics import (
     has_months,
     monthly_impressions,
     monthly_volumes,
+    queries_of_topics,
     query_graph,
     topic_edits,
     topic_names,
@@ -230,7 +231,14 @@ def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 
 def _of_names(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    return rows.filter(pl.col("topic").is_in(list(view.asked.topic)))
+    return rows.filter(pl.col("topic_id").is_in(topics_asked(view)))
+
+
+def topics_asked(view: View) -> list[int]:
+    """The topics of the names asked for."""
+    queries = queries_of_topics(view.snapshot, view.asked.topic)
+    held = topics_of(view.snapshot).queries
+    return held.filter(pl.col("query").is_in(queries.implode()))["topic"].unique().to_list()
 
 
 PEAK = Column("peak_month", "count", "peak", "the month with the most searches, 1 to 12", "month", "extra", null=True)

@@ -32,7 +32,7 @@ from zugzwang.core.worth.moves import State
 from zugzwang.data.models import Page, Query, Site
 from zugzwang.data.patterns import patterns_for
 from zugzwang.data.snapshot import Part, Setting, Snapshot
-from zugzwang.data.topics import edits_version, queries_of_topics, topic_names
+from zugzwang.data.topics import edits_version, queries_of_topics
 from zugzwang.errors import Invalid, NotFound
 
 Branded = Literal["without", "with", "only"]
@@ -323,7 +323,8 @@ def settle(
     points = tuple((position, ctr) for position, ctr in site.own_curve or ())
     part = Part(_devices(asked.device), _countries(asked.country))
     _check_names(snapshot, asked)
-    _check_topics(snapshot, asked)
+    if asked.topic:
+        _check_topics(snapshot, asked)
     before = compared_with(snapshot, period, asked.compare or compare)
     return View(snapshot, asked, today, period, before, floor, Setting(patterns, points, part), asked.branded or branded)
 
@@ -404,11 +405,10 @@ def _check_names(snapshot: Snapshot, asked: Asked) -> None:
 
 
 def _check_topics(snapshot: Snapshot, asked: Asked) -> None:
-    known = set(topic_names(snapshot).values()) if asked.topic else set()
-    if unknown := [one for one in asked.topic if one not in known]:
-        raise Invalid(
-            f"The site has no topic “{unknown[0]}”.", "Choose one under Topics: new data may have renamed it.", "topic"
-        )
+    try:
+        queries_of_topics(snapshot, asked.topic)
+    except KeyError as error:
+        raise Invalid(f"The site has no topic “{error.args[0]}”.", "Choose one under Topics.", "topic") from error
 
 
 def facets(snapshot: Snapshot) -> dict[str, Any]:
