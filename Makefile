@@ -11,7 +11,7 @@ export STANDINS_PORT
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: help demo setup serve dev test test-browser test-rest test-core lint bench bench-crawl bench-wording bench-links hostile hostile-sites worlds lock schema screenshots selecting
+.PHONY: help demo setup serve dev test test-browser test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics hostile hostile-sites worlds lock schema screenshots selecting
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -90,6 +90,9 @@ bench-wording: .venv/.test ## what pages say, over a bare Aho–Corasick pass; t
 
 bench-links: .venv/.test ## authority, mentions and plans of a large site, over bare passes
 	@$(BIN)/python -m bench.links
+
+bench-topics: .venv/.test ## topics of 100,000 queries, in seconds and memory
+	@$(BIN)/python -m bench.topics
 
 hostile: .venv/.test ## files made to break their reader, sent to a real installation: FILES=150 SEED=1
 	@$(BIN)/python -m bench.hostile
