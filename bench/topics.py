@@ -19,7 +19,7 @@ WORDS, PAGES, ADDRESSES = 20_000, 6_000, 30_000
 
 def evidence(rng: np.random.Generator) -> Evidence:
     def often(number: int, steep: float, scale: float, most: int) -> np.ndarray:
-        return np.minimum((rng.pareto(steep, number) * scale).astype(int), most)
+        return np.asarray(np.minimum((rng.pareto(steep, number) * scale).astype(int), most))
 
     words = np.repeat(np.arange(QUERIES), rng.integers(1, 6, QUERIES))
     shown = np.repeat(np.arange(QUERIES), rng.integers(1, 4, QUERIES))
