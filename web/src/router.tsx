@@ -22,6 +22,7 @@ import { LoadsPlace } from "./intake/LoadsPlace";
 import { LinksPlace, OF_LINKS } from "./links/LinksPlace";
 import type { PlaceProps } from "./listing/FindingPlace";
 import { MovesPlace } from "./moves/MovesPlace";
+import { OF_PAGES } from "./pages/NearlyReady";
 import { PagesPlace } from "./pages/PagesPlace";
 import { OF_QUERIES, QueriesPlace } from "./queries/QueriesPlace";
 import { QueryPlace } from "./queries/QueryPlace";
@@ -118,7 +119,7 @@ function placeOf<Path extends string>(path: Path, findings: readonly FindingName
   });
 }
 const queriesRoute = placeOf("/queries", OF_QUERIES, QueriesPlace);
-const pagesRoute = placeOf("/pages", ["pages"], PagesPlace);
+const pagesRoute = placeOf("/pages", OF_PAGES, PagesPlace);
 const clashesRoute = placeOf("/clashes", OF_CLASHES, ClashesPlace);
 const wordingRoute = placeOf("/wording", OF_WORDING, WordingPlace);
 const linksRoute = placeOf("/links", OF_LINKS, LinksPlace);

@@ -7,6 +7,7 @@ from ninja import Schema
 
 from zugzwang.api.findings import ROWS, PeriodShown
 from zugzwang.core.clicks.evidence import Grade
+from zugzwang.core.drafts.terms import Tier
 from zugzwang.core.pages.fit import Fit
 from zugzwang.core.pages.landing import Role
 from zugzwang.core.results.blocks import BlockKind
@@ -530,3 +531,60 @@ class Standing(Schema):
     by_role: list[RoleChange]
     events: list[EventFlag]
     lacking: list[str]
+
+
+class BriefQuery(Schema):
+    query: str
+    searches: float | None
+
+
+class BriefTerm(Schema):
+    """A term of the pages above. `per_thousand`: lower quartile, middle and upper quartile in 1,000 words; `ours`: how often
+    our page says it (null: none is compared)."""
+
+    text: str
+    tier: Tier
+    pages: int
+    per_thousand: list[float]
+    ours: int | None
+
+
+class BriefMeasure(Schema):
+    name: str
+    low: float
+    middle: float
+    high: float
+    pages: int
+
+
+class BriefLink(Schema):
+    """A link to set to the page, and the page that it stands on."""
+
+    page: str
+    anchor: str
+    sentence: str | None
+
+
+class BriefShown(Schema):
+    """All that a writer must know. `above`: what the fetched pages above have; lengths are the most letters; null where no
+    short answer is wanted."""
+
+    query: str
+    page: str | None
+    topic: str | None
+    searches: float | None
+    intent: str | None
+    peak_month: int | None
+    ready_by: date | None
+    queries: list[BriefQuery]
+    questions: list[str]
+    terms: list[BriefTerm]
+    coverage: float | None
+    coverage_above_median: float | None
+    coverage_sentence: str
+    above: list[BriefMeasure]
+    outline: list[str]
+    title_letters: int
+    description_letters: int
+    short_answer_letters: int | None
+    links: list[BriefLink]

@@ -15,6 +15,7 @@ from zugzwang.core.clicks.lenses import Lens
 from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.view import View, settle
 from zugzwang.plan.telling import tell_decided
+from zugzwang.subjects.brief import document, tell_brief
 from zugzwang.subjects.clash import tell_clash
 from zugzwang.subjects.links import tell_links, work_document
 from zugzwang.subjects.page import tell_page
@@ -66,14 +67,29 @@ def show_links(request: HttpRequest, slug: str, page_id: int, asked: Query[ViewA
     return tell_links(whole_view(request, slug, asked), page_id)
 
 
+@router.get("/sites/{slug}/brief/{int:query_id}", response={200: s.BriefShown, **PROBLEMS})
+def show_brief(request: HttpRequest, slug: str, query_id: int, asked: Query[ViewAsked]) -> Any:
+    """All that a writer must know for a query, of the page asked for or of one to be written."""
+    view = whole_view(request, slug, asked)
+    return tell_brief(view, query_id, view.one_page)
+
+
+@router.get("/sites/{slug}/brief/{int:query_id}/document", response={200: bytes, **PROBLEMS})
+def brief_document(request: HttpRequest, slug: str, query_id: int, asked: Query[ViewAsked]) -> HttpResponse:
+    """The brief as a document (DOCX)."""
+    view = whole_view(request, slug, asked)
+    return _docx(document(tell_brief(view, query_id, view.one_page)), f"brief-{query_id}")
+
+
 @router.get("/sites/{slug}/link-work/document", response={200: bytes, **PROBLEMS})
 def link_work_document(request: HttpRequest, slug: str, asked: Query[ViewAsked]) -> HttpResponse:
     """The links that were taken, by page to edit, as a document (DOCX)."""
+    return _docx(work_document(whole_view(request, slug, asked)), f"links-{slug}")
+
+
+def _docx(made: bytes, name: str) -> HttpResponse:
     kind = "application/vnd.openxmlformats-officedocument.wordprocessingml.document"
-    document = work_document(whole_view(request, slug, asked))
-    return HttpResponse(
-        document, content_type=kind, headers={"Content-Disposition": f'attachment; filename="links-{slug}.docx"'}
-    )
+    return HttpResponse(made, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}.docx"'})
 
 
 @router.get("/sites/{slug}/titles/{int:page_id}", response={200: s.TitleFile, **PROBLEMS})

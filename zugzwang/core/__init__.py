@@ -46,6 +46,8 @@ Each folder is a subject, each module one rule, named after it:
         intent        what searchers want
         edits         what people changed about topics, applied to new data
         writing       groups of queries that no page of ours answers
+    drafts/
+        terms         what the pages above say of a query, and how much of it a page says
     time/
         breaks        weeks in which a level changed and stayed changed
         cliffs        pages that broke together, the event near, spells out of the results

@@ -127,6 +127,13 @@ export const linksQuery = (slug: string, asked: Asked, row: string) =>
     { params: { path: { slug, page_id: Number(row) }, query: whole(asked) } },
     STEADY,
   );
+export const briefQuery = (slug: string, asked: Asked, query_id: number, page: string) =>
+  ask.queryOptions(
+    "get",
+    "/api/sites/{slug}/brief/{query_id}",
+    { params: { path: { slug, query_id }, query: { ...whole(asked), page } } },
+    STEADY,
+  );
 export const titleQuery = (slug: string, asked: Asked, row: string) =>
   ask.queryOptions(
     "get",

@@ -1554,6 +1554,109 @@ export const CATALOG = {
       }
     ]
   },
+  "nearly-ready": {
+    "title": "Nearly ready",
+    "question": "Which pages on page two say most of what the pages above say, and need the least?",
+    "method": "nearly-ready",
+    "claims": [
+      "row",
+      "rows"
+    ],
+    "order": "coverage",
+    "looks_at": [
+      "country",
+      "device",
+      "min_impressions",
+      "page_type",
+      "query_group",
+      "section",
+      "target",
+      "text",
+      "topic"
+    ],
+    "columns": [
+      {
+        "name": "query",
+        "kind": "query",
+        "label": "query, page",
+        "explains": "what was searched, and the page of ours",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "position",
+        "kind": "position",
+        "label": "position",
+        "explains": "where it stands",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "coverage",
+        "kind": "share",
+        "label": "covers",
+        "explains": "of the terms of the pages above, needed ones counting most",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "coverage_above_median",
+        "kind": "share",
+        "label": "above",
+        "explains": "what the middle page of others covers",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "gain",
+        "kind": "amount",
+        "label": "reachable",
+        "explains": "what a better place would bring, if it got there",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "missing",
+        "kind": "words",
+        "label": "missing",
+        "explains": "needed and usual terms that the page does not say",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": false
+      },
+      {
+        "name": "impressions",
+        "kind": "count",
+        "label": "shown",
+        "explains": "how often it was shown",
+        "unit": "in the period",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "others",
+        "kind": "count",
+        "label": "compared",
+        "explains": "pages of others that were fetched",
+        "unit": "pages",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      }
+    ]
+  },
   "off-fit": {
     "title": "Off fit",
     "question": "Which rows within reach stand on pages that do not say the query?",

@@ -167,6 +167,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/brief/{query_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Brief
+         * @description All that a writer must know for a query, of the page asked for or of one to be written.
+         */
+        get: operations["zugzwang_api_subjects_show_brief"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/brief/{query_id}/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Brief Document
+         * @description The brief as a document (DOCX).
+         */
+        get: operations["zugzwang_api_subjects_brief_document"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/clashes/settle": {
         parameters: {
             query?: never;
@@ -797,6 +837,40 @@ export interface paths {
         };
         /** What was decided, by whom, until when, and what came of it? */
         get: operations["file_moves"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/nearly-ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages on page two say most of what the pages above say, and need the least? */
+        get: operations["list_nearly_ready"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/nearly-ready/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages on page two say most of what the pages above say, and need the least? */
+        get: operations["file_nearly_ready"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2368,6 +2442,103 @@ export interface components {
              * Format: date
              */
             week: string;
+        };
+        /**
+         * BriefLink
+         * @description A link to set to the page, and the page that it stands on.
+         */
+        BriefLink: {
+            /** Anchor */
+            anchor: string;
+            /** Page */
+            page: string;
+            /** Sentence */
+            sentence: string | null;
+        };
+        /** BriefMeasure */
+        BriefMeasure: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Middle */
+            middle: number;
+            /** Name */
+            name: string;
+            /** Pages */
+            pages: number;
+        };
+        /** BriefQuery */
+        BriefQuery: {
+            /** Query */
+            query: string;
+            /** Searches */
+            searches: number | null;
+        };
+        /**
+         * BriefShown
+         * @description All that a writer must know. `above`: what the fetched pages above have; lengths are the most letters; null where no
+         *     short answer is wanted.
+         */
+        BriefShown: {
+            /** Above */
+            above: components["schemas"]["BriefMeasure"][];
+            /** Coverage */
+            coverage: number | null;
+            /** Coverage Above Median */
+            coverage_above_median: number | null;
+            /** Coverage Sentence */
+            coverage_sentence: string;
+            /** Description Letters */
+            description_letters: number;
+            /** Intent */
+            intent: string | null;
+            /** Links */
+            links: components["schemas"]["BriefLink"][];
+            /** Outline */
+            outline: string[];
+            /** Page */
+            page: string | null;
+            /** Peak Month */
+            peak_month: number | null;
+            /** Queries */
+            queries: components["schemas"]["BriefQuery"][];
+            /** Query */
+            query: string;
+            /** Questions */
+            questions: string[];
+            /** Ready By */
+            ready_by: string | null;
+            /** Searches */
+            searches: number | null;
+            /** Short Answer Letters */
+            short_answer_letters: number | null;
+            /** Terms */
+            terms: components["schemas"]["BriefTerm"][];
+            /** Title Letters */
+            title_letters: number;
+            /** Topic */
+            topic: string | null;
+        };
+        /**
+         * BriefTerm
+         * @description A term of the pages above. `per_thousand`: lower quartile, middle and upper quartile in 1,000 words; `ours`: how often
+         *     our page says it (null: none is compared).
+         */
+        BriefTerm: {
+            /** Ours */
+            ours: number | null;
+            /** Pages */
+            pages: number;
+            /** Per Thousand */
+            per_thousand: number[];
+            /** Text */
+            text: string;
+            /**
+             * Tier
+             * @enum {string}
+             */
+            tier: "needed" | "usual" | "possible";
         };
         /**
          * Capture
@@ -4956,6 +5127,63 @@ export interface components {
             wanted_title: string;
             /** Who */
             who?: string | null;
+        };
+        /** NearlyReadyAnswer */
+        NearlyReadyAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Captures */
+            captures: number;
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            /** P Value */
+            p_value: number | null;
+            period: components["schemas"]["PeriodShown"];
+            /** Rho */
+            rho: number | null;
+            /** Rows */
+            rows: components["schemas"]["NearlyReadyRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** NearlyReadyRow */
+        NearlyReadyRow: {
+            /** Coverage */
+            coverage: number;
+            /** Coverage Above Median */
+            coverage_above_median: number;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Gain */
+            gain: number;
+            /** Impressions */
+            impressions: number;
+            /** Missing */
+            missing: string[];
+            /** Others */
+            others: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Position */
+            position: number;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
         };
         /**
          * NoLongerClashing
@@ -9016,6 +9244,340 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BrandSuggestion"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_subjects_show_brief: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+            };
+            header?: never;
+            path: {
+                slug: string;
+                query_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_subjects_brief_document: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+            };
+            header?: never;
+            path: {
+                slug: string;
+                query_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description Bad Request */
@@ -14972,6 +15534,343 @@ export interface operations {
         };
     };
     file_moves: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_nearly_ready: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, in place of those kept for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "thin")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description unsaid queries: how the page says them */
+                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, in place of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page wants */
+                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NearlyReadyAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_nearly_ready: {
         parameters: {
             query?: {
                 /** @description the first day, such as 2026-08-17 */

@@ -8,6 +8,7 @@ import { path } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
 import { askedOf } from "../state/view";
 import { Ledger, LedgerKey } from "./Ledger";
+import { NearlyReady, OF_PAGES } from "./NearlyReady";
 import { PageFile } from "./PageFile";
 
 const pageSubject = (key: string) => ({ page: Number(key) });
@@ -19,6 +20,10 @@ const NO_FILTERS = Object.fromEntries(
 );
 
 export function PagesPlace(props: PlaceProps) {
+  return props.search.finding === "nearly-ready" ? <NearlyReady {...props} /> : <Accounts {...props} />;
+}
+
+function Accounts(props: PlaceProps) {
   const { site, search, change } = props;
   const marks = useMarks(site.slug);
   const prefetch = usePrefetch();
@@ -27,6 +32,7 @@ export function PagesPlace(props: PlaceProps) {
     <FindingPlace
       {...props}
       finding="pages"
+      findings={OF_PAGES}
       asked={asked}
       onMarked={(marked) => (
         <DecideMarked

@@ -2,8 +2,10 @@
 import type { Row } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { Deciding } from "../moves/Deciding";
+import { download } from "../shared/export";
 import { day } from "../shared/format";
 import { Part } from "../shared/Part";
+import { Button } from "../shared/parts";
 import type { Asked } from "../state/view";
 import { MONTHS, WANTS } from "./words";
 
@@ -23,6 +25,11 @@ export function ToWriteFile({ site, asked, row }: Props) {
         name={row.query}
         asked={asked}
       />
+      <p className="mt-2">
+        <Button onClick={() => download(`/api/sites/${site.slug}/brief/${row.query_id}/document`)}>
+          Brief for a writer (DOCX)
+        </Button>
+      </p>
       <p className="mt-2">{row.reason}</p>
       <p className="mt-1">
         {row.intent ? `Most want ${WANTS[row.intent]}. ` : ""}

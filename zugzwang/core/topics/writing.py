@@ -16,12 +16,12 @@ import numpy as np
 import polars as pl
 
 from zugzwang.core.topics.communities import Ints, Ties, communities
-from zugzwang.core.words.wording import stems, words
+from zugzwang.core.words.unsaid import asks
+from zugzwang.core.words.wording import content_stems
 
 SEARCHES_LEAST = 50.0
 TIE_LEAST = 0.4
 OUTLINE = 8
-_ASKS = frozenset("how what why when which who where can does do is are should".split())  # noqa: SIM905 – as one reads it
 
 
 def groups(topic: Ints, wanting: Ints, held: Ties) -> Ints:
@@ -48,18 +48,19 @@ def wanting(queries: pl.DataFrame) -> pl.Series:
 
 def outline(queries: Sequence[str], headings: Iterable[str], language: str = "english") -> list[str]:
     """What a page for some queries (the most searched first) would go through: the questions among them, then what the pages
-    above have headings for, the most frequent first; each once by its stems.
+    above have headings for, the most frequent first; none that says all of an earlier one.
 
     >>> outline(["canoe cart", "how to load a canoe"], ["Loading", "Load a canoe", "Straps", "Straps"])
     ['how to load a canoe', 'Straps']
     """
-    asked = [query for query in queries if _ASKS & set(words(query)[:1])]
+    asked = [query for query in queries if asks(query)]
     counted = Counter(" ".join(one.split()) for one in headings if one.strip())
     told: list[str] = []
     seen: list[frozenset[str]] = []
     for one in [*asked, *(heading for heading, _ in counted.most_common())]:
-        content = frozenset(stems(one, language)) - _ASKS
-        if content and not any(content <= other for other in seen):
+        content = frozenset(content_stems(one, language))
+        says_more = any(content <= other or (len(other) > 1 and other <= content) for other in seen)
+        if content and not says_more:
             told.append(one)
             seen.append(content)
         if len(told) == OUTLINE:

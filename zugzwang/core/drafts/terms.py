@@ -1,0 +1,238 @@
+"""Related terms: what the pages above say of a query, beside what all pages say, and how much of it ours says.
+
+A term is one to three content words that stand one behind the other, by their stems. Those count that at least PAGES_LEAST of
+the pages above say and a fifth of them; by their share a term is **needed** (70 %), **usual** (40 %) or **possible** (20 %).
+Terms are ranked by BM25 (Robertson & Zaragoza 2009; k₁ 1.5, b 0.75, the smoothed inverse document frequency
+ln(1 + (N − n + ½)/(n + ½))) of the pages above, added up; N and n count all pages known, ours and others': what every page
+says is no term of this query. Left out are terms that more than a tenth of all pages
+say, those that say one word twice, and shorter ones that never stand outside a longer one.
+
+Coverage is the share of terms said, needed ones counting 3, usual 2, possible 1. No law: whether coverage goes with place at
+all is worked out for each site (`goes_with_place`), and said beside it.
+
+Bounds and weights are our own choice, no source.
+"""
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal, get_args
+
+import numpy as np
+import numpy.typing as npt
+import polars as pl
+from scipy import stats
+
+from zugzwang.core.words.said import Texts
+from zugzwang.core.words.wording import FUNCTION_WORDS
+
+Tier = Literal["needed", "usual", "possible"]
+TIERS: tuple[Tier, ...] = get_args(Tier)
+SHARES: Mapping[Tier, float] = {"needed": 0.7, "usual": 0.4, "possible": 0.2}
+WEIGHTS: Mapping[Tier, float] = {"needed": 3.0, "usual": 2.0, "possible": 1.0}
+PAGES_LEAST, TERMS_MOST, LONGEST = 3, 40, 3
+K1, B = 1.5, 0.75
+LETTERS_LEAST = 3
+EVERYWHERE = 0.1
+Ints = npt.NDArray[np.int64]
+_SENTENCE_ENDS = re.compile(r"(?<=[.!?…:;])\s+")
+
+
+@dataclass(frozen=True)
+class Term:
+    """`key`: its stems; `pages`: how many of the pages above say it; `per_thousand`: lower quartile, median and upper quartile
+    of their counts in 1,000 words."""
+
+    key: tuple[int, ...]
+    tier: Tier
+    weight: float
+    pages: int
+    per_thousand: tuple[float, float, float]
+
+
+class Corpus:
+    """All pages known, opened for asking: the terms of each, and how many pages say each."""
+
+    def __init__(self, texts: Texts) -> None:
+        self.texts = texts
+        stems = texts.stem.to_numpy().astype(np.int64)
+        self._stems = np.where(_says_nothing(texts)[texts.word.to_numpy()], 0, stems)
+        self._base = int(stems.max(initial=0)) + 1
+        held = texts.pages.filter(pl.col("length") > 0)
+        self._spans = {
+            page: (begins, begins + length) for page, begins, length in held.select("page", "begins", "length").iter_rows()
+        }
+        self._of: dict[int, tuple[Ints, Ints]] = {page: self._terms(*span) for page, span in self._spans.items()}
+        self._df, self._counted = np.unique(
+            np.concatenate([keys for keys, _ in self._of.values()] or [np.zeros(0, np.int64)]), return_counts=True
+        )
+        self._words = {page: max(int((self._stems[one:end] > 0).sum()), 1) for page, (one, end) in self._spans.items()}
+        self._usual = float(np.mean(list(self._words.values()))) if self._words else 1.0
+
+    def __contains__(self, page: int) -> bool:
+        return page in self._of
+
+    def _terms(self, begins: int, ends: int) -> tuple[Ints, Ints]:
+        """The terms of a page as numbers, sorted, with how often each stands there. A number holds up to three stems."""
+        stems = self._stems[begins:ends]
+        keys = [stems[stems > 0]]
+        for length in range(2, LONGEST + 1):
+            parts = [stems[at : stems.size - length + at + 1] for at in range(length)]
+            whole = np.logical_and.reduce([part > 0 for part in parts]) if stems.size >= length else np.zeros(0, bool)
+            number = np.zeros(whole.sum(), np.int64)
+            for part in parts:
+                number = number * self._base + part[whole]
+            keys.append(number + self._offset(length))
+        return np.unique(np.concatenate(keys), return_counts=True)
+
+    def _offset(self, length: int) -> int:
+        """Terms of another length are other numbers."""
+        return sum(self._base**shorter for shorter in range(1, length))
+
+    def _key(self, number: int) -> tuple[int, ...]:
+        length = next(one for one in range(LONGEST, 0, -1) if number >= self._offset(one))
+        rest, told = number - self._offset(length), []
+        for _ in range(length):
+            rest, one = divmod(rest, self._base)
+            told.append(one)
+        return tuple(reversed(told))
+
+    def related(self, above: Sequence[int]) -> list[Term]:
+        """The terms of some pages, the weightiest first; none of fewer than PAGES_LEAST pages."""
+        pages = [page for page in above if page in self._of]
+        if len(pages) < PAGES_LEAST:
+            return []
+        keys, said_by = np.unique(np.concatenate([self._of[page][0] for page in pages]), return_counts=True)
+        enough = said_by >= max(PAGES_LEAST, np.ceil(SHARES["possible"] * len(pages)))
+        enough &= self._saying(keys) <= max(EVERYWHERE * len(self._of), len(pages))
+        keys, said_by = keys[enough], said_by[enough]
+        counts = np.stack([self._counts(page, keys) for page in pages])
+        length = np.array([self._words[page] for page in pages], float)[:, None]
+        many = counts * (K1 + 1) / (counts + K1 * (1 - B + B * length / self._usual))
+        weight = self.inverse_frequency(keys) * many.sum(axis=0)
+        rate = 1_000 * counts / length
+        order = np.argsort(-weight, kind="stable")
+        told: list[Term] = []
+        for place in order.tolist():
+            key, pages_saying = self._key(int(keys[place])), int(said_by[place])
+            if len(set(key)) < len(key):
+                continue
+            share = pages_saying / len(pages)
+            tier = next(one for one in TIERS if share >= SHARES[one])
+            low, middle, high = np.quantile(rate[:, place], [0.25, 0.5, 0.75]).tolist()
+            told.append(Term(key, tier, float(weight[place]), pages_saying, (low, middle, high)))
+        return _without_parts(told)[:TERMS_MOST]
+
+    def inverse_frequency(self, keys: Ints) -> npt.NDArray[np.float64]:
+        """ln(1 + (N − n + ½) / (n + ½)) of terms by their numbers."""
+        saying = self._saying(keys)
+        return np.asarray(np.log1p((len(self._of) - saying + 0.5) / (saying + 0.5)))
+
+    def _saying(self, keys: Ints) -> Ints:
+        """How many of all pages say each term."""
+        place = np.minimum(np.searchsorted(self._df, keys), max(self._df.size - 1, 0))
+        return np.where(self._df[place] == keys, self._counted[place], 0)
+
+    def _counts(self, page: int, keys: Ints) -> npt.NDArray[np.float64]:
+        own, counted = self._of[page]
+        place = np.minimum(np.searchsorted(own, keys), own.size - 1)
+        return np.where(own[place] == keys, counted[place], 0).astype(float)
+
+    def counts(self, page: int, terms: Sequence[Term]) -> list[int]:
+        """How often a page says each term."""
+        numbers = np.array([self._number(one.key) for one in terms], np.int64)
+        return [int(one) for one in self._counts(page, numbers)]
+
+    def _number(self, key: tuple[int, ...]) -> int:
+        number = 0
+        for one in key:
+            number = number * self._base + one
+        return number + self._offset(len(key))
+
+    def form(self, term: Term, above: Sequence[int]) -> str:
+        """The term as the pages above write it most often."""
+        places = [at for page in above if page in self._spans for at in self._places(page, term.key)]
+        words = self.texts.word.to_numpy()
+        forms, counted = np.unique([words[at : at + len(term.key)] for at in places], axis=0, return_counts=True)
+        text = dict(self.texts.words.filter(pl.col("word").is_in(np.unique(forms).tolist())).select("word", "text").iter_rows())
+        return " ".join(text[int(word)] for word in forms[counted.argmax()])
+
+    def _places(self, page: int, key: tuple[int, ...]) -> list[int]:
+        begins, ends = self._spans[page]
+        stems = self._stems[begins:ends]
+        here = np.flatnonzero(stems == key[0])
+        here = here[here + len(key) <= stems.size]
+        for step, one in enumerate(key[1:], start=1):
+            here = here[stems[here + step] == one]
+        return [int(one) for one in here + begins]
+
+
+def sentences_apart(content: str) -> str:
+    """A content (core.pages.content) with each sentence as a piece of its own: no term reaches from one into the next.
+
+    >>> sentences_apart("h1\\tCarts\\np\\tWide tyres. Two straps!")
+    'h1\\tCarts\\np\\tWide tyres.\\np\\tTwo straps!'
+    """
+    told = []
+    for line in content.split("\n"):
+        kind, mark, text = line.partition("\t")
+        told += [f"{kind}{mark}{one}" for one in _SENTENCE_ENDS.split(text)]
+    return "\n".join(told)
+
+
+def _says_nothing(texts: Texts) -> npt.NDArray[np.bool_]:
+    """Whether each word, by its id, says nothing of a subject: function words, numbers, letters alone."""
+    held = np.zeros(texts.words.height + 1, dtype=np.bool_)  # ids go from 1 without a gap
+    for text, word in texts.words.select("text", "word").iter_rows():
+        held[word] = text in FUNCTION_WORDS or len(text) < LETTERS_LEAST or text.isdigit()
+    held[0] = True
+    return held
+
+
+def _without_parts(terms: Sequence[Term]) -> list[Term]:
+    """Terms but for those that as many pages say within a longer one."""
+    longer: dict[tuple[int, ...], int] = {}
+    for one in terms:
+        for length in range(1, len(one.key)):
+            for at in range(len(one.key) - length + 1):
+                part = one.key[at : at + length]
+                longer[part] = max(longer.get(part, 0), one.pages)
+    return [one for one in terms if longer.get(one.key, 0) < one.pages]
+
+
+def coverage(terms: Sequence[Term], counts: Sequence[int]) -> float:
+    """The share of terms said, by their weights, 0…1.
+
+    >>> coverage([Term((1,), "needed", 1, 9, (0, 0, 0)), Term((2,), "possible", 1, 3, (0, 0, 0))], [2, 0])
+    0.75
+    """
+    whole = sum(WEIGHTS[one.tier] for one in terms)
+    said = sum(WEIGHTS[one.tier] for one, times in zip(terms, counts, strict=True) if times)
+    return said / whole if whole else 0.0
+
+
+@dataclass(frozen=True)
+class GoesWith:
+    """How coverage goes with place: Spearman's ρ of both within queries (negative: what covers more stands higher), the
+    probability of one so far from 0 by chance, and of how many queries."""
+
+    rho: float
+    p_value: float
+    queries: int
+
+
+def goes_with_place(captures: Sequence[Sequence[float]]) -> GoesWith | None:
+    """`captures`: of each query the coverage of the pages on it, from the first place down. None of fewer than ten queries."""
+    ranks = [
+        (stats.rankdata(one) - (len(one) + 1) / 2, np.arange(len(one)) - (len(one) - 1) / 2)
+        for one in captures
+        if len(one) >= PAGES_LEAST and len(set(one)) > 1
+    ]
+    if len(ranks) < 10:
+        return None
+    together = sum(float(covers @ place) for covers, place in ranks)
+    sizes = [(float(covers @ covers), float(place @ place), len(place)) for covers, place in ranks]
+    rho = together / np.sqrt(sum(one for one, _, _ in sizes) * sum(other for _, other, _ in sizes))
+    # Within each query every order is as likely as any other: the variance of the sum is that of random permutations.
+    chance = np.sqrt(sum(one * other / (number - 1) for one, other, number in sizes))
+    return GoesWith(float(rho), float(2 * stats.norm.sf(abs(together) / chance)), len(ranks))

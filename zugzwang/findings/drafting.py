@@ -1,0 +1,93 @@
+"""What findings and drafts share: the terms of each captured query, and how far the pages above and ours say them."""
+
+from dataclasses import dataclass
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core.drafts.terms import Corpus, GoesWith, Tier, coverage, goes_with_place, sentences_apart
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.words.said import read_texts
+from zugzwang.data.cache import kept
+from zugzwang.data.snapshot import Setting, Snapshot
+
+OTHERS = 10  # results of others that are looked at
+BACKGROUND = 3_000  # pages of ours against which terms are weighed
+OF_OTHERS = 2**31  # their ids begin here, so that both stand in one corpus
+OWN_PAGES = 5  # of a query, the most shown ones
+
+
+@dataclass(frozen=True)
+class TermTold:
+    """`text`: as the pages above write it most often."""
+
+    text: str
+    tier: Tier
+    pages: int
+    per_thousand: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Drafting:
+    """`terms`: of each query with enough fetched pages above, the weightiest first. `others`: query, plain, place, coverage.
+    `ours`: page, query, coverage, said (how often the page says each term, in their order)."""
+
+    terms: dict[int, tuple[TermTold, ...]]
+    others: pl.DataFrame
+    ours: pl.DataFrame
+    goes: GoesWith | None
+
+
+@kept
+def drafting(snapshot: Snapshot, period: Period, setting: Setting) -> Drafting:
+    fetched = snapshot.fetched_above().filter(pl.col("content").is_not_null()).with_row_index("number")
+    fetched = fetched.with_columns(other=(pl.col("number") + OF_OTHERS).cast(pl.UInt32))
+    others = snapshot.others_on_results(OTHERS).sort("query", "place").unique(["query", "plain"], maintain_order=True)
+    standing = others.join(fetched.select("other", plain="address"), on="plain", maintain_order="left")
+    rows = _most_shown(snapshot, period, setting, standing["query"].unique())
+    corpus = _corpus(snapshot, fetched, rows["page"].unique())
+    terms: dict[int, tuple[TermTold, ...]] = {}
+    covers: list[tuple[int, str, int, float]] = []
+    ours: list[tuple[int, int, float, list[int]]] = []
+    of_query = dict(rows.group_by("query").agg("page").iter_rows())
+    by_query = standing.group_by("query", maintain_order=True).agg("plain", "place", "other")
+    for query, plains, places, above in by_query.iter_rows():
+        related = corpus.related(above)
+        if not related:
+            continue
+        terms[query] = tuple(TermTold(corpus.form(one, above), one.tier, one.pages, one.per_thousand) for one in related)
+        for plain, place, other in zip(plains, places, above, strict=True):
+            covers.append((query, plain, place, coverage(related, corpus.counts(other, related))))
+        for page in of_query.get(query, ()):
+            if page in corpus:
+                counts = corpus.counts(page, related)
+                ours.append((page, query, coverage(related, counts), counts))
+    kinds: dict[str, Any] = {"query": pl.UInt32, "plain": pl.String, "place": pl.UInt32, "coverage": pl.Float64}
+    held = pl.DataFrame(covers, schema=kinds, orient="row")
+    kinds = {"page": pl.UInt32, "query": pl.UInt32, "coverage": pl.Float64, "said": pl.List(pl.UInt32)}
+    captures = held.group_by("query", maintain_order=True).agg("coverage")["coverage"].to_list()
+    return Drafting(terms, held, pl.DataFrame(ours, schema=kinds, orient="row"), goes_with_place(captures))
+
+
+def _most_shown(snapshot: Snapshot, period: Period, setting: Setting, queries: pl.Series) -> pl.DataFrame:
+    """The pages that are shown most for some queries: page, query."""
+    rows = snapshot.appraisal(period, setting).rows.filter(pl.col("page") > 0, pl.col("query").is_in(queries.implode()))
+    rows = rows.sort("impressions", "page", descending=[True, False])
+    return rows.group_by("query", maintain_order=True).head(OWN_PAGES).select("page", "query")
+
+
+def _corpus(snapshot: Snapshot, fetched: pl.DataFrame, own: pl.Series) -> Corpus:
+    """Pages of others and ours together; of a large site a part of ours, with those that are asked about."""
+    pages = snapshot.pages()["page"].sort()
+    some = pages.gather_every(max(pages.len() // BACKGROUND, 1))
+    wanted = pl.concat([some, own.cast(pages.dtype)]).unique()
+    ours = snapshot.contents(wanted).select(pl.col("page").cast(pl.UInt32), "title", "content")
+    theirs = fetched.select("title", "content", page="other").select("page", "title", "content")
+    both = pl.concat([ours, theirs])
+    apart = pl.Series("content", [sentences_apart(one) for one in both["content"].to_list()], dtype=pl.String)
+    return Corpus(read_texts(both.with_columns(apart), snapshot.rules.language))
+
+
+def above_median(held: Drafting) -> pl.DataFrame:
+    """How much the middle page of others covers: query, coverage_above_median, others (pages)."""
+    return held.others.group_by("query").agg(coverage_above_median=pl.col("coverage").median(), others=pl.len())

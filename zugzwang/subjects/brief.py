@@ -1,0 +1,212 @@
+"""A brief: all that a writer must know of a page to be written or reworked, to be handed on as text or document."""
+
+import io
+from typing import Any
+
+import docx
+import numpy as np
+import polars as pl
+
+from zugzwang.core.drafts.terms import TIERS
+from zugzwang.core.pages.content import pieces_of
+from zugzwang.core.results.above import MEASURES
+from zugzwang.core.topics.writing import outline
+from zugzwang.core.words import draft_sentences
+from zugzwang.core.words.unsaid import asks
+from zugzwang.data.decided import chosen_main_queries
+from zugzwang.data.models import Query
+from zugzwang.data.topics import query_graph, topics_of
+from zugzwang.errors import Invalid, NotFound
+from zugzwang.findings.drafting import above_median, drafting
+from zugzwang.findings.link_plan import LINK_PLAN, plan_rows
+from zugzwang.findings.pages_above import facts_above
+from zugzwang.findings.table import told
+from zugzwang.findings.titles import proposed_main_queries
+from zugzwang.findings.topics import topics_told
+from zugzwang.findings.view import View
+
+NEIGHBOURS, QUESTIONS, LINKS = 20, 10, 10
+TIED_LEAST = 0.3
+TITLE_LETTERS, DESCRIPTION_LETTERS, ANSWER_LETTERS = 60, 160, 300  # common practice, no source
+
+
+def query_of(view: View, page: int) -> int:
+    """The query that a page is for."""
+    chosen = chosen_main_queries(view.site)
+    main = proposed_main_queries(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target)
+    found = {**main, **chosen}.get(page)
+    if found is None:
+        raise NotFound("This page has no main query yet.", "Choose one in Wording, or name a query.")
+    return found
+
+
+def tell_brief(view: View, query: int, page: int | None) -> dict[str, Any]:
+    """The brief for a query, on a page of ours or on one that is still to be written."""
+    snapshot = view.snapshot
+    texts = dict(snapshot.known_texts(Query, pl.Series([query], dtype=pl.UInt32)).iter_rows())
+    if query not in texts:
+        raise NotFound("The site knows no such query.", "Choose one of its lists.")
+    topic = _topic(view, query)
+    held = drafting(snapshot, view.period, view.setting)
+    kinds = set(snapshot.results().filter(pl.col("query") == query)["kind"].to_list())
+    boxed = "answer box" in kinds
+    own = held.ours.filter(pl.col("query") == query, pl.col("page") == (page or 0))
+    median = above_median(held).filter(pl.col("query") == query)["coverage_above_median"]
+    said = own["said"][0].to_list() if own.height else []
+    return {
+        "query": texts[query],
+        "page": snapshot.page_text(page) if page else None,
+        **topic,
+        "terms": [
+            {"text": one.text, "tier": one.tier, "pages": one.pages, "per_thousand": list(one.per_thousand),
+             "ours": said[place] if said else None}
+            for place, one in enumerate(held.terms.get(query, ()))
+        ],
+        "coverage": float(own["coverage"][0]) if own.height else None,
+        "coverage_above_median": float(median[0]) if median.len() else None,
+        "coverage_sentence": draft_sentences.goes_with_place(
+            *((held.goes.rho, held.goes.p_value, held.goes.queries) if held.goes else (None, None, 0))
+        ),
+        "above": _above(view, query),
+        "outline": _outline(view, query, [texts[query], *(one["query"] for one in topic["queries"])]),
+        "title_letters": TITLE_LETTERS,
+        "description_letters": DESCRIPTION_LETTERS,
+        "short_answer_letters": ANSWER_LETTERS if boxed or asks(texts[query]) else None,
+        "links": _links(view, page),
+    }  # fmt: skip
+
+
+def _topic(view: View, query: int) -> dict[str, Any]:
+    """The queries beside it, with its topic's season and intent; nothing of a query that is in none."""
+    topics = topics_of(view.snapshot).queries
+    of = topics.filter(pl.col("query") == query)["topic"]
+    none = {"topic": None, "peak_month": None, "ready_by": None, "intent": None}
+    if of.is_empty():
+        return {**none, "searches": None, "queries": [], "questions": []}
+    own = topics.filter(pl.col("query") == query)["searches"][0]
+    near = _tied(view, query)
+    text = dict(view.snapshot.known_texts(Query, near["query"]).iter_rows())
+    beside = [(text[one], searches) for one, searches in near.select("query", "searches").iter_rows()]
+    row = topics_told(view).filter(pl.col("topic_id") == of[0]).select(*none).to_dicts()
+    return {
+        **(row[0] if row else none),
+        "searches": own,
+        "queries": [{"query": one, "searches": searches} for one, searches in beside[:NEIGHBOURS]],
+        "questions": [one for one, _ in beside if asks(one)][:QUESTIONS],
+    }
+
+
+def _tied(view: View, query: int) -> pl.DataFrame:
+    """The queries that are tied to one (core.topics.communities), the most searched first: query, searches."""
+    graph = query_graph(view.snapshot)
+    place = graph.queries["query"].index_of(query)
+    if place is None:
+        return graph.queries.clear()
+    held = graph.held
+    strong = held.weight >= TIED_LEAST
+    places = [*held.other[strong & (held.one == place)].tolist(), *held.one[strong & (held.other == place)].tolist()]
+    return graph.queries[sorted(places)]
+
+
+def _above(view: View, query: int) -> list[dict[str, Any]]:
+    """What the fetched pages above have: lower quartile, middle and upper quartile of each measure."""
+    facts = [one for _, one in facts_above(view.snapshot).get(query, []) if one["words"] is not None]
+    found = []
+    for name, label in MEASURES.items():
+        known = [float(value) for one in facts if (value := one.get(name)) is not None]
+        if len(known) > 2:
+            low, middle, high = np.quantile(known, [0.25, 0.5, 0.75]).tolist()
+            found.append({"name": label, "low": low, "middle": middle, "high": high, "pages": len(known)})
+    return found
+
+
+def _outline(view: View, query: int, near: list[str]) -> list[str]:
+    above = view.snapshot.results_above().filter(pl.col("query") == query)["plain"]
+    held = view.snapshot.fetched_above().filter(pl.col("address").is_in(above.implode()))
+    heads = [words for content in held["content"].drop_nulls() for kind, words in pieces_of(content) if kind in ("h2", "h3")]
+    return outline(near, heads, view.snapshot.rules.language)
+
+
+def _links(view: View, page: int | None) -> list[dict[str, Any]]:
+    """Links to set to the page: the page that each stands on, anchor, sentence."""
+    if page is None:
+        return []
+    plan = plan_rows(view, page).filter(pl.col("choice") != "refused").head(LINKS)
+    rows = told(view, LINK_PLAN, plan.rename({"source": "from", "target": "to"})).to_dicts()
+    return [{"page": one["from"], "anchor": one["anchor"], "sentence": one["sentence"]} for one in rows]
+
+
+# --- as a text ------------------------------------------------------------------------------------------------------------
+
+
+def _parts(brief: dict[str, Any]) -> list[tuple[str, list[str]]]:
+    """The brief as headings with lines."""
+    about = [f"Page: {brief['page'] or 'to be written'}", f"Main query: {brief['query']}{_searched(brief['searches'])}"]
+    about += [f"Wanted: {brief['intent']}"] if brief["intent"] else []
+    about += [f"Ready by: {brief['ready_by']:%-d %b %Y}"] if brief["ready_by"] else []
+    letters = [f"Title: {brief['title_letters']} characters at most, with the main query.",
+               f"Description: {brief['description_letters']} characters at most."]  # fmt: skip
+    if brief["short_answer_letters"]:
+        letters.append(f"Short answer: {brief['short_answer_letters']} characters at most, right below a heading that asks.")
+    terms = [
+        (f"{tier.capitalize()} terms", [_term(one) for one in brief["terms"] if one["tier"] == tier])
+        for tier in TIERS
+    ]  # fmt: skip
+    above = [
+        f"{one['name']}: {_plain(one['middle'])} ({_plain(one['low'])} to {_plain(one['high'])})" for one in brief["above"]
+    ]
+    links = [f"{one['page']}: “{one['anchor']}”" for one in brief["links"]]
+    parts = [
+        ("About", about), ("Queries beside it", [f"{one['query']}{_searched(one['searches'])}" for one in brief["queries"]]),
+        ("Questions", brief["questions"]), ("Outline", brief["outline"]), *terms,
+        ("What the pages above have (middle, quartiles)", above), ("Lengths", letters), ("Links to set to it", links),
+    ]  # fmt: skip
+    return [(name, lines) for name, lines in parts if lines]
+
+
+def _searched(searches: float | None) -> str:
+    return "" if searches is None else f" ({searches:,.0f} searches a month)"
+
+
+def _term(one: dict[str, Any]) -> str:
+    low, _, high = one["per_thousand"]
+    ours = "" if one["ours"] is None else f"; ours says it {one['ours']} times" if one["ours"] else "; ours does not say it"
+    return f"{one['text']}: {_plain(low)} to {_plain(high)} in 1,000 words, on {one['pages']} pages{ours}"
+
+
+def _plain(value: float) -> str:
+    return f"{value:,.0f}" if value == round(value) or value >= 10 else f"{value:.1f}"
+
+
+def markdown(brief: dict[str, Any]) -> str:
+    told = [f"# Brief: {brief['query']}", ""]
+    for name, lines in _parts(brief):
+        told += [f"## {name}", "", *(f"- {one}" for one in lines), ""]
+    return "\n".join([*told, brief["coverage_sentence"], ""])
+
+
+def document(brief: dict[str, Any]) -> bytes:
+    """The brief as a document (DOCX)."""
+    made = docx.Document()
+    made.core_properties.author, made.core_properties.title = "", f"Brief: {brief['query']}"
+    made.add_heading(f"Brief: {brief['query']}", level=1)
+    for name, lines in _parts(brief):
+        made.add_heading(name, level=2)
+        for one in lines:
+            made.add_paragraph(one, style="List Bullet")
+    made.add_paragraph(brief["coverage_sentence"])
+    file = io.BytesIO()
+    made.save(file)
+    return file.getvalue()
+
+
+def subject_of(view: View, page: str, query: str) -> tuple[int, int | None]:
+    """The query and page that a brief is for, of what somebody typed."""
+    if query:
+        found = Query.objects.filter(site=view.site, text=query).values_list("id", flat=True).first()
+        if found is None:
+            raise Invalid(f"The site knows no query “{query}”.", "Write it as the search data have it.", "query")
+        return int(found), view.one_page
+    if view.one_page is None:
+        raise Invalid("A brief is for a page or a query.", "Name one of them.", "page")
+    return query_of(view, view.one_page), view.one_page
