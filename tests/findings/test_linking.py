@@ -65,6 +65,9 @@ def test_what_is_planted_in_links_is_found_and_nothing_else(site: Site) -> None:
     for fault, name, wanted in (("to a redirect", "moved", planted.moved), ("to a gone page", "gone", planted.gone)):
         told = {(row["page_id"] - 1, row["to"]) for row in faults if row["fault"] == fault}
         assert told == {(page, f"{SITE}/{name}-{number}/") for page, number in wanted}
+    beside = answer(site, "link-needs").beside
+    for groups in ("sections", "types", "topics"):
+        assert sum(one["wants_links"] for one in beside[groups]) == len(wants)
     plan = rows(site, "link-plan")
     assert {row["to_id"] - 1 for row in plan} == wants
     assert sum(subject(row["from_id"] - 1) == subject(row["to_id"] - 1) for row in plan) >= 0.9 * len(plan)

@@ -6,6 +6,7 @@ import polars as pl
 
 from zugzwang.core.links.needs import ACTIONS
 from zugzwang.core.words import link_sentences
+from zugzwang.data.topics import topic_names, topics_of
 from zugzwang.findings.columns import AT_STAKE_MONTH, PAGE, PAGES, PART
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.linking import needs_of
@@ -42,11 +43,21 @@ def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
         "squares": drawn.with_columns(pl.col("action").cast(pl.String)).to_dicts(),
         "sections": _groups(rows, directory),
         "types": _groups(rows, pl.col("type").fill_null("no type")),
+        "topics": _groups(_with_topic(view, rows), pl.col("topic")),
     }
 
 
+def _with_topic(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    """The pages that are shown for anything, each with the topic that it is shown for most."""
+    shown = view.held.rows.filter(pl.col("page") > 0).join(topics_of(view.snapshot).queries, on="query")
+    by_topic = shown.group_by("page", "topic").agg(pl.col("impressions").sum()).sort("impressions", "topic", descending=True)
+    most = by_topic.unique("page", keep="first", maintain_order=True).select("page", "topic")
+    name = pl.col("topic").replace_strict(topic_names(view.snapshot), default=None, return_dtype=pl.String)
+    return rows.join(most, on="page").with_columns(topic=name)
+
+
 def _groups(rows: pl.DataFrame, by: pl.Expr) -> list[dict[str, Any]]:
-    """Pages by section or type: name, pages, how many want links, and their shares; the largest stake first."""
+    """Pages by section, type or topic: name, pages, how many want links, and their shares; the largest stake first."""
     sums = rows.group_by(name=by).agg(
         pl.len().alias("pages"),
         (pl.col("action") == "wants links").sum().alias("wants_links"),
@@ -90,6 +101,7 @@ LINK_NEEDS = Finding(
     beside=_beside,
     more={
         "by_action": dict[str, int], "squares": list[Exchanged], "sections": list[GroupOfLinks], "types": list[GroupOfLinks],
+        "topics": list[GroupOfLinks],
     },
     choose={"action": _with_action},
     decided=decided_pages,

@@ -4186,6 +4186,8 @@ export interface components {
             sentences: string[];
             /** Squares */
             squares: components["schemas"]["Exchanged"][];
+            /** Topics */
+            topics: components["schemas"]["GroupOfLinks"][];
             /** Total */
             total: number;
             /** Types */

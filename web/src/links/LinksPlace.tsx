@@ -148,16 +148,18 @@ function Needs(props: PlaceProps) {
   );
 }
 
-type Grouped = "sections" | "types";
+const GROUPED = { sections: "section", types: "page type", topics: "topic" } as const;
+type Grouped = keyof typeof GROUPED;
 
 /** The same by section or type: where authority lies, and where the stakes do. */
 function Together({ list, change }: { list: Answer<"link-needs"> | undefined; change: PlaceProps["change"] }) {
   const [by, setBy] = useState<Grouped | null>(null);
   if (!list || list.sections.length === 0) return null;
   const narrow = (name: string) => change(by === "types" ? { page_type: [name] } : { section: name });
+  const known = (Object.keys(GROUPED) as Grouped[]).filter((one) => list[one].length > 0);
   return (
     <div className="mt-1 text-xs">
-      {(["sections", "types"] as const).map((one) => (
+      {known.map((one) => (
         <Button
           key={one}
           plain
@@ -165,7 +167,7 @@ function Together({ list, change }: { list: Answer<"link-needs"> | undefined; ch
           aria-expanded={by === one}
           onClick={() => setBy(by === one ? null : one)}
         >
-          by {one === "sections" ? "section" : "page type"}
+          by {GROUPED[one]}
         </Button>
       ))}
       {by && (
@@ -176,12 +178,15 @@ function Together({ list, change }: { list: Answer<"link-needs"> | undefined; ch
           keyOf={(one) => one.name}
           columns={[
             {
-              head: by === "types" ? "page type" : "section",
-              cell: (one) => (
-                <Button plain onClick={() => narrow(one.name)}>
-                  {one.name}
-                </Button>
-              ),
+              head: GROUPED[by],
+              cell: (one) =>
+                by === "topics" ? (
+                  one.name
+                ) : (
+                  <Button plain onClick={() => narrow(one.name)}>
+                    {one.name}
+                  </Button>
+                ),
             },
             { head: "pages", cell: (one) => count(one.pages) },
             { head: "want links", cell: (one) => count(one.wants_links) },
