@@ -58,3 +58,11 @@ def test_the_same_span_replaces_and_another_stands_beside(site: Site, tmp_path: 
     load(site, tmp_path, queries, other)
     assert read_spans(site, GRAINS["query"]) == [SPAN, other]
     assert read_facts(site, OF_SPANS["query"]).height == 8
+
+
+def test_links_of_other_sites_are_no_links_between_pages(site: Site, tmp_path: Path) -> None:
+    path = tmp_path / "links.csv"
+    path.write_text("Source,Destination\nhttps://other.example/a,https://shop.example/kayak/\n")
+    with pytest.raises(FileRefused) as refused:
+        load_file(site, path, "links.csv", asked=Asked({0: TableAsked(source="page-links")}))
+    assert "all its links stand on pages of other sites" in str(refused.value.refusals.first[0])

@@ -9,6 +9,7 @@ from zugzwang.core.words import link_sentences
 from zugzwang.data.topics import topic_names, topics_of
 from zugzwang.findings.columns import AT_STAKE_MONTH, PAGE, PAGES, PART
 from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.link_plan import with_whole_plan
 from zugzwang.findings.linking import needs_of
 from zugzwang.findings.pages import decided_pages
 from zugzwang.findings.shapes import Exchanged, GroupOfLinks
@@ -36,7 +37,9 @@ def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     actions = dict(found.rows.group_by(pl.col("action").cast(pl.String)).len().iter_rows())
     size = pl.max_horizontal("authority_share", "stake_share")
     names = ("page", "authority_share", "stake_share", "action")
-    drawn = view.snapshot.named(found.rows.sort(size, descending=True).head(SQUARES).select(names), ("page",))
+    drawn = found.rows.sort(size, descending=True).head(SQUARES).select(names)
+    drawn = drawn.join(with_whole_plan(view), on="page", how="left", maintain_order="left") if drawn.height else drawn
+    drawn = view.snapshot.named(drawn, ("page",))
     directory = pl.col("path").str.extract(DIRECTORY).fill_null("/")
     return {
         "by_action": actions,

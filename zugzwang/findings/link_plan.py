@@ -105,9 +105,19 @@ def plan_rows(view: View, page: int | None) -> pl.DataFrame:
         .drop("stake")
     )
     found = found.with_columns(pl.col("choice").fill_null("open"), pl.col("note").fill_null(""))
-    stands = found.filter(pl.col("choice") != "refused").select("source", "target")
-    both = linked(view.snapshot).share_of.join(_after(view.snapshot, tuple(sorted(stands.iter_rows()))), on="page")
+    both = linked(view.snapshot).share_of.join(_with_all(view, found), on="page")
     return found.join(both, left_on="target", right_on="page", how="left", maintain_order="left")
+
+
+def _with_all(view: View, found: pl.DataFrame) -> pl.DataFrame:
+    """Authority with all links of a plan that nobody refused: page, authority_after."""
+    stands = found.filter(pl.col("choice") != "refused").select("source", "target")
+    return _after(view.snapshot, tuple(sorted(stands.iter_rows())))
+
+
+def with_whole_plan(view: View) -> pl.DataFrame:
+    """Authority of all pages with the links to all that want some: page, authority_after."""
+    return _with_all(view, plan_rows(view, None))
 
 
 def find_plan(view: View) -> Found:

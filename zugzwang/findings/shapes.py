@@ -155,11 +155,13 @@ class TypeShown(TypedDict):
 
 
 class Exchanged(TypedDict):
-    """A page as a square: its share of authority and of what is at stake, 0…1 of the site."""
+    """A page as a square: its share of authority – now, and with the plan of links carried out – and of what is at stake, 0…1
+    of the site."""
 
     page: str
     page_id: int
     authority_share: float
+    authority_after: float
     stake_share: float
     action: str
 

@@ -274,6 +274,8 @@ def load_file(site: Site, path: Path, name: str, progress: Progress = no_progres
         if refused and not asked.keep_good_rows:
             raise FileRefused(name, _together(reads, len(usable) > 1))
         if not any(_held(read) for read in reads):
+            if any(read.made is not None and read.made.of_others for read in reads):
+                raise refuse(name, "all its links stand on pages of other sites", "Load it as links from other sites.", line=2)
             raise refuse(name, "there is no row to load", "Export it again, with rows that say something.", line=2)
         report = _write(site, name, reads, notices, asked, progress)
         return Loaded(report, refused_csv([(read.seen.name, read.reading) for read in reads]))

@@ -3356,11 +3356,14 @@ export interface components {
         };
         /**
          * Exchanged
-         * @description A page as a square: its share of authority and of what is at stake, 0…1 of the site.
+         * @description A page as a square: its share of authority – now, and with the plan of links carried out – and of what is at stake, 0…1
+         *     of the site.
          */
         Exchanged: {
             /** Action */
             action: string;
+            /** Authority After */
+            authority_after: number;
             /** Authority Share */
             authority_share: number;
             /** Page */

@@ -9,6 +9,7 @@ type Square = Answer<"link-needs">["squares"][number];
 const HEIGHT = 250;
 const LEFT = 54;
 const FOOT = 30;
+const MOVED = 1.05; // what gains less by the plan has no tail
 const LOOKS: Record<string, { fill: string; stroke: string }> = {
   "wants links": { fill: "var(--color-rust)", stroke: "var(--color-rust)" },
   fix: { fill: "url(#exchange-half)", stroke: "var(--color-ochre)" },
@@ -25,7 +26,9 @@ type Props = {
 
 export function Exchange({ squares, chosen, after, pick }: Props) {
   const [box, width] = useWidth<HTMLDivElement>();
-  const shares = squares.flatMap((one) => [one.authority_share, one.stake_share]).filter((one) => one > 0);
+  const shares = squares
+    .flatMap((one) => [one.authority_share, one.authority_after, one.stake_share])
+    .filter((one) => one > 0);
   const least = Math.max(Math.min(...shares, 0.001), 1e-5);
   const most = Math.max(...shares, after ?? 0, 0.01);
   // A tenth of each axis stands for what has nothing.
@@ -78,6 +81,19 @@ export function Exchange({ squares, chosen, after, pick }: Props) {
               <text x={4} y={9} className="fill-faint text-[11px]">
                 ↑ share of what is at stake
               </text>
+              <g stroke="var(--color-spruce)" strokeWidth={1} opacity={0.7}>
+                {squares
+                  .filter((one) => one.authority_after > MOVED * one.authority_share)
+                  .map((one) => (
+                    <line
+                      key={one.page_id}
+                      x1={across(one.authority_share)}
+                      x2={across(one.authority_after)}
+                      y1={up(one.stake_share)}
+                      y2={up(one.stake_share)}
+                    />
+                  ))}
+              </g>
               {ordered.map((one) => (
                 // biome-ignore lint/a11y/noStaticElementInteractions: a short way to a row of the list
                 <rect
@@ -110,7 +126,8 @@ export function Exchange({ squares, chosen, after, pick }: Props) {
       </Picture>
       <figcaption className="text-faint text-xs">
         A square is a page. Above the dashed line more is at stake than authority reaches it. Filled: wants links;
-        striped: to mend; green outline: can give.{after !== undefined && " The arrow is what the plan would do."}
+        striped: to mend; green outline: can give. Tails: what all suggested links together would do
+        {after !== undefined && "; the arrow: those to this page alone"}.
       </figcaption>
     </figure>
   );
