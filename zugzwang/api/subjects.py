@@ -106,8 +106,8 @@ def show_results(request: HttpRequest, slug: str, query_id: int, asked: Query[Vi
 def whole_view(request: HttpRequest, slug: str, asked: ViewAsked) -> View:
     """What is asked, without what chooses among rows."""
     given = replace(
-        asked_of(asked), section="", page_type=(), query_group=(), text="", evidence=GRADES, decided="any", problem=(),
-        saying=(), position_from=None, position_to=None, explained="any", compare="none",
+        asked_of(asked), section="", page_type=(), query_group=(), topic=(), text="", evidence=GRADES, decided="any",
+        problem=(), saying=(), position_from=None, position_to=None, explained="any", compare="none",
     )  # fmt: skip
     return settle(snapshot_of(request, slug), given, timezone.localdate())
 

@@ -21,7 +21,7 @@ LANES = 8
 
 def tell_query(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dict[str, Any]:
     """A query's pages, the most shown first, with the days of the first eight; branded ones too."""
-    asked = replace(asked, section="", page_type=(), query_group=(), text="")
+    asked = replace(asked, section="", page_type=(), query_group=(), topic=(), text="")
     view = settle(snapshot, asked, today, compare="year", branded="with")
     of_query = pl.col("query") == query
     rows = view.held.rows.filter(of_query)

@@ -27,6 +27,7 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
     event.preventDefault();
     const form = new FormData(event.currentTarget);
     const shown = amount(form.get("min_impressions"));
+    const topic = String(form.get("topic") ?? "").trim();
     const kept = form.get("keep") && shown !== undefined && (await keep({ min_impressions: shown }));
     change({
       ...(looksAt("evidence") && {
@@ -40,6 +41,7 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
       section: String(form.get("section") ?? "").trim() || undefined,
       page_type: chosen(form, "page_type"),
       query_group: chosen(form, "query_group"),
+      topic: topic ? [topic] : undefined,
       decided: (form.get("decided") || undefined) as "open" | "settled" | undefined,
       explained: (form.get("explained") || undefined) as "without" | "only" | undefined,
       target:
@@ -101,6 +103,23 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
           <Choices name="country" label="country" options={facets.countries} held={search.country} />
           <Choices name="page_type" label="page type" options={facets.page_types} held={search.page_type} />
           <Choices name="query_group" label="query group" options={facets.query_groups} held={search.query_group} />
+          {facets.topics.length > 0 && (
+            <>
+              <Field
+                label="topic"
+                name="topic"
+                defaultValue={search.topic?.[0]}
+                list="topics-known"
+                autoComplete="off"
+                hint="Queries that belong together: see Topics."
+              />
+              <datalist id="topics-known">
+                {facets.topics.map((one) => (
+                  <option key={one} value={one} />
+                ))}
+              </datalist>
+            </>
+          )}
         </>
       )}
       {looksAt("decided") && (

@@ -25,7 +25,7 @@ export function TopicFile({ site, asked, row, all }: Props) {
   return (
     <article aria-label="Evidence" className="px-5 py-3" data-testid="topic-file">
       <h2 className="text-xl leading-6">{row.topic}</h2>
-      <p className="mt-1">{sentence(row)}</p>
+      <p className="mt-1">{sentence(row, site.currency)}</p>
       <p className="mt-1 flex flex-wrap gap-x-4 text-xs">
         <Link to="/$site/queries" params={params} search={{ topic: [row.topic] }} className="underline">
           Its rows in Queries
@@ -111,13 +111,15 @@ export function TopicFile({ site, asked, row, all }: Props) {
   );
 }
 
-function sentence(row: Row<"topics">): string {
+function sentence(row: Row<"topics">, currency: string): string {
   const searched = row.searches == null ? "" : `Searched ${count(row.searches)} times a month. `;
   const won = row.share_won == null ? "" : `, ${share(row.share_won)} of its searches`;
   const ours = row.pages
     ? `${count(row.pages)} of our pages are shown for it, at ${place(row.position)}, and get ${count(row.clicks)} clicks a month${won}. ${count(row.at_stake_month)} more are at stake.`
     : "None of our pages is shown for it.";
-  return `${searched}${ours} It rests on ${row.rests_on}.`;
+  const price =
+    row.price_per_click == null ? "" : ` A click costs ${currency}${row.price_per_click.toFixed(2)} on the market.`;
+  return `${searched}${ours}${price} It rests on ${row.rests_on}.`;
 }
 
 /** Rename, join with another, drop: remembered over new data. */
