@@ -77,7 +77,6 @@ class Facets(Schema):
     countries: list[str]
     page_types: list[str]
     query_groups: list[str]
-    topics: list[str]
 
 
 class MethodShown(Schema):

@@ -163,14 +163,6 @@ def topic_names(snapshot: Snapshot) -> dict[int, str]:
     return dict(snapshot.known_texts(Query, ids).filter(pl.col("id").is_in(ids.implode())).iter_rows()) | topics.names
 
 
-def largest_topics(snapshot: Snapshot, most: int) -> list[str]:
-    """The names of the most searched topics."""
-    size = pl.coalesce("searches", "shown").sum()
-    sums = topics_of(snapshot).queries.group_by("topic", maintain_order=True).agg(size=size)
-    names = topic_names(snapshot)
-    return [names[one] for one in sums.sort("size", descending=True, maintain_order=True).head(most)["topic"]]
-
-
 def queries_of_topics(snapshot: Snapshot, names: tuple[str, ...]) -> pl.Series:
     """The queries of the topics of these names: none of a topic that was dropped. KeyError names one that never was."""
     held = topics_of(snapshot).queries

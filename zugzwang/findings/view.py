@@ -32,10 +32,9 @@ from zugzwang.core.worth.moves import State
 from zugzwang.data.models import Page, Query, Site
 from zugzwang.data.patterns import patterns_for
 from zugzwang.data.snapshot import Part, Setting, Snapshot
-from zugzwang.data.topics import edits_version, largest_topics, queries_of_topics
+from zugzwang.data.topics import edits_version, queries_of_topics
 from zugzwang.errors import Invalid, NotFound
 
-TOPICS_OFFERED = 300
 Branded = Literal["without", "with", "only"]
 Decided = Literal["any", "open", "settled"]
 Explained = Literal["any", "without", "only"]
@@ -413,12 +412,11 @@ def _check_topics(snapshot: Snapshot, asked: Asked) -> None:
 
 
 def facets(snapshot: Snapshot) -> dict[str, Any]:
-    """What one can ask for: devices, countries, page types and query groups that the site has, its largest topics."""
+    """What one can ask for: devices, countries, page types and query groups that the site has."""
     held = snapshot.split()
     return {
         "devices": [DEVICES[code] for code in held["device"]],
         "countries": [country_letters(code) for code in held["country"]],
         "page_types": [one.name for one in snapshot.rules.page_types],
         "query_groups": [one.name for one in snapshot.rules.query_groups],
-        "topics": largest_topics(snapshot, TOPICS_OFFERED),
     }

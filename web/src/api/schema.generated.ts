@@ -3383,8 +3383,6 @@ export interface components {
             page_types: string[];
             /** Query Groups */
             query_groups: string[];
-            /** Topics */
-            topics: string[];
         };
         /** FieldProblem */
         FieldProblem: {

@@ -1,5 +1,5 @@
 import { type FormEvent, useState } from "react";
-import { ask, ofSite } from "../api/ask";
+import { ask, ofSite, useFinding } from "../api/ask";
 import { CATALOG } from "../api/catalog.generated";
 import { Choice, EvidenceMark, Field, MainButton } from "../shared/parts";
 import { GRADES, type Grade, isLens, SURE, TARGETS, type Target } from "../state/view";
@@ -10,6 +10,7 @@ const chosen = (form: FormData, name: string) => {
   const held = form.getAll(name).map(String);
   return held.length ? held : undefined;
 };
+const TOPICS = 300; // offered while one types
 const POSITION = { type: "number", min: 1, max: 100, step: 0.1 } as const;
 const amount = (text: FormDataEntryValue | null) => (text === null || text === "" ? undefined : Number(text));
 
@@ -22,6 +23,8 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
   const looksAt = (name: string) =>
     finding !== undefined && (CATALOG[finding].looks_at as readonly string[]).includes(name);
   const facets = ask.useQuery("get", "/api/sites/{slug}/facets", ofSite(site.slug), { staleTime: 60_000 }).data;
+  const largest = useFinding(site.slug, "topics", {}, { enabled: looksAt("topic"), limit: TOPICS });
+  const topics = largest.data?.rows.map((one) => one.topic) ?? [];
 
   async function apply(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
@@ -41,7 +44,7 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
       section: String(form.get("section") ?? "").trim() || undefined,
       page_type: chosen(form, "page_type"),
       query_group: chosen(form, "query_group"),
-      topic: topic ? [topic] : undefined,
+      topic: looksAt("topic") ? (topic ? [topic] : undefined) : search.topic,
       decided: (form.get("decided") || undefined) as "open" | "settled" | undefined,
       explained: (form.get("explained") || undefined) as "without" | "only" | undefined,
       target:
@@ -103,23 +106,23 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
           <Choices name="country" label="country" options={facets.countries} held={search.country} />
           <Choices name="page_type" label="page type" options={facets.page_types} held={search.page_type} />
           <Choices name="query_group" label="query group" options={facets.query_groups} held={search.query_group} />
-          {facets.topics.length > 0 && (
-            <>
-              <Field
-                label="topic"
-                name="topic"
-                defaultValue={search.topic?.[0]}
-                list="topics-known"
-                autoComplete="off"
-                hint="Queries that belong together: see Topics."
-              />
-              <datalist id="topics-known">
-                {facets.topics.map((one) => (
-                  <option key={one} value={one} />
-                ))}
-              </datalist>
-            </>
-          )}
+        </>
+      )}
+      {looksAt("topic") && (
+        <>
+          <Field
+            label="topic"
+            name="topic"
+            defaultValue={search.topic?.[0]}
+            list="topics-known"
+            autoComplete="off"
+            hint="Queries that belong together: see Topics."
+          />
+          <datalist id="topics-known">
+            {topics.map((one) => (
+              <option key={one} value={one} />
+            ))}
+          </datalist>
         </>
       )}
       {looksAt("decided") && (
