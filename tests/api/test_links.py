@@ -62,20 +62,24 @@ def test_links_are_taken_refused_and_found_set_by_what_is_read_next(signed_in: C
     assert all(one["from"].removeprefix(SITE) in told for one in three)
     assert told.count(phrase(target - 1)) >= 3
 
+    waits = file["plan"][4]
+    assert decide(signed_in, [waits], "taken").status_code == 200
     # A table of links that is loaded later: the first was set, the second with other words, the third was not.
     assert {row["state"] for row in got(signed_in, "findings/link-work")["rows"]} == {"waiting"}
     site.refresh_from_db()
     set_now = [(three[0]["from"], three[0]["anchor"]), (three[1]["from"], "see this")]
     rows = [(page, f"{SITE}/p{target - 1}/", anchor, True, True) for page, anchor in set_now]
+    rows.append((three[2]["from"], f"{SITE}/list/1/", "elsewhere", True, True))
     table = pl.DataFrame(rows, schema=PAGE_LINKS.schema.names(), orient="row")
     keep(site, table, grain=PAGE_LINKS)
     work = {row["from_id"]: row for row in got(signed_in, "findings/link-work")["rows"]}
     assert [work[one["from_id"]]["state"] for one in three] == ["set", "set otherwise", "missing"]
     assert work[three[1]["from_id"]]["found_anchor"] == "see this"
+    assert work[waits["from_id"]]["state"] == "waiting"  # the table says nothing of that page
 
     assert decide(signed_in, [{**three[2], "choice": "taken"}], "open").status_code == 200
     assert Move.objects.get(page_id=three[2]["from_id"], finding="link-plan").dropped_at is not None
-    assert PlannedLink.objects.filter(choice="taken").count() == 2
+    assert PlannedLink.objects.filter(choice="taken").count() == 3
 
 
 def test_two_people_and_a_reader(signed_in: Client, site: Site, planted: Planted) -> None:

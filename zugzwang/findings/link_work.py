@@ -26,11 +26,12 @@ def find_work(view: View) -> Found:
         [(one.source_id, one.target_id) for one in taken], schema={"source": pl.UInt32, "target": pl.UInt32}, orient="row"
     )
     there = view.snapshot.body_links_between(pairs)
-    looked_at = view.snapshot.links_read_at()
+    # A crawl that was cut short, or a table of some pages, says nothing of the others.
+    looked_at, read = view.snapshot.links_read_at(), set(view.snapshot.inner_links()["source"].drop_nulls().unique())
     rows = []
     for one in taken:
         anchors = there.get((one.source_id, one.target_id))
-        state = set_state(one.anchor, one.made_at, looked_at, anchors)
+        state = set_state(one.anchor, one.made_at, looked_at if one.source_id in read else None, anchors)
         found = anchors[0] if anchors and state == "set otherwise" else None
         by = one.user.get_username() if one.user else None
         rows.append(

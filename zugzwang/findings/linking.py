@@ -11,7 +11,7 @@ from scipy.sparse import csgraph
 from zugzwang.core.clicks.headroom import Target
 from zugzwang.core.facts.addresses import normal
 from zugzwang.core.facts.periods import DAYS_A_MONTH, Period
-from zugzwang.core.links.faults import GONE, wrong_targets
+from zugzwang.core.links.faults import wrong_targets
 from zugzwang.core.links.graph import Floats, Graph, authority, graph_of
 from zugzwang.core.links.needs import link_counts, needs
 from zugzwang.core.links.similarity import Vectors, vectors
@@ -163,9 +163,3 @@ def phrases_of(view: View) -> pl.DataFrame:
 
 def needs_of(view: View) -> pl.DataFrame:
     return page_needs(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target)
-
-
-def gone_pages(snapshot: Snapshot) -> pl.DataFrame:
-    """Addresses that answered with an error, or moved: address, status, redirect_to."""
-    crawled = snapshot.crawled().select("address", "status", "redirect_to")
-    return crawled.filter((pl.col("status") >= GONE) | pl.col("redirect_to").is_not_null())

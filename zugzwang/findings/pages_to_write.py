@@ -10,7 +10,6 @@ from zugzwang.core.facts.periods import Period
 from zugzwang.core.pages.content import pieces_of
 from zugzwang.core.pages.fit import closest_pages
 from zugzwang.core.topics.edits import Edit
-from zugzwang.core.topics.season import ready_by
 from zugzwang.core.topics.writing import SEARCHES_LEAST, groups, outline, wanting
 from zugzwang.core.words import topic_sentences
 from zugzwang.data.cache import kept
@@ -20,7 +19,7 @@ from zugzwang.data.topics import query_graph, topic_edits, topics_of
 from zugzwang.findings.clashes import clashes_in
 from zugzwang.findings.columns import PART
 from zugzwang.findings.finding import Column, Finding, Found
-from zugzwang.findings.topics import INTENT, PEAK, READY_BY, intents, told_topics, topics_asked
+from zugzwang.findings.topics import INTENT, PEAK, READY_BY, intents, told_topics, topics_asked, with_ready_by
 from zugzwang.findings.view import Asked, View
 
 QUERIES_TOLD = 30
@@ -84,8 +83,7 @@ def find_missing(view: View) -> Found:
     rows = missing_pages(*asked)
     of_topic = told_topics(*asked).select("topic_id", "topic", "intent", "peak_month", "rises")
     told = rows.join(of_topic, on="topic_id", how="left", maintain_order="left")
-    days = [None if rises is None else ready_by(rises, view.today) for rises in told["rises"].to_list()]
-    told = told.with_columns(pl.Series("ready_by", days, dtype=pl.Date)).drop("rises")
+    told = with_ready_by(view, told).drop("rises")
     lacking = [] if view.snapshot.every_page_says() else [topic_sentences.NEEDS_PAGES]
     return Found(told, {"queries": query_graph(view.snapshot).queries.height}, lacking)
 

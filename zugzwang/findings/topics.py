@@ -197,6 +197,10 @@ def topics_told(view: View) -> pl.DataFrame:
     rows = told_topics(
         view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target, tuple(topic_edits(view.site))
     )
+    return with_ready_by(view, rows)
+
+
+def with_ready_by(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     days = [None if rises is None else ready_by(rises, view.today) for rises in rows["rises"].to_list()]
     return rows.with_columns(pl.Series("ready_by", days, dtype=pl.Date))
 

@@ -9,9 +9,10 @@ import polars as pl
 
 from zugzwang.core.drafts.terms import TIERS
 from zugzwang.core.pages.content import pieces_of
-from zugzwang.core.results.above import MEASURES
+from zugzwang.core.results.above import MEASURES, SHORT_ANSWER
 from zugzwang.core.topics.writing import outline
 from zugzwang.core.words import draft_sentences
+from zugzwang.core.words.pixels import DESCRIPTION_CHARACTERS, TITLE_CHARACTERS
 from zugzwang.core.words.unsaid import asks
 from zugzwang.data.decided import chosen_main_queries
 from zugzwang.data.models import Query
@@ -27,7 +28,6 @@ from zugzwang.findings.view import View
 
 NEIGHBOURS, QUESTIONS, LINKS = 20, 10, 10
 TIED_LEAST = 0.3
-TITLE_LETTERS, DESCRIPTION_LETTERS, ANSWER_LETTERS = 60, 160, 300  # common practice, no source
 
 
 def query_of(view: View, page: int) -> int:
@@ -69,9 +69,9 @@ def tell_brief(view: View, query: int, page: int | None) -> dict[str, Any]:
         ),
         "above": _above(view, query),
         "outline": _outline(view, query, [texts[query], *(one["query"] for one in topic["queries"])]),
-        "title_letters": TITLE_LETTERS,
-        "description_letters": DESCRIPTION_LETTERS,
-        "short_answer_letters": ANSWER_LETTERS if boxed or asks(texts[query]) else None,
+        "title_letters": TITLE_CHARACTERS,
+        "description_letters": DESCRIPTION_CHARACTERS,
+        "short_answer_letters": SHORT_ANSWER[1] if boxed or asks(texts[query]) else None,
         "links": _links(view, page),
     }  # fmt: skip
 

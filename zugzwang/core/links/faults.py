@@ -8,9 +8,8 @@
   says another page's main query   its words are the main query of another page
 
 A link that stands in the navigation of many pages is one fault: it is mended once; so are links to one page with the same poor
-words. Words that say nothing are listed in six
-languages (common practice, no source). Words are compared by their stems where they say a main query, else letter by letter
-with case ignored.
+words. Words that say nothing are listed in six languages (common practice, no source). Words are compared by their stems where
+they say a main query, else letter by letter with case ignored.
 """
 
 from collections.abc import Mapping
