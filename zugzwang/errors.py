@@ -5,6 +5,7 @@ ProductError            says what is wrong and what to do about it
 ├── NotAllowed          yours to see, not to change
 ├── Invalid             a request that makes no sense; `field` names the part
 ├── Conflict            somebody else changed the same meanwhile; `fields` name what
+├── Busy                others wait already; nothing is wrong
 └── FileRefused         a file that cannot be loaded; `problems` say where
 """
 
@@ -41,6 +42,10 @@ class Invalid(ProductError):
     def __init__(self, message: str, remedy: str = "", field: str = "") -> None:
         super().__init__(message, remedy)
         self.field = field
+
+
+class Busy(ProductError):
+    pass
 
 
 class Conflict(ProductError):

@@ -13,7 +13,7 @@ from ninja.files import UploadedFile
 from zugzwang.api import schemas as s
 from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.core.facts.cleaning import Rules
-from zugzwang.core.facts.grains import Source
+from zugzwang.core.facts.grains import Served
 from zugzwang.data.models import Connection, Job, Load, RuleChange, Site
 from zugzwang.data.rules import as_json, from_json, rules_of
 from zugzwang.errors import NotFound
@@ -215,12 +215,12 @@ def list_connections(request: HttpRequest, slug: str) -> Any:
 
 
 @router.put("/sites/{slug}/connections/{source}", response={200: s.ConnectionShown, **PROBLEMS})
-def connect(request: HttpRequest, slug: str, source: Source, given: s.ConnectionGiven) -> Any:
+def connect(request: HttpRequest, slug: str, source: Served, given: s.ConnectionGiven) -> Any:
     return shown_connection(connections.connect(actor(request), slug, source, **given.model_dump()))
 
 
 @router.delete("/sites/{slug}/connections/{source}", response={204: None, **PROBLEMS})
-def disconnect(request: HttpRequest, slug: str, source: Source) -> Status[None]:
+def disconnect(request: HttpRequest, slug: str, source: Served) -> Status[None]:
     connections.disconnect(actor(request), slug, source)
     return Status(204, None)
 

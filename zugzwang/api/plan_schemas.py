@@ -7,6 +7,7 @@ from ninja import Field, Schema
 
 from zugzwang.api.findings import ROWS, ViewAsked
 from zugzwang.core.clicks.evidence import Grade
+from zugzwang.core.drafts.help import HelpTask
 from zugzwang.core.topics.edits import EditKind
 from zugzwang.core.worth.moves import Effort, Kind, State
 
@@ -237,3 +238,146 @@ class ViewGiven(Schema):
 class ViewShown(ViewGiven):
     id: int
     by: str | None
+
+
+class DraftBegun(Schema):
+    """`page` null: one to be written, which makes a move as well."""
+
+    query: QueryId
+    page: int | None = Field(default=None, ge=1, le=2**31)
+
+
+class DraftWords(Schema):
+    """`text`: HTML of headings, paragraphs, lists, tables and links; all else is left out."""
+
+    title: str = Field(default="", max_length=5_000)
+    description: str = Field(default="", max_length=5_000)
+    text: str = Field(default="", max_length=500_000)
+
+
+Window = Annotated[str, Field(min_length=8, max_length=40, pattern="^[A-Za-z0-9-]+$")]
+
+
+class DraftSaved(DraftWords):
+    """`seen`, `base`: the version that the words were begun on, and what it said."""
+
+    window: Window
+    seen: int = Field(ge=1)
+    base: DraftWords
+
+
+class DraftShown(DraftWords):
+    """`writer`, `writer_window`: who writes now, null where nobody does."""
+
+    id: int
+    name: str
+    version: int
+    state: Literal["open", "done"]
+    done_on: date | None
+    query: str
+    query_id: int
+    page: str | None
+    page_id: int | None
+    move_id: int | None
+    by: str | None
+    made_at: datetime
+    changed_at: datetime
+    writer: str | None
+    writer_window: str | None
+    crawled: bool
+    dropped: bool
+
+
+class MergedShown(Schema):
+    """Blocks of a merged text; `theirs` is null where nothing is to be chosen."""
+
+    mine: list[str]
+    theirs: list[str] | None
+
+
+class ChoiceShown(Schema):
+    mine: str
+    theirs: str
+
+
+class DraftSaving(Schema):
+    """What came of saving. `text` null: all is saved; else nothing was, and these are to be chosen between."""
+
+    draft: DraftShown
+    text: list[MergedShown] | None
+    title: ChoiceShown | None
+    description: ChoiceShown | None
+
+
+class Writing(Schema):
+    window: Window
+    take: bool = False
+
+
+class VersionShown(Schema):
+    number: int
+    by: str | None
+    begun_at: datetime
+    made_at: datetime
+
+
+class DifferenceShown(Schema):
+    what: Literal["kept", "added", "removed"]
+    text: str
+
+
+class DraftCompared(Schema):
+    """How two versions differ, block by block."""
+
+    title: list[list[DifferenceShown]]
+    description: list[list[DifferenceShown]]
+    text: list[list[DifferenceShown]]
+
+
+class PutBack(Schema):
+    window: Window
+    version: int = Field(ge=0, le=10**9)
+
+
+class DraftFinished(Schema):
+    """`page`: the address or path that the page to write became, where the site knows it."""
+
+    on: date
+    page: str = Field(default="", max_length=2_000)
+    note: str = Field(default="", max_length=5_000)
+
+
+class DraftNamed(Schema):
+    name: str = Field(min_length=1, max_length=500)
+
+
+class HelpGiven(Schema):
+    """`term`: of a paragraph."""
+
+    task: HelpTask
+    term: str = Field(default="", max_length=200)
+
+
+class ProposedShown(Schema):
+    text: str
+    faults: list[str]
+
+
+class Helped(Schema):
+    """Proposals of a text service, checked. `by`: what it says of itself."""
+
+    task: HelpTask
+    by: str
+    proposals: list[ProposedShown]
+
+
+class HelpSettings(Schema):
+    """`instructions`: what the service is told, by task; `connected`: whether the site has a text service."""
+
+    instructions: dict[str, str]
+    connected: bool
+
+
+class InstructionGiven(Schema):
+    task: HelpTask
+    text: str = Field(default="", max_length=10_000)

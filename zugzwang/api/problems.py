@@ -10,7 +10,7 @@ from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from zugzwang.access import Actor
-from zugzwang.errors import Conflict, FileRefused, Invalid, NotAllowed, NotFound, ProductError
+from zugzwang.errors import Busy, Conflict, FileRefused, Invalid, NotAllowed, NotFound, ProductError
 
 
 class FieldProblem(Schema):
@@ -54,7 +54,14 @@ TITLES = {
     500: "Something broke here",
     503: "Busy",
 }
-STATUS_OF: dict[type[ProductError], int] = {NotFound: 404, NotAllowed: 403, Invalid: 422, Conflict: 409, FileRefused: 422}
+STATUS_OF: dict[type[ProductError], int] = {
+    NotFound: 404,
+    NotAllowed: 403,
+    Invalid: 422,
+    Conflict: 409,
+    FileRefused: 422,
+    Busy: 503,
+}
 
 
 def actor(request: HttpRequest) -> Actor:

@@ -5,7 +5,7 @@ from typing import Any, Literal
 
 from ninja import Field, Schema
 
-from zugzwang.core.facts.grains import Source
+from zugzwang.core.facts.grains import Served, Source
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.visits import Channel
 from zugzwang.intake.tables import Repeats
@@ -228,7 +228,7 @@ class ConnectionGiven(Schema):
 
 
 class ConnectionShown(Schema):
-    source: Source
+    source: Served
     address: str
     has_token: bool
     private_allowed: bool

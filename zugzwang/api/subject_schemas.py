@@ -7,10 +7,12 @@ from ninja import Schema
 
 from zugzwang.api.findings import ROWS, PeriodShown
 from zugzwang.core.clicks.evidence import Grade
+from zugzwang.core.drafts.check import FaultKind, TermState
 from zugzwang.core.drafts.terms import Tier
 from zugzwang.core.pages.fit import Fit
 from zugzwang.core.pages.landing import Role
 from zugzwang.core.results.blocks import BlockKind
+from zugzwang.core.words.titles import Problem
 from zugzwang.core.words.unsaid import Saying
 from zugzwang.findings.shapes import ChangeParts, ChangeTold, ClashBetween, SpellOut
 
@@ -588,3 +590,40 @@ class BriefShown(Schema):
     description_letters: int
     short_answer_letters: int | None
     links: list[BriefLink]
+
+
+class TermChecked(Schema):
+    """A term in a draft: how often it is said, and between which counts the pages above say it in a text of this length."""
+
+    text: str
+    tier: Tier
+    said: int
+    least: float
+    most: float
+    state: TermState
+
+
+class FaultShown(Schema):
+    """Something that reads badly: the stretch of text that is meant, and what to do. `page`: another page of ours."""
+
+    kind: FaultKind
+    quote: str
+    words: str
+    page: str | None
+
+
+class DraftChecked(Schema):
+    """A draft beside the pages above. `length`, `ease`: the quartiles of the pages above; `short_answer`: its characters."""
+
+    words: int
+    length: tuple[float, float] | None
+    reading_ease: float | None
+    ease: tuple[float, float] | None
+    coverage: float | None
+    coverage_above_median: float | None
+    sentence: str
+    terms: list[TermChecked]
+    faults: list[FaultShown]
+    problems: list[Problem]
+    short_answer: int | None
+    short_answer_wanted: bool

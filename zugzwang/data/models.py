@@ -21,6 +21,8 @@ class Site(models.Model):
     min_impressions = models.PositiveIntegerField(default=100)
     currency = models.CharField(max_length=3, default="", blank=True)  # sign or code of its amounts; empty: nobody said
     own_curve = models.JSONField(null=True)
+    # What a text service is told where the site has words of its own (core.drafts.help): task → instruction.
+    instructions = models.JSONField(default=dict)
     # Another number after every change to the site's facts or cleaning; what is computed from them is kept under it. It is
     # drawn, not counted, so that a database put back from a copy never meets what was kept for another one.
     data_version = models.BigIntegerField(default=next_version)
@@ -357,6 +359,56 @@ class TopicEdit(models.Model):
 
     class Meta:
         ordering = ["id"]
+
+
+class Draft(models.Model):
+    """A text that is being written for a page of the site, or for one to be written. Its text is HTML (core.drafts.text)."""
+
+    class State(models.TextChoices):
+        OPEN = "open"
+        DONE = "done"
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="drafts")
+    page = models.ForeignKey(Page, null=True, on_delete=models.SET_NULL, related_name="+")
+    query = models.ForeignKey(Query, on_delete=models.CASCADE, related_name="+")
+    name = models.CharField(max_length=200)
+    title = models.TextField(default="", blank=True)
+    description = models.TextField(default="", blank=True)
+    text = models.TextField(default="", blank=True)
+    before = models.JSONField(null=True)  # title, description, text of the page as it was crawled when the draft was begun
+    state = models.CharField(max_length=10, choices=State.choices, default=State.OPEN)
+    done_on = models.DateField(null=True)
+    move = models.ForeignKey(Move, null=True, on_delete=models.SET_NULL, related_name="drafts")
+    # Raised by every change of the text; whoever saves says which one they saw.
+    version = models.PositiveIntegerField(default=1)
+    # Who writes: one window of one person's, until it is not heard of any more.
+    writer = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    writer_window = models.CharField(max_length=40, default="", blank=True)
+    writer_heard_at = models.DateTimeField(null=True)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    changed_at = models.DateTimeField(auto_now_add=True)
+    dropped_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-changed_at", "-id"]
+
+
+class DraftVersion(models.Model):
+    """A draft as it was; saves of one person within some minutes are one version."""
+
+    draft = models.ForeignKey(Draft, on_delete=models.CASCADE, related_name="versions")
+    number = models.PositiveIntegerField()  # the draft's version when this one was last saved
+    title = models.TextField(default="", blank=True)
+    description = models.TextField(default="", blank=True)
+    text = models.TextField(default="", blank=True)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    begun_at = models.DateTimeField(auto_now_add=True)
+    made_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [models.UniqueConstraint(fields=["draft", "number"], name="one_draft_version_a_number")]
 
 
 class SavedView(models.Model):

@@ -5,7 +5,7 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core.drafts.terms import Corpus, GoesWith, Tier, coverage, goes_with_place, sentences_apart
+from zugzwang.core.drafts.terms import Corpus, GoesWith, TermTold, coverage, goes_with_place, sentences_apart
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.words.said import read_texts
 from zugzwang.data.cache import kept
@@ -15,16 +15,6 @@ OTHERS = 10  # results of others that are looked at
 BACKGROUND = 3_000  # pages of ours against which terms are weighed
 OF_OTHERS = 2**31  # their ids begin here, so that both stand in one corpus
 OWN_PAGES = 5  # of a query, the most shown ones
-
-
-@dataclass(frozen=True)
-class TermTold:
-    """`text`: as the pages above write it most often."""
-
-    text: str
-    tier: Tier
-    pages: int
-    per_thousand: tuple[float, float, float]
 
 
 @dataclass(frozen=True)

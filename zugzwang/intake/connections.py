@@ -4,7 +4,7 @@ from datetime import date
 from urllib.parse import urlsplit
 
 from zugzwang.access import Actor
-from zugzwang.core.facts.grains import FETCHED, SOURCES
+from zugzwang.core.facts.grains import SERVED
 from zugzwang.data.decided import plan_changed
 from zugzwang.data.models import Connection, Event, Site
 from zugzwang.data.sealing import sealed
@@ -28,8 +28,8 @@ def connect(
     """Connect a site's source to a service, in place of the one that it had. `token` None: as it was."""
     site = actor.site_to_change(slug)
     parts = urlsplit(address.strip())
-    if source not in SOURCES or source in FETCHED:
-        raise Invalid(f"“{source}” is no source that a service holds.", f"Sources: {', '.join(SOURCES)}.", "source")
+    if source not in SERVED:
+        raise Invalid(f"“{source}” is no source that a service holds.", f"Sources: {', '.join(SERVED)}.", "source")
     if parts.scheme not in ("http", "https") or not parts.hostname or len(address) > 500:
         raise Invalid(f"“{address}” is no address of a service.", "Write it as https://data.shop.example/search.", "address")
     if parts.username or parts.password:

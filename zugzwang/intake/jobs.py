@@ -17,6 +17,7 @@ from django.utils import timezone
 from django_tasks import task
 
 from zugzwang.access import Actor
+from zugzwang.core.facts.grains import TEXT_SERVICE
 from zugzwang.core.facts.periods import Period
 from zugzwang.data.models import Connection, Job, JobPart, Site
 from zugzwang.data.snapshot import Snapshot
@@ -60,7 +61,7 @@ def ask_for_load(actor: Actor, slug: str, upload: str, request: dict[str, Any]) 
 def ask_for_refresh(actor: Actor, slug: str, connections: Sequence[int] | None = None) -> Job:
     """A job that fetches what the site lacks from its services, or from some of them."""
     site = actor.site_to_change(slug)
-    held = Connection.objects.filter(site=site)
+    held = Connection.objects.filter(site=site).exclude(source=TEXT_SERVICE)
     chosen = list((held.filter(id__in=connections) if connections is not None else held).values_list("id", flat=True))
     if not chosen:
         raise Invalid("No service is connected.", "Connect one under Intake first.")
@@ -177,7 +178,7 @@ def nightly(now: datetime) -> int:
     at = now.replace(hour=hour, minute=minute, second=0, microsecond=0)
     last = at if at <= now else at - timedelta(days=1)
     due: dict[str, list[int]] = {}
-    for one in Connection.objects.filter(nightly=True).select_related("site"):
+    for one in Connection.objects.filter(nightly=True).exclude(source=TEXT_SERVICE).select_related("site"):
         if one.asked_at is None or one.asked_at < last:
             due.setdefault(one.site.slug, []).append(one.id)
     asked = 0

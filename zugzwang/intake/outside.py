@@ -164,20 +164,9 @@ def get(http: httpx.Client, address: str, headers: dict[str, str]) -> httpx.Resp
     """The reply to a GET, read whole and bounded, redirects followed within the same host."""
     host = urlsplit(address).netloc
     for _ in range(REDIRECTS + 1):
-        real, mapped_headers = mapped(address)
-        with http.stream("GET", real, headers={**headers, **mapped_headers}) as reply:
-            body = b""
-            for piece in reply.iter_bytes():
-                body += piece
-                if len(body) > REPLY_MAX_BYTES:
-                    raise OutsideRefused(
-                        f"{address} answers with more than {REPLY_MAX_BYTES // 1_000_000} MB.", "Ask for less."
-                    )
+        reply = send(http, "GET", address, headers)
         if not reply.has_redirect_location:
-            plain = [
-                (name, value) for name, value in reply.headers.items() if name not in ("content-encoding", "content-length")
-            ]
-            return httpx.Response(reply.status_code, headers=plain, content=body)
+            return reply
         address = str(httpx.URL(address).join(reply.headers["location"]))
         if urlsplit(address).netloc != host:
             # The token was given for one host and is told to no other.
@@ -185,3 +174,18 @@ def get(http: httpx.Client, address: str, headers: dict[str, str]) -> httpx.Resp
                 f"The service sends us on to {urlsplit(address).netloc}.", "Connect to that address if it is meant."
             )
     raise OutsideRefused(f"The service sends us on more than {REDIRECTS} times.", "Look at its address.")
+
+
+def send(
+    http: httpx.Client, method: str, address: str, headers: dict[str, str], told: bytes = b"", most_bytes: int = REPLY_MAX_BYTES
+) -> httpx.Response:
+    """The reply to one request, read whole and bounded; no redirect is followed."""
+    real, mapped_headers = mapped(address)
+    with http.stream(method, real, headers={**headers, **mapped_headers}, content=told or None) as reply:
+        body = b""
+        for piece in reply.iter_bytes():
+            body += piece
+            if len(body) > most_bytes:
+                raise OutsideRefused(f"{address} answers with more than {most_bytes / 1_000_000:.0f} MB.", "Ask for less.")
+    plain = [(name, value) for name, value in reply.headers.items() if name not in ("content-encoding", "content-length")]
+    return httpx.Response(reply.status_code, headers=plain, content=body)

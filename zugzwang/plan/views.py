@@ -9,7 +9,8 @@ from zugzwang.errors import Invalid, NotFound
 
 VIEWS_MAX = 200
 # A place of the application and its parameters; nothing that leads elsewhere.
-_ADDRESS = re.compile(r"(standing|pages|queries|clashes|moves|intake)(/[a-z]+)?(\?[^#\s]*)?")
+_PLACES = "intake|standing|pages|queries|query|clashes|wording|links|topics|drafts|moves|reports"
+_ADDRESS = re.compile(rf"({_PLACES})(/[a-z0-9]+)?(\?[^#\s]*)?")
 
 
 def of_site(site: Site) -> list[dict[str, Any]]:

@@ -16,6 +16,8 @@ from urllib.parse import parse_qs, urlencode
 
 import polars as pl
 
+from zugzwang.standins import text
+
 PAGE_ROWS = 25_000
 TOKEN = "marrowbank-token"  # noqa: S105 – public on purpose, like everything of the demo
 DATED = {"search": ("page,query", "page", "query", "day"), "visits": ("",)}
@@ -61,6 +63,8 @@ class StandIns:
         if path == "/behave" and environ["REQUEST_METHOD"] == "POST":
             return self.behave(environ)
         source = path.strip("/").split("/")[0]
+        if source == "text" and host not in self.site_hosts():
+            return self.serve_text(environ)
         if source in SOURCES and host not in self.site_hosts():
             return self.serve_source(source, path, query, environ)
         return self.serve_site(host, f"{path}?{query}" if query else path)
@@ -83,6 +87,23 @@ class StandIns:
     # --- services --------------------------------------------------------------------------------------------------
 
     def serve_source(self, source: str, path: str, query: str, environ: dict[str, Any]) -> Reply:
+        spoilt = self.spoilt(environ)
+        if spoilt is not None:
+            return spoilt
+        if path.endswith("/about"):
+            return self.about(source)
+        reply = self.rows(source, path, {name: values[0] for name, values in parse_qs(query).items()})
+        if self.spoil("cut"):
+            reply[1]["X-Cut"] = "1"
+        return reply
+
+    def serve_text(self, environ: dict[str, Any]) -> Reply:
+        """Proposals of the text service (zugzwang.standins.text)."""
+        told = environ["wsgi.input"].read(int(environ.get("CONTENT_LENGTH") or 0))
+        return self.spoilt(environ) or _json(200, text.propose(json.loads(told or b"{}")))
+
+    def spoilt(self, environ: dict[str, Any]) -> Reply | None:
+        """The reply where something goes wrong; None where nothing does."""
         if environ.get("HTTP_AUTHORIZATION") != f"Bearer {TOKEN}":
             return _json(401, {"detail": "the token is missing or wrong"})
         time.sleep(self.behaviour.delay_seconds)
@@ -94,12 +115,7 @@ class StandIns:
             time.sleep(self.behaviour.stall_seconds)
         if self.spoil("nonsense"):
             return 200, {"Content-Type": "application/x-ndjson"}, b"<html>come back later</html>"
-        if path.endswith("/about"):
-            return self.about(source)
-        reply = self.rows(source, path, {name: values[0] for name, values in parse_qs(query).items()})
-        if self.spoil("cut"):
-            reply[1]["X-Cut"] = "1"
-        return reply
+        return None
 
     def about(self, source: str) -> Reply:
         if source not in DATED:

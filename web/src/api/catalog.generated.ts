@@ -593,6 +593,111 @@ export const CATALOG = {
       }
     ]
   },
+  "drafts": {
+    "title": "Drafts",
+    "question": "What is being written, for which page and query, and how far is it?",
+    "method": "drafts",
+    "claims": [
+      "draft",
+      "drafts"
+    ],
+    "order": "changed_at",
+    "looks_at": [
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "name",
+        "kind": "text",
+        "label": "draft",
+        "explains": "its name, and the page that it is for",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "words",
+        "kind": "count",
+        "label": "words",
+        "explains": "of its text",
+        "unit": "words",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "state",
+        "kind": "word",
+        "label": "state",
+        "explains": "how far it is",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "due",
+        "kind": "day",
+        "label": "due",
+        "explains": "until when its move is to be done",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "changed_at",
+        "kind": "time",
+        "label": "changed",
+        "explains": "when its words were changed last",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "query",
+        "kind": "text",
+        "label": "query",
+        "explains": "the query that it is written for",
+        "unit": "",
+        "low": true,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "page",
+        "kind": "text",
+        "label": "page",
+        "explains": "the page that it is for; none: one to be written",
+        "unit": "",
+        "low": true,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "by",
+        "kind": "text",
+        "label": "begun by",
+        "explains": "who began it",
+        "unit": "",
+        "low": true,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "done_on",
+        "kind": "day",
+        "label": "done on",
+        "explains": "since when it stands on the site",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      }
+    ]
+  },
   "landing-pages": {
     "title": "Landing pages",
     "question": "What do visits say of each page beside what search says?",

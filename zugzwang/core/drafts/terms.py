@@ -14,17 +14,19 @@ Bounds and weights are our own choice, no source.
 """
 
 import re
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal, get_args
+from typing import Literal, Protocol, get_args
 
 import numpy as np
 import numpy.typing as npt
 import polars as pl
 from scipy import stats
 
+from zugzwang.core.pages.content import pieces_of
 from zugzwang.core.words.said import Texts
-from zugzwang.core.words.wording import FUNCTION_WORDS
+from zugzwang.core.words.wording import FUNCTION_WORDS, stem, words
 
 Tier = Literal["needed", "usual", "possible"]
 TIERS: tuple[Tier, ...] = get_args(Tier)
@@ -48,6 +50,21 @@ class Term:
     weight: float
     pages: int
     per_thousand: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class TermTold:
+    """A term as people read it. `text`: as the pages above write it most often."""
+
+    text: str
+    tier: Tier
+    pages: int
+    per_thousand: tuple[float, float, float]
+
+
+class Tiered(Protocol):
+    @property
+    def tier(self) -> Tier: ...
 
 
 class Corpus:
@@ -180,11 +197,41 @@ def sentences_apart(content: str) -> str:
     return "\n".join(told)
 
 
+def says_nothing(word: str) -> bool:
+    """Whether a word in small letters says nothing of a subject."""
+    return word in FUNCTION_WORDS or len(word) < LETTERS_LEAST or word.isdigit()
+
+
+def times_said(content: str, title: str, terms: Sequence[TermTold], language: str = "english") -> list[int]:
+    """How often a text of its own – no page of the corpus – says each term, counted as in the corpus.
+
+    >>> cart = TermTold("canoe cart", "needed", 3, (1.0, 2.0, 3.0))
+    >>> times_said("h1\\tCanoe carts\\np\\tThe canoe. A cart, the canoe’s cart.", "Cart", [cart])
+    [2]
+    """
+    stem_of: dict[str, str] = {}
+
+    def stems_in(text: str) -> list[str]:
+        told = words(text)
+        for word in told:
+            if word not in stem_of:
+                stem_of[word] = "" if says_nothing(word) else stem(word, language)
+        return [stem_of[word] for word in told]
+
+    said: Counter[tuple[str, ...]] = Counter()
+    for _, text in [("title", title), *pieces_of(sentences_apart(content))]:
+        stems = stems_in(text)
+        for length in range(1, LONGEST + 1):
+            runs = zip(*(stems[at:] for at in range(length)), strict=False)
+            said.update(run for run in runs if all(run))
+    return [said[tuple(stems_in(one.text))] for one in terms]
+
+
 def _says_nothing(texts: Texts) -> npt.NDArray[np.bool_]:
     """Whether each word, by its id, says nothing of a subject: function words, numbers, letters alone."""
     held = np.zeros(texts.words.height + 1, dtype=np.bool_)  # ids go from 1 without a gap
     for text, word in texts.words.select("text", "word").iter_rows():
-        held[word] = text in FUNCTION_WORDS or len(text) < LETTERS_LEAST or text.isdigit()
+        held[word] = says_nothing(text)
     held[0] = True
     return held
 
@@ -200,7 +247,7 @@ def _without_parts(terms: Sequence[Term]) -> list[Term]:
     return [one for one in terms if longer.get(one.key, 0) < one.pages]
 
 
-def coverage(terms: Sequence[Term], counts: Sequence[int]) -> float:
+def coverage(terms: Sequence[Tiered], counts: Sequence[int]) -> float:
     """The share of terms said, by their weights, 0…1.
 
     >>> coverage([Term((1,), "needed", 1, 9, (0, 0, 0)), Term((2,), "possible", 1, 3, (0, 0, 0))], [2, 0])

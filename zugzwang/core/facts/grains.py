@@ -23,6 +23,11 @@ Source = Literal[
 ]  # fmt: skip
 SOURCES: tuple[Source, ...] = get_args(Source)
 FETCHED: tuple[Source, ...] = ("crawl", "above")  # what we fetch ourselves; a crawl can be loaded as a table too
+TEXT_SERVICE = "text"  # holds no data: it is asked for words (core.drafts.help)
+Served = Literal[
+    "search", "visits", "links", "volumes", "results", "strengths", "page-queries", "page-links", "events", "text"
+]  # fmt: skip
+SERVED: tuple[Served, ...] = get_args(Served)
 
 DEVICES = ("", "desktop", "mobile", "tablet", "other")  # stored by their index; 0 is "not told"
 NOT_TOLD = 0

@@ -28,11 +28,16 @@ def pieces_of(content: str) -> list[tuple[Kind, str]]:
     >>> pieces_of("h2\\tHow long?\\np\\tSee \\x02our chart\\x03.")
     [('h2', 'How long?'), ('p', 'See our chart.')]
     """
+    return [(kind, _MARKS.sub("", text)) for kind, text in marked_pieces_of(content)]
+
+
+def marked_pieces_of(content: str) -> list[tuple[Kind, str]]:
+    """The pieces of a content with the signs that mark links."""
     told: list[tuple[Kind, str]] = []
     for line in content.split("\n"):
         kind, tab, text = line.partition("\t")
         if tab and kind in KINDS:
-            told.append((kind, _MARKS.sub("", text)))
+            told.append((kind, text))
     return told
 
 

@@ -1,5 +1,6 @@
 """The plain words for what drafts lack and for how coverage goes with place."""
 
+from zugzwang.core.drafts.check import FaultKind
 from zugzwang.core.words.sentences import count
 
 SURE = 0.05
@@ -31,3 +32,53 @@ def goes_with_place(rho: float | None, p_value: float | None, queries: int) -> s
     if p_value > SURE:
         return f"{of}, covering more does not go with a better place {figures}: terms are hints, no law."
     return f"{of}, those that cover more stand {'higher' if rho < 0 else 'lower'} {figures}."
+
+
+def fault(kind: FaultKind, number: int, other: str, wanted: tuple[float, float] | None = None) -> str:
+    """What is wrong with a stretch of a draft, and what to do. `wanted`: the quartiles of the pages above (length).
+
+    >>> fault("long sentence", 41, "")
+    'A sentence of 41 words. Cut it in two.'
+    """
+    if kind == "length" and wanted is not None:
+        low, high = count(wanted[0]), count(wanted[1])
+        return f"{count(number)} words; half of the pages above have {low} to {high}."
+    if kind == "headings" and number:
+        return f"A heading of level {number} is left out above this one."
+    if kind == "short answer":
+        stands = f"What stands there has {count(number)}." if number else "Nothing stands there yet."
+        return f"Answer the query in 40 to 300 characters right below a heading that asks it. {stands}"
+    told = {
+        "long sentence": f"A sentence of {number} words. Cut it in two.",
+        "wall of text": f"A paragraph of {number} words. Part it.",
+        "headings": f"The text has {other}.",
+        "picture": f"The picture {other or 'without a name'} has no text. Say what it shows.",
+        "repeated": f"{number} words that {other or 'another page'} says too. Say it in other words, or link there.",
+    }
+    return told.get(kind, "")
+
+
+def draft(words: int, said: int, terms: int, above: float | None, covers: float | None) -> str:
+    """How a draft stands beside the pages above.
+
+    >>> draft(640, 14, 22, 0.71, 0.68)
+    '640 words. It says 14 of 22 terms and covers 68 %; the middle page above covers 71 %.'
+    """
+    told = f"{count(words)} word{'' if words == 1 else 's'}."
+    if not terms or covers is None:
+        return f"{told} No terms are known: three pages above have to be captured and fetched first."
+    beside = "" if above is None else f"; the middle page above covers {100 * above:.0f} %"
+    return f"{told} It says {said} of {terms} terms and covers {100 * covers:.0f} %{beside}."
+
+
+def drafts(open_ones: int, all_of_them: int) -> str:
+    """How many drafts there are.
+
+    >>> drafts(2, 3)
+    '2 drafts are open, 1 is done.'
+    """
+    if not all_of_them:
+        return "No draft yet. Begin one from a page to write (Topics), from a page's file, or from a nearly ready row."
+    done = all_of_them - open_ones
+    told = f"{count(open_ones)} draft{' is' if open_ones == 1 else 's are'} open"
+    return f"{told}, {count(done)} {'is' if done == 1 else 'are'} done." if done else f"{told}."

@@ -26,7 +26,7 @@ FUNCTION_WORDS = frozenset(
     here not no vs versus than then so
     """.split()  # noqa: SIM905 – a list of 90 strings reads worse
 )
-_WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)*")
+WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)*")
 _POSSESSIVE = re.compile(r"['’]s?$")
 _FILE_ENDING = re.compile(r"\.(html?|php|aspx?|jsp)$", re.IGNORECASE)
 _of_thread = threading.local()
@@ -40,7 +40,7 @@ def words(text: str) -> list[str]:
     ['the', 'paddler', 'guide', '3', 'day', 'trips']
     """
     composed = unicodedata.normalize("NFKC", text).lower()
-    found = _WORD.findall(composed)
+    found = WORD.findall(composed)
     return [_POSSESSIVE.sub("", word) for word in found] if "'" in composed or "’" in composed else found
 
 

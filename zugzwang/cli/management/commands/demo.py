@@ -23,7 +23,7 @@ from demo.sources import write_sources
 from zugzwang.access import OPERATOR, Actor
 from zugzwang.cli.base import ProductCommand
 from zugzwang.core.facts.cleaning import PageType, QueryGroup
-from zugzwang.core.facts.grains import Source
+from zugzwang.core.facts.grains import TEXT_SERVICE, Source
 from zugzwang.data.decided import Subject
 from zugzwang.data.models import Page, Query, Site
 from zugzwang.data.rules import rules_of
@@ -99,6 +99,7 @@ class Command(ProductCommand):
             self.stdout.write(f"Loaded {report.loaded:,} rows of {name}.")
             if source not in ("results", "events") and name in ("search-page-query", "visits", "links", "volumes"):
                 connect(OPERATOR, SITE_SLUG, source, f"{SERVICES}/{source}", TOKEN, False, False)
+        connect(OPERATOR, SITE_SLUG, TEXT_SERVICE, f"{SERVICES}/text", TOKEN, False, False)
         address = settings.HOST_MAP.get(urlsplit(SITE_ADDRESS).netloc)
         if address:
             self._crawl(user, address)

@@ -1,0 +1,170 @@
+"""Drafts over HTTP: begun, written, checked, helped with, done. Their list is a finding (findings/drafts.py)."""
+
+import io
+from typing import Any, Literal
+
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
+from ninja import Query, Router, Status
+
+from zugzwang.api import plan_schemas as s
+from zugzwang.api.findings import ViewAsked, asked_of
+from zugzwang.api.problems import PROBLEMS, actor
+from zugzwang.api.subject_schemas import DraftChecked
+from zugzwang.api.subjects import whole_view
+from zugzwang.core.drafts.formats import as_document, as_html, as_markdown
+from zugzwang.data.models import Draft
+from zugzwang.data.rules import rules_of
+from zugzwang.intake.text_service import ask_for_help, connection_of
+from zugzwang.plan import drafts
+from zugzwang.plan.drafts import Words
+from zugzwang.subjects.draft_check import help_asked, tell_check
+
+router = Router()
+Format = Literal["md", "html", "docx"]
+_KINDS: dict[Format, str] = {
+    "md": "text/markdown; charset=utf-8",
+    "html": "text/html; charset=utf-8",
+    "docx": "application/vnd.openxmlformats-officedocument.wordprocessingml.document",
+}
+
+
+def _words(given: s.DraftWords) -> Words:
+    return Words(given.title, given.description, given.text)
+
+
+@router.post("/sites/{slug}/drafts", response={201: s.DraftShown, **PROBLEMS})
+def begin_draft(request: HttpRequest, slug: str, given: s.DraftBegun, asked: Query[ViewAsked]) -> Status[Any]:
+    """Begin a draft of a page, or of one to be written, which makes a move as well."""
+    if given.page is None:
+        made = drafts.begin_to_write(actor(request), slug, asked_of(asked), given.query, timezone.localdate())
+    else:
+        made = drafts.begin(actor(request), slug, given.query, given.page)
+    return Status(201, _shown(request, slug, made.id))
+
+
+@router.get("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftShown, **PROBLEMS})
+def show_draft(request: HttpRequest, slug: str, draft_id: int) -> Any:
+    return _shown(request, slug, draft_id)
+
+
+def _shown(request: HttpRequest, slug: str, draft_id: int) -> dict[str, Any]:
+    return drafts.shown(drafts.find(actor(request).site(slug), draft_id, dropped=True))
+
+
+@router.put("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftSaving, **PROBLEMS})
+def save_draft(request: HttpRequest, slug: str, draft_id: int, given: s.DraftSaved) -> Any:
+    """Save what was written. What others saved meanwhile is merged by blocks; where both changed the same, nothing is saved and
+    both are told."""
+    made = drafts.save(actor(request), slug, draft_id, given.window, given.seen, _words(given.base), _words(given))
+    told = {"text": made.text, "title": made.title, "description": made.description}
+    return {**told, "draft": drafts.shown(made.draft)}
+
+
+@router.post("/sites/{slug}/drafts/{int:draft_id}/writer", response={200: s.DraftShown, **PROBLEMS})
+def write_draft(request: HttpRequest, slug: str, draft_id: int, given: s.Writing) -> Any:
+    """Become the one who writes, or go on being it."""
+    return drafts.shown(drafts.write(actor(request), slug, draft_id, given.window, given.take))
+
+
+@router.post("/sites/{slug}/drafts/{int:draft_id}/writer/gone", response={204: None, **PROBLEMS})
+def stop_writing(request: HttpRequest, slug: str, draft_id: int, given: s.Writing) -> Status[None]:
+    drafts.stop(actor(request), slug, draft_id, given.window)
+    return Status(204, None)
+
+
+@router.get("/sites/{slug}/drafts/{int:draft_id}/versions", response={200: list[s.VersionShown], **PROBLEMS})
+def list_versions(request: HttpRequest, slug: str, draft_id: int) -> Any:
+    return drafts.versions(actor(request).site(slug), draft_id)
+
+
+@router.get("/sites/{slug}/drafts/{int:draft_id}/versions/{int:one}/{int:other}", response={200: s.DraftCompared, **PROBLEMS})
+def compare_versions(request: HttpRequest, slug: str, draft_id: int, one: int, other: int) -> Any:
+    """How two versions differ; 0 is the page as it was crawled."""
+    return drafts.compare(actor(request).site(slug), draft_id, one, other)
+
+
+@router.post("/sites/{slug}/drafts/{int:draft_id}/versions", response={200: s.DraftShown, **PROBLEMS})
+def put_version_back(request: HttpRequest, slug: str, draft_id: int, given: s.PutBack) -> Any:
+    return drafts.shown(drafts.put_back(actor(request), slug, draft_id, given.window, given.version))
+
+
+@router.post("/sites/{slug}/drafts/{int:draft_id}/check", response={200: DraftChecked, **PROBLEMS})
+def check_draft(request: HttpRequest, slug: str, draft_id: int, given: s.DraftWords, asked: Query[ViewAsked]) -> Any:
+    """The words given beside the pages above; nothing is saved."""
+    draft, words = _draft(request, slug, draft_id), drafts.checked(_words(given))
+    view = whole_view(request, slug, asked)
+    return tell_check(view, draft.query_id, draft.page_id, words.text, words.title, words.description)
+
+
+@router.get("/sites/{slug}/drafts/{int:draft_id}/file", response={200: bytes, **PROBLEMS})
+def draft_file(request: HttpRequest, slug: str, draft_id: int, kind: Format = "docx") -> HttpResponse:
+    """The draft as Markdown, HTML or a document (DOCX)."""
+    draft = _draft(request, slug, draft_id)
+    words = (draft.title, draft.description, draft.text)
+    held = io.BytesIO()
+    if kind == "docx":
+        as_document(*words).save(held)
+    else:
+        told = as_markdown(*words) if kind == "md" else as_html(*words, rules_of(draft.site).language)
+        held.write(told.encode())
+    disposition = f'attachment; filename="draft-{draft_id}.{kind}"'
+    return HttpResponse(held.getvalue(), content_type=_KINDS[kind], headers={"Content-Disposition": disposition})
+
+
+@router.post("/sites/{slug}/drafts/{int:draft_id}/done", response={200: s.DraftShown, **PROBLEMS})
+def finish_draft(request: HttpRequest, slug: str, draft_id: int, given: s.DraftFinished) -> Any:
+    """The draft stands on the site since a day: its move is done."""
+    actor(request).site_to_change(slug)
+    page = whole_view(request, slug, ViewAsked(page=given.page)).one_page if given.page.strip() else None
+    return drafts.shown(drafts.finish(actor(request), slug, draft_id, given.on, page, given.note))
+
+
+@router.post("/sites/{slug}/drafts/{int:draft_id}/open", response={200: s.DraftShown, **PROBLEMS})
+def reopen_draft(request: HttpRequest, slug: str, draft_id: int) -> Any:
+    return drafts.shown(drafts.reopen(actor(request), slug, draft_id))
+
+
+@router.patch("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftShown, **PROBLEMS})
+def rename_draft(request: HttpRequest, slug: str, draft_id: int, given: s.DraftNamed) -> Any:
+    return drafts.shown(drafts.rename(actor(request), slug, draft_id, given.name))
+
+
+@router.delete("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftShown, **PROBLEMS})
+def drop_draft(request: HttpRequest, slug: str, draft_id: int) -> Any:
+    return drafts.shown(drafts.drop(actor(request), slug, draft_id))
+
+
+@router.post("/sites/{slug}/drafts/{int:draft_id}/back", response={200: s.DraftShown, **PROBLEMS})
+def put_draft_back(request: HttpRequest, slug: str, draft_id: int) -> Any:
+    return drafts.shown(drafts.drop(actor(request), slug, draft_id, back=True))
+
+
+def _draft(request: HttpRequest, slug: str, draft_id: int) -> Draft:
+    return drafts.find(actor(request).site(slug), draft_id)
+
+
+# --- help -----------------------------------------------------------------------------------------------------------------
+
+
+@router.post("/sites/{slug}/drafts/{int:draft_id}/help", response={200: s.Helped, **PROBLEMS})
+def help_with_draft(request: HttpRequest, slug: str, draft_id: int, given: s.HelpGiven, asked: Query[ViewAsked]) -> Any:
+    """What the site's text service proposes, checked; nothing enters the draft."""
+    site = actor(request).site_to_change(slug)
+    draft = _draft(request, slug, draft_id)
+    instruction = drafts.instructions(site)[given.task]
+    view = whole_view(request, slug, asked)
+    return ask_for_help(site, help_asked(view, draft.query_id, draft.page_id, given.task, given.term, instruction))
+
+
+@router.get("/sites/{slug}/help", response={200: s.HelpSettings, **PROBLEMS})
+def show_help_settings(request: HttpRequest, slug: str) -> Any:
+    site = actor(request).site(slug)
+    return {"instructions": drafts.instructions(site), "connected": connection_of(site) is not None}
+
+
+@router.put("/sites/{slug}/help", response={200: s.HelpSettings, **PROBLEMS})
+def set_instruction(request: HttpRequest, slug: str, given: s.InstructionGiven) -> Any:
+    """What the text service is told for a task; empty: the product's own words."""
+    drafts.set_instruction(actor(request), slug, given.task, given.text)
+    return show_help_settings(request, slug)

@@ -1,0 +1,174 @@
+"""The live check of a draft: what its text says and lacks beside the pages above, and what reads badly.
+
+  long sentence    more than LONG_SENTENCE words
+  wall of text     a paragraph of more than WALL words
+  headings         no main heading, several, or a level left out below one
+  picture          a picture without text
+  repeated         words of another page of ours (core.drafts.repeats)
+  short answer     wanted, and no paragraph of 40 to 300 characters stands right below a heading that asks the query
+  title, description   as core.words.titles has them
+  length           outside the quartiles of the pages above
+
+A term is said too often where a text says it more than OFTEN times as often as the pages above at their upper quartile, and
+OFTEN_LEAST times or more. Bounds are our own choice, no source; those of sentences and paragraphs follow common practice.
+"""
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from itertools import pairwise
+from typing import Literal, get_args
+
+from zugzwang.core.drafts.repeats import Repeated, Runs, repeated
+from zugzwang.core.drafts.terms import TermTold, Tier, coverage, times_said
+from zugzwang.core.drafts.text import content_of, pictures_of
+from zugzwang.core.pages.content import HEADINGS, Kind, pieces_of, running_text
+from zugzwang.core.results.above import Passage, passage_of
+from zugzwang.core.words.reading_ease import reading_ease
+from zugzwang.core.words.titles import Problem, Told, problems_of
+from zugzwang.core.words.wording import WORD, words
+
+LONG_SENTENCE, WALL = 30, 120
+OFTEN, OFTEN_LEAST = 2.0, 4
+FaultKind = Literal["long sentence", "wall of text", "headings", "picture", "repeated", "short answer", "length"]
+FAULT_KINDS: tuple[FaultKind, ...] = get_args(FaultKind)
+TermState = Literal["missing", "said", "too often"]
+TERM_STATES: tuple[TermState, ...] = get_args(TermState)
+_SENTENCE_ENDS = re.compile(r"(?<=[.!?…])\s+")
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What a draft is checked against. `length`, `ease`: lower and upper quartile of the pages above; None: not known."""
+
+    query: str
+    language: str
+    terms: tuple[TermTold, ...] = ()
+    length: tuple[float, float] | None = None
+    ease: tuple[float, float] | None = None
+    short_answer: bool = False
+    above_median: float | None = None
+    page: int | None = None  # ours that the draft is for
+
+
+@dataclass(frozen=True)
+class TermChecked:
+    """`said`: times; `least`, `most`: the quartiles of the pages above in a text of this length."""
+
+    text: str
+    tier: Tier
+    said: int
+    least: float
+    most: float
+    state: TermState
+
+
+@dataclass(frozen=True)
+class Fault:
+    """Something that reads badly. `quote`: the stretch of the text that is meant; `number`: of words, characters …; `other`:
+    what else is named."""
+
+    kind: FaultKind
+    quote: str = ""
+    number: int = 0
+    other: str = ""
+    page: int | None = None
+
+
+@dataclass(frozen=True)
+class Checked:
+    words: int
+    reading_ease: float | None
+    terms: list[TermChecked]
+    coverage: float | None
+    faults: list[Fault]
+    problems: list[Problem] = field(default_factory=list)  # of title and description
+    short_answer: int | None = None  # its characters
+
+
+def check(text: str, title: str, description: str, wanted: Wanted, runs: Runs | None = None) -> Checked:
+    """Check a draft's text (HTML of core.drafts.text)."""
+    content = content_of(text)
+    pieces = pieces_of(content)
+    running = running_text(content)
+    number = len(words(running))
+    said = times_said(content, title, wanted.terms, wanted.language)
+    heading = next((words_of for kind, words_of in pieces if kind == "h1"), None)
+    passage = passage_of(pieces, wanted.query, wanted.language)
+    faults = [*_headings(pieces), *_length(number, wanted), *_short_answer(passage, wanted), *_sentences(pieces)]
+    faults += [Fault("picture", other=name) for name, alt in pictures_of(text) if not alt.strip()]
+    if runs is not None:
+        faults += _repeated(running, repeated(running, runs, [wanted.page] if wanted.page else []))
+    of_snippet = Told(title or None, description or None, heading, 1, 1, main_query=wanted.query)
+    return Checked(
+        number,
+        reading_ease(running, wanted.language),
+        [_term(one, times, number) for one, times in zip(wanted.terms, said, strict=True)],
+        coverage(wanted.terms, said) if wanted.terms else None,
+        faults,
+        problems_of(of_snippet, 0, 0, wanted.language),
+        passage.characters if passage and passage.is_short_answer else None,
+    )
+
+
+def _term(term: TermTold, said: int, number: int) -> TermChecked:
+    low, _, high = (rate * number / 1_000 for rate in term.per_thousand)
+    often = said >= OFTEN_LEAST and said > OFTEN * high
+    return TermChecked(term.text, term.tier, said, low, high, "too often" if often else "said" if said else "missing")
+
+
+def _headings(pieces: Sequence[tuple[Kind, str]]) -> list[Fault]:
+    levels = [(int(kind[1]), text) for kind, text in pieces if kind in HEADINGS]
+    mains = [text for level, text in levels if level == 1]
+    told = [] if mains else [Fault("headings", other="no main heading")]
+    told += [Fault("headings", quote=text, other="a second main heading") for text in mains[1:]]
+    for (before, _), (level, text) in pairwise(levels):
+        if level > before + 1:
+            told.append(Fault("headings", quote=text, number=before + 1, other="a level is left out"))
+    return told
+
+
+def _length(number: int, wanted: Wanted) -> list[Fault]:
+    if wanted.length is None or wanted.length[0] <= number <= wanted.length[1]:
+        return []
+    return [Fault("length", number=number, other="short" if number < wanted.length[0] else "long")]
+
+
+def _short_answer(passage: Passage | None, wanted: Wanted) -> list[Fault]:
+    if not wanted.short_answer or (passage and passage.heading and passage.is_short_answer):
+        return []
+    return [Fault("short answer", quote=passage.text if passage else "", number=passage.characters if passage else 0)]
+
+
+def _sentences(pieces: Sequence[tuple[Kind, str]]) -> list[Fault]:
+    told = []
+    for kind, text in pieces:
+        if kind not in ("p", "li", "td"):
+            continue
+        if kind == "p" and (number := len(words(text))) > WALL:
+            told.append(Fault("wall of text", quote=text, number=number))
+        for sentence in sentences_of(text):
+            if (number := len(words(sentence))) > LONG_SENTENCE:
+                told.append(Fault("long sentence", quote=sentence, number=number))
+    return told
+
+
+def sentences_of(text: str) -> list[str]:
+    """The sentences of a text; signs within a word or number end none.
+
+    >>> sentences_of("Carts cost 9.50 each. Why? Ask us")
+    ['Carts cost 9.50 each.', 'Why?', 'Ask us']
+    """
+    return [one for one in _SENTENCE_ENDS.split(text.strip()) if one]
+
+
+def _repeated(running: str, found: Sequence[Repeated]) -> list[Fault]:
+    if not found:
+        return []
+    spans = [one.span() for one in WORD.finditer(running)]
+    if len(spans) < found[-1].end:  # letters that are composed when they are read
+        return [Fault("repeated", number=one.end - one.first, page=one.page) for one in found]
+    return [
+        Fault("repeated", quote=running[spans[one.first][0] : spans[one.end - 1][1]], number=one.end - one.first, page=one.page)
+        for one in found
+    ]

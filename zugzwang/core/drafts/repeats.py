@@ -1,0 +1,91 @@
+"""Passages that a text shares with pages of the site, word by word.
+
+Every run of RUN words of a page is one number (a polynomial modulo 2⁶⁴); of large sites only one in so many numbers is kept,
+chosen by the number itself, so that the same run is kept wherever it stands (Manber 1994, "Finding similar files in a large
+file system"). A passage is told where a run of the text is one of a page; runs side by side are one passage. RUN is our own
+choice, no source: shorter runs are phrases that everybody uses.
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from zlib import crc32
+
+import numpy as np
+import numpy.typing as npt
+import polars as pl
+
+from zugzwang.core.words.said import Texts
+from zugzwang.core.words.wording import words
+
+RUN = 12
+KEPT_MOST = 5_000_000  # runs
+Numbers = npt.NDArray[np.uint64]
+_BASE = np.uint64(0x9E3779B97F4A7C15)
+
+
+@dataclass(frozen=True)
+class Runs:
+    """`numbers`: of runs, sorted; `pages`: a page that has each; `every`: one in so many runs is kept."""
+
+    numbers: Numbers
+    pages: npt.NDArray[np.uint32]
+    every: int
+
+
+@dataclass(frozen=True)
+class Repeated:
+    """A passage of a text: its words `first` to `end` (not among them), and a page that has it too."""
+
+    first: int
+    end: int
+    page: int
+
+
+def runs_of(texts: Texts, kept_most: int = KEPT_MOST) -> Runs:
+    """The runs of all pages' running text."""
+    number_of = np.zeros(texts.words.height + 1, np.uint64)
+    number_of[texts.words["word"].to_numpy()] = [_number(text) for text in texts.words["text"].to_list()]
+    running = (texts.nth > 0).to_numpy()
+    numbers = number_of[texts.word.to_numpy()[running]]
+    page = texts.pages.select(pl.col("page").repeat_by("words")).explode("page", empty_as_null=False)["page"].to_numpy()
+    runs, of = _runs(numbers), page[: max(numbers.size - RUN + 1, 0)]
+    within = of == page[RUN - 1 :][: of.size]  # a run does not go on into the next page
+    runs, of = runs[within], of[within]
+    every = max(-(-runs.size // kept_most), 1)
+    chosen = runs % np.uint64(every) == 0
+    found, first = np.unique(runs[chosen], return_index=True)
+    return Runs(found, of[chosen][first].astype(np.uint32), every)
+
+
+def repeated(text: str, runs: Runs, besides: Iterable[int] = ()) -> list[Repeated]:
+    """The passages of a text that stand on pages too, from the top; those `besides` are passed over."""
+    numbers = np.array([_number(one) for one in words(text)], np.uint64)
+    own = _runs(numbers)
+    if not own.size or not runs.numbers.size:
+        return []
+    place = np.minimum(np.searchsorted(runs.numbers, own), runs.numbers.size - 1)
+    hits = (runs.numbers[place] == own) & ~np.isin(runs.pages[place], list(besides))
+    told: list[Repeated] = []
+    for at in np.flatnonzero(hits).tolist():
+        page = int(runs.pages[place[at]])
+        if told and at <= told[-1].end + 2 * runs.every:
+            told[-1] = Repeated(told[-1].first, at + RUN, told[-1].page)
+        else:
+            told.append(Repeated(at, at + RUN, page))
+    return told
+
+
+def _number(word: str) -> int:
+    return crc32(word.encode())
+
+
+def _runs(numbers: Numbers) -> Numbers:
+    """The number of each run of RUN words."""
+    if numbers.size < RUN:
+        return np.zeros(0, np.uint64)
+    told = np.zeros(numbers.size - RUN + 1, np.uint64)
+    with np.errstate(over="ignore"):
+        for step in range(RUN):
+            told = told * _BASE + numbers[step : step + told.size]
+        told ^= told >> np.uint64(29)  # so that the lowest bits choose evenly
+    return told

@@ -1,0 +1,139 @@
+"""The text of a draft: HTML of few elements, in blocks – headings, paragraphs, lists, tables – that merge one by one.
+
+Whatever is typed, pasted or sent is cut down to those elements. Pictures are named, not kept: where one stood there is its name
+and its text. A block is an element of the highest level; how two texts differ and merge is told by blocks.
+"""
+
+import re
+from collections.abc import Iterable, Mapping
+from html import escape
+
+import nh3
+from selectolax.lexbor import LexborHTMLParser, LexborNode
+
+from zugzwang.core.pages.content import HEADINGS, LINK_CLOSES, LINK_OPENS, Kind
+from zugzwang.core.pages.html import read_page
+
+TEXT_MAX = 400_000  # characters of HTML
+_INLINE = {"strong", "em", "a", "br", "img"}
+_BLOCKS = {*HEADINGS, "p", "ul", "ol", "blockquote", "table"}
+_ELEMENTS = {*_INLINE, *_BLOCKS, "li", "thead", "tbody", "tr", "th", "td"}
+_SAME = (("b", "strong"), ("i", "em"))
+_OF_LISTS = ("li", "td")
+_EMPTY = ("", "<p></p>", "<p><br></p>")
+
+
+def cleaned(html: str) -> str:
+    """A text cut down to the elements of a draft, one block a line.
+
+    >>> cleaned('<div onclick="x()">Wide <b>tyres</b></div><script>1</script>')
+    '<p>Wide <strong>tyres</strong></p>'
+    """
+    kept = nh3.clean(
+        html, tags={*_ELEMENTS, "b", "i", "div"}, attributes={"a": {"href"}, "img": {"alt", "title", "src"}},
+        url_schemes={"http", "https", "mailto"}, link_rel=None, strip_comments=True,
+    )  # fmt: skip
+    tree = LexborHTMLParser(f"<body>{kept}</body>")
+    body = tree.body
+    if body is None:
+        return ""
+    told: list[str] = []
+    line: list[str] = []  # words that stand in no block
+    for node in body.iter(include_text=True):
+        if node.tag in _BLOCKS or node.tag == "div":
+            told += _paragraph(line)
+            line = []
+            told += _unwrapped(node) if node.tag == "div" else [_told(node).strip()]
+        else:
+            line.append(_told(node))
+    return "\n".join(one for one in [*told, *_paragraph(line)] if one not in _EMPTY)
+
+
+def _unwrapped(node: LexborNode) -> list[str]:
+    """What stands in an element that is none of a draft's."""
+    inner = "".join(one.html or "" for one in node.iter(include_text=True))
+    return cleaned(inner).split("\n")
+
+
+def _paragraph(line: Iterable[str]) -> list[str]:
+    text = "".join(line).strip()
+    return [f"<p>{text}</p>"] if text else []
+
+
+def _told(node: LexborNode) -> str:
+    html = node.html or ""
+    for one, other in _SAME:
+        html = re.sub(rf"<(/?){one}>", rf"<\1{other}>", html)
+    html = re.sub(r"</?div>", "", html)
+    return re.sub(r"<img\b[^>]*>", _picture, html).replace("\n", " ")
+
+
+def _picture(found: re.Match[str]) -> str:
+    node = LexborHTMLParser(found[0]).css_first("img")
+    told = node.attributes if node else {}
+    source = (told.get("src") or "").partition("?")[0]
+    name = told.get("title") or ("" if source.startswith("data:") else source.rstrip("/").rpartition("/")[2])
+    return f'<img alt="{escape(told.get("alt") or "")}" title="{escape(name[:200])}">'
+
+
+def blocks_of(html: str) -> list[str]:
+    """The blocks of a cleaned text."""
+    return [line for line in html.split("\n") if line]
+
+
+def content_of(html: str) -> str:
+    """A text as crawled pages are kept (core.pages.content), so that both are read alike."""
+    return read_page(f"<main>{html}</main>", "https://draft.example/").content or ""
+
+
+def pictures_of(html: str) -> list[tuple[str, str]]:
+    """Name and text of each picture."""
+    return [
+        (node.attributes.get("title") or "", node.attributes.get("alt") or "") for node in LexborHTMLParser(html).css("img")
+    ]
+
+
+def links_of(html: str) -> list[tuple[str, str]]:
+    """Address and words of each link."""
+    found = [(node.attributes.get("href") or "", " ".join(node.text().split())) for node in LexborHTMLParser(html).css("a")]
+    return [one for one in found if one[0]]
+
+
+def of_content(pieces: Iterable[tuple[Kind, str]], links: Mapping[str, str]) -> str:
+    """A crawled page's content as a draft. `pieces` with their link marks; `links`: words of links and where they lead.
+
+    >>> of_content([("h1", "Carts"), ("ul", ""), ("li", "See \\x02ours\\x03"), ("img", "a cart")], {"ours": "/carts/"})
+    '<h1>Carts</h1>\\n<ul><li>See <a href="/carts/">ours</a></li></ul>\\n<p><img alt="a cart" title=""></p>'
+    """
+    told: list[str] = []
+    held: list[str] = []  # of the list or table that is being read
+    within: Kind | None = None
+    for kind, text in [*pieces, ("p", "")]:
+        if kind in _OF_LISTS and within is not None:
+            held.append(_linked(text, links))
+            continue
+        if held and within is not None:
+            told.append(_together(within, held))
+        within, held = (kind if kind in ("ul", "ol", "table") else None), []
+        if kind == "img":
+            told.append(f'<p><img alt="{escape(text)}" title=""></p>')
+        elif text:
+            name = kind if kind in HEADINGS else "p"
+            told.append(f"<{name}>{_linked(text, links)}</{name}>")
+    return "\n".join(told)
+
+
+def _together(kind: Kind, held: list[str]) -> str:
+    """Items as a list; of a table only the cells are known, each is a row."""
+    if kind == "table":
+        return f"<table><tbody>{''.join(f'<tr><td>{one}</td></tr>' for one in held)}</tbody></table>"
+    return f"<{kind}>{''.join(f'<li>{one}</li>' for one in held)}</{kind}>"
+
+
+def _linked(text: str, links: Mapping[str, str]) -> str:
+    told = []
+    for number, part in enumerate(re.split(f"{LINK_OPENS}([^{LINK_CLOSES}]*){LINK_CLOSES}?", text)):
+        address = links.get(" ".join(part.split())) if number % 2 else None
+        words = escape(part, quote=False)
+        told.append(f'<a href="{escape(address)}">{words}</a>' if address else words)
+    return "".join(told)

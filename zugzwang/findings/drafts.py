@@ -1,0 +1,81 @@
+"""Drafts: what is being written, for which page and query, by whom."""
+
+from datetime import date
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core.drafts.text import content_of
+from zugzwang.core.pages.content import running_text
+from zugzwang.core.words import draft_sentences
+from zugzwang.core.words.wording import words
+from zugzwang.data.models import Draft
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.view import View
+
+STATES = ("open", "done")
+_SCHEMA: dict[str, Any] = {
+    "id": pl.Int64, "name": pl.String, "query": pl.String, "query_id": pl.UInt32, "page": pl.String, "page_id": pl.UInt32,
+    "words": pl.UInt32, "state": pl.Enum(STATES), "done_on": pl.Date, "due": pl.Date, "changed_at": pl.Datetime("us", "UTC"),
+    "by": pl.String, "move_id": pl.Int64,
+}  # fmt: skip
+
+
+def _told(draft: Draft) -> dict[str, Any]:
+    due: date | None = draft.move.due if draft.move else None
+    return {
+        "id": draft.id, "name": draft.name, "query": draft.query.text, "query_id": draft.query_id,
+        "page": draft.page.text if draft.page else None, "page_id": draft.page_id,
+        "words": len(words(running_text(content_of(draft.text)))), "state": draft.state, "done_on": draft.done_on, "due": due,
+        "changed_at": draft.changed_at, "by": draft.user.get_username() if draft.user else None, "move_id": draft.move_id,
+    }  # fmt: skip
+
+
+def find_drafts(view: View) -> Found:
+    """All drafts, open ones first, of each the latest changed first."""
+    held = Draft.objects.filter(site=view.site, dropped_at=None).select_related("page", "query", "user", "move")
+    rows = pl.DataFrame([_told(one) for one in held], schema=_SCHEMA)
+    rows = rows.sort(pl.col("state").to_physical(), "changed_at", descending=[False, True])
+    return Found(rows, {"drafts": rows.height})
+
+
+def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    text = view.words.lower()
+    names = ("name", "query", "page")
+    holds = [pl.col(name).str.to_lowercase().str.contains(text, literal=True).fill_null(False) for name in names]
+    return rows.filter(pl.any_horizontal(holds)) if text else rows
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+    return [draft_sentences.drafts(rows.filter(pl.col("state") == "open").height, rows.height)]
+
+
+DRAFTS = Finding(
+    name="drafts",
+    title="Drafts",
+    question="What is being written, for which page and query, and how far is it?",
+    method="drafts",
+    claims=("draft", "drafts"),
+    order="changed_at",
+    makes=(),
+    chooses=("text",),
+    columns=(
+        Column("name", "text", "draft", "its name, and the page that it is for", shown="list", low=True),
+        Column("words", "count", "words", "of its text", "words", "list"),
+        Column("state", "word", "state", "how far it is", shown="list", choices=STATES, low=True),
+        Column("due", "day", "due", "until when its move is to be done", shown="list", null=True, low=True),
+        Column("changed_at", "time", "changed", "when its words were changed last", shown="list"),
+        Column("query", "text", "query", "the query that it is written for", shown="extra", low=True),
+        Column("page", "text", "page", "the page that it is for; none: one to be written", shown="extra", null=True, low=True),
+        Column("by", "text", "begun by", "who began it", shown="extra", null=True, low=True),
+        Column("done_on", "day", "done on", "since when it stands on the site", shown="extra", null=True),
+        Column("id", "count"),
+        Column("query_id", "count"),
+        Column("page_id", "count", null=True),
+        Column("move_id", "count", null=True),
+    ),
+    find=find_drafts,
+    says=_says,
+    choose={"text": _with_text},
+    plan=True,
+)  # fmt: skip

@@ -1,0 +1,79 @@
+"""A text service, asked for words (docs/services.md): one request, within a bounded time. Nothing waits for it."""
+
+import json
+import threading
+from dataclasses import asdict, dataclass
+
+import httpx
+
+from zugzwang.core.drafts.help import HelpAsked, HelpTask, Proposed, checked
+from zugzwang.core.facts.grains import TEXT_SERVICE
+from zugzwang.data.models import Connection, Site
+from zugzwang.data.sealing import opened
+from zugzwang.errors import Busy, Invalid
+from zugzwang.intake.outside import client, send
+from zugzwang.intake.services import ServiceFailed
+
+ANSWER_SECONDS = 30.0
+REPLY_MAX_BYTES = 1_000_000
+AT_ONCE = 2  # requests of one process that wait for a text service; more would hold up everybody else
+BY_MAX = 200
+_turns = threading.BoundedSemaphore(AT_ONCE)
+
+
+@dataclass(frozen=True)
+class Helped:
+    """`by`: what the service says of itself."""
+
+    task: HelpTask
+    by: str
+    proposals: list[Proposed]
+
+
+def connection_of(site: Site) -> Connection | None:
+    return Connection.objects.filter(site=site, source=TEXT_SERVICE).first()
+
+
+def ask_for_help(site: Site, asked: HelpAsked) -> Helped:
+    """What the site's text service proposes, checked. ServiceFailed says what went wrong; nothing is tried again by itself."""
+    connection = connection_of(site)
+    if connection is None:
+        raise Invalid("No text service is connected.", "Connect one under Intake.", "task")
+    if not _turns.acquire(blocking=False):
+        raise Busy("Others wait for the text service already.", "Go on writing, and ask again in a minute.")
+    try:
+        by, proposals = _read(connection.address, _answer(connection, asked))
+    finally:
+        _turns.release()
+    return Helped(asked.task, by, checked(asked.task, proposals, asked.query, asked.term, asked.language))
+
+
+def _answer(connection: Connection, asked: HelpAsked) -> bytes:
+    headers = {"content-type": "application/json", "accept": "application/json"}
+    if token := opened(connection.token):
+        headers["authorization"] = f"Bearer {token}"
+    address = f"{connection.address.rstrip('/')}/propose"
+    told = json.dumps(asdict(asked), ensure_ascii=False).encode()
+    try:
+        with client(connection.private_allowed) as http:
+            http.timeout = httpx.Timeout(ANSWER_SECONDS, connect=5.0)
+            reply = send(http, "POST", address, headers, told, REPLY_MAX_BYTES)
+    except (httpx.TransportError, httpx.DecodingError) as error:
+        why = "did not answer in time" if isinstance(error, httpx.TimeoutException) else "could not be reached"
+        raise ServiceFailed(f"The text service {why}.", "Your draft is as it was. Go on writing, or ask again.") from error
+    if reply.status_code in (401, 403):
+        raise ServiceFailed("The text service does not accept the token.", "Give it anew under Intake.")
+    if reply.status_code != 200:
+        raise ServiceFailed(f"The text service answered {reply.status_code}.", "Your draft is as it was. Ask again later.")
+    return reply.content
+
+
+def _read(address: str, body: bytes) -> tuple[str, list[str]]:
+    try:
+        told = json.loads(body)
+        proposals = told["proposals"]
+        if not isinstance(proposals, list) or not all(isinstance(one, str) for one in proposals):
+            raise TypeError("no list of texts")
+        return str(told.get("by", ""))[:BY_MAX], proposals
+    except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
+        raise ServiceFailed(f"What {address} answered cannot be read.", "Its answer is told in docs/services.md.") from error

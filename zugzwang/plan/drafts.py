@@ -1,0 +1,366 @@
+"""Drafts: begun, written by one person at a time, saved without losing what another wrote, and done as a move.
+
+One window of one person's writes; others look on. Whoever takes over may, and what the other has not saved yet is merged by
+blocks when it comes (core.drafts.merging): nothing is written over.
+"""
+
+from dataclasses import asdict, dataclass
+from datetime import date, timedelta
+from typing import Any
+
+import polars as pl
+from django.db import transaction
+from django.utils import timezone
+
+from zugzwang.access import Actor
+from zugzwang.core.drafts.help import HELP_TASKS, INSTRUCTION_MAX, INSTRUCTIONS
+from zugzwang.core.drafts.merging import Difference, Merged, differences, merge
+from zugzwang.core.drafts.text import TEXT_MAX, blocks_of, cleaned, of_content
+from zugzwang.core.pages.content import marked_pieces_of
+from zugzwang.core.worth.moves import OPEN
+from zugzwang.data.decided import Subject, plan_changed
+from zugzwang.data.models import Draft, DraftVersion, Move, Page, Query, Site
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.errors import Conflict, Invalid, NotFound
+from zugzwang.findings.view import Asked
+from zugzwang.plan import moves
+from zugzwang.plan.decisions import NOTE_MAX
+from zugzwang.plan.proposals import make_moves
+
+HEARD_SECONDS = 45  # a writer not heard of for so long writes no more
+VERSION_MINUTES = 5
+DRAFTS_MAX, NAME_MAX, SNIPPET_MAX = 2_000, 200, 2_000
+
+
+@dataclass(frozen=True)
+class Words:
+    """What a draft says: title and description as plain text, text as HTML (core.drafts.text)."""
+
+    title: str = ""
+    description: str = ""
+    text: str = ""
+
+
+def find(site: Site, number: int, dropped: bool = False) -> Draft:
+    held = Draft.objects.filter(site=site, id=number).select_related("site", "page", "query", "writer", "user", "move")
+    draft = (held if dropped else held.filter(dropped_at=None)).first()
+    if draft is None:
+        raise NotFound("There is no such draft.", "It may have been dropped: look at the list of drafts.")
+    return draft
+
+
+def begin(actor: Actor, slug: str, query: int, page: int | None, move: Move | None = None) -> Draft:
+    """Begin a draft, with the page's text as it was crawled; or go on with the open one on the same page and query."""
+    site = actor.site_to_change(slug)
+    text = Query.objects.filter(site=site, id=query).values_list("text", flat=True).first()
+    if text is None or (page is not None and not Page.objects.filter(site=site, id=page).exists()):
+        raise NotFound("The site has no such page or query.", "Choose from its lists.")
+    with transaction.atomic():
+        Site.objects.select_for_update().get(id=site.id)
+        held = Draft.objects.filter(site=site, query=query, page=page, state=Draft.State.OPEN, dropped_at=None).first()
+        if held is not None:
+            return held
+        if Draft.objects.filter(site=site, dropped_at=None).count() >= DRAFTS_MAX:
+            raise Invalid(f"{DRAFTS_MAX} drafts are kept.", "Drop some.", "query")
+        before = as_crawled(Snapshot(site), page) if page is not None else None
+        told = before or Words()
+        made = Draft.objects.create(
+            site=site, query_id=query, page_id=page, name=text[:NAME_MAX], before=asdict(before) if before else None,
+            user=actor.user, move=move, **asdict(told),
+        )  # fmt: skip
+        _keep_version(made, actor)
+        plan_changed(site)
+    return made
+
+
+def as_crawled(snapshot: Snapshot, page: int) -> Words | None:
+    """What a page says, as the crawl read it last; None where it was not read."""
+    own = pl.Series([page], dtype=pl.UInt32)
+    held = snapshot.contents(own)
+    if held.is_empty():
+        return None
+    row = snapshot.crawled_pages().filter(pl.col("page") == page).row(0, named=True)
+    links = snapshot.inner_links().filter(pl.col("source") == page, pl.col("in_body"))
+    leads = {" ".join(anchor.split()): to for anchor, to in links.select("anchor", "to_address").iter_rows() if anchor}
+    text = of_content(marked_pieces_of(held["content"][0]), leads)
+    return Words(row["title"] or "", row["description"] or "", text)
+
+
+# --- who writes -----------------------------------------------------------------------------------------------------------
+
+
+def writer_of(draft: Draft) -> tuple[str, str] | None:
+    """Who writes now, by name and window; None where nobody does."""
+    alive = timezone.now() - timedelta(seconds=HEARD_SECONDS)
+    if draft.writer is None or draft.writer_heard_at is None or draft.writer_heard_at < alive:
+        return None
+    return draft.writer.get_username(), draft.writer_window
+
+
+def write(actor: Actor, slug: str, number: int, window: str, take: bool = False) -> Draft:
+    """Become the writer, or go on being it. Where another writes, only `take` changes that."""
+    with transaction.atomic():
+        draft = _locked(actor, slug, number)
+        _become_writer(actor, draft, window, take)
+    return draft
+
+
+def stop(actor: Actor, slug: str, number: int, window: str) -> None:
+    """Write no more; where another took over meanwhile, nothing changes."""
+    with transaction.atomic():
+        draft = _locked(actor, slug, number)
+        if draft.writer == actor.user and draft.writer_window == window:
+            draft.writer, draft.writer_heard_at = None, None
+            draft.save(update_fields=["writer", "writer_heard_at"])
+
+
+def _locked(actor: Actor, slug: str, number: int) -> Draft:
+    site = actor.site_to_change(slug)
+    Draft.objects.select_for_update().filter(site=site, id=number).first()
+    return find(site, number)
+
+
+def _become_writer(actor: Actor, draft: Draft, window: str, take: bool = False) -> None:
+    now = writer_of(draft)
+    me = (actor.user.get_username() if actor.user else "", window)
+    if now is not None and now != me and not take:
+        where = "You write it in another window." if now[0] == me[0] else f"{now[0]} is writing."
+        raise Conflict(where, "Take over to write here.", ["text"])
+    draft.writer, draft.writer_window, draft.writer_heard_at = actor.user, window, timezone.now()
+    draft.save(update_fields=["writer", "writer_window", "writer_heard_at"])
+
+
+# --- saving ---------------------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Choice:
+    """A title or description that two people changed."""
+
+    mine: str
+    theirs: str
+
+
+@dataclass(frozen=True)
+class Saving:
+    """What came of saving: `conflicts` is None where all is saved; else nothing was."""
+
+    draft: Draft
+    text: list[Merged] | None = None
+    title: Choice | None = None
+    description: Choice | None = None
+
+
+def save(actor: Actor, slug: str, number: int, window: str, seen: int, base: Words, words: Words) -> Saving:
+    """Save what somebody wrote, on top of what it was begun on (`seen`, `base`). What others saved meanwhile is merged by
+    blocks; where both changed the same, nothing is saved and both are told."""
+    mine = checked(words)
+    with transaction.atomic():
+        draft = _locked(actor, slug, number)
+        if draft.state != Draft.State.OPEN:
+            raise Conflict("The draft is done.", "Open it again to go on writing.", ["text"])
+        _become_writer(actor, draft, window)
+        if seen != draft.version:
+            mine, saving = _merged(draft, checked(base), mine)
+            if saving is not None:
+                return saving
+        if mine != Words(draft.title, draft.description, draft.text):
+            draft.title, draft.description, draft.text = mine.title, mine.description, mine.text
+            draft.version += 1
+            draft.changed_at = timezone.now()
+            draft.save(update_fields=["title", "description", "text", "version", "changed_at"])
+            _keep_version(draft, actor)
+            plan_changed(draft.site)
+    return Saving(draft)
+
+
+def _merged(draft: Draft, base: Words, mine: Words) -> tuple[Words, Saving | None]:
+    """Mine and what stands now as one, both made of `base`; or what has to be chosen."""
+    pieces = merge(blocks_of(base.text), blocks_of(mine.text), blocks_of(draft.text))
+    snippets = {}
+    doubts = {}
+    for name in ("title", "description"):
+        was, own, now = getattr(base, name), getattr(mine, name), getattr(draft, name)
+        snippets[name] = now if own == was else own
+        if own not in (was, now) and now != was:
+            doubts[name] = Choice(own, now)
+    if doubts or any(one.theirs is not None for one in pieces):
+        return mine, Saving(draft, pieces, doubts.get("title"), doubts.get("description"))
+    return Words(text="\n".join(block for one in pieces for block in one.mine), **snippets), None
+
+
+def set_instruction(actor: Actor, slug: str, task: str, text: str) -> dict[str, str]:
+    """What a text service is told for a task; empty: the product's own words."""
+    site = actor.site_to_change(slug)
+    if task not in HELP_TASKS:
+        raise Invalid(f"There is no help with “{task}”.", f"There is: {', '.join(HELP_TASKS)}.", "task")
+    if len(text) > INSTRUCTION_MAX:
+        raise Invalid(f"An instruction has {INSTRUCTION_MAX} letters at most.", "Shorten it.", "text")
+    site.instructions = {**site.instructions, task: text.strip()}
+    site.save(update_fields=["instructions"])
+    return instructions(site)
+
+
+def instructions(site: Site) -> dict[str, str]:
+    return {task: site.instructions.get(task) or usual for task, usual in INSTRUCTIONS.items()}
+
+
+def checked(words: Words) -> Words:
+    """Words as they are kept; Invalid where they are too many."""
+    if len(words.text) > TEXT_MAX:
+        raise Invalid(f"A draft has {TEXT_MAX} characters at most.", "Part it into two pages.", "text")
+    if max(len(words.title), len(words.description)) > SNIPPET_MAX:
+        raise Invalid(f"Titles and descriptions have {SNIPPET_MAX} letters at most.", "Shorten it.", "title")
+    return Words(" ".join(words.title.split()), " ".join(words.description.split()), cleaned(words.text))
+
+
+def _keep_version(draft: Draft, actor: Actor) -> None:
+    """Keep the draft as it is now; saves of one person within some minutes are one version."""
+    begun = timezone.now() - timedelta(minutes=VERSION_MINUTES)
+    told = {"title": draft.title, "description": draft.description, "text": draft.text, "number": draft.version}
+    last = draft.versions.first()
+    if last is not None and last.number > 1 and last.user == actor.user and last.begun_at > begun:
+        DraftVersion.objects.filter(id=last.id).update(**told, made_at=timezone.now())
+    else:
+        DraftVersion.objects.create(draft=draft, user=actor.user, **told)
+
+
+def versions(site: Site, number: int) -> list[dict[str, Any]]:
+    """The versions of a draft, the latest first."""
+    draft = find(site, number, dropped=True)
+    return [
+        {"number": one.number, "by": one.user.get_username() if one.user else None, "made_at": one.made_at,
+         "begun_at": one.begun_at}
+        for one in draft.versions.select_related("user").defer("text")
+    ]  # fmt: skip
+
+
+def compare(site: Site, number: int, before: int, after: int) -> dict[str, list[list[Difference]]]:
+    """How two versions of a draft differ; 0 stands for the page as it was crawled."""
+    draft = find(site, number, dropped=True)
+    one, other = (_version(draft, wanted) for wanted in (before, after))
+    return {
+        name: differences(lines(getattr(one, name)), lines(getattr(other, name)))
+        for name, lines in (("title", _line), ("description", _line), ("text", blocks_of))
+    }
+
+
+def _line(text: str) -> list[str]:
+    return [text] if text else []
+
+
+def _version(draft: Draft, number: int) -> Words:
+    if number == 0:
+        return Words(**draft.before) if draft.before else Words()
+    held = draft.versions.filter(number=number).first()
+    if held is None:
+        raise NotFound("The draft has no such version.", "Choose one of its list.")
+    return Words(held.title, held.description, held.text)
+
+
+def put_back(actor: Actor, slug: str, number: int, window: str, version: int) -> Draft:
+    """Put the words of a version back; what stands now stays a version too."""
+    with transaction.atomic():
+        draft = _locked(actor, slug, number)
+        words = _version(draft, version)
+        return save(actor, slug, number, window, draft.version, words, words).draft
+
+
+# --- done, dropped --------------------------------------------------------------------------------------------------------
+
+
+def finish(actor: Actor, slug: str, number: int, on: date, page: int | None = None, note: str = "") -> Draft:
+    """The draft stands on the site since a day: its move is done. `page`: that one that was to be written became."""
+    if len(note) > NOTE_MAX:
+        raise Invalid(f"The note has more than {NOTE_MAX} letters.", "Shorten it.", "note")
+    with transaction.atomic():
+        draft = _locked(actor, slug, number)
+        if draft.page is None and page is not None:
+            draft.page = Page.objects.get(site=draft.site, id=page)
+        if not draft.text:
+            raise Invalid("The draft has no text.", "Write it first, or drop the draft.", "text")
+        draft.move = _finished_move(actor, draft, on, note)
+        draft.state, draft.done_on, draft.writer, draft.writer_heard_at = Draft.State.DONE, on, None, None
+        draft.save(update_fields=["page", "move", "state", "done_on", "writer", "writer_heard_at"])
+        plan_changed(draft.site)
+    return draft
+
+
+def _finished_move(actor: Actor, draft: Draft, on: date, note: str) -> Move:
+    fields = {"state": "done", "made_on": on, "wanted_title": draft.title, "wanted_description": draft.description}
+    if note.strip():
+        fields["note"] = note
+    held = draft.move
+    if held is None or held.dropped_at is not None:
+        kind = {"kind": "deepen" if draft.page else "write", "effort": "day"}
+        reason = f"Its draft was written for “{draft.query.text}”."
+        planned = moves.Planned(
+            draft.page_id, draft.query_id, "drafts", reason, None, None, "thin", {**kind, "note": "", **fields}
+        )
+        return moves.make(actor, draft.site.slug, planned)
+    if held.page_id is None and draft.page_id is not None:
+        held.page_id = draft.page_id
+        held.save(update_fields=["page"])
+    return moves.change(actor, draft.site.slug, held.id, held.version, fields)
+
+
+def reopen(actor: Actor, slug: str, number: int) -> Draft:
+    """Go on with a draft that was done; its move is under way again."""
+    with transaction.atomic():
+        draft = _locked(actor, slug, number)
+        if draft.state == Draft.State.DONE:
+            draft.state, draft.done_on = Draft.State.OPEN, None
+            draft.save(update_fields=["state", "done_on"])
+            if draft.move is not None and draft.move.dropped_at is None:
+                moves.change(actor, slug, draft.move.id, draft.move.version, {"state": "under way", "made_on": None})
+            plan_changed(draft.site)
+    return draft
+
+
+def rename(actor: Actor, slug: str, number: int, name: str) -> Draft:
+    name = " ".join(name.split())
+    if not 0 < len(name) <= NAME_MAX:
+        raise Invalid(f"A name has 1 to {NAME_MAX} letters.", "Write one.", "name")
+    draft = find(actor.site_to_change(slug), number)
+    draft.name = name
+    draft.save(update_fields=["name"])
+    plan_changed(draft.site)
+    return draft
+
+
+def drop(actor: Actor, slug: str, number: int, back: bool = False) -> Draft:
+    """Take a draft off the list, or put it back; its words are kept."""
+    draft = find(actor.site_to_change(slug), number, dropped=True)
+    draft.dropped_at = None if back else timezone.now()
+    draft.save(update_fields=["dropped_at"])
+    plan_changed(draft.site)
+    return draft
+
+
+def begin_to_write(actor: Actor, slug: str, asked: Asked, query: int, today: date) -> Draft:
+    """Begin a draft for a page to write, and the move that it will be."""
+    site = actor.site_to_change(slug)
+    with transaction.atomic():
+        subject = {"query_id": query, "page": None, "state__in": OPEN, "dropped_at": None}
+        move = Move.objects.filter(site=site, kind="write", **subject).first()
+        if move is None:
+            fields = {"kind": None, "effort": None, "note": "", "who": None, "due": None}
+            (move,) = make_moves(actor, slug, asked, {Subject(None, query): None}, "pages-to-write", fields, today)
+        return begin(actor, slug, query, None, move)
+
+
+def shown(draft: Draft) -> dict[str, Any]:
+    """A draft as it is told."""
+    now = writer_of(draft)
+    names = ("id", "name", "title", "description", "text", "version", "state", "done_on", "query_id", "page_id", "move_id",
+             "made_at", "changed_at")  # fmt: skip
+    return {
+        **{name: getattr(draft, name) for name in names},
+        "query": draft.query.text,
+        "page": draft.page.text if draft.page else None,
+        "by": draft.user.get_username() if draft.user else None,
+        "writer": now[0] if now else None,
+        "writer_window": now[1] if now else None,
+        "crawled": draft.before is not None,
+        "dropped": draft.dropped_at is not None,
+    }

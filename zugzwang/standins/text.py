@@ -1,0 +1,87 @@
+"""The text service that ships: no language model. It picks sentences out of what it is given and arranges them.
+
+It answers POST /text/propose as docs/services.md says. What it proposes was said by somebody: it invents nothing, and may still
+be beside the point.
+"""
+
+import re
+from collections.abc import Iterable
+from typing import Any
+
+BY = "Extracts: sentences and headings of the pages given, arranged; no language model"
+PROPOSALS, OUTLINE = 3, 10
+_ENDS = re.compile(r"(?<=[.!?…])\s+")
+_WORD = re.compile(r"[^\W_]+")
+_SMALL = frozenset(
+    "a an the and or of to in on at by for from with is are do does how what which when where why who can i my".split()  # noqa: SIM905
+)
+
+
+def propose(asked: dict[str, Any]) -> dict[str, Any]:
+    """Proposals for what is asked."""
+    made = {
+        "outline": _outline, "titles": _titles, "descriptions": _descriptions, "short answer": _answers,
+        "paragraph": _paragraph,
+    }  # fmt: skip
+    task = made.get(str(asked.get("task")))
+    return {"by": BY, "proposals": task(asked) if task else []}
+
+
+def _words(text: str) -> set[str]:
+    """The words of a text that say something, plural and singular alike."""
+    return {one.removesuffix("s") for one in _WORD.findall(text.lower()) if one not in _SMALL}
+
+
+def _sentences(asked: dict[str, Any]) -> list[str]:
+    told = [one.strip() for passage in asked.get("passages", ()) for one in _ENDS.split(str(passage.get("text", "")))]
+    return list(dict.fromkeys(one for one in told if one.endswith((".", "!", "?"))))
+
+
+def _ranked(sentences: Iterable[str], wanted: set[str]) -> list[str]:
+    """Sentences that say most of what is wanted in the fewest words first; those that say none of it are left out."""
+    scored = [(len(_words(one) & wanted), -len(one), one) for one in sentences if not one.endswith("?")]
+    return [one for score, _, one in sorted(scored, reverse=True) if score]
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def _outline(asked: dict[str, Any]) -> list[str]:
+    held = [*asked.get("questions", ()), *asked.get("terms", ())]
+    return [_capital(str(one)) for one in dict.fromkeys(held)][:OUTLINE]
+
+
+def _titles(asked: dict[str, Any]) -> list[str]:
+    query, terms = _capital(str(asked.get("query", ""))), [str(one) for one in asked.get("terms", ())]
+    beside = [one for one in terms if not _words(one) & _words(query)]
+    told = [f"{query}: {one}" for one in (", ".join(beside[:2]), ", ".join(beside[2:4]), *beside[4:5]) if one]
+    return [one for one in told if len(one) <= int(asked.get("letters", 60))][:PROPOSALS] or [query]
+
+
+def _within(sentences: Iterable[str], letters: int) -> str:
+    told = ""
+    for one in sentences:
+        longer = f"{told} {one}".strip()
+        if len(longer) <= letters:
+            told = longer
+    return told
+
+
+def _descriptions(asked: dict[str, Any]) -> list[str]:
+    ranked = _ranked(_sentences(asked), _words(str(asked.get("query", ""))))
+    letters = int(asked.get("letters", 160))
+    return [one for start in range(PROPOSALS) if (one := _within(ranked[start : start + 2], letters))]
+
+
+def _answers(asked: dict[str, Any]) -> list[str]:
+    ranked = _ranked(_sentences(asked), _words(str(asked.get("query", ""))))
+    return [one for one in ranked if 40 <= len(one) <= int(asked.get("letters", 290))][:PROPOSALS]
+
+
+def _paragraph(asked: dict[str, Any]) -> list[str]:
+    wanted = _words(str(asked.get("term", "")))
+    saying = [one for one in _sentences(asked) if wanted <= _words(one)]
+    ranked = _ranked(saying, wanted | _words(str(asked.get("query", ""))))
+    told = _within(ranked[:4], int(asked.get("letters", 800)))
+    return [told] if told else []

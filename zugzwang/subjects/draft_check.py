@@ -1,0 +1,112 @@
+"""A draft looked at while it is written, and what a text service is told about it."""
+
+from typing import Any
+
+import numpy as np
+import polars as pl
+
+from zugzwang.core.drafts.check import Checked, Wanted, check
+from zugzwang.core.drafts.help import LETTERS, HelpAsked, HelpTask, Passage
+from zugzwang.core.drafts.repeats import Runs, runs_of
+from zugzwang.core.pages.content import running_text
+from zugzwang.core.results.above import RANGE_OF
+from zugzwang.core.words import draft_sentences
+from zugzwang.core.words.unsaid import asks
+from zugzwang.data.cache import kept
+from zugzwang.data.models import Query
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.errors import NotFound
+from zugzwang.findings.drafting import above_median, drafting
+from zugzwang.findings.pages_above import facts_above
+from zugzwang.findings.view import View
+from zugzwang.subjects.brief import tell_brief
+
+PASSAGE_MAX, PASSAGES_MAX = 6_000, 8  # characters, pages
+TERMS_TOLD, QUESTIONS_TOLD = 20, 12
+
+
+@kept
+def own_runs(snapshot: Snapshot) -> Runs:
+    return runs_of(snapshot.page_words())
+
+
+def wanted_of(view: View, query: int, page: int | None) -> Wanted:
+    """What a draft for a query is checked against."""
+    snapshot = view.snapshot
+    texts = dict(snapshot.known_texts(Query, pl.Series([query], dtype=pl.UInt32)).iter_rows())
+    if query not in texts:
+        raise NotFound("The site knows no such query.", "Choose one of its lists.")
+    held = drafting(snapshot, view.period, view.setting)
+    median = above_median(held).filter(pl.col("query") == query)["coverage_above_median"]
+    boxed = snapshot.results().filter(pl.col("query") == query, pl.col("kind") == "answer box").height > 0
+    return Wanted(
+        texts[query],
+        snapshot.rules.language,
+        held.terms.get(query, ()),
+        _quartiles(snapshot, query, "words"),
+        _quartiles(snapshot, query, "reading_ease"),
+        boxed or asks(texts[query]),
+        float(median[0]) if median.len() else None,
+        page,
+    )
+
+
+def _quartiles(snapshot: Snapshot, query: int, measure: str) -> tuple[float, float] | None:
+    known = [float(one) for _, facts in facts_above(snapshot).get(query, []) if (one := facts.get(measure)) is not None]
+    if len(known) < RANGE_OF:
+        return None
+    low, high = np.quantile(known, (0.25, 0.75)).tolist()
+    return low, high
+
+
+def tell_check(view: View, query: int, page: int | None, text: str, title: str, description: str) -> dict[str, Any]:
+    """A draft beside the pages above: its terms, its faults in words, how it stands."""
+    wanted = wanted_of(view, query, page)
+    found = check(text, title, description, wanted, own_runs(view.snapshot))
+    said = sum(one.said > 0 for one in found.terms)
+    return {
+        "words": found.words,
+        "length": wanted.length,
+        "reading_ease": found.reading_ease,
+        "ease": wanted.ease,
+        "coverage": found.coverage,
+        "coverage_above_median": wanted.above_median,
+        "sentence": draft_sentences.draft(found.words, said, len(found.terms), wanted.above_median, found.coverage),
+        "terms": [vars(one) for one in found.terms],
+        "faults": _faults(view.snapshot, found, wanted),
+        "problems": found.problems,
+        "short_answer": found.short_answer,
+        "short_answer_wanted": wanted.short_answer,
+    }
+
+
+def _faults(snapshot: Snapshot, found: Checked, wanted: Wanted) -> list[dict[str, Any]]:
+    told = []
+    for one in found.faults:
+        page = snapshot.page_text(one.page) if one.page is not None else None
+        other = _path(page) if page else one.other
+        words = draft_sentences.fault(one.kind, one.number, other, wanted.length)
+        told.append({"kind": one.kind, "quote": one.quote, "words": words, "page": page})
+    return told
+
+
+def _path(address: str) -> str:
+    return "/" + address.partition("://")[2].partition("/")[2]
+
+
+def help_asked(view: View, query: int, page: int | None, task: HelpTask, term: str, instruction: str) -> HelpAsked:
+    """What a text service is told: the query, its terms and questions, and passages of the pages above and of ours."""
+    snapshot = view.snapshot
+    brief = tell_brief(view, query, page)
+    above = snapshot.results_above().filter(pl.col("query") == query).sort("place")["plain"].head(PASSAGES_MAX)
+    content = dict(snapshot.fetched_above().select("address", "content").drop_nulls().iter_rows())
+    passages = [Passage(running_text(content[one])[:PASSAGE_MAX], one) for one in above if one in content]
+    if page is not None:
+        own = snapshot.contents(pl.Series([page], dtype=pl.UInt32))["content"].to_list()
+        passages += [Passage(running_text(one)[:PASSAGE_MAX], snapshot.page_text(page)) for one in own]
+    return HelpAsked(
+        task, instruction, brief["query"], snapshot.rules.language, LETTERS[task],
+        tuple(one["text"] for one in brief["terms"][:TERMS_TOLD]),
+        tuple(dict.fromkeys([*brief["questions"], *brief["outline"]]))[:QUESTIONS_TOLD],
+        term, tuple(passages),
+    )  # fmt: skip
