@@ -12,6 +12,8 @@ import {
 import { type FC, useCallback } from "react";
 import { sessionQuery, sitesQuery } from "./api/ask";
 import { ClashesPlace, OF_CLASHES } from "./clashes/ClashesPlace";
+import { DraftPlace } from "./drafts/DraftPlace";
+import { DraftsPlace } from "./drafts/DraftsPlace";
 import { Frame, useSite } from "./frame/Frame";
 import { NoSite } from "./frame/NoSite";
 import { SignIn } from "./frame/SignIn";
@@ -124,6 +126,14 @@ const clashesRoute = placeOf("/clashes", OF_CLASHES, ClashesPlace);
 const wordingRoute = placeOf("/wording", OF_WORDING, WordingPlace);
 const linksRoute = placeOf("/links", OF_LINKS, LinksPlace);
 const topicsRoute = placeOf("/topics", OF_TOPICS, TopicsPlace);
+const draftsRoute = placeOf("/drafts", ["drafts"], DraftsPlace);
+const draftRoute = createRoute({
+  getParentRoute: () => siteRoute,
+  path: "/draft",
+  validateSearch: (search: Record<string, unknown>): { draft?: number } =>
+    typeof search.draft === "number" ? { draft: search.draft } : {},
+  component: DraftPlace,
+});
 const movesRoute = placeOf("/moves", ["moves"], MovesPlace);
 const intakeRoute = createRoute({
   getParentRoute: () => siteRoute,
@@ -160,6 +170,8 @@ const tree = rootRoute.addChildren([
       wordingRoute,
       linksRoute,
       topicsRoute,
+      draftsRoute,
+      draftRoute,
       movesRoute,
       intakeRoute,
       cleaningRoute,

@@ -15,9 +15,11 @@ from zugzwang.api.subjects import whole_view
 from zugzwang.core.drafts.formats import as_document, as_html, as_markdown
 from zugzwang.data.models import Draft
 from zugzwang.data.rules import rules_of
+from zugzwang.errors import Invalid
 from zugzwang.intake.text_service import ask_for_help, connection_of
 from zugzwang.plan import drafts
 from zugzwang.plan.drafts import Words
+from zugzwang.subjects.brief import query_of
 from zugzwang.subjects.draft_check import help_asked, tell_check
 
 router = Router()
@@ -36,10 +38,14 @@ def _words(given: s.DraftWords) -> Words:
 @router.post("/sites/{slug}/drafts", response={201: s.DraftShown, **PROBLEMS})
 def begin_draft(request: HttpRequest, slug: str, given: s.DraftBegun, asked: Query[ViewAsked]) -> Status[Any]:
     """Begin a draft of a page, or of one to be written, which makes a move as well."""
-    if given.page is None:
+    actor(request).site_to_change(slug)
+    if given.page is not None:
+        query = given.query or query_of(whole_view(request, slug, asked), given.page)
+        made = drafts.begin(actor(request), slug, query, given.page)
+    elif given.query is not None:
         made = drafts.begin_to_write(actor(request), slug, asked_of(asked), given.query, timezone.localdate())
     else:
-        made = drafts.begin(actor(request), slug, given.query, given.page)
+        raise Invalid("A draft is for a page or a query.", "Name one of them.", "query")
     return Status(201, _shown(request, slug, made.id))
 
 

@@ -241,9 +241,9 @@ class ViewShown(ViewGiven):
 
 
 class DraftBegun(Schema):
-    """`page` null: one to be written, which makes a move as well."""
+    """`page` null: one to be written, which makes a move as well. `query` null: the page's main one."""
 
-    query: QueryId
+    query: QueryId | None = None
     page: int | None = Field(default=None, ge=1, le=2**31)
 
 

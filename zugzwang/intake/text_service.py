@@ -38,7 +38,7 @@ def ask_for_help(site: Site, asked: HelpAsked) -> Helped:
     """What the site's text service proposes, checked. ServiceFailed says what went wrong; nothing is tried again by itself."""
     connection = connection_of(site)
     if connection is None:
-        raise Invalid("No text service is connected.", "Connect one under Intake.", "task")
+        raise Invalid("No text service is connected.", "Connect one: open a draft, then Help.", "task")
     if not _turns.acquire(blocking=False):
         raise Busy("Others wait for the text service already.", "Go on writing, and ask again in a minute.")
     try:
@@ -62,7 +62,7 @@ def _answer(connection: Connection, asked: HelpAsked) -> bytes:
         why = "did not answer in time" if isinstance(error, httpx.TimeoutException) else "could not be reached"
         raise ServiceFailed(f"The text service {why}.", "Your draft is as it was. Go on writing, or ask again.") from error
     if reply.status_code in (401, 403):
-        raise ServiceFailed("The text service does not accept the token.", "Give it anew under Intake.")
+        raise ServiceFailed("The text service does not accept the token.", "Give it anew: open a draft, then Help, Connection.")
     if reply.status_code != 200:
         raise ServiceFailed(f"The text service answered {reply.status_code}.", "Your draft is as it was. Ask again later.")
     return reply.content

@@ -3546,13 +3546,13 @@ export interface components {
         };
         /**
          * DraftBegun
-         * @description `page` null: one to be written, which makes a move as well.
+         * @description `page` null: one to be written, which makes a move as well. `query` null: the page's main one.
          */
         DraftBegun: {
             /** Page */
             page?: number | null;
             /** Query */
-            query: number;
+            query?: number | null;
         };
         /**
          * DraftChecked

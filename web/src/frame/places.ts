@@ -8,5 +8,6 @@ export const PLACES = [
   { to: "/$site/wording", key: "6", name: "Wording" },
   { to: "/$site/links", key: "7", name: "Links" },
   { to: "/$site/topics", key: "8", name: "Topics" },
+  { to: "/$site/drafts", key: "9", name: "Drafts" },
   { to: "/$site/moves", key: "0", name: "Moves" },
 ] as const;

@@ -2,9 +2,14 @@ import { type FormEvent, useState } from "react";
 import { api, type Schemas } from "../api/client";
 import { Button, Dialog, Field, MainButton } from "../shared/parts";
 import { useAct } from "../shared/useAct";
-import { moment, SOURCES, type Source } from "./names";
+import { moment, SOURCES } from "./names";
 
-type Props = { slug: string; source: Source; held?: Schemas["ConnectionShown"]; close: () => void };
+type Props = {
+  slug: string;
+  source: Schemas["ConnectionShown"]["source"];
+  held?: Schemas["ConnectionShown"];
+  close: () => void;
+};
 
 /** Where a source of the site can be fetched from, and whether every night. */
 export function ConnectionDialog({ slug, source, held, close }: Props) {
@@ -24,7 +29,7 @@ export function ConnectionDialog({ slug, source, held, close }: Props) {
     };
     const kept = await act(
       () => api.PUT("/api/sites/{slug}/connections/{source}", { params: { path }, body }),
-      "Connected. “Bring up to date” fetches what is missing.",
+      source === "text" ? "Connected." : "Connected. “Bring up to date” fetches what is missing.",
     );
     if (kept) close();
   }
@@ -32,13 +37,17 @@ export function ConnectionDialog({ slug, source, held, close }: Props) {
   async function disconnect() {
     await act(
       () => api.DELETE("/api/sites/{slug}/connections/{source}", { params: { path } }),
-      "Disconnected. What was fetched stays.",
+      source === "text" ? "Disconnected." : "Disconnected. What was fetched stays.",
     );
     close();
   }
 
   return (
-    <Dialog title={`${SOURCES[source].name} from a service`} open onOpen={(open) => !open && close()}>
+    <Dialog
+      title={source === "text" ? "A text service" : `${SOURCES[source].name} from a service`}
+      open
+      onOpen={(open) => !open && close()}
+    >
       <form onSubmit={keep} className="space-y-3">
         <p className="text-faint">
           A service answers as docs/services.md tells: JSON over HTTP with a bearer token.
@@ -63,10 +72,12 @@ export function ConnectionDialog({ slug, source, held, close }: Props) {
               : "Leave this empty where the service asks for none."
           }
         />
-        <label className="flex min-h-6 items-center gap-2">
-          <input type="checkbox" checked={nightly} onChange={() => setNightly(!nightly)} />
-          Bring up to date every night
-        </label>
+        {source !== "text" && (
+          <label className="flex min-h-6 items-center gap-2">
+            <input type="checkbox" checked={nightly} onChange={() => setNightly(!nightly)} />
+            Bring up to date every night
+          </label>
+        )}
         <div className="flex gap-3">
           <MainButton type="submit">Keep</MainButton>
           {held && <Button onClick={disconnect}>Disconnect</Button>}

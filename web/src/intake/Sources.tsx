@@ -15,7 +15,7 @@ type Props = { slug: string; sources: Schemas["SourceHeld"][]; mayChange: boolea
 
 export function Sources({ slug, sources, mayChange, showJob }: Props) {
   const connections = useConnections(slug).data ?? [];
-  const [connecting, setConnecting] = useState<Source | null>(null);
+  const [connecting, setConnecting] = useState<Exclude<Source, "crawl" | "above"> | null>(null);
   const [events, setEvents] = useState(false);
   const act = useAct();
   const days = sources.flatMap((one) => one.grains.flatMap((grain) => [grain.first_day, grain.last_day]));
@@ -70,7 +70,7 @@ export function Sources({ slug, sources, mayChange, showJob }: Props) {
                   ) : source.source === "above" ? (
                     <FetchAbove site={{ slug }} />
                   ) : (
-                    <Button plain onClick={() => setConnecting(source.source)}>
+                    <Button plain onClick={() => setConnecting(source.source as typeof connecting)}>
                       {said(connections.find((one) => one.source === source.source))}
                     </Button>
                   )}

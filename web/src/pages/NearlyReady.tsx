@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { briefQuery, type Row, useMarks } from "../api/ask";
 import type { Schemas } from "../api/client";
+import { useBegin } from "../drafts/useBegin";
 import { Named } from "../listing/cells";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { DecideMarked } from "../moves/DecideMarked";
@@ -11,6 +12,7 @@ import { MarkWord } from "../moves/MarkWord";
 import { download } from "../shared/export";
 import { FigureTable } from "../shared/FigureTable";
 import { count, NONE, path, place, share } from "../shared/format";
+import { useKeys } from "../shared/keys";
 import { PageLink } from "../shared/PageLink";
 import { Part } from "../shared/Part";
 import { Button, Notice } from "../shared/parts";
@@ -103,6 +105,9 @@ function ReadyFile({ site, asked, row }: FileProps) {
     ...briefQuery(site.slug, asked, row?.query_id ?? 0, row?.page ?? ""),
     enabled: row !== undefined,
   });
+  const begin = useBegin(site.slug);
+  const draft = () => row && site.may_change && begin(row.query_id, row.page_id, asked);
+  useKeys({ d: draft });
   if (!row) return null;
   const terms = brief.data?.terms ?? [];
   return (
@@ -125,7 +130,12 @@ function ReadyFile({ site, asked, row }: FileProps) {
           ` A better place would bring about ${count(row.gain)} ${Math.round(row.gain) === 1 ? "click" : "clicks"} a month, if it got there.`}
       </p>
       <p className="mt-1 text-faint">{brief.data?.coverage_sentence}</p>
-      <p className="mt-2">
+      <p className="mt-2 flex flex-wrap gap-3">
+        {site.may_change && (
+          <Button onClick={draft} title="Begin a draft with the text as crawled (d)">
+            Draft it
+          </Button>
+        )}
         <Button
           onClick={() =>
             download(`/api/sites/${site.slug}/brief/${row.query_id}/document?page=${encodeURIComponent(row.page)}`)

@@ -3,11 +3,13 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { pageQuery } from "../api/ask";
 import type { Schemas } from "../api/client";
+import { useBegin } from "../drafts/useBegin";
 import { useSite } from "../frame/Frame";
 import { Deciding } from "../moves/Deciding";
 import { Beside } from "../shared/Beside";
 import { FigureTable } from "../shared/FigureTable";
 import { count, day, NONE, path, place, share } from "../shared/format";
+import { useKeys } from "../shared/keys";
 import { PageLink } from "../shared/PageLink";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
@@ -33,6 +35,9 @@ export function PageFile(props: {
 }) {
   const { site, asked, row } = props;
   const file = useQuery({ ...pageQuery(site.slug, asked, row ?? "0"), enabled: row !== undefined });
+  const begin = useBegin(site.slug);
+  const draft = () => file.data && site.may_change && begin(null, file.data.page_id, asked);
+  useKeys({ d: draft });
   if (row === undefined) return null;
   if (file.error) return <Failed error={file.error} retry={() => file.refetch()} />;
   const told = file.data;
@@ -55,6 +60,13 @@ export function PageFile(props: {
         name={path(told.page)}
         asked={asked}
       />
+      {site.may_change && told.crawl && (
+        <p className="mt-2">
+          <Button onClick={draft} title="Begin a draft with the text as crawled (d)">
+            Draft its text
+          </Button>
+        </p>
+      )}
       <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
         {told.reasons.length > 0 ? (
           told.reasons.map((reason) => <p key={reason}>{reason}</p>)

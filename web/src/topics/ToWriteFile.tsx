@@ -1,9 +1,11 @@
 // A page to write: why, when, for which queries, and what it would go through.
 import type { Row } from "../api/ask";
 import type { Schemas } from "../api/client";
+import { useBegin } from "../drafts/useBegin";
 import { Deciding } from "../moves/Deciding";
 import { download } from "../shared/export";
 import { day } from "../shared/format";
+import { useKeys } from "../shared/keys";
 import { Part } from "../shared/Part";
 import { Button } from "../shared/parts";
 import type { Asked } from "../state/view";
@@ -12,6 +14,9 @@ import { MONTHS, WANTS } from "./words";
 type Props = { site: Schemas["SiteShown"]; asked: Asked; row: Row<"pages-to-write"> | undefined };
 
 export function ToWriteFile({ site, asked, row }: Props) {
+  const begin = useBegin(site.slug);
+  const draft = () => row && site.may_change && begin(row.query_id, null, asked);
+  useKeys({ d: draft });
   if (!row) return null;
   const peak = row.peak_month ? MONTHS[row.peak_month - 1] : null;
   return (
@@ -25,7 +30,12 @@ export function ToWriteFile({ site, asked, row }: Props) {
         name={row.query}
         asked={asked}
       />
-      <p className="mt-2">
+      <p className="mt-2 flex flex-wrap gap-3">
+        {site.may_change && (
+          <Button onClick={draft} title="Begin a draft, and keep a move (d)">
+            Draft it
+          </Button>
+        )}
         <Button onClick={() => download(`/api/sites/${site.slug}/brief/${row.query_id}/document`)}>
           Brief for a writer (DOCX)
         </Button>

@@ -1,6 +1,6 @@
 // A page's title and description as a results page shows them, rewritten with live length; and its main query.
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { titleQuery } from "../api/ask";
 import { api, type Schemas } from "../api/client";
 import { Deciding } from "../moves/Deciding";
@@ -10,14 +10,12 @@ import { count, path, place } from "../shared/format";
 import { PageLink } from "../shared/PageLink";
 import { Part } from "../shared/Part";
 import { Button, Failed, Notice } from "../shared/parts";
+import { Snippet } from "../shared/Snippet";
 import { useAct } from "../shared/useAct";
 import type { Asked } from "../state/view";
-import "@fontsource/arimo/latin-400.css";
-import "@fontsource/arimo/latin-ext-400.css";
 import { problemWords } from "./problems";
 
 type Props = { site: Schemas["SiteShown"]; asked: Asked; row: string | undefined };
-const LIMITS = { title: { size: 20, cut: 600, letters: 60 }, description: { size: 14, cut: 960, letters: 160 } };
 
 export function TitleFile({ site, asked, row }: Props) {
   const file = useQuery({ ...titleQuery(site.slug, asked, row ?? "0"), enabled: row !== undefined });
@@ -33,11 +31,6 @@ type OpenedProps = { site: Schemas["SiteShown"]; asked: Asked; told: Schemas["Ti
 function Opened({ site, asked, told, stale }: OpenedProps) {
   const [wanted, setWanted] = useState({ title: told.title ?? "", description: told.description ?? "" });
   const [moving, setMoving] = useState(false);
-  // Widths are told by the face of results pages, once it is there.
-  const [, setFace] = useState(false);
-  useEffect(() => {
-    document.fonts.load("20px Arimo").then(() => setFace(true));
-  }, []);
   const changed = wanted.title !== (told.title ?? "") || wanted.description !== (told.description ?? "");
   return (
     <article aria-label="Evidence" className={`px-5 py-3 ${stale ? "opacity-60" : ""}`} data-testid="title-file">
@@ -51,17 +44,7 @@ function Opened({ site, asked, told, stale }: OpenedProps) {
         </p>
       )}
       <Part title="As a results page shows it" method="titles-and-descriptions">
-        <div className="border border-rule bg-sheet px-3 py-2">
-          <p className="text-faint text-xs">{told.page.replace(/^https?:\/\//, "")}</p>
-          <Cut text={wanted.title || "No title"} of="title" className="text-[20px] leading-6" />
-          <Cut text={wanted.description || "No description"} of="description" className="text-[14px] leading-5" />
-        </div>
-        <Rewritten name="title" value={wanted.title} set={(title) => setWanted({ ...wanted, title })} />
-        <Rewritten
-          name="description"
-          value={wanted.description}
-          set={(description) => setWanted({ ...wanted, description })}
-        />
+        <Snippet address={told.page} words={wanted} set={(part) => setWanted({ ...wanted, ...part })} />
         {changed && site.may_change && (
           <p className="mt-2 flex gap-3">
             <Button onClick={() => setMoving(true)}>Make it a move</Button>
@@ -96,52 +79,6 @@ function Opened({ site, asked, told, stale }: OpenedProps) {
       )}
       <MainQuery site={site} told={told} />
     </article>
-  );
-}
-
-/** A text as far as it is shown; what is cut off stands struck through. */
-function Cut({ text, of, className }: { text: string; of: keyof typeof LIMITS; className: string }) {
-  const { size, cut } = LIMITS[of];
-  return (
-    <p
-      className={`overflow-hidden break-words font-[Arimo] ${className}`}
-      style={{ maxWidth: of === "title" ? cut : undefined }}
-    >
-      <span className={of === "title" ? "block truncate" : "line-clamp-2"}>{text}</span>
-      {widthOf(text, size) > cut && <span className="text-rust text-xs">cut off here</span>}
-    </p>
-  );
-}
-
-let canvas: CanvasRenderingContext2D | null | undefined;
-/** About how wide a text is, in pixels, in the usual face of results pages. */
-function widthOf(text: string, size: number): number {
-  canvas ??= document.createElement("canvas").getContext("2d");
-  if (!canvas) return 0;
-  canvas.font = `${size}px Arimo, Arial, sans-serif`;
-  return canvas.measureText(text).width;
-}
-
-function Rewritten({ name, value, set }: { name: keyof typeof LIMITS; value: string; set: (text: string) => void }) {
-  const { size, cut, letters } = LIMITS[name];
-  const pixels = widthOf(value, size);
-  const over = pixels > cut;
-  return (
-    <label className="mt-2 block">
-      <span className="flex justify-between gap-x-3 text-faint text-xs">
-        <span>{name}</span>
-        <span className={over ? "text-rust" : ""}>
-          {value.length} letters of about {letters}, {Math.round(pixels)} of {cut} pixels{over && ": cut off"}
-        </span>
-      </span>
-      <textarea
-        value={value}
-        rows={name === "title" ? 2 : 3}
-        maxLength={5000}
-        onChange={(event) => set(event.target.value)}
-        className="w-full border border-strong-rule bg-sheet px-2 py-1"
-      />
-    </label>
   );
 }
 

@@ -1,0 +1,94 @@
+// All that the text should hold: queries, questions, outline, what the pages above have, links to set.
+import type { Schemas } from "../api/client";
+import { FigureTable } from "../shared/FigureTable";
+import { count, day, path, place } from "../shared/format";
+import { Part } from "../shared/Part";
+import { Button, Notice } from "../shared/parts";
+
+type Props = { brief: Schemas["BriefShown"] | undefined; may: boolean; append: (html: string) => void };
+
+export const asHeadings = (lines: string[]) =>
+  lines.map((one) => `<h2>${one.replaceAll("&", "&amp;").replaceAll("<", "&lt;")}</h2><p></p>`).join("");
+
+export function BriefPanel({ brief, may, append }: Props) {
+  if (!brief) return <Notice title="Putting the brief together">Queries, terms, outline.</Notice>;
+  return (
+    <div data-testid="draft-brief">
+      <p className="font-serif text-[15px] leading-snug">
+        {brief.searches != null ? `Searched ${count(brief.searches)} times a month. ` : ""}
+        {brief.topic ? `Of the topic “${brief.topic}”. ` : ""}
+        {brief.ready_by ? `Ready by ${day(brief.ready_by)}.` : ""}
+      </p>
+      <Part
+        title="Outline"
+        aside={
+          may &&
+          brief.outline.length > 0 && (
+            <Button plain onClick={() => append(asHeadings(brief.outline))}>
+              add as headings
+            </Button>
+          )
+        }
+      >
+        {brief.outline.length ? (
+          <ol className="list-decimal pl-5">
+            {brief.outline.map((one) => (
+              <li key={one}>{one}</li>
+            ))}
+          </ol>
+        ) : (
+          <p className="text-faint">No question is known, and no page above was fetched.</p>
+        )}
+      </Part>
+      {brief.questions.length > 0 && (
+        <Part title="Questions">
+          <ul>
+            {brief.questions.map((one) => (
+              <li key={one}>{one}</li>
+            ))}
+          </ul>
+        </Part>
+      )}
+      {brief.queries.length > 0 && (
+        <Part title="Queries beside it">
+          <FigureTable
+            rows={brief.queries}
+            first={8}
+            keyOf={(one) => one.query}
+            columns={[
+              { head: "query", cell: (one) => one.query },
+              { head: "searches a month", cell: (one) => count(one.searches) },
+            ]}
+          />
+        </Part>
+      )}
+      {brief.above.length > 0 && (
+        <Part title="What the pages above have">
+          <FigureTable
+            rows={brief.above}
+            keyOf={(one) => one.name}
+            columns={[
+              { head: "measure", cell: (one) => one.name },
+              { head: "middle", cell: (one) => place(one.middle) },
+              { head: "half of them", cell: (one) => `${place(one.low)} to ${place(one.high)}` },
+            ]}
+          />
+        </Part>
+      )}
+      {brief.links.length > 0 && (
+        <Part title="Links to set to it">
+          <ul>
+            {brief.links.map((one) => (
+              <li key={one.page}>
+                {path(one.page)}: “{one.anchor}”
+              </li>
+            ))}
+          </ul>
+        </Part>
+      )}
+      <p className="mt-3 text-faint">
+        Which sites link to several pages above and not to us is not known: no table says who links to others.
+      </p>
+    </div>
+  );
+}

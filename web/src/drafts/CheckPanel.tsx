@@ -1,0 +1,121 @@
+// What the text says and lacks beside the pages above, and what reads badly; a click leads to the stretch that is meant.
+import type { Schemas } from "../api/client";
+import { FigureTable } from "../shared/FigureTable";
+import { count, place, share } from "../shared/format";
+import { Part } from "../shared/Part";
+import { Button, Notice } from "../shared/parts";
+import { problemWords } from "../wording/problems";
+import type { useCheck } from "./useCheck";
+
+type Props = {
+  check: ReturnType<typeof useCheck>["data"];
+  coverage: string; // how well covering more goes with place here, in words
+  show: (quote: string) => void;
+  help: (term: string) => void;
+};
+type Term = Schemas["TermChecked"];
+const TIERS = { needed: "most pages above", usual: "many", possible: "some" } as const;
+
+export function CheckPanel({ check, coverage, show, help }: Props) {
+  if (!check) return <Notice title="Reading the draft">It is held against the pages above.</Notice>;
+  const missing = check.terms.filter((one) => one.state === "missing");
+  const often = check.terms.filter((one) => one.state === "too often");
+  const said = check.terms.filter((one) => one.state === "said");
+  const range = (bounds: number[] | null, unit: string) =>
+    bounds ? `; half of the pages above: ${count(bounds[0])} to ${count(bounds.at(-1))}${unit}` : "";
+  return (
+    <div data-testid="draft-check">
+      <p className="font-serif text-[15px] leading-snug">{check.sentence}</p>
+      <p className="mt-1 text-faint">{coverage}</p>
+      {check.terms.length > 0 && (
+        <Part title={`Terms, ${said.length + often.length} of ${check.terms.length} said`} method="drafts">
+          <Terms title="Not said yet" terms={missing} help={help} />
+          <Terms title="Said too often" terms={often} />
+          <Terms title="Said" terms={said} />
+        </Part>
+      )}
+      {check.words > 0 && <Faults faults={check.faults} show={show} />}
+      <Part title="How it reads">
+        <p>
+          Reading ease {place(check.reading_ease)} (0 is hard, 100 easy){range(check.ease, "")}. {count(check.words)}{" "}
+          words
+          {range(check.length, "")}.
+        </p>
+        {check.short_answer_wanted && (
+          <p>
+            {check.short_answer
+              ? `The short answer has ${count(check.short_answer)} characters.`
+              : "A short answer is wanted: somebody may take the answer box."}
+          </p>
+        )}
+        {check.problems.length > 0 && <p>Title and description: {check.problems.map(problemWords).join(", ")}.</p>}
+        {check.coverage != null && (
+          <p className="text-faint">
+            Terms that most pages above say count three, those that many say two, others one: covered{" "}
+            {share(check.coverage)}.
+          </p>
+        )}
+      </Part>
+    </div>
+  );
+}
+
+function Terms({ title, terms, help }: { title: string; terms: Term[]; help?: (term: string) => void }) {
+  if (terms.length === 0) return null;
+  return (
+    <div className="mb-2">
+      <FigureTable
+        rows={terms}
+        first={12}
+        keyOf={(one) => one.text}
+        columns={[
+          {
+            head: title,
+            cell: (one) =>
+              help ? (
+                <Button plain onClick={() => help(one.text)} title="Ask for a paragraph on it">
+                  {one.text}
+                </Button>
+              ) : (
+                one.text
+              ),
+          },
+          { head: "said by", cell: (one) => TIERS[one.tier], left: true },
+          { head: "here", cell: (one) => count(one.said) },
+          { head: "above", cell: (one) => `${place(one.least)} to ${place(one.most)}` },
+        ]}
+      />
+    </div>
+  );
+}
+
+type FaultsProps = { faults: Schemas["FaultShown"][]; show: (quote: string) => void };
+
+function Faults({ faults, show }: FaultsProps) {
+  return (
+    <Part
+      title={
+        faults.length
+          ? `Look at ${count(faults.length)} ${faults.length === 1 ? "place" : "places"}`
+          : "Nothing reads badly"
+      }
+    >
+      <ul className="space-y-1">
+        {faults.map((one, at) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: two places may be alike
+          <li key={at} className="flex gap-2">
+            <span aria-hidden="true" className={`fault-sign fault-${one.kind.replaceAll(" ", "-")}`} />
+            <span className="min-w-0">
+              {one.words}{" "}
+              {one.quote && (
+                <Button plain onClick={() => show(one.quote)} className="!inline whitespace-normal text-left">
+                  {one.quote.length > 60 ? `${one.quote.slice(0, 60)}…` : one.quote}
+                </Button>
+              )}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </Part>
+  );
+}

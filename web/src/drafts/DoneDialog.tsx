@@ -1,0 +1,46 @@
+// A draft that stands on the site: since when, and at which address where it was to be written. Its move is done by that.
+import { type FormEvent, useState } from "react";
+import { api } from "../api/client";
+import { DateField } from "../shared/DateField";
+import { Button, Dialog, Field, MainButton, Words } from "../shared/parts";
+import { useAct } from "../shared/useAct";
+import type { Draft } from "./useDraft";
+
+type Props = { slug: string; draft: Draft; before: () => Promise<void>; close: () => void; done: () => void };
+
+export function DoneDialog({ slug, draft, before, close, done }: Props) {
+  const act = useAct();
+  const today = new Date().toISOString().slice(0, 10);
+  const [on, setOn] = useState(today);
+  async function keep(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const form = new FormData(event.currentTarget);
+    await before();
+    const body = { on, page: String(form.get("page") ?? ""), note: String(form.get("note") ?? "") };
+    const params = { path: { slug, draft_id: draft.id } };
+    if (await act(() => api.POST("/api/sites/{slug}/drafts/{draft_id}/done", { params, body }))) {
+      done();
+      close();
+    }
+  }
+  return (
+    <Dialog title="It is on the site" open onOpen={(open) => !open && close()}>
+      <form onSubmit={keep} className="space-y-3">
+        <DateField label="Since" value={on} onDay={setOn} max={today} required />
+        {!draft.page && (
+          <Field
+            label="At which address"
+            name="page"
+            placeholder="/guides/…"
+            hint="Where data or a crawl know it already; otherwise leave it empty."
+          />
+        )}
+        <Words label="Note" name="note" />
+        <p className="flex gap-3">
+          <MainButton type="submit">Its move is done</MainButton>
+          <Button onClick={close}>Cancel</Button>
+        </p>
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,89 @@
+// What two people changed in different ways: side by side, to be chosen between; nothing is saved before.
+import { useState } from "react";
+import { Button, Dialog, MainButton } from "../shared/parts";
+import type { Doubts as Told, Words } from "./useDraft";
+
+type Take = "mine" | "theirs" | "both";
+type Props = { doubts: Told; mine: Words; choose: (words: Words) => void; later: () => void };
+const NAMES: Record<Take, string> = { mine: "mine", theirs: "theirs", both: "both" };
+const plain = (blocks: string[]) =>
+  new DOMParser().parseFromString(blocks.join(" "), "text/html").body.textContent ?? "";
+
+export function Doubts({ doubts, mine, choose, later }: Props) {
+  const [taken, setTaken] = useState<Record<string, Take>>({});
+  const pieces = doubts.text ?? [];
+  const of = (key: string, both = true): Take => taken[key] ?? (both ? "both" : "mine");
+  const rows = [
+    ...(["title", "description"] as const).flatMap((name) => {
+      const held = doubts[name];
+      return held
+        ? [{ key: name as string, head: name as string, mine: held.mine, theirs: held.theirs, both: false }]
+        : [];
+    }),
+    ...pieces.flatMap((piece, at) =>
+      piece.theirs
+        ? [
+            {
+              key: String(at),
+              head: `part ${at + 1}`,
+              mine: plain(piece.mine),
+              theirs: plain(piece.theirs),
+              both: true,
+            },
+          ]
+        : [],
+    ),
+  ];
+
+  function settle() {
+    const snippet = (name: "title" | "description") => {
+      const held = doubts[name];
+      if (!held) return mine[name] || doubts.draft[name];
+      return of(name, false) === "theirs" ? held.theirs : held.mine;
+    };
+    const text = pieces.flatMap((piece, at) => {
+      if (!piece.theirs) return piece.mine;
+      const take = of(String(at));
+      return [...(take === "theirs" ? [] : piece.mine), ...(take === "mine" ? [] : piece.theirs)];
+    });
+    choose({ title: snippet("title"), description: snippet("description"), text: text.join("\n") });
+  }
+
+  return (
+    <Dialog title="Somebody changed the same meanwhile" open onOpen={(open) => !open && later()}>
+      <div data-testid="draft-doubts">
+        <p className="mb-2">Everything else is merged. Choose what shall stand; both are kept until you do.</p>
+        {rows.map((row) => (
+          <fieldset key={row.key} className="mb-3 border-rule border-t pt-2">
+            <legend className="font-medium">{row.head}</legend>
+            <p>
+              <span className="text-faint">mine: </span>
+              {row.mine || "nothing"}
+            </p>
+            <p>
+              <span className="text-faint">theirs: </span>
+              {row.theirs || "nothing"}
+            </p>
+            <p className="mt-1 flex gap-4">
+              {(["mine", "theirs", ...(row.both ? (["both"] as const) : [])] as Take[]).map((take) => (
+                <label key={take} className="flex min-h-6 items-center gap-1">
+                  <input
+                    type="radio"
+                    name={`take-${row.key}`}
+                    checked={of(row.key, row.both) === take}
+                    onChange={() => setTaken({ ...taken, [row.key]: take })}
+                  />
+                  {NAMES[take]}
+                </label>
+              ))}
+            </p>
+          </fieldset>
+        ))}
+        <p className="flex gap-3">
+          <MainButton onClick={settle}>Let it stand so</MainButton>
+          <Button onClick={later}>Later</Button>
+        </p>
+      </div>
+    </Dialog>
+  );
+}

@@ -1,0 +1,267 @@
+// One draft: its text in the middle, beside it what it lacks, what it should hold, help, versions.
+import { useQuery } from "@tanstack/react-query";
+import { getRouteApi, Link } from "@tanstack/react-router";
+import { DropdownMenu } from "radix-ui";
+import { lazy, Suspense, useEffect, useMemo, useRef, useState } from "react";
+import { toast } from "sonner";
+import { briefQuery } from "../api/ask";
+import { api, type Schemas } from "../api/client";
+import { useSite } from "../frame/Frame";
+import { download } from "../shared/export";
+import { day, path } from "../shared/format";
+import { Button, Failed, Notice } from "../shared/parts";
+import { Snippet } from "../shared/Snippet";
+import { SplitPane } from "../shared/SplitPane";
+import { useAct } from "../shared/useAct";
+import { Views } from "../shared/Views";
+import { BriefPanel } from "./BriefPanel";
+import { CheckPanel } from "./CheckPanel";
+import { DoneDialog } from "./DoneDialog";
+import { Doubts } from "./Doubts";
+import type { Handle } from "./Editor";
+import { HelpPanel, type Wish } from "./HelpPanel";
+import { useCheck } from "./useCheck";
+import { type Draft, type SaveState, useDraft } from "./useDraft";
+import { VersionsPanel } from "./VersionsPanel";
+
+const Editor = lazy(() => import("./Editor"));
+const route = getRouteApi("/reader/$site/draft");
+const PANELS = { check: "Check", snippet: "Snippet", brief: "Brief", help: "Help", versions: "Versions" } as const;
+type Panel = keyof typeof PANELS;
+const NO_FILTERS = {};
+
+export function DraftPlace() {
+  const { site } = useSite();
+  const { draft } = route.useSearch();
+  if (!site) return null;
+  if (draft === undefined) return <Notice title="No draft is named">Choose one in Drafts.</Notice>;
+  return <Opened key={draft} site={site} id={draft} />;
+}
+
+function Opened({ site, id }: { site: Schemas["SiteShown"]; id: number }) {
+  const held = useDraft(site.slug, id, site.may_change);
+  const { draft, words } = held;
+  useEffect(() => {
+    if (draft) document.title = `${draft.name} · ${site.name} · Zugzwang`;
+  }, [draft, site.name]);
+  if (held.found.error) return <Failed error={held.found.error} retry={() => held.found.refetch()} />;
+  if (!draft || !words) return <Notice title="Opening the draft">One moment.</Notice>;
+  return <Desk site={site} held={held} draft={draft} words={words} />;
+}
+
+type Held = ReturnType<typeof useDraft>;
+type DeskProps = { site: Schemas["SiteShown"]; held: Held; draft: Draft; words: NonNullable<Held["words"]> };
+
+function Desk({ site, held, draft, words }: DeskProps) {
+  const { slug } = site;
+  const [panel, setPanel] = useState<Panel>("check");
+  const [wish, setWish] = useState<Wish>({ task: "outline", term: "" });
+  const [later, setLater] = useState(false);
+  const check = useCheck(slug, draft.id, words, NO_FILTERS);
+  const brief = useQuery(briefQuery(slug, NO_FILTERS, draft.query_id, draft.page ?? ""));
+  const editor = useRef<Handle>(null);
+  const faults = useMemo(() => check.data?.faults ?? [], [check.data]);
+  const begin = () => {
+    if (held.mayWrite && !held.writes) held.write();
+  };
+  const change = (part: Partial<typeof words>) => {
+    begin();
+    held.change(part);
+  };
+  const text = (
+    <section aria-label="Draft" className="flex h-full min-h-0 flex-col bg-sheet">
+      <Suspense fallback={<Notice title="Opening the editor">One moment.</Notice>}>
+        <Editor
+          text={words.text}
+          taken={held.taken}
+          may={held.mayWrite}
+          faults={faults}
+          change={(next) => change({ text: next })}
+          begin={begin}
+          handle={(made) => {
+            editor.current = made;
+          }}
+        />
+      </Suspense>
+    </section>
+  );
+  const insert = (html: string) => editor.current?.insert(html);
+  const append = (html: string) => editor.current?.append(html);
+  const beside = (
+    <aside aria-label="Beside the draft">
+      <Views views={PANELS} chosen={panel} choose={setPanel} />
+      <div className="px-5 py-3">
+        {panel === "check" && (
+          <CheckPanel
+            check={check.data}
+            coverage={brief.data?.coverage_sentence ?? ""}
+            show={(quote) => editor.current?.show(quote)}
+            help={(term) => {
+              setWish({ task: "paragraph", term });
+              setPanel("help");
+            }}
+          />
+        )}
+        {panel === "snippet" && (
+          <Snippet address={draft.page ?? `${site.address}…`} words={words} set={change} fixed={!held.mayWrite} />
+        )}
+        {panel === "brief" && <BriefPanel brief={brief.data} may={held.mayWrite} append={append} />}
+        {panel === "help" && (
+          <HelpPanel
+            slug={slug}
+            id={draft.id}
+            may={held.mayWrite}
+            wish={wish}
+            setWish={setWish}
+            insert={insert}
+            append={append}
+            setWords={change}
+          />
+        )}
+        {panel === "versions" && <VersionsPanel slug={slug} draft={draft} may={held.mayWrite} putBack={held.putBack} />}
+      </div>
+    </aside>
+  );
+  return (
+    <>
+      <Head site={site} held={held} draft={draft} />
+      <Standing held={held} draft={draft} again={() => setLater(false)} />
+      <SplitPane name="draft" left={text} right={beside} />
+      {held.doubts && !later && (
+        <Doubts doubts={held.doubts} mine={words} choose={held.choose} later={() => setLater(true)} />
+      )}
+    </>
+  );
+}
+
+const SAID: Record<SaveState, string> = {
+  saved: "Saved",
+  unsaved: "Not saved yet",
+  saving: "Saving",
+  offline: "The server cannot be reached: kept in this browser",
+  held: "Kept in this browser",
+  refused: "Not saved",
+};
+
+function Head({ site, held, draft }: { site: Schemas["SiteShown"]; held: Held; draft: Draft }) {
+  const act = useAct();
+  const [finishing, setFinishing] = useState(false);
+  const params = { path: { slug: site.slug, draft_id: draft.id } };
+  const file = (kind: string) => download(`/api/sites/${site.slug}/drafts/${draft.id}/file?kind=${kind}`);
+  const brief = `/api/sites/${site.slug}/brief/${draft.query_id}/document?page=${encodeURIComponent(draft.page ?? "")}`;
+  return (
+    <header className="flex min-h-11 flex-wrap items-baseline gap-x-4 gap-y-1 border-rule border-b px-4 py-2">
+      <Link to="/$site/drafts" params={{ site: site.slug }} className="text-faint hover:text-ink">
+        Drafts
+      </Link>
+      <h1 className="max-w-72 truncate text-[17px]" title={draft.name}>
+        {draft.name}
+      </h1>
+      <span className="max-w-64 truncate text-faint" title={draft.page ?? undefined}>
+        {draft.page ? path(draft.page) : "a page to be written"}
+      </span>
+      <span role="status" className={held.state === "saved" ? "text-faint" : "text-ochre"}>
+        {SAID[held.state]}
+      </span>
+      <span className="ml-auto flex flex-wrap items-baseline gap-x-4">
+        {held.other && <span className="text-ochre">{held.other} is writing</span>}
+        <DropdownMenu.Root>
+          <DropdownMenu.Trigger className="min-h-6 underline decoration-rule underline-offset-3 hover:decoration-ink">
+            Save as
+          </DropdownMenu.Trigger>
+          <DropdownMenu.Portal>
+            <DropdownMenu.Content align="end" className="z-30 border border-strong-rule bg-sheet p-1 shadow-lg">
+              {[
+                ["Word document (DOCX)", () => file("docx")],
+                ["Markdown", () => file("md")],
+                ["HTML", () => file("html")],
+                ["The brief alone (DOCX)", () => download(brief)],
+              ].map(([name, run]) => (
+                <DropdownMenu.Item
+                  key={name as string}
+                  onSelect={run as () => void}
+                  className="cursor-pointer px-3 py-1 data-[highlighted]:bg-shade"
+                >
+                  {name as string}
+                </DropdownMenu.Item>
+              ))}
+            </DropdownMenu.Content>
+          </DropdownMenu.Portal>
+        </DropdownMenu.Root>
+        {site.may_change && draft.state === "open" && !draft.dropped && (
+          <Button onClick={() => setFinishing(true)}>It is on the site</Button>
+        )}
+        {site.may_change && draft.state === "done" && (
+          <Button onClick={() => act(() => api.POST("/api/sites/{slug}/drafts/{draft_id}/open", { params }))}>
+            Open it again
+          </Button>
+        )}
+      </span>
+      {finishing && (
+        <DoneDialog
+          slug={site.slug}
+          draft={draft}
+          before={held.save}
+          close={() => setFinishing(false)}
+          done={() => toast("Its move is done: what came of it can be measured in some weeks.")}
+        />
+      )}
+    </header>
+  );
+}
+
+/** What keeps one from writing, or words from being saved; and what to do about it. */
+function Standing({ held, draft, again }: { held: Held; draft: Draft; again: () => void }) {
+  const waiting = held.state !== "saved" && held.state !== "saving";
+  if (held.doubts)
+    return (
+      <Line>
+        Somebody changed the same meanwhile: your words are kept in this browser.{" "}
+        <Button plain onClick={again}>
+          Choose what shall stand
+        </Button>
+      </Line>
+    );
+  if (draft.dropped) return <Line>This draft was dropped; its words are kept.</Line>;
+  if (draft.state === "done")
+    return (
+      <Line>
+        It stands on the site since {draft.done_on ? day(draft.done_on) : "some day"}. Open it again to change it.
+      </Line>
+    );
+  if (held.other)
+    return (
+      <Line>
+        {held.other} is writing; you see it as it comes.
+        {waiting && " What you wrote here is kept and will be merged."}{" "}
+        {held.found.isSuccess && (
+          <Button plain onClick={() => held.write(true)}>
+            Take over
+          </Button>
+        )}
+        {waiting && (
+          <Button plain onClick={held.letGo}>
+            Let go of mine
+          </Button>
+        )}
+      </Line>
+    );
+  if (held.problem)
+    return (
+      <Line>
+        {held.problem}{" "}
+        <Button plain onClick={held.save}>
+          Try again
+        </Button>
+      </Line>
+    );
+  return null;
+}
+
+function Line({ children }: { children: React.ReactNode }) {
+  return (
+    <p role="status" className="flex flex-wrap gap-x-3 border-rule border-b bg-shade px-4 py-1.5">
+      {children}
+    </p>
+  );
+}

@@ -1,0 +1,218 @@
+// Proposals of a text service: asked for one by one, checked, and put into the text by whoever writes, never by themselves.
+import { useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { toast } from "sonner";
+import { ask, ofSite } from "../api/ask";
+import { api, given, ProblemError, type Schemas } from "../api/client";
+import { ConnectionDialog } from "../intake/ConnectionDialog";
+import { useConnections } from "../intake/hooks";
+import { Part } from "../shared/Part";
+import { Button, Choice, Dialog, Field, MainButton, Words } from "../shared/parts";
+import { asHeadings } from "./BriefPanel";
+
+type Task = Schemas["HelpGiven"]["task"];
+const TASKS: Record<Task, string> = {
+  outline: "An outline",
+  titles: "Titles",
+  descriptions: "Descriptions",
+  "short answer": "A short answer",
+  paragraph: "A paragraph on a term",
+};
+export type Wish = { task: Task; term: string };
+type Props = {
+  slug: string;
+  id: number;
+  may: boolean;
+  wish: Wish;
+  setWish: (wish: Wish) => void;
+  insert: (html: string) => void;
+  append: (html: string) => void;
+  setWords: (part: { title?: string; description?: string }) => void;
+};
+
+const escaped = (text: string) => text.replaceAll("&", "&amp;").replaceAll("<", "&lt;");
+
+export function HelpPanel({ slug, id, may, wish, setWish, insert, append, setWords }: Props) {
+  const settings = ask.useQuery("get", "/api/sites/{slug}/help", ofSite(slug), { staleTime: 60_000 });
+  const [told, setTold] = useState<Schemas["Helped"] | null>(null);
+  const [editing, setEditing] = useState(false);
+  const [connecting, setConnecting] = useState(false);
+  const connection = useConnections(slug).data?.find((one) => one.source === "text");
+  const asking = useRef<AbortController>(null);
+  const [waits, setWaits] = useState(false);
+  const [failed, setFailed] = useState<string | null>(null);
+
+  async function start() {
+    asking.current?.abort();
+    const mine = new AbortController();
+    asking.current = mine;
+    setWaits(true);
+    setFailed(null);
+    try {
+      const params = { path: { slug, draft_id: id } };
+      setTold(
+        given(await api.POST("/api/sites/{slug}/drafts/{draft_id}/help", { params, body: wish, signal: mine.signal })),
+      );
+    } catch (error) {
+      if (!mine.signal.aborted) {
+        if (!(error instanceof ProblemError)) throw error;
+        setFailed(`${error.problem.detail} ${error.problem.remedy}`);
+      }
+    } finally {
+      if (asking.current === mine) setWaits(false);
+    }
+  }
+  function cancel() {
+    asking.current?.abort();
+    setWaits(false);
+  }
+
+  function take(text: string) {
+    if (!told) return;
+    if (told.task === "titles") setWords({ title: text });
+    else if (told.task === "descriptions") setWords({ description: text });
+    else insert(`<p>${escaped(text)}</p>`);
+    toast("Taken over.");
+  }
+  const whole = told?.task === "outline" ? told.proposals.map((one) => one.text) : null;
+
+  return (
+    <div data-testid="draft-help">
+      <p className="text-faint">
+        A text service proposes words; you decide what enters the draft. Read what you take: it may be untrue.
+      </p>
+      {settings.data && !settings.data.connected ? (
+        <p className="mt-2">
+          No text service is connected.{" "}
+          {may && (
+            <Button plain onClick={() => setConnecting(true)}>
+              Connect one
+            </Button>
+          )}
+        </p>
+      ) : (
+        <div className="mt-2 space-y-2">
+          <Choice
+            label="Ask for"
+            value={wish.task}
+            onChange={(event) => setWish({ ...wish, task: event.target.value as Task })}
+          >
+            {Object.entries(TASKS).map(([task, name]) => (
+              <option key={task} value={task}>
+                {name}
+              </option>
+            ))}
+          </Choice>
+          {wish.task === "paragraph" && (
+            <Field
+              label="Term"
+              value={wish.term}
+              onChange={(event) => setWish({ ...wish, term: event.target.value })}
+            />
+          )}
+          <p className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
+            <MainButton onClick={start} disabled={!may || waits || (wish.task === "paragraph" && !wish.term.trim())}>
+              Ask
+            </MainButton>
+            {waits && (
+              <span role="status">
+                The service is writing.{" "}
+                <Button plain onClick={cancel}>
+                  Cancel
+                </Button>
+              </span>
+            )}
+            {may && (
+              <span className="ml-auto flex gap-4">
+                <Button plain onClick={() => setEditing(true)}>
+                  Instructions
+                </Button>
+                <Button plain onClick={() => setConnecting(true)}>
+                  Connection
+                </Button>
+              </span>
+            )}
+          </p>
+        </div>
+      )}
+      {failed && (
+        <p role="alert" className="mt-2 text-rust">
+          {failed}
+        </p>
+      )}
+      {told && (
+        <Part
+          title={told.proposals.length ? "Proposed" : "It proposes nothing"}
+          aside={
+            may &&
+            whole &&
+            whole.length > 0 && (
+              <Button plain onClick={() => append(asHeadings(whole))}>
+                add all as headings
+              </Button>
+            )
+          }
+        >
+          <ul className="space-y-2">
+            {told.proposals.map((one) => (
+              <li key={one.text} className="border-ochre border-l-2 pl-2">
+                <p>{one.text}</p>
+                {one.faults.length > 0 && <p className="text-ochre text-xs">{one.faults.join("; ")}</p>}
+                {may && !whole && (
+                  <Button plain onClick={() => take(one.text)} className="text-xs">
+                    {told.task === "titles" || told.task === "descriptions" ? "take it over" : "put it at the cursor"}
+                  </Button>
+                )}
+              </li>
+            ))}
+          </ul>
+          {told.proposals.length === 0 && (
+            <p className="text-faint">Too few pages above were fetched, or none says it.</p>
+          )}
+          <p className="mt-2 text-faint text-xs">{told.by}.</p>
+        </Part>
+      )}
+      {editing && settings.data && (
+        <Instructions
+          slug={slug}
+          task={wish.task}
+          held={settings.data.instructions[wish.task] ?? ""}
+          close={() => setEditing(false)}
+        />
+      )}
+      {connecting && (
+        <ConnectionDialog slug={slug} source="text" held={connection} close={() => setConnecting(false)} />
+      )}
+    </div>
+  );
+}
+
+type InstructionsProps = { slug: string; task: Task; held: string; close: () => void };
+
+function Instructions({ slug, task, held, close }: InstructionsProps) {
+  const queryClient = useQueryClient();
+  const [text, setText] = useState(held);
+  async function keep(next: string) {
+    await api.PUT("/api/sites/{slug}/help", { ...ofSite(slug), body: { task, text: next } });
+    await queryClient.invalidateQueries();
+    toast(next ? "Kept for everybody who writes for this site." : "The product's own words are told again.");
+    close();
+  }
+  return (
+    <Dialog title={`What the service is told: ${TASKS[task].toLowerCase()}`} open onOpen={(open) => !open && close()}>
+      <div className="space-y-3">
+        <Words
+          label="Instruction"
+          rows={6}
+          value={text}
+          maxLength={4000}
+          onChange={(event) => setText(event.target.value)}
+        />
+        <p className="flex gap-3">
+          <MainButton onClick={() => keep(text)}>Keep</MainButton>
+          <Button onClick={() => keep("")}>As it was at first</Button>
+        </p>
+      </div>
+    </Dialog>
+  );
+}

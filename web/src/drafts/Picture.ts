@@ -1,0 +1,42 @@
+// A picture within a text: named, not kept. Its text can be written where it stands.
+import { mergeAttributes, Node } from "@tiptap/core";
+
+export const Picture = Node.create({
+  name: "picture",
+  group: "inline",
+  inline: true,
+  atom: true,
+  addAttributes: () => ({
+    alt: { default: "", parseHTML: (element) => element.getAttribute("alt") ?? "" },
+    title: {
+      default: "",
+      parseHTML: (element) => element.getAttribute("title") ?? nameIn(element.getAttribute("src")),
+    },
+  }),
+  parseHTML: () => [{ tag: "img" }],
+  renderHTML: ({ HTMLAttributes }) => ["img", mergeAttributes(HTMLAttributes)],
+  addNodeView() {
+    return ({ node, getPos, editor }) => {
+      const dom = document.createElement("span");
+      dom.className = "picture";
+      dom.contentEditable = "false";
+      const field = document.createElement("input");
+      field.value = node.attrs.alt;
+      field.placeholder = "What does it show?";
+      field.setAttribute("aria-label", `Text of the picture ${node.attrs.title || "without a name"}`);
+      field.addEventListener("change", () => {
+        const at = getPos();
+        if (at !== undefined)
+          editor.view.dispatch(editor.state.tr.setNodeMarkup(at, undefined, { ...node.attrs, alt: field.value }));
+      });
+      dom.append(`${["Picture", node.attrs.title].filter(Boolean).join(" ")}: `, field);
+      return { dom, stopEvent: () => true, ignoreMutation: () => true };
+    };
+  },
+});
+
+/** The file's name of an address; of one that holds the picture itself there is none. */
+function nameIn(source: string | null): string {
+  if (!source || source.startsWith("data:")) return "";
+  return source.split("?")[0]?.split("/").pop() ?? "";
+}

@@ -1,0 +1,16 @@
+// Begin a draft of a page, or of one to be written, and open it.
+import { useNavigate } from "@tanstack/react-router";
+import { api } from "../api/client";
+import { useAct } from "../shared/useAct";
+import type { Asked } from "../state/view";
+
+export function useBegin(slug: string) {
+  const act = useAct();
+  const navigate = useNavigate();
+  return async (query: number | null, page: number | null, asked: Asked) => {
+    const made = await act(() =>
+      api.POST("/api/sites/{slug}/drafts", { params: { path: { slug }, query: asked }, body: { query, page } }),
+    );
+    if (made) navigate({ to: "/$site/draft", params: { site: slug }, search: { draft: made.id } });
+  };
+}

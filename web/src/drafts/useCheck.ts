@@ -1,0 +1,30 @@
+// The live check: asked a little after the last key, the last answer standing meanwhile.
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { api, given } from "../api/client";
+import type { Asked } from "../state/view";
+import type { Words } from "./useDraft";
+
+const PAUSE_MS = 300;
+
+export function useCheck(slug: string, id: number, words: Words | null, asked: Asked) {
+  const [settled, setSettled] = useState<Words | null>(null);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(words), settled ? PAUSE_MS : 0);
+    return () => clearTimeout(timer);
+  }, [words, settled]);
+  return useQuery({
+    queryKey: ["draft-check", slug, id, settled, asked],
+    queryFn: async ({ signal }) =>
+      given(
+        await api.POST("/api/sites/{slug}/drafts/{draft_id}/check", {
+          params: { path: { slug, draft_id: id }, query: asked },
+          body: settled as Words,
+          signal,
+        }),
+      ),
+    enabled: settled !== null,
+    placeholderData: keepPreviousData,
+    gcTime: 60_000,
+  });
+}

@@ -1,0 +1,260 @@
+// A draft as one window sees it: its words here, those on the server, who writes. What is typed is kept in the browser until the
+// server has it, and merged there with what others wrote; nothing is lost when a connection drops.
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { ask } from "../api/ask";
+import { api, given, ProblemError, type Schemas } from "../api/client";
+
+export type Draft = Schemas["DraftShown"];
+export type Words = Pick<Draft, "title" | "description" | "text">;
+export type Doubts = Schemas["DraftSaving"];
+export type SaveState = "saved" | "unsaved" | "saving" | "offline" | "held" | "refused";
+type Base = { version: number; words: Words };
+type Kept = { base: Base; words: Words; at: string };
+
+const PAUSE_MS = 900;
+const AGAIN_MS = 5_000;
+const LOOK_MS = 2_000;
+const BEAT_MS = 15_000;
+
+const wordsOf = ({ title, description, text }: Words): Words => ({ title, description, text });
+const same = (one: Words, other: Words) =>
+  one.title === other.title && one.description === other.description && one.text === other.text;
+
+/** This window, told from the others of the same person. */
+function windowName(): string {
+  const held = sessionStorage.getItem("zugzwang-window");
+  if (held) return held;
+  const made = crypto.randomUUID?.() ?? String(Math.random()).slice(2).padEnd(8, "0");
+  sessionStorage.setItem("zugzwang-window", made);
+  return made;
+}
+
+export const draftQuery = (slug: string, id: number) =>
+  ask.queryOptions("get", "/api/sites/{slug}/drafts/{draft_id}", { params: { path: { slug, draft_id: id } } });
+
+export function useDraft(slug: string, id: number, mayChange: boolean) {
+  const queryClient = useQueryClient();
+  const options = draftQuery(slug, id);
+  const found = ask.useQuery(
+    "get",
+    "/api/sites/{slug}/drafts/{draft_id}",
+    { params: { path: { slug, draft_id: id } } },
+    { staleTime: 0, refetchInterval: LOOK_MS },
+  );
+  const draft = found.data;
+  const params = { path: { slug, draft_id: id } };
+  const key = `zugzwang-draft-${slug}-${id}`;
+  const me = useRef(windowName());
+  const [words, setWords] = useState<Words | null>(null);
+  const [state, setState] = useState<SaveState>("saved");
+  const [problem, setProblem] = useState<string | null>(null);
+  const [doubts, setDoubts] = useState<Doubts | null>(null);
+  // Raised when the words change by other hands than those in the editor: it takes them over then.
+  const [taken, setTaken] = useState(0);
+  const held = useRef<{ words: Words; base: Base; dirty: boolean; busy: boolean }>(null);
+  const [retries, setRetries] = useState(0);
+
+  const show = useCallback((next: Words) => {
+    setWords(next);
+    setTaken((number) => number + 1);
+  }, []);
+
+  // What the server says: taken over where nothing here waits to be saved.
+  useEffect(() => {
+    if (!draft) return;
+    const now = held.current;
+    if (!now) {
+      const kept: Kept | null = JSON.parse(localStorage.getItem(key) ?? "null");
+      const dirty = kept !== null && !same(kept.words, wordsOf(draft));
+      const base = dirty ? kept.base : { version: draft.version, words: wordsOf(draft) };
+      held.current = { words: dirty ? kept.words : wordsOf(draft), base, dirty, busy: false };
+      show(held.current.words);
+      if (dirty) setState("unsaved");
+    } else if (!now.dirty && !now.busy && draft.version > now.base.version) {
+      const others = !same(now.words, wordsOf(draft)) && draft.writer_window !== me.current;
+      held.current = {
+        words: wordsOf(draft),
+        base: { version: draft.version, words: wordsOf(draft) },
+        dirty: false,
+        busy: false,
+      };
+      if (others) show(wordsOf(draft));
+    }
+  }, [draft, key, show]);
+
+  const save = useCallback(async () => {
+    const now = held.current;
+    if (!now?.dirty || now.busy) return;
+    const sent = now.words;
+    const { base } = now;
+    now.busy = true;
+    setState("saving");
+    try {
+      const made = given(
+        await api.PUT("/api/sites/{slug}/drafts/{draft_id}", {
+          params: { path: { slug, draft_id: id } },
+          body: { ...sent, window: me.current, seen: base.version, base: base.words },
+        }),
+      );
+      now.busy = false;
+      if (made.text) {
+        setDoubts(made);
+        setState("held");
+        return;
+      }
+      queryClient.setQueryData(options.queryKey, made.draft);
+      const merged = made.draft.version > base.version + 1;
+      const still = same(now.words, sent);
+      if (merged && still) {
+        now.words = wordsOf(made.draft);
+        show(now.words);
+      }
+      // Typed on while others' words came in: the next saving merges them, on top of what was sent.
+      now.base =
+        merged && !still
+          ? { version: base.version, words: sent }
+          : { version: made.draft.version, words: merged ? wordsOf(made.draft) : sent };
+      now.dirty = !still;
+      setProblem(null);
+      setState(still ? "saved" : "unsaved");
+      if (still) localStorage.removeItem(key);
+    } catch (error) {
+      now.busy = false;
+      if (!(error instanceof ProblemError)) throw error;
+      const away = error.problem.status === 0 || error.problem.status >= 500;
+      setProblem(away ? null : `${error.problem.detail} ${error.problem.remedy}`);
+      setState(away ? "offline" : error.problem.status === 409 ? "held" : "refused");
+      if (away) setTimeout(() => setRetries((number) => number + 1), AGAIN_MS);
+    }
+  }, [slug, id, key, queryClient, options.queryKey, show]);
+
+  useEffect(() => {
+    if (retries) save();
+  }, [retries, save]);
+
+  const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const change = useCallback(
+    (part: Partial<Words>) => {
+      const now = held.current;
+      if (!now) return;
+      now.words = { ...now.words, ...part };
+      now.dirty = true;
+      setWords(now.words);
+      setState((before) => (before === "offline" ? before : "unsaved"));
+      const kept: Kept = { base: now.base, words: now.words, at: new Date().toISOString() };
+      localStorage.setItem(key, JSON.stringify(kept));
+      clearTimeout(timer.current);
+      timer.current = setTimeout(save, PAUSE_MS);
+    },
+    [key, save],
+  );
+
+  const writes = draft?.writer_window === me.current;
+  const other = draft?.writer != null && !writes ? draft.writer : null;
+
+  /** Become the writer; `take`: where another is. */
+  const write = useCallback(
+    async (take = false) => {
+      try {
+        const told = given(
+          await api.POST("/api/sites/{slug}/drafts/{draft_id}/writer", {
+            params: { path: { slug, draft_id: id } },
+            body: { window: me.current, take },
+          }),
+        );
+        queryClient.setQueryData(options.queryKey, told);
+        if (held.current?.dirty) save();
+        return true;
+      } catch (error) {
+        if (!(error instanceof ProblemError)) throw error;
+        return false;
+      }
+    },
+    [slug, id, queryClient, options.queryKey, save],
+  );
+
+  // Words that waited in this browser are sent as soon as nobody else writes.
+  const waits = state === "unsaved" && !writes && !other && mayChange && draft?.state === "open";
+  useEffect(() => {
+    if (waits) write();
+  }, [waits, write]);
+
+  useEffect(() => {
+    if (!writes) return;
+    const beat = setInterval(() => write(), BEAT_MS);
+    return () => clearInterval(beat);
+  }, [writes, write]);
+
+  useEffect(() => {
+    const body = { window: me.current, take: false };
+    const path = { slug, draft_id: id };
+    return () => {
+      clearTimeout(timer.current);
+      save().finally(() =>
+        api.POST("/api/sites/{slug}/drafts/{draft_id}/writer/gone", { params: { path }, body }).catch(() => {}),
+      );
+    };
+  }, [slug, id, save]);
+
+  /** Choose between what both changed, and save that. */
+  function choose(chosen: Words) {
+    if (!doubts || !held.current) return;
+    held.current.base = { version: doubts.draft.version, words: wordsOf(doubts.draft) };
+    held.current.words = chosen;
+    held.current.dirty = true;
+    setDoubts(null);
+    show(chosen);
+    save();
+  }
+
+  /** Let go of what is here and not saved, for what the server has. */
+  function letGo() {
+    if (!draft) return;
+    held.current = {
+      words: wordsOf(draft),
+      base: { version: draft.version, words: wordsOf(draft) },
+      dirty: false,
+      busy: false,
+    };
+    localStorage.removeItem(key);
+    setDoubts(null);
+    setProblem(null);
+    setState("saved");
+    show(held.current.words);
+  }
+
+  async function putBack(version: number) {
+    const told = given(
+      await api.POST("/api/sites/{slug}/drafts/{draft_id}/versions", { params, body: { window: me.current, version } }),
+    );
+    queryClient.setQueryData(options.queryKey, told);
+    held.current = {
+      words: wordsOf(told),
+      base: { version: told.version, words: wordsOf(told) },
+      dirty: false,
+      busy: false,
+    };
+    show(held.current.words);
+  }
+
+  const open = draft?.state === "open" && !draft.dropped;
+  return {
+    found,
+    draft,
+    words,
+    taken,
+    state,
+    problem,
+    doubts,
+    other,
+    writes,
+    mayWrite: Boolean(mayChange && open && !other),
+    change,
+    save,
+    write,
+    choose,
+    letGo,
+    putBack,
+  };
+}
