@@ -23,6 +23,15 @@ SITE_CALLS = [
 BODIES = {
     "/api/sites/{slug}/planned-links": {"links": [{"source": 1, "target": 2}], "choice": "taken"},
     "/api/sites/{slug}/topics": {"kind": "join", "queries": [1, 2]},
+    "/api/sites/{slug}/drafts": {"query": 1},
+    "/api/sites/{slug}/drafts/{draft_id}": {"name": "A draft", "window": "window-1", "seen": 1, "base": {}},
+    "/api/sites/{slug}/drafts/{draft_id}/writer": {"window": "window-1"},
+    "/api/sites/{slug}/drafts/{draft_id}/writer/gone": {"window": "window-1"},
+    "/api/sites/{slug}/drafts/{draft_id}/versions": {"window": "window-1", "version": 1},
+    "/api/sites/{slug}/drafts/{draft_id}/check": {},
+    "/api/sites/{slug}/drafts/{draft_id}/done": {"on": "2026-11-09"},
+    "/api/sites/{slug}/drafts/{draft_id}/help": {"task": "outline"},
+    "/api/sites/{slug}/help": {"task": "outline"},
     "/api/sites/{slug}": {"min_impressions": 5},
     "/api/sites/{slug}/loads": {"upload": "0" * 32, "mapping": {}},
     "/api/sites/{slug}/jobs/{job_id}/again": {},
@@ -40,12 +49,14 @@ BODIES = {
     "/api/sites/{slug}/rules/effect": as_json(Rules()),
 }
 # Asked by POST because what they ask is long.
-ONLY_LOOKS = ["/api/sites/{slug}/rules/effect", "/api/sites/{slug}/moves/proposal"]
+ONLY_LOOKS = ["/api/sites/{slug}/rules/effect", "/api/sites/{slug}/moves/proposal", "/api/sites/{slug}/drafts/{draft_id}/check"]
 
 
 def call(client: Client, method: str, path: str, slug: str):  # type: ignore[no-untyped-def]
-    address = re.sub(r"\{(job|load|event|change|page|decision|query|move|view|edit)_id\}", "1", path.replace("{slug}", slug))
-    address = address.replace("{source}", "visits")
+    address = re.sub(
+        r"\{(job|load|event|change|page|decision|query|move|view|edit|draft)_id\}", "1", path.replace("{slug}", slug)
+    )
+    address = address.replace("{source}", "visits").replace("{one}", "0").replace("{other}", "1")
     if "/rows/" in path or path.endswith("/field"):
         address += "?lens=low-ctr"
     if path.endswith("/uploads"):

@@ -344,8 +344,18 @@ def begin_to_write(actor: Actor, slug: str, asked: Asked, query: int, today: dat
         subject = {"query_id": query, "page": None, "state__in": OPEN, "dropped_at": None}
         move = Move.objects.filter(site=site, kind="write", **subject).first()
         if move is None:
-            fields = {"kind": None, "effort": None, "note": "", "who": None, "due": None}
-            (move,) = make_moves(actor, slug, asked, {Subject(None, query): None}, "pages-to-write", fields, today)
+            fields = {"note": "", "who": None, "due": None}
+            try:
+                unknown = {"kind": None, "effort": None}
+                (move,) = make_moves(
+                    actor, slug, asked, {Subject(None, query): None}, "pages-to-write", {**unknown, **fields}, today
+                )
+            except NotFound:
+                # No page to write is told for it; whoever writes one has reasons of their own.
+                kind = {"kind": "write", "effort": "week"}
+                reason = "A page for a query that somebody chose."
+                planned = moves.Planned(None, query, "drafts", reason, None, None, "thin", {**kind, **fields})
+                move = moves.make(actor, slug, planned)
         return begin(actor, slug, query, None, move)
 
 

@@ -16,13 +16,14 @@ OFTEN_LEAST times or more. Bounds are our own choice, no source; those of senten
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from itertools import pairwise
+from itertools import groupby, pairwise
+from operator import itemgetter
 from typing import Literal, get_args
 
 from zugzwang.core.drafts.repeats import Repeated, Runs, repeated
 from zugzwang.core.drafts.terms import TermTold, Tier, coverage, times_said
 from zugzwang.core.drafts.text import content_of, pictures_of
-from zugzwang.core.pages.content import HEADINGS, Kind, pieces_of, running_text
+from zugzwang.core.pages.content import HEADINGS, RUNNING, Kind, pieces_of, running_text
 from zugzwang.core.results.above import Passage, passage_of
 from zugzwang.core.words.reading_ease import reading_ease
 from zugzwang.core.words.titles import Problem, Told, problems_of
@@ -98,7 +99,7 @@ def check(text: str, title: str, description: str, wanted: Wanted, runs: Runs | 
     faults = [*_headings(pieces), *_length(number, wanted), *_short_answer(passage, wanted), *_sentences(pieces)]
     faults += [Fault("picture", other=name) for name, alt in pictures_of(text) if not alt.strip()]
     if runs is not None:
-        faults += _repeated(running, repeated(running, runs, [wanted.page] if wanted.page else []))
+        faults += _repeated(pieces, repeated(running, runs, [wanted.page] if wanted.page else []))
     of_snippet = Told(title or None, description or None, heading, 1, 1, main_query=wanted.query)
     return Checked(
         number,
@@ -162,13 +163,13 @@ def sentences_of(text: str) -> list[str]:
     return [one for one in _SENTENCE_ENDS.split(text.strip()) if one]
 
 
-def _repeated(running: str, found: Sequence[Repeated]) -> list[Fault]:
-    if not found:
-        return []
-    spans = [one.span() for one in WORD.finditer(running)]
-    if len(spans) < found[-1].end:  # letters that are composed when they are read
-        return [Fault("repeated", number=one.end - one.first, page=one.page) for one in found]
-    return [
-        Fault("repeated", quote=running[spans[one.first][0] : spans[one.end - 1][1]], number=one.end - one.first, page=one.page)
-        for one in found
-    ]
+def _repeated(pieces: Sequence[tuple[Kind, str]], found: Sequence[Repeated]) -> list[Fault]:
+    """Passages as faults; each is quoted as far as it stands in one piece, the longest one."""
+    placed = [(text, word.span()) for kind, text in pieces if kind in RUNNING for word in WORD.finditer(text)]
+    told = []
+    for one in found:
+        stretches = [list(group) for _, group in groupby(placed[one.first : one.end], key=itemgetter(0))]
+        longest = max(stretches, key=len, default=[])
+        quote = longest[0][0][longest[0][1][0] : longest[-1][1][1]] if longest else ""
+        told.append(Fault("repeated", quote=quote, number=one.end - one.first, page=one.page))
+    return told
