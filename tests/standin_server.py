@@ -113,6 +113,22 @@ def site_pages() -> list[dict[str, object]]:
         },
         *chain,
         page("/chain/60/", "/picture"),
+        *rivals(),
+    ]
+
+
+def rivals() -> list[dict[str, object]]:
+    """Pages of others that stand above ours: all say "broken glass" and "flood cover", two "yearly premium"."""
+    more = ("A yearly premium is usual.", "A yearly premium is paid first.", "Ask before you sign.")
+    return [
+        {
+            "host": f"{name}.rival.example",
+            "target": "/lantern/",
+            "body": f"<title>Lantern insurance</title><main><h1>Lantern insurance</h1><h2>What does it pay for?</h2>"
+            f"<p>Lantern insurance pays for broken glass and for flood cover at home. {text}</p>"
+            f"<h2>Who needs it?</h2><p>{name.capitalize()} thinks: whoever lends lanterns.</p></main>",
+        }
+        for name, text in zip(("ash", "birch", "cedar"), more, strict=True)
     ]
 
 

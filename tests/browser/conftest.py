@@ -21,8 +21,9 @@ from tests.standin_server import SITE_HOST, Running, served, write_data
 
 ROOT = Path(__file__).parents[2]
 USER, PASSWORD = "analyst", "a long password"
+COLLEAGUE = "colleague"
 CONTESTED = 900
-HOSTS = (SITE_HOST, "shop.example", "data.shop.example", "www.links.example", "links.example")
+HOSTS = (SITE_HOST, "shop.example", "data.shop.example", "www.links.example", "links.example", "*.rival.example")
 # A machine with one busy core answers late, and late is not wrong.
 expect.set_options(timeout=20_000)
 MAKE = f"""
@@ -31,6 +32,7 @@ from django.contrib.auth.models import User
 from zugzwang.access import Actor
 from zugzwang.subjects.sites import add_site
 add_site(Actor(User.objects.create_user({USER!r}, password={PASSWORD!r})), "Shop", "https://shop.example", "shop")
+User.objects.create_superuser({COLLEAGUE!r}, password={PASSWORD!r})
 """
 
 
@@ -151,12 +153,16 @@ def page(context: BrowserContext) -> Iterator[Page]:
 
 @pytest.fixture
 def signed_in(page: Page, server: str) -> Page:
+    sign_in(page, server)
+    return page
+
+
+def sign_in(page: Page, server: str, user: str = USER) -> None:
     page.goto(f"{server}/sign-in?next=/shop/intake")
-    page.get_by_label("User name").fill(USER)
+    page.get_by_label("User name").fill(user)
     page.get_by_label("Password").fill(PASSWORD)
     page.get_by_role("button", name="Sign in").click()
     page.get_by_role("heading", name="Intake").wait_for()
-    return page
 
 
 @pytest.fixture

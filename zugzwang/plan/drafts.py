@@ -98,10 +98,11 @@ def writer_of(draft: Draft) -> tuple[str, str] | None:
 
 
 def write(actor: Actor, slug: str, number: int, window: str, take: bool = False) -> Draft:
-    """Become the writer, or go on being it. Where another writes, only `take` changes that."""
+    """Become the writer, or go on being it. Where another writes, only `take` changes that; who does is told (`writer_of`)."""
     with transaction.atomic():
         draft = _locked(actor, slug, number)
-        _become_writer(actor, draft, window, take)
+        if take or _may_write(actor, draft, window):
+            _become_writer(actor, draft, window)
     return draft
 
 
@@ -120,12 +121,12 @@ def _locked(actor: Actor, slug: str, number: int) -> Draft:
     return find(site, number)
 
 
-def _become_writer(actor: Actor, draft: Draft, window: str, take: bool = False) -> None:
+def _may_write(actor: Actor, draft: Draft, window: str) -> bool:
     now = writer_of(draft)
-    me = (actor.user.get_username() if actor.user else "", window)
-    if now is not None and now != me and not take:
-        where = "You write it in another window." if now[0] == me[0] else f"{now[0]} is writing."
-        raise Conflict(where, "Take over to write here.", ["text"])
+    return now is None or now == (actor.user.get_username() if actor.user else "", window)
+
+
+def _become_writer(actor: Actor, draft: Draft, window: str) -> None:
     draft.writer, draft.writer_window, draft.writer_heard_at = actor.user, window, timezone.now()
     draft.save(update_fields=["writer", "writer_window", "writer_heard_at"])
 
@@ -159,6 +160,11 @@ def save(actor: Actor, slug: str, number: int, window: str, seen: int, base: Wor
         draft = _locked(actor, slug, number)
         if draft.state != Draft.State.OPEN:
             raise Conflict("The draft is done.", "Open it again to go on writing.", ["text"])
+        if not _may_write(actor, draft, window):
+            name = draft.writer.get_username() if draft.writer else ""
+            here = actor.user is not None and name == actor.user.get_username()
+            what = "You write it in another window." if here else f"{name} is writing."
+            raise Conflict(what, "Take over to write here.", ["text"])
         _become_writer(actor, draft, window)
         if seen != draft.version:
             mine, saving = _merged(draft, checked(base), mine)

@@ -73,7 +73,7 @@ function Terms({ title, terms, help }: { title: string; terms: Term[]; help?: (t
             head: title,
             cell: (one) =>
               help ? (
-                <Button plain onClick={() => help(one.text)} title="Ask for a paragraph on it">
+                <Button plain onClick={() => help(one.text)} title="Ask for a paragraph on it" className="min-h-6">
                   {one.text}
                 </Button>
               ) : (
@@ -108,7 +108,11 @@ function Faults({ faults, show }: FaultsProps) {
             <span className="min-w-0">
               {one.words}{" "}
               {one.quote && (
-                <Button plain onClick={() => show(one.quote)} className="!inline whitespace-normal text-left">
+                <Button
+                  plain
+                  onClick={() => show(one.quote)}
+                  className="!inline min-h-6 whitespace-normal text-left leading-6"
+                >
                   {one.quote.length > 60 ? `${one.quote.slice(0, 60)}…` : one.quote}
                 </Button>
               )}

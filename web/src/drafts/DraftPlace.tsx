@@ -44,7 +44,8 @@ function Opened({ site, id }: { site: Schemas["SiteShown"]; id: number }) {
   useEffect(() => {
     if (draft) document.title = `${draft.name} · ${site.name} · Zugzwang`;
   }, [draft, site.name]);
-  if (held.found.error) return <Failed error={held.found.error} retry={() => held.found.refetch()} />;
+  // Once it is open it stays so, whatever the connection does.
+  if (held.found.error && !draft) return <Failed error={held.found.error} retry={() => held.found.refetch()} />;
   if (!draft || !words) return <Notice title="Opening the draft">One moment.</Notice>;
   return <Desk site={site} held={held} draft={draft} words={words} />;
 }

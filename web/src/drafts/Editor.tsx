@@ -10,6 +10,8 @@ import { Picture } from "./Picture";
 
 const READ_MS = 200; // after the last key, so that typing waits for nothing
 
+const written = (html: string) => html.replaceAll("<p></p>", "").replaceAll("\n", "");
+
 export type Handle = {
   insert: (html: string) => void; // at the cursor
   append: (html: string) => void; // at the end
@@ -28,8 +30,8 @@ type Props = {
 export default function Editor({ text, taken, may, faults, change, begin, handle }: Props) {
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   const first = useRef(taken); // the editor begins with it
-  const latest = useRef({ change, begin });
-  latest.current = { change, begin };
+  const latest = useRef({ text, change, begin });
+  latest.current = { text, change, begin };
   const editor = useEditor({
     extensions: [
       StarterKit.configure({
@@ -52,18 +54,25 @@ export default function Editor({ text, taken, may, faults, change, begin, handle
     onFocus: () => latest.current.begin(),
     onUpdate: ({ editor: now }) => {
       clearTimeout(timer.current);
-      timer.current = setTimeout(() => latest.current.change(now.getHTML()), READ_MS);
+      timer.current = setTimeout(() => tell(now), READ_MS);
     },
     onBlur: ({ editor: now }) => flush(now),
   });
 
   const empty = useEditorState({ editor, selector: ({ editor: one }) => one.isEmpty });
 
+  /** Say what was written; a paragraph that the editor itself adds at the end is no change. */
+  function tell(now: Held) {
+    if (now.isDestroyed || !now.isEditable) return;
+    const html = written(now.getHTML());
+    if (html !== written(latest.current.text)) latest.current.change(html);
+  }
+
   function flush(now: Held) {
     if (timer.current === undefined) return;
     clearTimeout(timer.current);
     timer.current = undefined;
-    if (now.isEditable) latest.current.change(now.getHTML());
+    tell(now);
   }
 
   useEffect(() => {
@@ -71,7 +80,7 @@ export default function Editor({ text, taken, may, faults, change, begin, handle
   }, [editor, may]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only what came from elsewhere is put in
   useEffect(() => {
-    if (taken === first.current || editor.getHTML() === text) return;
+    if (taken === first.current || written(editor.getHTML()) === written(text)) return;
     const { from, to } = editor.state.selection;
     editor.commands.setContent(text, { emitUpdate: false });
     const end = editor.state.doc.content.size;
@@ -128,7 +137,6 @@ function Tools({ editor }: { editor: Held }) {
   const tool = (name: string, words: string, pressed: boolean | undefined, run: () => unknown, disabled = false) => (
     <Toolbar.Button
       key={name}
-      aria-label={name}
       title={name}
       aria-pressed={pressed}
       disabled={disabled}

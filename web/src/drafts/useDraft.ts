@@ -1,7 +1,7 @@
 // A draft as one window sees it: its words here, those on the server, who writes. What is typed is kept in the browser until the
 // server has it, and merged there with what others wrote; nothing is lost when a connection drops.
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { ask } from "../api/ask";
 import { api, given, ProblemError, type Schemas } from "../api/client";
 
@@ -35,7 +35,7 @@ export const draftQuery = (slug: string, id: number) =>
 
 export function useDraft(slug: string, id: number, mayChange: boolean) {
   const queryClient = useQueryClient();
-  const options = draftQuery(slug, id);
+  const queryKey = useMemo(() => draftQuery(slug, id).queryKey, [slug, id]);
   const found = ask.useQuery(
     "get",
     "/api/sites/{slug}/drafts/{draft_id}",
@@ -54,6 +54,10 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
   const [taken, setTaken] = useState(0);
   const held = useRef<{ words: Words; base: Base; dirty: boolean; busy: boolean }>(null);
   const [retries, setRetries] = useState(0);
+  const writes = draft?.writer_window === me.current;
+  const other = draft?.writer != null && !writes ? draft.writer : null;
+  const someoneElse = useRef(false);
+  someoneElse.current = other !== null;
 
   const show = useCallback((next: Words) => {
     setWords(next);
@@ -86,6 +90,10 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
   const save = useCallback(async () => {
     const now = held.current;
     if (!now?.dirty || now.busy) return;
+    if (someoneElse.current) {
+      setState("held"); // kept here until this window writes again
+      return;
+    }
     const sent = now.words;
     const { base } = now;
     now.busy = true;
@@ -103,7 +111,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
         setState("held");
         return;
       }
-      queryClient.setQueryData(options.queryKey, made.draft);
+      queryClient.setQueryData(queryKey, made.draft);
       const merged = made.draft.version > base.version + 1;
       const still = same(now.words, sent);
       if (merged && still) {
@@ -127,7 +135,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
       setState(away ? "offline" : error.problem.status === 409 ? "held" : "refused");
       if (away) setTimeout(() => setRetries((number) => number + 1), AGAIN_MS);
     }
-  }, [slug, id, key, queryClient, options.queryKey, show]);
+  }, [slug, id, key, queryClient, queryKey, show]);
 
   useEffect(() => {
     if (retries) save();
@@ -150,9 +158,6 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
     [key, save],
   );
 
-  const writes = draft?.writer_window === me.current;
-  const other = draft?.writer != null && !writes ? draft.writer : null;
-
   /** Become the writer; `take`: where another is. */
   const write = useCallback(
     async (take = false) => {
@@ -163,19 +168,21 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
             body: { window: me.current, take },
           }),
         );
-        queryClient.setQueryData(options.queryKey, told);
+        queryClient.setQueryData(queryKey, told);
+        someoneElse.current = told.writer_window !== me.current;
         if (held.current?.dirty) save();
-        return true;
+        return !someoneElse.current;
       } catch (error) {
         if (!(error instanceof ProblemError)) throw error;
         return false;
       }
     },
-    [slug, id, queryClient, options.queryKey, save],
+    [slug, id, queryClient, queryKey, save],
   );
 
   // Words that waited in this browser are sent as soon as nobody else writes.
-  const waits = state === "unsaved" && !writes && !other && mayChange && draft?.state === "open";
+  const waits =
+    (state === "unsaved" || state === "held") && !doubts && !writes && !other && mayChange && draft?.state === "open";
   useEffect(() => {
     if (waits) write();
   }, [waits, write]);
@@ -228,7 +235,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
     const told = given(
       await api.POST("/api/sites/{slug}/drafts/{draft_id}/versions", { params, body: { window: me.current, version } }),
     );
-    queryClient.setQueryData(options.queryKey, told);
+    queryClient.setQueryData(queryKey, told);
     held.current = {
       words: wordsOf(told),
       base: { version: told.version, words: wordsOf(told) },

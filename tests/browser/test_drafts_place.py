@@ -1,0 +1,122 @@
+"""From a page to write to a draft that leaves as a document: outline by help, text, live check, title; two people at once; a
+connection that is cut."""
+
+import re
+from pathlib import Path
+
+import docx
+from playwright.sync_api import Browser, Page, expect
+
+from tests.browser.conftest import COLLEAGUE, accessible, in_the_other_theme, sign_in
+from tests.browser.topic_files import add_site, files_of_topics, write
+from tests.standin_server import TOKEN
+
+TERM = "broken glass"
+
+
+def captured(folder: Path) -> Path:
+    rows: list[list[object]] = [
+        ["lantern insurance north", "2026-11-15", place, "organic", "", f"https://{name}.rival.example/lantern/", "Lanterns"]
+        for place, name in enumerate(("ash", "birch", "cedar"), start=1)
+    ]
+    return write(folder / "results.csv", ["query", "captured", "place", "block", "kind", "address", "title"], rows)
+
+
+def test_from_a_page_to_write_to_a_document(signed_in: Page, server: str, browser: Browser, tmp_path: Path) -> None:
+    page = signed_in
+    add_site(page, server, "Drafts", [*files_of_topics(tmp_path), captured(tmp_path)])
+    page.goto(f"{server}/drafts/intake")
+    page.get_by_role("button", name=re.compile("^Fetch the pages of all")).click()
+    page.get_by_role("button", name="Watch").click()
+    page.get_by_text("3 pages of others fetched").wait_for(timeout=60_000)
+
+    page.goto(f"{server}/drafts/topics?finding=pages-to-write")
+    expect(page.get_by_test_id("to-write-file")).to_contain_text("Ours is shown for none of them")
+    page.keyboard.press("d")
+    text = page.get_by_role("textbox", name="Text of the draft")
+    check = page.get_by_test_id("draft-check")
+    expect(check).to_contain_text("It says 0 of")
+    accessible(page)
+
+    # Help: connected here, asked for an outline, taken over by hand.
+    page.get_by_role("button", name="Help", exact=True).click()
+    help_panel = page.get_by_test_id("draft-help")
+    help_panel.get_by_role("button", name="Connect one").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Address").fill("http://data.shop.example/text")
+    dialog.get_by_label("Token").fill(TOKEN)
+    dialog.get_by_role("button", name="Keep").click()
+    help_panel.get_by_role("button", name="Ask").click()
+    expect(help_panel).to_contain_text("no language model")
+    expect(text).to_have_text("")  # nothing enters by itself
+    help_panel.get_by_role("button", name="add all as headings").click()
+    expect(text.get_by_role("heading", name="What does it pay for?")).to_be_visible()
+
+    # Text: what is typed is held against the pages above, and marked where it reads badly.
+    expect(text).to_be_focused()
+    text.press("ControlOrMeta+Home")
+    page.keyboard.type(f"Insurance of a lantern pays for {TERM}. ")
+    page.keyboard.type("It goes on and on " + "and says one thing after another " * 5 + "until it ends.")
+    page.get_by_role("button", name="Check", exact=True).click()
+    expect(check.get_by_role("row", name=re.compile(TERM)).first).to_be_visible()
+    expect(check).to_contain_text("Cut it in two.")
+    expect(text.locator(".fault-long-sentence").first).to_contain_text("one thing after another")
+    page.get_by_role("button", name="Snippet").click()
+    page.get_by_label("title", exact=False).first.fill("Lantern insurance in the north")
+    expect(page.get_by_text("Saved", exact=True)).to_be_visible()
+    accessible(page)
+    with page.expect_download() as saved:
+        page.get_by_role("button", name="Save as").click()
+        page.get_by_role("menuitem", name="Word document").click()
+    document = docx.Document(saved.value.path())
+    told = [one.text for one in document.paragraphs]
+    assert "What does it pay for?" in told
+    assert any(TERM in line for line in told)
+    assert "Lantern insurance in the north" in [cell.text for table in document.tables for cell in table._cells]
+
+    two_people(page, server, browser, page.url)
+
+    page.get_by_role("button", name="Versions").click()
+    expect(page.get_by_test_id("draft-versions")).to_contain_text("Written while nothing came through")
+    page.get_by_role("button", name="It is on the site").click()
+    page.get_by_role("dialog").get_by_role("button", name="Its move is done").click()
+    expect(page.get_by_text("It stands on the site since")).to_be_visible()
+    page.keyboard.press("9")
+    expect(page.get_by_test_id("draft-file")).to_contain_text("It stands on the site since")
+    in_the_other_theme(page)
+    accessible(page)
+    page.get_by_test_id("draft-file").get_by_role("link", name="To its move").click()
+    expect(page.get_by_test_id("move")).to_contain_text("Write a page of its own", ignore_case=True)
+
+
+def two_people(page: Page, server: str, browser: Browser, address: str) -> None:
+    """A colleague looks on while one writes, takes over, and is cut off; what both wrote meanwhile is merged."""
+    text = page.get_by_role("textbox", name="Text of the draft")
+    theirs = browser.new_context().new_page()
+    sign_in(theirs, server, COLLEAGUE)
+    theirs.goto(address)
+    their_text = theirs.get_by_role("textbox", name="Text of the draft")
+    expect(theirs.get_by_text("analyst is writing; you see it")).to_be_visible()
+    text.press("ControlOrMeta+End")
+    text.press_sequentially("Seen at once.")
+    expect(their_text).to_contain_text("Seen at once.")
+    page.get_by_text("Saved", exact=True).wait_for()
+
+    theirs.get_by_role("button", name="Take over").click()
+    expect(page.get_by_text("colleague is writing; you see it")).to_be_visible()
+    theirs.context.set_offline(True)
+    their_text.press("ControlOrMeta+End")
+    their_text.press_sequentially(" Written while nothing came through.")
+    expect(theirs.get_by_text("kept in this browser")).to_be_visible()
+    page.get_by_role("button", name="Take over").click()
+    text.get_by_role("heading", name="Who needs it?").click()
+    with page.expect_response(lambda answer: answer.request.method == "PUT" and answer.ok):
+        text.press_sequentially(" This came between. ")
+    theirs.context.set_offline(False)
+    expect(theirs.get_by_text("analyst is writing; you see it")).to_be_visible()
+    expect(theirs.get_by_text("will be merged")).to_be_visible()
+    theirs.get_by_role("button", name="Take over").click()
+    for one in (their_text, text):
+        expect(one).to_contain_text("This came between.")
+        expect(one).to_contain_text("Written while nothing came through.")
+    theirs.context.close()
