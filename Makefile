@@ -11,7 +11,7 @@ export STANDINS_PORT
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: help demo setup serve dev test test-browser test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics hostile hostile-sites worlds lock schema screenshots selecting
+.PHONY: help demo setup serve dev test test-browser test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics hostile hostile-sites worlds lock schema screenshots selecting typing
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -118,6 +118,9 @@ schema: setup ## what follows from the declarations: the API's schema, the front
 
 selecting: .venv/.test ## how long until a selected row shows its evidence, in the running demo
 	@$(BIN)/python -m tools.selecting
+
+typing: .venv/.test ## how long the live check of a draft takes, and whether typing stalls, in the running demo
+	@$(BIN)/python -m tools.typing
 
 screenshots: .venv/.test web/dist/index.html ## current pictures of the main views, from the running demo
 	@$(BIN)/python -m tools.screenshots

@@ -48,6 +48,16 @@ def crawled(page: Page) -> None:
         page.get_by_text(re.compile("addresses and .* links found")).wait_for(timeout=120_000)
 
 
+def draft_of_the_demo(page: Page) -> None:
+    """A draft of the page that stands first, with its live check."""
+    page.goto(f"{SERVER}/marrowbank/pages")
+    page.get_by_test_id("page-file").wait_for()
+    page.keyboard.press("d")
+    page.get_by_test_id("draft-check").get_by_text("How it reads").wait_for()
+    page.wait_for_timeout(900)
+    page.screenshot(path=FOLDER / "drafts.png")
+
+
 def queries(page: Page, name: str, address: str) -> None:
     page.goto(f"{SERVER}/marrowbank/queries{address}")
     page.get_by_test_id("evidence").locator("canvas").nth(1).wait_for()
@@ -87,6 +97,7 @@ def main() -> None:
             view(page, "wording", "wording?finding=answer-boxes", sheet)
             view(page, "links", "links", page.get_by_test_id("links-file").get_by_test_id("suggestion").first)
             view(page, "topics", "topics", page.get_by_test_id("topic-file").get_by_role("img"))
+            draft_of_the_demo(page)
             view(page, "folds", "clashes?finding=topic-folds", page.get_by_role("img", name="pairs of pages"))
             page.goto(f"{SERVER}/marrowbank/moves?state=done")
             page.get_by_role("row", name="river trip planner").click()

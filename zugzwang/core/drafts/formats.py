@@ -42,7 +42,7 @@ def as_document(title: str, description: str, text: str) -> Document:
     """Title and description first, as a table; pictures by their text."""
     made = docx.Document()
     made.core_properties.author, made.core_properties.title = "", title
-    table = made.add_table(rows=0, cols=2)
+    table = made.add_table(rows=0, cols=2, style="Table Grid")
     for name, value in (("Title", title), ("Description", description)):
         cells = table.add_row().cells
         cells[0].text, cells[1].text = name, value
