@@ -81,6 +81,7 @@ def test_from_a_page_to_write_to_a_document(signed_in: Page, server: str, browse
     page.get_by_role("button", name="It is on the site").click()
     page.get_by_role("dialog").get_by_role("button", name="Its move is done").click()
     expect(page.get_by_text("It stands on the site since")).to_be_visible()
+    expect(page.get_by_role("dialog")).to_have_count(0)
     page.keyboard.press("9")
     expect(page.get_by_test_id("draft-file")).to_contain_text("It stands on the site since")
     in_the_other_theme(page)

@@ -9,6 +9,7 @@ from zugzwang.api.findings import ROWS, ViewAsked
 from zugzwang.core.clicks.evidence import Grade
 from zugzwang.core.drafts.help import HelpTask
 from zugzwang.core.topics.edits import EditKind
+from zugzwang.core.trials.units import Measure
 from zugzwang.core.worth.moves import Effort, Kind, State
 
 MoveRow: Any = ROWS["moves"]
@@ -381,3 +382,108 @@ class HelpSettings(Schema):
 class InstructionGiven(Schema):
     task: HelpTask
     text: str = Field(default="", max_length=10_000)
+
+
+class TrialGiven(Schema):
+    """A trial as it is planned. `subjects`: pages, or rows; of a split all of them, for half is drawn by lot."""
+
+    subjects: list[SubjectGiven] = Field(min_length=1, max_length=500)
+    change: str = Field(default="", max_length=5_000)
+    name: str = Field(default="", max_length=5_000)
+    kind: Kind = "rewrite"
+    hope: str = Field(default="", max_length=5_000)
+    design: Literal["before-after", "split"] = "before-after"
+    measure: Measure = "clicks"
+    first_day: date
+    weeks: int = Field(default=4, ge=1, le=60)
+    seed: int | None = Field(default=None, ge=0, le=2**31)
+
+
+class VisibleShown(Schema):
+    """`smallest`: the least effect that could be seen, as a logarithm of a ratio, or in places; null: it cannot be told."""
+
+    smallest: float | None = None
+    changed: int = 0
+    clicks: float = 0.0
+
+
+class TrialPlan(Schema):
+    """What a trial could see at all, and what stands in its way."""
+
+    visible: VisibleShown
+    sentence: str
+    problems: list[str]
+    untouched: int = 0
+    worked: str | None
+
+
+class TrialUnit(Schema):
+    page_id: int
+    query_id: int | None
+    page: str
+    query: str | None
+
+
+class UnitLeftOut(TrialUnit):
+    why: str
+
+
+class VerdictShown(Schema):
+    """Effects are logarithms of ratios, or places; `lots`: the effects of placing the change on others, from the lowest."""
+
+    effect: float | None
+    low: float | None
+    high: float | None
+    p_value: float | None
+    untouched: int
+    lots: list[float]
+    words: str
+
+
+class WeekBeside(Schema):
+    first: date
+    changed: int
+    untouched: int
+
+
+class TextChanged(DraftCompared):
+    page: str
+
+
+class TrialShown(Schema):
+    """`waiting`: why it is not to be judged yet; `worked`: what kept trials of its kind say together."""
+
+    id: int
+    name: str
+    change: str
+    kind: Kind
+    kind_words: str
+    hope: str
+    design: Literal["before-after", "split"]
+    measure: Measure
+    seed: int
+    first_day: date
+    weeks: int
+    before_first: date
+    until: date
+    state: Literal["planned", "running", "ended", "read"]
+    dropped: bool
+    by: str | None
+    made_at: datetime
+    read_at: datetime | None
+    visible: str
+    waiting: str | None
+    faults: list[str]
+    verdict: VerdictShown | None
+    weeks_told: list[WeekBeside]
+    changed: list[TrialUnit]
+    unchanged: list[TrialUnit]
+    out: list[UnitLeftOut]
+    texts: list[TextChanged]
+    worked: str | None
+
+
+class LeftOut(SubjectGiven):
+    """`why` empty: it is taken in again."""
+
+    why: str = Field(default="", max_length=5_000)

@@ -411,6 +411,38 @@ class DraftVersion(models.Model):
         constraints = [models.UniqueConstraint(fields=["draft", "number"], name="one_draft_version_a_number")]
 
 
+class Trial(models.Model):
+    """A change with its question asked beforehand (core.trials). Units are pages ([page, null]) or rows ([page, query])."""
+
+    class Design(models.TextChoices):
+        BEFORE_AFTER = "before-after"
+        SPLIT = "split"
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="trials")
+    name = models.CharField(max_length=200)
+    change = models.TextField()  # what is changed, in words
+    kind = models.CharField(max_length=10)  # of the change (core.worth.moves)
+    hope = models.TextField(default="", blank=True)
+    design = models.CharField(max_length=12, choices=Design.choices)
+    measure = models.CharField(max_length=12)
+    changed = models.JSONField()
+    unchanged = models.JSONField(default=list)  # of a split: the other of each pair, in the same order
+    out = models.JSONField(default=list)  # untouched ones that somebody left out: {"unit": …, "why": …}
+    seed = models.PositiveIntegerField(default=0)
+    first_day = models.DateField()
+    weeks = models.PositiveSmallIntegerField()
+    told = models.JSONField(default=dict)  # what could be seen, as told when it was started
+    before = models.JSONField(default=dict)  # what the changed pages said then: page → title, description, text
+    verdict = models.JSONField(null=True)  # as read at its end, for good
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    read_at = models.DateTimeField(null=True)
+    dropped_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-first_day", "-id"]
+
+
 class SavedView(models.Model):
     """An address of the application under a name, for everybody who sees the site."""
 

@@ -627,6 +627,11 @@ class Snapshot:
         load = self._load_of(self._links_grain())
         return load.made_at if load else None
 
+    def crawl_read_at(self) -> datetime | None:
+        """When the site's pages were last read: by a crawl, or a table of one."""
+        load = Load.objects.filter(site=self.site, taken_back_at=None, source=CRAWL_PAGES.source).first()
+        return load.made_at if load else None
+
     @kept
     def outer_links(self) -> pl.DataFrame:
         """Links from other sites: from_address, page, address (that they lead to), anchor, followed."""

@@ -84,22 +84,22 @@ def _outcome(
     if page is None or query is None:
         grains = (QUERY if page is None else PAGE, PAGE_QUERY)
     for grain in grains:
-        sides = [_facts(snapshot, grain, period, patterns) for period in (before, after)]
+        sides = [facts_of(snapshot, grain, period, patterns) for period in (before, after)]
         if sides[0].height and sides[1].height:
             break
-    units = [_with_unit(side, subject) for side in sides]
+    units = [with_unit(side, subject) for side in sides]
     unit = (page or 0) << 32 | (query or 0) if page and query else (page or query or 0)
-    year = [_facts(snapshot, grain, period.shifted(-YEAR_SHIFT_DAYS), patterns) for period in (before, after)]
+    year = [facts_of(snapshot, grain, period.shifted(-YEAR_SHIFT_DAYS), patterns) for period in (before, after)]
     known = all(one.height for one in year)
-    a_year_before = (_with_unit(year[0], subject), _with_unit(year[1], subject)) if known else None
+    a_year_before = (with_unit(year[0], subject), with_unit(year[1], subject)) if known else None
     usual = Period(before.first - timedelta(days=USUAL_DAYS), before.first - timedelta(days=1))
-    earlier = _facts(snapshot, grain, usual, patterns)
-    as_usual = _with_unit(earlier, subject) if earlier.height else None
+    earlier = facts_of(snapshot, grain, usual, patterns)
+    as_usual = with_unit(earlier, subject) if earlier.height else None
     others = _touched_units(units, subject, touched)
     return outcome(units[0], units[1], unit, others, before.days, a_year_before, as_usual)
 
 
-def _facts(snapshot: Snapshot, grain: Grain, period: Period, patterns: tuple[str, ...]) -> pl.DataFrame:
+def facts_of(snapshot: Snapshot, grain: Grain, period: Period, patterns: tuple[str, ...]) -> pl.DataFrame:
     """Facts without brand, which follows a trend of its own."""
     names = [name for name in ("page", "query") if name in grain.schema.names()]
     facts = snapshot.rows(grain, period, columns=("day", *names, "clicks", "impressions", "position"))
@@ -108,7 +108,8 @@ def _facts(snapshot: Snapshot, grain: Grain, period: Period, patterns: tuple[str
     return facts.filter(~pl.col("query").is_in(snapshot.branded(patterns).implode()))
 
 
-def _with_unit(facts: pl.DataFrame, subject: Unit) -> pl.DataFrame:
+def with_unit(facts: pl.DataFrame, subject: Unit) -> pl.DataFrame:
+    """Facts with the number of what a subject is one of: a row, a page, a query."""
     page, query = (pl.col(name).cast(pl.Int64) for name in ("page", "query"))
     if subject[0] is None:
         return facts.with_columns(unit=query)

@@ -3712,6 +3712,131 @@ export const CATALOG = {
       }
     ]
   },
+  "trials": {
+    "title": "Trials",
+    "question": "Which changes are tried, what could be seen at all, and what came of them?",
+    "method": "trials",
+    "claims": [
+      "trial",
+      "trials"
+    ],
+    "order": "first_day",
+    "looks_at": [
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "name",
+        "kind": "text",
+        "label": "trial",
+        "explains": "its name, and what is changed",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "changed",
+        "kind": "count",
+        "label": "changed",
+        "explains": "pages or rows that are changed",
+        "unit": "pages",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "state",
+        "kind": "word",
+        "label": "state",
+        "explains": "how far it is, by the data",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "until",
+        "kind": "day",
+        "label": "until",
+        "explains": "the last day that it is read by",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "effect",
+        "kind": "amount",
+        "label": "effect",
+        "explains": "what came of it, as a share or in places",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "p_value",
+        "kind": "rate",
+        "label": "p",
+        "explains": "how often chance alone goes as far",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "design",
+        "kind": "word",
+        "label": "design",
+        "explains": "beside the untouched, or by lot",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "measure",
+        "kind": "word",
+        "label": "measure",
+        "explains": "what is measured",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "first_day",
+        "kind": "day",
+        "label": "from",
+        "explains": "the day of the change",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "smallest_visible",
+        "kind": "amount",
+        "label": "visible",
+        "explains": "the smallest effect that could be seen",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "by",
+        "kind": "text",
+        "label": "begun by",
+        "explains": "who began it",
+        "unit": "",
+        "low": true,
+        "extra": true,
+        "sorts": true
+      }
+    ]
+  },
   "unsaid": {
     "title": "Unsaid queries",
     "question": "Which queries are pages shown for that they never say, or say far down?",

@@ -55,7 +55,7 @@ export function useKeys(actions: Actions, inside?: string): void {
     const onKey = (event: KeyboardEvent) => {
       if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return;
       const target = event.target as HTMLElement;
-      if (target.closest("input, textarea, select, [contenteditable], [role=dialog], [role=menu], [role=listbox]"))
+      if (target.closest("input, textarea, select, [contenteditable=true], [role=dialog], [role=menu], [role=listbox]"))
         return;
       // Enter and the space bar belong to whatever button or link they are pressed on.
       if ("Enter ".includes(event.key) && target.closest("button, a, summary, [role=slider]")) return;

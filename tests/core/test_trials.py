@@ -1,0 +1,221 @@
+"""Trials: against hand-worked values and reference libraries; what is claimed where nothing was done, also on units picked as
+people pick them; whether intervals hold and power is as told beforehand."""
+
+from collections.abc import Callable
+from math import comb, log
+
+import numpy as np
+import polars as pl
+import pytest
+import statsmodels.api as sm
+from scipy import stats
+from statsmodels.stats.meta_analysis import combine_effects
+
+from worlds.outcomes import WORLDS, Made, World, at_random, clicked_little, make, that_fell
+from zugzwang.core.trials.effect import Effect, effect, foretold_by_others, smallest_visible
+from zugzwang.core.trials.split import LOTS, SplitEffect, draw, pairs_of, smallest_visible_by_lot, split_effect
+from zugzwang.core.trials.summing import sum_up, variance_of
+from zugzwang.core.trials.units import SIDES, Measure, Told, told_units
+
+SITES = 100  # the command `make worlds` looks at 400
+LEVEL = (0.0, 0.10)  # of 100 at 5 %: 5 and two and a half deviations
+
+
+def sides_of(made: Made, raised: dict[int, float] | None = None) -> pl.DataFrame:
+    """What each page did on each side; the clicks after of some raised by a factor."""
+    frames = dict(zip(SIDES, (made.earlier, made.before, made.after, *made.year_before), strict=True))
+    told = made.before.select("unit")
+    for side, frame in frames.items():
+        named = frame.rename({name: f"{name}_{side}" for name in ("clicks", "impressions", "position")})
+        told = told.join(named, on="unit", how="left", maintain_order="left")
+    ctr = made.before["clicks"].sum() / made.before["impressions"].sum()
+    factor = pl.Series([(raised or {}).get(unit, 1.0) for unit in told["unit"]])
+    clicks = (pl.col("clicks_after") * factor).round().cast(pl.Int64)
+    return told.with_columns(
+        expected_before=pl.col("impressions_before") * ctr,
+        clicks_after=clicks,
+    )
+
+
+def flat(clicks: list[int], after: list[int], measure: Measure = "clicks", **more: list[float]) -> Told:
+    """Units of which nothing but the two sides is known."""
+    number = len(clicks)
+    unknown = [None] * number
+    told: dict[str, object] = {"unit": list(range(number)), "expected_before": [None] * number}
+    for side in SIDES:
+        known = {"before": clicks, "after": after}.get(side, [None] * number)
+        told |= {
+            f"clicks_{side}": known,
+            f"impressions_{side}": known,
+            f"position_{side}": more.get(f"position_{side}", [None] * number),
+        }
+    return told_units(pl.DataFrame(told, strict=False), measure, 1 / 3)
+
+
+def test_an_effect_by_hand() -> None:
+    """280 before, 420 after; 200 alike fell by a tenth: 252 were expected."""
+    rng = np.random.default_rng(1)
+    before = rng.integers(200, 400, 200)
+    units = flat([280, *before.tolist()], [420, *np.rint(before * 0.9).astype(int).tolist()])
+    found = effect(units, [0])
+    assert found is not None
+    assert found.effect == pytest.approx(log(420.5 / 252.5), abs=0.01)
+    assert found.untouched == 200
+    assert found.p_value == pytest.approx(1 / 201)  # none of them went as far
+    assert effect(flat([9] * 20, [9] * 20), [0]) is None  # 19 untouched are too few
+
+
+def test_positions_are_told_as_they_are() -> None:
+    before, after = [5.0] * 60, [5.0 + 0.1 * (number % 5) for number in range(60)]
+    after[0] = 3.0
+    units = flat([50] * 60, [50] * 60, "position", position_before=before, position_after=after)
+    found = effect(units, [0])
+    assert found is not None
+    assert found.effect == pytest.approx(-2.2, abs=0.05)  # the others fell by 0.2 in the middle
+
+
+def test_placing_is_that_of_the_tasting_lady_and_of_scipy() -> None:
+    """Fisher 1935: all four of four cups right of eight is 1 in 70. And two groups as scipy's permutation test has them."""
+    assert comb(8, 4) == 70
+    lots = [sum(1.0 for one in cups if one < 4) for cups in __import__("itertools").combinations(range(8), 4)]
+    assert np.mean(np.array(lots) == 4) == pytest.approx(1 / 70)
+    # By lot, of pairs: the share of all signs that go as far, as scipy's `permutation_test` tells it.
+    rng = np.random.default_rng(3)
+    for seed in range(4):
+        number = 2 * (6 + seed)
+        own, other = rng.normal(0.3, 1, number // 2), rng.normal(0, 1, number // 2)
+        units = Told(np.arange(number), np.concatenate([own, other]), np.zeros((number, 1)), np.ones(number), np.ones(number))
+        found = split_effect(units, list(range(number // 2)), list(range(number // 2, number)))
+        assert found is not None
+        reference = stats.permutation_test(
+            (own, other), lambda one, two, axis: np.mean(one - two, axis=axis), permutation_type="samples", vectorized=True,
+            n_resamples=np.inf,
+        )  # fmt: skip
+        assert found.p_value == pytest.approx(reference.pvalue)
+        assert found.effect == pytest.approx(reference.statistic)
+
+
+def test_what_is_foretold_is_a_weighted_regression() -> None:
+    """Against statsmodels, where the window holds all others."""
+    rng = np.random.default_rng(5)
+    given, counted = rng.normal(size=(120, 2)), rng.uniform(0.5, 2, 120)
+    answers = 1 + given @ [0.7, -0.4] + rng.normal(size=120) * np.sqrt(counted)
+    units = Told(np.arange(120), answers, given, counted, rng.normal(size=120))
+    found = foretold_by_others(units, [3, 50], [7])
+    assert found is not None
+    others = ~np.isin(units.unit, [3, 7, 50])
+    reference = sm.WLS(answers[others], sm.add_constant(given[others]), weights=1 / counted[others]).fit()
+    expected = reference.predict(sm.add_constant(given)[[3, 50]])
+    assert found.beyond == pytest.approx(answers[[3, 50]] - expected, abs=2e-3)  # a ridge keeps it from breaking
+
+
+def test_before_values_take_off_what_they_explain() -> None:
+    """Deng et al. 2013: the variance falls by 1 − ρ²; where before correlates at 0.7, to about a half."""
+    rng = np.random.default_rng(7)
+    number, effects, plain = 400, [], []
+    for _ in range(120):
+        before = rng.normal(size=number)
+        answers = 0.7 * before + np.sqrt(1 - 0.7**2) * rng.normal(size=number)
+        units = Told(np.arange(number), answers, before[:, None], np.ones(number), rng.normal(size=number))
+        order = rng.permutation(number)[:40]
+        found = split_effect(units, order[:20].tolist(), order[20:].tolist())
+        assert found is not None
+        effects.append(found.effect)
+        plain.append(np.mean(answers[order[:20]] - answers[order[20:]]))
+    assert np.var(effects) / np.var(plain) == pytest.approx(1 - 0.7**2, abs=0.16)
+
+
+def test_trials_are_summed_as_published() -> None:
+    """Borenstein, Hedges, Higgins & Rothstein 2009, chapter 14, and statsmodels' combine_effects (DerSimonian & Laird)."""
+    effects, variances = [0.095, 0.277, 0.367, 0.664, 0.462, 0.185], [0.033, 0.031, 0.050, 0.011, 0.043, 0.023]
+    told = sum_up(effects, variances)
+    assert told is not None
+    assert (round(told.mean, 3), round(told.between, 3)) == (0.358, 0.036)
+    reference = combine_effects(np.array(effects), np.array(variances), method_re="dl").summary_frame()
+    assert [told.mean, told.low, told.high] == pytest.approx(
+        reference.loc["random effect", ["eff", "ci_low", "ci_upp"]].tolist()
+    )
+    assert sum_up([], []) is None
+    alone = sum_up([0.2], [0.01])
+    assert alone is not None
+    assert variance_of(alone.low, alone.high) == pytest.approx(0.01)
+
+
+def test_a_lot_is_drawn_once_and_can_be_made_again() -> None:
+    units = flat(list(range(10, 51)), list(range(10, 51)))
+    pairs = pairs_of(units)
+    assert pairs[0] == (40, 39)
+    assert len(pairs) == 20  # the smallest stays out
+    changed, unchanged = draw(pairs, 4)
+    assert (changed, unchanged) == draw(pairs, 4)
+    assert {frozenset(one) for one in zip(changed, unchanged, strict=True)} == {frozenset(one) for one in pairs}
+    assert draw(pairs, 5) != draw(pairs, 4)
+    assert split_effect(units, changed[:5], unchanged[:5]) is None  # five pairs could never be called at 5 %
+    found = split_effect(units, changed, unchanged)
+    assert found is not None
+    assert len(found.lots) == LOTS
+
+
+# --- on sites to which nothing was done, and on sites of which the effect is known ----------------------------------------
+
+Tried = Callable[[World, int, int, float], tuple[Effect | SplitEffect, float]]
+
+
+def beside_the_untouched(world: World, seed: int, number: int, raised: float) -> tuple[Effect, float]:
+    """A trial on some of the pages picked, and what was told beforehand, by another four weeks, that could be seen."""
+    made, then = make(world, seed), make(world, 10_000 + seed)
+    changed, before = (np.random.default_rng(seed).permutation(one.picked)[:number].tolist() for one in (made, then))
+    visible = smallest_visible(told_units(sides_of(then), "clicks", 1 / 3), before) or 0.0
+    factor = {unit: float(np.exp(visible if raised else 0.0)) for unit in changed}
+    found = effect(told_units(sides_of(made, factor), "clicks", 1 / 3), changed, seed=seed)
+    assert found is not None
+    return found, visible if raised else 0.0
+
+
+def by_lot(world: World, seed: int, number: int, raised: float) -> tuple[SplitEffect, float]:
+    made, then = make(world, seed), make(world, 10_000 + seed)
+    drawn = []
+    for one in (made, then):
+        units = told_units(sides_of(one), "clicks", 1 / 3, by_lot=True)
+        known = np.isin(units.unit, one.picked[:number])
+        held = Told(units.unit[known], units.answers[known], units.given[known], units.counted[known], units.size[known])
+        drawn.append((units, *draw(pairs_of(held), seed)))
+    visible = smallest_visible_by_lot(*drawn[1]) or 0.0
+    _, changed, unchanged = drawn[0]
+    factor = {unit: float(np.exp(visible if raised else 0.0)) for unit in changed}
+    found = split_effect(told_units(sides_of(made, factor), "clicks", 1 / 3, by_lot=True), changed, unchanged, seed=seed)
+    assert found is not None
+    return found, visible if raised else 0.0
+
+
+@pytest.mark.parametrize("tried", [beside_the_untouched, by_lot])
+@pytest.mark.parametrize("world", WORLDS, ids=lambda world: world.name)
+def test_little_is_called_where_nothing_was_done_and_intervals_hold(tried: Tried, world: World) -> None:
+    told = [tried(world, seed, 20, 0.0)[0] for seed in range(SITES)]
+    assert LEVEL[0] <= np.mean([one.p_value <= 0.05 for one in told]) <= LEVEL[1]
+    assert np.mean([one.low <= 0 <= one.high for one in told]) >= 0.91
+    assert abs(np.mean([one.effect for one in told])) < 0.04  # it goes neither up nor down by itself
+
+
+@pytest.mark.parametrize("tried", [beside_the_untouched, by_lot])
+@pytest.mark.parametrize("pick", [at_random, that_fell, clicked_little], ids=lambda pick: pick.__name__)
+def test_what_could_be_seen_is_seen_as_often_as_told(tried: Tried, pick) -> None:  # type: ignore[no-untyped-def]
+    told = [tried(World("", pick), seed, 20, 1.0) for seed in range(SITES)]
+    assert np.mean([one.p_value <= 0.05 for one, _ in told]) == pytest.approx(0.8, abs=0.11)  # of 100: near three deviations
+    assert np.mean([one.low <= there <= one.high for one, there in told]) >= 0.91
+
+
+def test_a_lot_sees_more_than_standing_beside_the_untouched() -> None:
+    made = make(WORLDS[0], 1)
+    picked = made.picked.tolist()
+    units = told_units(sides_of(made), "clicks", 1 / 3, by_lot=True)
+    known = np.isin(units.unit, picked)
+    held = Told(units.unit[known], units.answers[known], units.given[known], units.counted[known], units.size[known])
+    changed, unchanged = draw(pairs_of(held), 1)
+    lot = smallest_visible_by_lot(units, changed, unchanged)
+    beside = smallest_visible(told_units(sides_of(made), "clicks", 1 / 3), changed)
+    alone = smallest_visible(told_units(sides_of(made), "clicks", 1 / 3), changed[:1])
+    assert lot is not None
+    assert beside is not None
+    assert alone is not None
+    assert lot < beside < alone

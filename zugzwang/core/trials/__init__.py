@@ -1,0 +1,1 @@
+"""Trials: changes with their question asked beforehand, and what came of them."""

@@ -1,0 +1,93 @@
+"""What a trial looks at: pages or rows, what they did before and after, and what was usual for them.
+
+Effects are told as ratios. So a unit's answer is a logarithm: of its clicks after, of how often it was shown, of its CTR; its
+position is told as it is. What it did before, what was usual for it in the twelve weeks before those, how far it stood below
+the site's click curve, and by which factor it moved in the same weeks a year before, are what its answer is held against
+(covariates): a page that was picked because it was low, had fallen, or comes before its season, comes up by itself as others
+like it do.
+"""
+
+from dataclasses import dataclass
+from typing import Literal, get_args
+
+import numpy as np
+import polars as pl
+
+from zugzwang.core.clicks.evidence import Floats
+
+Measure = Literal["clicks", "impressions", "ctr", "position"]
+MEASURES: tuple[Measure, ...] = get_args(Measure)
+SIDES = ("usual", "before", "after", "year_before", "year_after")
+HALF = 0.5
+OWN_SCATTER = 0.05  # squared, of logarithms: what a unit wanders from month to month beside what counting makes
+
+
+@dataclass(frozen=True)
+class Told:
+    """Units as arrays. `answers`: one a unit; `given`: (units, covariates), what they are held against; `counted`: about the
+    variance that counting makes of an answer; `size`: by which units are alike."""
+
+    unit: np.ndarray
+    answers: Floats
+    given: Floats
+    counted: Floats
+    size: Floats
+
+
+def told_units(sides: pl.DataFrame, measure: Measure, share_of_usual: float, by_lot: bool = False) -> Told:
+    """`sides`: unit and, for each of SIDES, clicks_…, impressions_…, position_… (null where those days are not loaded), and
+    expected_before (clicks by the site's curve; null: not known). `share_of_usual`: days before over days of the usual ones.
+    Their own season is taken off, but `by_lot`: both halves have it, and it is one more of what they are held against."""
+    if measure == "position":
+        return _positions(sides)
+    counts = {side: _counts(sides, side, "impressions" if measure == "impressions" else "clicks") for side in SIDES}
+    shown = {side: _counts(sides, side, "impressions") for side in SIDES}
+    before, after, usual = counts["before"], counts["after"], counts["usual"] * share_of_usual
+    known_usual = np.where(np.isnan(usual), before, usual)
+    level = (before + known_usual) / 2
+    answers, own = np.log(after + HALF), np.log(before + HALF)
+    if measure == "ctr":
+        per = [np.log(shown[side] + 1) for side in ("after", "before")]
+        answers, own = answers - per[0], own - per[1]
+        usually = np.log(known_usual + HALF) - np.log(
+            np.where(np.isnan(usual), shown["before"], shown["usual"] * share_of_usual) + 1
+        )
+    else:
+        usually = np.log(known_usual + HALF)
+    expected = sides["expected_before"].cast(pl.Float64).fill_null(float("nan")).to_numpy() if measure == "clicks" else None
+    below = own - np.log(expected + HALF) if expected is not None else np.zeros(before.size)
+    season, doubt = _season(counts["year_before"], counts["year_after"])
+    given = np.column_stack([own, usually - own, np.nan_to_num(below)])
+    counted = 1 / (level + HALF) + OWN_SCATTER
+    if by_lot:
+        given = np.column_stack([given, season])
+    else:
+        answers, counted = answers - season, counted + doubt
+    return Told(sides["unit"].to_numpy(), answers, given, counted, np.log(level + HALF))
+
+
+def _counts(sides: pl.DataFrame, side: str, name: str) -> Floats:
+    """Counts of a side; NaN where it is not loaded at all, 0 where a unit is not in it."""
+    column = sides[f"{name}_{side}"].cast(pl.Float64)
+    if column.null_count() == column.len() and side not in ("before", "after"):
+        return np.full(column.len(), np.nan)
+    return column.fill_null(0.0).to_numpy()
+
+
+def _season(then: Floats, then_after: Floats) -> tuple[Floats, Floats]:
+    """By which factor each moved a year before beyond all others, as a logarithm, and the variance of that."""
+    if np.isnan(then).any() or np.isnan(then_after).any() or not then.sum() or not then_after.sum():
+        return np.zeros(then.size), np.zeros(then.size)
+    moved = np.log((then_after + HALF) / (then + HALF)) - np.log(then_after.sum() / then.sum())
+    tells = 1 / (1 / (then + HALF) + 1 / (then_after + HALF))
+    return moved, 1 / tells + 2 * OWN_SCATTER
+
+
+def _positions(sides: pl.DataFrame) -> Told:
+    """Positions, smaller ones are better; units that were not shown on both sides are left out."""
+    held = sides.filter(pl.col("position_before").is_not_null() & pl.col("position_after").is_not_null())
+    before, after = (held[f"position_{side}"].to_numpy() for side in ("before", "after"))
+    usual = held["position_usual"].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+    shown = held["impressions_before"].cast(pl.Float64).fill_null(0.0).to_numpy()
+    given = np.column_stack([before, np.where(np.isnan(usual), 0.0, usual - before)])
+    return Told(held["unit"].to_numpy(), after, given, 1 / (shown + HALF) + OWN_SCATTER, np.log(before))

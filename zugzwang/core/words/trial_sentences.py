@@ -1,0 +1,91 @@
+"""The plain words for trials: what could be seen at all, how one stands, what came of it."""
+
+from datetime import date
+from math import exp
+
+from zugzwang.core.trials.summing import Summed
+from zugzwang.core.trials.units import Measure
+from zugzwang.core.words.sentences import count
+
+WHAT: dict[Measure, str] = {"clicks": "clicks", "impressions": "impressions", "ctr": "CTR", "position": "places"}
+SURE = 0.05
+
+
+def amount(difference: float, measure: Measure) -> str:
+    """An effect as people say it: a share, or places.
+
+    >>> amount(0.1823, "clicks"), amount(-0.2, "ctr"), amount(1.24, "position")
+    ('+20 %', '−18 %', '+1.2')
+    """
+    if measure == "position":
+        return f"{difference:+.1f}".replace("-", "−")
+    share = 100 * (exp(difference) - 1)
+    if share >= 200:
+        return f"{exp(difference):.1f} times as much"
+    return f"{share:+.0f} %".replace("-", "−")
+
+
+def visible(smallest: float | None, measure: Measure, pages: int, clicks: float) -> str:
+    """What could be seen at all.
+
+    >>> visible(1.43, "clicks", 1, 17.0)
+    '1 page with 17 clicks in those weeks: only 4.2 times as much could be seen, in four of five cases.'
+    """
+    if smallest is None:
+        return "Too few others stand beside it to tell what could be seen: at least 30 untouched ones are needed."
+    what = "1 page" if pages == 1 else f"{count(pages)} pages"
+    rise = amount(smallest, measure)
+    only = "only " if smallest > 0.5 and measure != "position" else ""
+    of = "" if measure in ("clicks", "impressions") or only else f" of {WHAT[measure]}"
+    return f"{what} with {count(clicks)} clicks in those weeks: {only}{rise}{of} could be seen, in four of five cases."
+
+
+def running(last: date, until: date) -> str:
+    return (
+        f"Data reach {last:%-d %b %Y}; the trial ends on {until:%-d %b %Y}. What it shows until then is not to be judged: "
+        "who looks often enough sees an effect where there is none."
+    )
+
+
+def verdict(effect: float, low: float, high: float, p_value: float, measure: Measure, smallest: float | None) -> str:
+    """What came of it.
+
+    >>> verdict(0.18, 0.05, 0.31, 0.01, "clicks", 0.2)
+    'It helped: +20 % clicks (95 of 100 such intervals hold the true effect: +5 % to +36 %), p = 0.010.'
+    """
+    span = f"(95 of 100 such intervals hold the true effect: {amount(low, measure)} to {amount(high, measure)})"
+    told = f"{amount(effect, measure)} {WHAT[measure]} {span}, p {'< 0.001' if p_value < 0.001 else f'= {p_value:.3f}'}."
+    if p_value <= SURE:
+        return f"It {'helped' if effect > 0 else 'harmed'}: {told}"
+    seen = "" if smallest is None else f" Less than {amount(smallest, measure)} could hardly have been seen."
+    return f"No effect could be told from chance: {told}{seen}"
+
+
+def worked(summed: Summed, helped: int, measure: Measure = "clicks") -> str:
+    """What kept trials of a kind say together.
+
+    >>> worked(Summed(0.1, 0.02, 0.18, 0.0, 3), 2)
+    '3 trials of this kind here: +11 % clicks on average (+2 % to +20 %); 2 helped beyond chance.'
+    """
+    trials = "1 trial" if summed.trials == 1 else f"{count(summed.trials)} trials"
+    span = f"({amount(summed.low, measure)} to {amount(summed.high, measure)})"
+    mean = f"{amount(summed.mean, measure)} {WHAT[measure]}{'' if summed.trials == 1 else ' on average'}"
+    return f"{trials} of this kind here: {mean} {span}; {count(helped)} helped beyond chance."
+
+
+def trials(running_ones: int, ready: int, kept: int) -> str:
+    """How many trials there are.
+
+    >>> trials(1, 0, 2)
+    '1 trial is running, 2 are read.'
+    """
+    if not running_ones + ready + kept:
+        return "No trial yet. Mark pages in Pages and start one: what could be seen at all is told beforehand."
+    told = [f"{count(running_ones)} trial{' is' if running_ones == 1 else 's are'} running"]
+    told += [f"{count(ready)} {'has' if ready == 1 else 'have'} ended and can be read"] if ready else []
+    told += [f"{count(kept)} {'is' if kept == 1 else 'are'} read"] if kept else []
+    return f"{', '.join(told)}."
+
+
+def nothing(untouched: int, pairs: int) -> str:
+    return f"Nothing can be told: fewer than {untouched} untouched ones or {pairs} pairs are left, or none of them was shown."

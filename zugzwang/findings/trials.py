@@ -1,0 +1,100 @@
+"""Trials: changes with their question asked beforehand, how they stand, and what came of them."""
+
+from datetime import date, timedelta
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core.trials.units import MEASURES
+from zugzwang.core.words import trial_sentences
+from zugzwang.core.worth.moves import KINDS
+from zugzwang.data.models import Trial
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.view import View
+
+STATES = ("running", "ended", "planned", "read")
+DESIGNS = ("before-after", "split")
+_SCHEMA: dict[str, Any] = {
+    "id": pl.Int64, "name": pl.String, "change": pl.String, "kind": pl.String, "kind_words": pl.String, "design": pl.String,
+    "measure": pl.String, "changed": pl.UInt32, "first_day": pl.Date, "until": pl.Date, "weeks": pl.UInt32,
+    "state": pl.Enum(STATES), "effect": pl.Float64, "low": pl.Float64, "high": pl.Float64, "p_value": pl.Float64,
+    "untouched": pl.UInt32, "smallest_visible": pl.Float64, "verdict": pl.String, "by": pl.String,
+}  # fmt: skip
+
+
+def trial_state(trial: Trial, last_day: date | None) -> str:
+    """How far a trial is, by the data."""
+    if trial.verdict is not None:
+        return "read"
+    if last_day is None or last_day < trial.first_day:
+        return "planned"
+    return "ended" if last_day >= trial.first_day + timedelta(days=7 * trial.weeks) else "running"
+
+
+def _told(trial: Trial, last_day: date | None) -> dict[str, Any]:
+    verdict = trial.verdict or {}
+    return {
+        **{name: getattr(trial, name) for name in ("id", "name", "change", "kind", "design", "measure", "first_day", "weeks")},
+        "kind_words": KINDS[trial.kind], "changed": len(trial.changed), "state": trial_state(trial, last_day),
+        "until": trial.first_day + timedelta(days=7 * trial.weeks), "smallest_visible": trial.told.get("smallest"),
+        **{name: verdict.get(name) for name in ("effect", "low", "high", "p_value", "untouched")},
+        "verdict": verdict.get("words"), "by": trial.user.get_username() if trial.user else None,
+    }  # fmt: skip
+
+
+def find_trials(view: View) -> Found:
+    """All trials: running ones first, of each the latest first."""
+    days = view.snapshot.days()
+    held = Trial.objects.filter(site=view.site, dropped_at=None).select_related("user")
+    rows = pl.DataFrame([_told(one, days[-1] if days else None) for one in held], schema=_SCHEMA)
+    rows = rows.sort(pl.col("state").to_physical(), "first_day", "id", descending=[False, True, True])
+    return Found(rows, {"trials": rows.height})
+
+
+def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    text = view.words.lower()
+    holds = [pl.col(name).str.to_lowercase().str.contains(text, literal=True) for name in ("name", "change")]
+    return rows.filter(pl.any_horizontal(holds)) if text else rows
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+    number = {state: rows.filter(pl.col("state") == state).height for state in STATES}
+    return [trial_sentences.trials(number["running"] + number["planned"], number["ended"], number["read"])]
+
+
+TRIALS = Finding(
+    name="trials",
+    title="Trials",
+    question="Which changes are tried, what could be seen at all, and what came of them?",
+    method="trials",
+    claims=("trial", "trials"),
+    order="first_day",
+    makes=(),
+    chooses=("text",),
+    columns=(
+        Column("name", "text", "trial", "its name, and what is changed", shown="list", low=True),
+        Column("changed", "count", "changed", "pages or rows that are changed", "pages", "list"),
+        Column("state", "word", "state", "how far it is, by the data", shown="list", choices=STATES, low=True),
+        Column("until", "day", "until", "the last day that it is read by", shown="list"),
+        Column("effect", "amount", "effect", "what came of it, as a share or in places", shown="list", null=True),
+        Column("p_value", "rate", "p", "how often chance alone goes as far", shown="list", null=True, low=True),
+        Column("design", "word", "design", "beside the untouched, or by lot", shown="extra", choices=DESIGNS),
+        Column("measure", "word", "measure", "what is measured", shown="extra", choices=MEASURES),
+        Column("first_day", "day", "from", "the day of the change", shown="extra"),
+        Column("smallest_visible", "amount", "visible", "the smallest effect that could be seen", shown="extra", null=True),
+        Column("by", "text", "begun by", "who began it", shown="extra", null=True, low=True),
+        Column("id", "count"),
+        Column("change", "text", "change", "what is changed"),
+        Column("kind", "word", choices=tuple(KINDS)),
+        Column("kind_words", "text", "kind", "which kind of move it is"),
+        Column("weeks", "count", "", "how long it is"),
+        Column("low", "amount", "low", "the lower end of the interval", null=True),
+        Column("high", "amount", "high", "the upper end of the interval", null=True),
+        Column("untouched", "count", "untouched", "how many it is held against", null=True),
+        Column("verdict", "text", "verdict", "what came of it, in words", null=True),
+    ),
+    find=find_trials,
+    says=_says,
+    choose={"text": _with_text},
+    plan=True,
+)  # fmt: skip

@@ -1,0 +1,257 @@
+"""Trials: planned with what could be seen, started, and read once at their end; what they say together of a kind of change."""
+
+import secrets
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
+from datetime import date, timedelta
+from typing import Any
+
+import numpy as np
+from django.db import transaction
+from django.utils import timezone
+
+from zugzwang.access import Actor
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.trials.effect import UNTOUCHED_LEAST, effect, smallest_visible
+from zugzwang.core.trials.split import PAIRS_LEAST, draw, pairs_of, smallest_visible_by_lot, split_effect
+from zugzwang.core.trials.units import MEASURES, Measure
+from zugzwang.core.words import trial_sentences
+from zugzwang.core.worth.moves import KINDS
+from zugzwang.data.decided import Subject, plan_changed
+from zugzwang.data.models import Page, Query, Site, Trial
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.errors import Conflict, Invalid, NotFound
+from zugzwang.findings.trials import trial_state
+from zugzwang.plan.drafts import as_crawled
+from zugzwang.plan.trial_units import only, touched_otherwise, unit_of, units_of, windows
+
+WEEKS = (3, 26)
+UNITS_MAX, TRIALS_MAX, TEXT_MAX, OUT_MAX = 500, 500, 2_000, 500
+DESIGNS = ("before-after", "split")
+LOTS_TOLD = 400  # ticks of the picture
+
+
+@dataclass(frozen=True)
+class Planned:
+    """A trial as somebody plans it. `subjects`: pages, or rows; of a split all of them, for half is drawn."""
+
+    subjects: Sequence[Subject]
+    change: str
+    first_day: date
+    name: str = ""
+    kind: str = "rewrite"
+    hope: str = ""
+    design: str = "before-after"
+    measure: Measure = "clicks"
+    weeks: int = 4
+    seed: int | None = None
+
+
+# --- planning and starting ------------------------------------------------------------------------------------------------
+
+
+def tell_plan(actor: Actor, slug: str, planned: Planned, today: date) -> dict[str, Any]:
+    """What a trial could see at all, and what stands in its way; nothing is kept."""
+    site = actor.site(slug)
+    _check(site, planned, today)
+    return _plan(Snapshot(site), planned, today)[0]
+
+
+def start(actor: Actor, slug: str, planned: Planned, today: date) -> Trial:
+    """Keep a trial: of a split the lot is drawn now, by its seed. Invalid says what makes no sense."""
+    site = actor.site_to_change(slug)
+    _check(site, planned, today)
+    if not planned.change.strip():
+        raise Invalid("A trial is of a change.", "Say what is changed.", "change")
+    if Trial.objects.filter(site=site, dropped_at=None).count() >= TRIALS_MAX:
+        raise Invalid(f"{TRIALS_MAX} trials are kept.", "Drop some.", "name")
+    told, changed, unchanged, seed = _plan(Snapshot(site), planned, today)
+    if told["problems"]:
+        raise Invalid(" ".join(told["problems"]), "Choose others, or other weeks.", "subjects")
+    with transaction.atomic():
+        trial = Trial.objects.create(
+            site=site, name=(planned.name.strip() or planned.change.strip())[:200], change=planned.change.strip(),
+            kind=planned.kind, hope=planned.hope.strip(), design=planned.design, measure=planned.measure, changed=changed,
+            unchanged=unchanged, seed=seed, first_day=planned.first_day, weeks=planned.weeks, told=told["visible"],
+            before=_said_by(Snapshot(site), [one[0] for one in changed]), user=actor.user,
+        )  # fmt: skip
+        plan_changed(site)
+    return trial
+
+
+def _check(site: Site, planned: Planned, today: date) -> None:
+    if planned.design not in DESIGNS:
+        raise Invalid(f"There is no design “{planned.design}”.", f"There are: {', '.join(DESIGNS)}.", "design")
+    if planned.measure not in MEASURES or planned.kind not in KINDS:
+        raise Invalid(
+            "There is no such measure or kind.", f"Measures: {', '.join(MEASURES)}. Kinds: {', '.join(KINDS)}.", "measure"
+        )
+    if not WEEKS[0] <= planned.weeks <= WEEKS[1]:
+        raise Invalid(f"A trial takes {WEEKS[0]} to {WEEKS[1]} weeks.", "Four are usual.", "weeks")
+    if abs((planned.first_day - today).days) > 366:
+        raise Invalid("The trial begins more than a year away.", "Choose a nearer day.", "first_day")
+    if not 0 < len(planned.subjects) <= UNITS_MAX:
+        raise Invalid(f"A trial is of 1 to {UNITS_MAX} pages or rows.", "Mark some.", "subjects")
+    if max(len(planned.change), len(planned.hope), len(planned.name)) > TEXT_MAX:
+        raise Invalid(f"A text has more than {TEXT_MAX} letters.", "Shorten it.", "change")
+    if len({one.query is None for one in planned.subjects}) > 1 or any(one.page is None for one in planned.subjects):
+        raise Invalid("A trial is of pages, or of rows (page and query).", "Choose one or the other.", "subjects")
+    pages = {one.page for one in planned.subjects if one.page}
+    queries = {one.query for one in planned.subjects if one.query}
+    known = Page.objects.filter(site=site, id__in=pages), Query.objects.filter(site=site, id__in=queries)
+    if (known[0].count(), known[1].count()) != (len(pages), len(queries)):
+        raise NotFound("The site has no such page or query.", "Choose from its lists.")
+
+
+def _plan(snapshot: Snapshot, planned: Planned, today: date) -> tuple[dict[str, Any], list[Any], list[Any], int]:
+    """What is told of a plan; the units changed and unchanged, and the seed."""
+    pairs = list(dict.fromkeys((one.page, one.query) for one in planned.subjects))
+    by_row = pairs[0][1] is not None
+    problems = _taken(snapshot.site, {page for page, _ in pairs if page is not None})
+    days = snapshot.days()
+    if not days:
+        return {"visible": {}, "problems": ["Trials need facts by day."], "sentence": ""}, [], [], 0
+    # What could be seen is told by the last weeks before it, in which nothing of it was done.
+    until = min(days[-1], planned.first_day - timedelta(days=1))
+    begun = until - timedelta(days=7 * planned.weeks)
+    units = units_of(snapshot, begun, planned.weeks, by_row, planned.measure, planned.design == "split")
+    wanted = [unit_of(*pair) for pair in pairs]
+    out = touched_otherwise(snapshot, by_row, Period(begun, until), wanted)
+    of_unit = {unit_of(*pair): list(pair) for pair in pairs}
+    changed, unchanged, seed = wanted, list[int](), 0
+    if planned.design == "split":
+        seed = planned.seed if planned.seed is not None else secrets.randbelow(2**31)
+        chosen = only(units, wanted)
+        held = pairs_of(chosen)
+        if len(held) < PAIRS_LEAST:
+            problems.append(f"A split needs {PAIRS_LEAST} pairs that were shown in the last weeks; there are {len(held)}.")
+        changed, unchanged = draw(held, seed)
+        smallest = smallest_visible_by_lot(units, changed, unchanged, out)
+    else:
+        smallest = smallest_visible(units, wanted, out)
+    if not units.unit.size or not np.isin(units.unit, wanted).any():
+        problems.append("None of them was shown in the last weeks.")
+    clicks = float(np.exp(units.size[np.isin(units.unit, changed)]).sum()) if planned.measure != "position" else 0.0
+    visible = {"smallest": smallest, "changed": len(changed), "clicks": clicks}
+    sentence = trial_sentences.visible(smallest, planned.measure, len(changed), clicks)
+    told = {"visible": visible, "problems": problems, "sentence": sentence, "untouched": int(units.unit.size - len(wanted))}
+    return told, [of_unit[one] for one in changed], [of_unit[one] for one in unchanged], seed
+
+
+def _taken(site: Site, pages: set[int]) -> list[str]:
+    """A page is in one trial at a time."""
+    running = Trial.objects.filter(site=site, dropped_at=None, read_at=None)
+    both = {one.name for one in running if pages & {unit[0] for unit in [*one.changed, *one.unchanged]}}
+    return [f"Some of the pages are in the trial “{name}” already." for name in sorted(both)]
+
+
+def _said_by(snapshot: Snapshot, pages: Sequence[int]) -> dict[str, Any]:
+    """What the changed pages say before it, as they were crawled."""
+    told = {str(page): asdict(words) for page in dict.fromkeys(pages) if (words := as_crawled(snapshot, page)) is not None}
+    return told
+
+
+# --- how it stands, and reading it ----------------------------------------------------------------------------------------
+
+
+def find(site: Site, number: int, dropped: bool = False) -> Trial:
+    held = Trial.objects.filter(site=site, id=number).select_related("site", "user")
+    trial = (held if dropped else held.filter(dropped_at=None)).first()
+    if trial is None:
+        raise NotFound("There is no such trial.", "It may have been dropped: look at the list of trials.")
+    return trial
+
+
+def named(site: Site, name: str) -> Trial:
+    trial = Trial.objects.filter(site=site, name=name, dropped_at=None).select_related("site", "user").first()
+    if trial is None:
+        raise NotFound(f"There is no trial “{name}”.", "Look at the list of trials.")
+    return trial
+
+
+def read(actor: Actor, slug: str, number: int, today: date) -> Trial:
+    """Read a trial at its end, once: its verdict is kept for good."""
+    site = actor.site_to_change(slug)
+    snapshot = Snapshot(site)
+    trial = find(site, number)
+    if trial.verdict is not None:
+        return trial
+    days = snapshot.days()
+    if trial_state(trial, days[-1] if days else None) != "ended":
+        _, after = windows(trial.first_day, trial.weeks)
+        raise Conflict(f"The trial ends on {after.last:%-d %b %Y}.", "Read it when the data reach so far.", ["verdict"])
+    told = _verdict(snapshot, trial)
+    with transaction.atomic():
+        held = Trial.objects.select_for_update().get(id=trial.id)
+        if held.verdict is None:
+            held.verdict, held.read_at = told, timezone.now()
+            held.save(update_fields=["verdict", "read_at"])
+            plan_changed(site)
+    return find(site, number)
+
+
+def _verdict(snapshot: Snapshot, trial: Trial) -> dict[str, Any]:
+    by_row, measure = trial.changed[0][1] is not None, measure_of(trial)
+    before, after = windows(trial.first_day, trial.weeks)
+    units = units_of(snapshot, trial.first_day, trial.weeks, by_row, measure, trial.design == "split")
+    changed, unchanged = ([unit_of(*one) for one in side] for side in (trial.changed, trial.unchanged))
+    own = [*changed, *unchanged]
+    out = touched_otherwise(
+        snapshot, by_row, Period(before.first, after.last), own, [unit_of(*one["unit"]) for one in trial.out]
+    )
+    sign = -1.0 if measure == "position" else 1.0  # a smaller position is a gain
+    smallest = trial.told.get("smallest")
+    if trial.design == "split":
+        found = split_effect(units, changed, unchanged, out, trial.seed)
+        lots = found.lots if found else np.zeros(0)
+        numbers = (found.effect, found.low, found.high, found.p_value) if found else None
+        beside = len(unchanged)
+    else:
+        held = effect(units, changed, out, trial.seed)
+        lots = held.placed if held else np.zeros(0)
+        numbers = (held.effect, held.low, held.high, held.p_value) if held else None
+        beside = held.untouched if held else 0
+    if numbers is None:
+        words = trial_sentences.nothing(UNTOUCHED_LEAST, PAIRS_LEAST)
+        return {"effect": None, "low": None, "high": None, "p_value": None, "untouched": beside, "lots": [], "words": words}
+    told, low, high, p_value = numbers
+    low, high = sorted((sign * low, sign * high))
+    picture = np.sort(sign * lots[:: max(len(lots) // LOTS_TOLD, 1)]).tolist()
+    words = trial_sentences.verdict(sign * told, low, high, p_value, measure, smallest)
+    numbers_told = {"effect": sign * told, "low": low, "high": high, "p_value": p_value}
+    return {**numbers_told, "untouched": beside, "lots": picture, "words": words}
+
+
+def measure_of(trial: Trial) -> Measure:
+    return trial.measure  # type: ignore[return-value]  # written by us alone
+
+
+def leave_out(actor: Actor, slug: str, number: int, unit: Subject, why: str) -> Trial:
+    """Leave an untouched one out, for a reason; or take it in again (no reason)."""
+    site = actor.site_to_change(slug)
+    with transaction.atomic():
+        Trial.objects.select_for_update().filter(site=site, id=number).first()
+        trial = find(site, number)
+        if trial.verdict is not None:
+            raise Conflict("The trial is read.", "What it was held against stays as it was.", ["out"])
+        wanted = [unit.page, unit.query]
+        if wanted in [*trial.changed, *trial.unchanged]:
+            raise Invalid("It is one of the trial's own.", "Leave out one that it is held against.", "unit")
+        held = [one for one in trial.out if one["unit"] != wanted]
+        if why.strip():
+            if len(held) >= OUT_MAX or len(why) > TEXT_MAX:
+                raise Invalid(f"{OUT_MAX} are left out at most, each for a short reason.", "Take some in again.", "unit")
+            held.append({"unit": wanted, "why": why.strip()})
+        trial.out = held
+        trial.save(update_fields=["out"])
+        plan_changed(site)
+    return trial
+
+
+def drop(actor: Actor, slug: str, number: int, back: bool = False) -> Trial:
+    """Take a trial off the list, or put it back."""
+    trial = find(actor.site_to_change(slug), number, dropped=True)
+    trial.dropped_at = None if back else timezone.now()
+    trial.save(update_fields=["dropped_at"])
+    plan_changed(trial.site)
+    return trial
