@@ -40,7 +40,6 @@ def sides_of(made: Made, raised: dict[int, float] | None = None) -> pl.DataFrame
 def flat(clicks: list[int], after: list[int], measure: Measure = "clicks", **more: list[float]) -> Told:
     """Units of which nothing but the two sides is known."""
     number = len(clicks)
-    unknown = [None] * number
     told: dict[str, object] = {"unit": list(range(number)), "expected_before": [None] * number}
     for side in SIDES:
         known = {"before": clicks, "after": after}.get(side, [None] * number)

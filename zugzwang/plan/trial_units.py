@@ -59,8 +59,8 @@ def _sides(snapshot: Snapshot, first_day: date, weeks: int, by_row: bool, settin
         named = frame.rename({name: f"{name}_{side}" for name in ("clicks", "impressions", "position")})
         told = told.join(named, on="unit", how="left", maintain_order="left")
     rows = snapshot.appraisal(before, setting).rows
-    own = with_unit(rows.select("page", "query", "expected"), (1, 1 if by_row else None))
-    expected = own.group_by("unit").agg(expected_before=pl.col("expected").sum())
+    own = with_unit(rows.select("page", "query", "expected_clicks"), (1, 1 if by_row else None))
+    expected = own.group_by("unit").agg(expected_before=pl.col("expected_clicks").sum())
     return told.join(expected, on="unit", how="left", maintain_order="left")
 
 
