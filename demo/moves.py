@@ -48,3 +48,8 @@ MOVES = [
 # Two results of one's own on page one: left as they are.
 ACCEPTED = "river ossel canoe hire"
 ACCEPTED_FOR = "Rental and trip page stand at 1 and 3 together: a strength."
+
+# A trial by lot that has been read: nothing was planted for it, so chance is all that it can find.
+TRIED = "/guides/"
+TRIED_NAME, TRIED_CHANGE = "Guides that ask", "Titles of guides that ask the question instead of naming the subject"
+TRIED_HOPE, TRIED_ON = "A fifth more clicks", date(2026, 10, 1)

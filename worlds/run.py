@@ -21,6 +21,7 @@ from worlds import outcomes as outcomes_worlds
 from worlds.breaks import HALVED
 from worlds.breaks import WORLDS as BREAKLESS
 from worlds.lenses import CLICKED, MOVING, NULL, PLANTED, SMALL, Made, World, clicks_there, curve, make, true_gains
+from worlds.trials import beside_the_untouched, by_lot
 from zugzwang.core.clicks.click_curve import own_curve
 from zugzwang.core.clicks.evidence import GRADES, wilson_interval
 from zugzwang.core.clicks.headroom import target_position
@@ -33,6 +34,7 @@ from zugzwang.core.worth.outcomes import outcome
 
 SEEDS = 10
 SMALL_SITES = 60
+TRIED_SITES, TRIED_PAGES = 400, 20
 FLOOR = 100
 TELLS = 20.0  # expected clicks of the rows of which the power is told
 DOCS = Path(__file__).parent.parent / "docs" / "methods.md"
@@ -163,6 +165,18 @@ def _nothing_done(world: outcomes_worlds.World) -> list[str]:
     return told
 
 
+def _tried(world: outcomes_worlds.World) -> list[str]:
+    """Of trials beside the untouched and by lot: how many are called where nothing was done, how many intervals hold the true
+    effect, and how many are called where so much was done as could be seen, as told beforehand."""
+    told = []
+    for tried in (beside_the_untouched, by_lot):
+        none, some = ([tried(world, seed, TRIED_PAGES, raised) for seed in range(TRIED_SITES)] for raised in (0.0, 1.0))
+        called = [sum(one.p_value <= 0.05 for one, _ in held) for held in (none, some)]
+        hold = sum(one.low <= there <= one.high for one, there in (*none, *some))
+        told += [share(called[0], TRIED_SITES), share(hold, 2 * TRIED_SITES), share(called[1], TRIED_SITES)]
+    return told
+
+
 def _split(world: changes_worlds.World) -> list[str]:
     """Of the clicks lost, the share put down to how often rows were shown, to places or demand, and to ranks."""
     told = []
@@ -209,6 +223,17 @@ def _table(title: str, heads: Sequence[str], worlds: Sequence[Any], measure: Cal
     return "\n".join([*lines, *(f"| {' | '.join([name, *told])} |" for name, told in rows)])
 
 
+def trials_part() -> list[str]:
+    heads = [f"{how}: {what}" for how in ("beside", "by lot") for what in ("called", "interval holds", "power")]
+    return [
+        "### Trials",
+        f"Trials of {TRIED_PAGES} pages picked as people pick (by lot, half of them are changed), on {TRIED_SITES} sites each: "
+        "share called at 5 % where nothing is done, share of 95 % intervals that hold what was done, and share called where so "
+        "much is done as was told to be seen in 80 of 100 cases.",
+        _table("tried", ["world", *heads], outcomes_worlds.WORLDS, _tried),
+    ]
+
+
 def main() -> None:
     commit = subprocess.run(["git", "rev-parse", "--short", "HEAD"], capture_output=True, text=True, check=True).stdout.strip()
     parts = [
@@ -247,6 +272,7 @@ def main() -> None:
         "### Moves",
         "Pages to which nothing is done, picked as people pick: share told as helped after four weeks.",
         _table("outcomes", ["world", "without the year before", "with it"], outcomes_worlds.WORLDS, _nothing_done),
+        *trials_part(),
     ]
     text = DOCS.read_text()
     inside = "\n\n".join(parts)

@@ -32,6 +32,9 @@ BODIES = {
     "/api/sites/{slug}/drafts/{draft_id}/done": {"on": "2026-11-09"},
     "/api/sites/{slug}/drafts/{draft_id}/help": {"task": "outline"},
     "/api/sites/{slug}/help": {"task": "outline"},
+    "/api/sites/{slug}/trials": {"subjects": [{"page": 1}], "change": "Titles", "first_day": "2026-11-09"},
+    "/api/sites/{slug}/trials/plan": {"subjects": [{"page": 1}], "first_day": "2026-11-09"},
+    "/api/sites/{slug}/trials/{trial_id}/out": {"page": 1, "why": "A campaign"},
     "/api/sites/{slug}": {"min_impressions": 5},
     "/api/sites/{slug}/loads": {"upload": "0" * 32, "mapping": {}},
     "/api/sites/{slug}/jobs/{job_id}/again": {},
@@ -49,12 +52,17 @@ BODIES = {
     "/api/sites/{slug}/rules/effect": as_json(Rules()),
 }
 # Asked by POST because what they ask is long.
-ONLY_LOOKS = ["/api/sites/{slug}/rules/effect", "/api/sites/{slug}/moves/proposal", "/api/sites/{slug}/drafts/{draft_id}/check"]
+ONLY_LOOKS = [
+    "/api/sites/{slug}/rules/effect",
+    "/api/sites/{slug}/moves/proposal",
+    "/api/sites/{slug}/drafts/{draft_id}/check",
+    "/api/sites/{slug}/trials/plan",
+]
 
 
 def call(client: Client, method: str, path: str, slug: str):  # type: ignore[no-untyped-def]
     address = re.sub(
-        r"\{(job|load|event|change|page|decision|query|move|view|edit|draft)_id\}", "1", path.replace("{slug}", slug)
+        r"\{(job|load|event|change|page|decision|query|move|view|edit|draft|trial)_id\}", "1", path.replace("{slug}", slug)
     )
     address = address.replace("{source}", "visits").replace("{one}", "0").replace("{other}", "1")
     if "/rows/" in path or path.endswith("/field"):

@@ -1,7 +1,6 @@
 """Trials: against hand-worked values and reference libraries; what is claimed where nothing was done, also on units picked as
 people pick them; whether intervals hold and power is as told beforehand."""
 
-from collections.abc import Callable
 from math import comb, log
 
 import numpy as np
@@ -11,30 +10,15 @@ import statsmodels.api as sm
 from scipy import stats
 from statsmodels.stats.meta_analysis import combine_effects
 
-from worlds.outcomes import WORLDS, Made, World, at_random, clicked_little, make, that_fell
-from zugzwang.core.trials.effect import Effect, effect, foretold_by_others, smallest_visible
-from zugzwang.core.trials.split import LOTS, SplitEffect, draw, pairs_of, smallest_visible_by_lot, split_effect
+from worlds.outcomes import WORLDS, World, at_random, clicked_little, make, that_fell
+from worlds.trials import Tried, beside_the_untouched, by_lot, sides_of
+from zugzwang.core.trials.effect import effect, foretold_by_others, smallest_visible
+from zugzwang.core.trials.split import LOTS, draw, pairs_of, smallest_visible_by_lot, split_effect
 from zugzwang.core.trials.summing import sum_up, variance_of
 from zugzwang.core.trials.units import SIDES, Measure, Told, told_units
 
 SITES = 100  # the command `make worlds` looks at 400
 LEVEL = (0.0, 0.10)  # of 100 at 5 %: 5 and two and a half deviations
-
-
-def sides_of(made: Made, raised: dict[int, float] | None = None) -> pl.DataFrame:
-    """What each page did on each side; the clicks after of some raised by a factor."""
-    frames = dict(zip(SIDES, (made.earlier, made.before, made.after, *made.year_before), strict=True))
-    told = made.before.select("unit")
-    for side, frame in frames.items():
-        named = frame.rename({name: f"{name}_{side}" for name in ("clicks", "impressions", "position")})
-        told = told.join(named, on="unit", how="left", maintain_order="left")
-    ctr = made.before["clicks"].sum() / made.before["impressions"].sum()
-    factor = pl.Series([(raised or {}).get(unit, 1.0) for unit in told["unit"]])
-    clicks = (pl.col("clicks_after") * factor).round().cast(pl.Int64)
-    return told.with_columns(
-        expected_before=pl.col("impressions_before") * ctr,
-        clicks_after=clicks,
-    )
 
 
 def flat(clicks: list[int], after: list[int], measure: Measure = "clicks", **more: list[float]) -> Told:
@@ -156,35 +140,6 @@ def test_a_lot_is_drawn_once_and_can_be_made_again() -> None:
 
 
 # --- on sites to which nothing was done, and on sites of which the effect is known ----------------------------------------
-
-Tried = Callable[[World, int, int, float], tuple[Effect | SplitEffect, float]]
-
-
-def beside_the_untouched(world: World, seed: int, number: int, raised: float) -> tuple[Effect, float]:
-    """A trial on some of the pages picked, and what was told beforehand, by another four weeks, that could be seen."""
-    made, then = make(world, seed), make(world, 10_000 + seed)
-    changed, before = (np.random.default_rng(seed).permutation(one.picked)[:number].tolist() for one in (made, then))
-    visible = smallest_visible(told_units(sides_of(then), "clicks", 1 / 3), before) or 0.0
-    factor = {unit: float(np.exp(visible if raised else 0.0)) for unit in changed}
-    found = effect(told_units(sides_of(made, factor), "clicks", 1 / 3), changed, seed=seed)
-    assert found is not None
-    return found, visible if raised else 0.0
-
-
-def by_lot(world: World, seed: int, number: int, raised: float) -> tuple[SplitEffect, float]:
-    made, then = make(world, seed), make(world, 10_000 + seed)
-    drawn = []
-    for one in (made, then):
-        units = told_units(sides_of(one), "clicks", 1 / 3, by_lot=True)
-        known = np.isin(units.unit, one.picked[:number])
-        held = Told(units.unit[known], units.answers[known], units.given[known], units.counted[known], units.size[known])
-        drawn.append((units, *draw(pairs_of(held), seed)))
-    visible = smallest_visible_by_lot(*drawn[1]) or 0.0
-    _, changed, unchanged = drawn[0]
-    factor = {unit: float(np.exp(visible if raised else 0.0)) for unit in changed}
-    found = split_effect(told_units(sides_of(made, factor), "clicks", 1 / 3, by_lot=True), changed, unchanged, seed=seed)
-    assert found is not None
-    return found, visible if raised else 0.0
 
 
 @pytest.mark.parametrize("tried", [beside_the_untouched, by_lot])

@@ -32,6 +32,7 @@ import { Button, Failed, Notice } from "./shared/parts";
 import { StandingPlace } from "./standing/StandingPlace";
 import { type FindingName, type ListSearch, readList, readQuery, readSums } from "./state/view";
 import { OF_TOPICS, TopicsPlace } from "./topics/TopicsPlace";
+import { OF_MOVES } from "./trials/TrialsPlace";
 import { OF_WORDING, WordingPlace } from "./wording/WordingPlace";
 
 const rootRoute = createRootRouteWithContext<{ queryClient: QueryClient }>()({
@@ -134,7 +135,7 @@ const draftRoute = createRoute({
     typeof search.draft === "number" ? { draft: search.draft } : {},
   component: DraftPlace,
 });
-const movesRoute = placeOf("/moves", ["moves"], MovesPlace);
+const movesRoute = placeOf("/moves", OF_MOVES, MovesPlace);
 const intakeRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/intake",

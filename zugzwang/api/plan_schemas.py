@@ -440,7 +440,7 @@ class VerdictShown(Schema):
     words: str
 
 
-class WeekBeside(Schema):
+class TrialWeek(Schema):
     first: date
     changed: int
     untouched: int
@@ -475,7 +475,7 @@ class TrialShown(Schema):
     waiting: str | None
     faults: list[str]
     verdict: VerdictShown | None
-    weeks_told: list[WeekBeside]
+    weeks_told: list[TrialWeek]
     changed: list[TrialUnit]
     unchanged: list[TrialUnit]
     out: list[UnitLeftOut]

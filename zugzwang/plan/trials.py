@@ -88,8 +88,8 @@ def _check(site: Site, planned: Planned, today: date) -> None:
         )
     if not WEEKS[0] <= planned.weeks <= WEEKS[1]:
         raise Invalid(f"A trial takes {WEEKS[0]} to {WEEKS[1]} weeks.", "Four are usual.", "weeks")
-    if abs((planned.first_day - today).days) > 366:
-        raise Invalid("The trial begins more than a year away.", "Choose a nearer day.", "first_day")
+    if (planned.first_day - today).days > 366:
+        raise Invalid("The trial begins in more than a year.", "Choose a nearer day.", "first_day")
     if not 0 < len(planned.subjects) <= UNITS_MAX:
         raise Invalid(f"A trial is of 1 to {UNITS_MAX} pages or rows.", "Mark some.", "subjects")
     if max(len(planned.change), len(planned.hope), len(planned.name)) > TEXT_MAX:
@@ -147,8 +147,7 @@ def _taken(site: Site, pages: set[int]) -> list[str]:
 
 def _said_by(snapshot: Snapshot, pages: Sequence[int]) -> dict[str, Any]:
     """What the changed pages say before it, as they were crawled."""
-    told = {str(page): asdict(words) for page in dict.fromkeys(pages) if (words := as_crawled(snapshot, page)) is not None}
-    return told
+    return {str(page): asdict(words) for page in dict.fromkeys(pages) if (words := as_crawled(snapshot, page)) is not None}
 
 
 # --- how it stands, and reading it ----------------------------------------------------------------------------------------

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import asdict
-from datetime import date, timedelta
+from datetime import date
 from typing import Any
 
 import polars as pl
@@ -48,20 +48,20 @@ def faults(snapshot: Snapshot, trial: Trial) -> list[str]:
 
 
 def _not_changed(snapshot: Snapshot, trial: Trial) -> list[str]:
-    """Changed pages that a later crawl found gone, or as they were."""
+    """Changed pages that a crawl after the change found gone, or as they were. A trial that was put down later than it began
+    knows nothing of what they said before."""
     read_at = snapshot.crawl_read_at()
-    if read_at is None or timezone.localdate(read_at) <= trial.first_day:
+    if read_at is None or read_at <= trial.made_at or timezone.localdate(read_at) <= trial.first_day:
         return []
     crawled = {row["page"]: row for row in snapshot.crawled_pages().iter_rows(named=True)}
-    told = []
+    gone, same = [], []
     for page, words in trial.before.items():
-        row, address = crawled.get(int(page)), snapshot.page_text(int(page))
-        now = as_crawled(snapshot, int(page))
+        row, now = crawled.get(int(page)), as_crawled(snapshot, int(page))
         if row is None or (row.get("status") or 200) >= 400:
-            told.append(f"{address} is gone: the crawl of {read_at:%-d %b} did not find it.")
+            gone.append(snapshot.page_text(int(page)))
         elif now is not None and asdict(now) == words:
-            told.append(f"{address} was not changed: the crawl of {read_at:%-d %b} still shows the old title and text.")
-    return told
+            same.append(snapshot.page_text(int(page)))
+    return trial_sentences.found_by_crawl(timezone.localdate(read_at), gone, same)
 
 
 def kinds_told(site: Site) -> dict[str, str]:
@@ -93,14 +93,17 @@ def side_by_side(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
                   [unit_of(*one["unit"]) for one in trial.out])  # fmt: skip
     beside = pl.col("unit").is_in(unchanged) if unchanged else ~pl.col("unit").is_in([*changed, *out])
     name = "impressions" if trial.measure == "impressions" else "clicks"
-    told = facts.with_columns(week=((pl.col("day") - before.first).dt.total_days() // 7)).group_by("week").agg(
+    day = pl.col("day")
+    # The day of the change is in no week, and a week that is not over is not drawn.
+    first = pl.when(day < trial.first_day).then(pl.lit(before.first)).otherwise(pl.lit(after.first))
+    weeks = facts.filter(day != trial.first_day).with_columns(first=first).with_columns(
+        first=pl.col("first") + pl.duration(days=7 * ((day - pl.col("first")).dt.total_days() // 7))
+    ).filter(pl.col("first") + pl.duration(days=6) <= span.last)  # fmt: skip
+    told = weeks.group_by("first").agg(
         changed=pl.col(name).filter(pl.col("unit").is_in(changed)).cast(pl.Int64).sum(),
         untouched=pl.col(name).filter(beside).cast(pl.Int64).sum(),
-    ).sort("week")  # fmt: skip
-    return [
-        {"first": before.first + timedelta(days=7 * week), "changed": one, "untouched": other}
-        for week, one, other in told.select("week", "changed", "untouched").iter_rows()
-    ]
+    ).sort("first")  # fmt: skip
+    return told.to_dicts()
 
 
 def tell(snapshot: Snapshot, number: int, today: date) -> dict[str, Any]:

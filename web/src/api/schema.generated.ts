@@ -8393,7 +8393,7 @@ export interface components {
             /** Weeks */
             weeks: number;
             /** Weeks Told */
-            weeks_told: components["schemas"]["WeekBeside"][];
+            weeks_told: components["schemas"]["TrialWeek"][];
             /** Worked */
             worked: string | null;
         };
@@ -8407,6 +8407,18 @@ export interface components {
             query: string | null;
             /** Query Id */
             query_id: number | null;
+        };
+        /** TrialWeek */
+        TrialWeek: {
+            /** Changed */
+            changed: number;
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /** Untouched */
+            untouched: number;
         };
         /** TrialsAnswer */
         TrialsAnswer: {
@@ -8904,17 +8916,38 @@ export interface components {
             /** Smallest */
             smallest?: number | null;
         };
-        /** WeekBeside */
+        /**
+         * WeekBeside
+         * @description A week beside the same week a year before; null: not known. `days`: how many of its days have search facts.
+         */
         WeekBeside: {
-            /** Changed */
-            changed: number;
+            /** Clicks */
+            clicks: number | null;
+            /** Clicks Before */
+            clicks_before: number | null;
+            /** Clicks Change */
+            clicks_change: number | null;
+            /** Days */
+            days: number;
+            /** Impressions */
+            impressions: number | null;
+            /** Impressions Before */
+            impressions_before: number | null;
+            /** Impressions Change */
+            impressions_change: number | null;
+            /** In Period */
+            in_period: boolean;
+            /** Sessions */
+            sessions: number | null;
+            /** Sessions Before */
+            sessions_before: number | null;
+            /** Sessions Change */
+            sessions_change: number | null;
             /**
-             * First
+             * Week
              * Format: date
              */
-            first: string;
-            /** Untouched */
-            untouched: number;
+            week: string;
         };
         /** WeekShown */
         WeekShown: {

@@ -78,7 +78,7 @@ export function VersionsPanel({ slug, draft, may, putBack }: Props) {
   );
 }
 
-function Changes({ title, parts }: { title: string; parts: Parts }) {
+export function Changes({ title, parts }: { title: string; parts: Parts }) {
   const changed = parts.filter((block) => block.some((one) => one.what !== "kept"));
   return (
     <Part title={title}>

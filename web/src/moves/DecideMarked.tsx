@@ -1,10 +1,11 @@
 // What is done to the marked rows of a list: below it, as long as any is marked.
-import type { ComponentProps, ReactNode } from "react";
+import { type ComponentProps, type ReactNode, useState } from "react";
 import type { Schemas } from "../api/client";
 import type { Marked, Subject } from "../listing/marked";
 import { count } from "../shared/format";
 import { useKeys } from "../shared/keys";
 import { Button } from "../shared/parts";
+import { StartTrial } from "../trials/StartTrial";
 import type { MakeMove } from "./MakeMove";
 import { useDeciding } from "./useDeciding";
 
@@ -18,13 +19,20 @@ type Props = {
 export function DecideMarked({ site, marked, subjectOf, finding, asked, words }: Props) {
   const many = marked.keys.size;
   const name = `${count(many)} marked ${words[many === 1 ? 0 : 1]}`;
+  const [trying, setTrying] = useState(false);
   const clear = () => marked.set(new Set());
   const subjects = [...marked.keys].map(subjectOf);
   const { buttons, dialog } = useDeciding({ site, subjects, finding, asked, name, done: clear });
   return (
     <MarkedBar name={name} clear={clear}>
       {buttons}
+      {site.may_change && subjects.every((one) => one.page != null) && (
+        <Button plain className="min-h-6" onClick={() => setTrying(true)}>
+          Start a trial
+        </Button>
+      )}
       {dialog}
+      {trying && <StartTrial site={site} subjects={subjects} name={name} close={() => setTrying(false)} done={clear} />}
     </MarkedBar>
   );
 }

@@ -7,6 +7,7 @@ import { count, day, NONE, path, change as signed } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
 import { Views } from "../shared/Views";
 import { STATES, type View } from "../state/view";
+import { OF_MOVES, TrialsPlace } from "../trials/TrialsPlace";
 import { Aside } from "./Aside";
 import { ChangeMarked } from "./ChangeMarked";
 import { MoveSheet } from "./MoveSheet";
@@ -15,6 +16,10 @@ import { EFFORTS } from "./words";
 const EVERY_STATE: Record<string, string> = { "": "all", ...Object.fromEntries(STATES.map((state) => [state, state])) };
 
 export function MovesPlace(props: PlaceProps) {
+  return props.search.finding === "trials" ? <TrialsPlace {...props} /> : <Moves {...props} />;
+}
+
+function Moves(props: PlaceProps) {
   const { site, search, change } = props;
   const { slug } = site;
   const prefetch = usePrefetch();
@@ -24,6 +29,7 @@ export function MovesPlace(props: PlaceProps) {
       {...props}
       bare
       finding="moves"
+      findings={OF_MOVES}
       asked={{ state, text }}
       onMarked={(marked) => <ChangeMarked slug={slug} marked={marked} />}
       top={

@@ -15,14 +15,14 @@ def amount(difference: float, measure: Measure) -> str:
     """An effect as people say it: a share, or places.
 
     >>> amount(0.1823, "clicks"), amount(-0.2, "ctr"), amount(1.24, "position")
-    ('+20 %', '−18 %', '+1.2')
+    ('+20\\u202f%', '−18\\u202f%', '+1.2')
     """
     if measure == "position":
         return f"{difference:+.1f}".replace("-", "−")
     share = 100 * (exp(difference) - 1)
     if share >= 200:
         return f"{exp(difference):.1f} times as much"
-    return f"{share:+.0f} %".replace("-", "−")
+    return f"{share:+.0f}\u202f%".replace("-", "−")
 
 
 def visible(smallest: float | None, measure: Measure, pages: int, clicks: float) -> str:
@@ -51,7 +51,7 @@ def verdict(effect: float, low: float, high: float, p_value: float, measure: Mea
     """What came of it.
 
     >>> verdict(0.18, 0.05, 0.31, 0.01, "clicks", 0.2)
-    'It helped: +20 % clicks (95 of 100 such intervals hold the true effect: +5 % to +36 %), p = 0.010.'
+    'It helped: +20\\u202f% clicks (95 of 100 such intervals hold the true effect: +5\\u202f% to +36\\u202f%), p = 0.010.'
     """
     span = f"(95 of 100 such intervals hold the true effect: {amount(low, measure)} to {amount(high, measure)})"
     told = f"{amount(effect, measure)} {WHAT[measure]} {span}, p {'< 0.001' if p_value < 0.001 else f'= {p_value:.3f}'}."
@@ -65,7 +65,7 @@ def worked(summed: Summed, helped: int, measure: Measure = "clicks") -> str:
     """What kept trials of a kind say together.
 
     >>> worked(Summed(0.1, 0.02, 0.18, 0.0, 3), 2)
-    '3 trials of this kind here: +11 % clicks on average (+2 % to +20 %); 2 helped beyond chance.'
+    '3 trials of this kind here: +11\\u202f% clicks on average (+2\\u202f% to +20\\u202f%); 2 helped beyond chance.'
     """
     trials = "1 trial" if summed.trials == 1 else f"{count(summed.trials)} trials"
     span = f"({amount(summed.low, measure)} to {amount(summed.high, measure)})"
@@ -89,3 +89,22 @@ def trials(running_ones: int, ready: int, kept: int) -> str:
 
 def nothing(untouched: int, pairs: int) -> str:
     return f"Nothing can be told: fewer than {untouched} untouched ones or {pairs} pairs are left, or none of them was shown."
+
+
+def found_by_crawl(on: date, gone: list[str], same: list[str]) -> list[str]:
+    """What a crawl after the change says against it.
+
+    >>> found_by_crawl(date(2026, 11, 3), [], ["/a/"])
+    ['The crawl of 3 Nov 2026 still shows the old title and text of /a/.']
+    """
+    told = []
+    if gone:
+        told.append(f"The crawl of {on:%-d %b %Y} did not find {_some(gone)}.")
+    if same:
+        told.append(f"The crawl of {on:%-d %b %Y} still shows the old title and text of {_some(same)}.")
+    return told
+
+
+def _some(pages: list[str]) -> str:
+    more = f" and {count(len(pages) - 1)} more" if len(pages) > 1 else ""
+    return f"{pages[0]}{more}"

@@ -17,7 +17,7 @@ from django.conf import settings
 from django.contrib.auth.models import User
 from django.utils import timezone
 
-from demo.moves import ACCEPTED, ACCEPTED_FOR, MOVES
+from demo.moves import ACCEPTED, ACCEPTED_FOR, MOVES, TRIED, TRIED_CHANGE, TRIED_HOPE, TRIED_NAME, TRIED_ON
 from demo.scenario import BRAND_PATTERNS, CURRENCY, LAST_DAY, PAGE_TYPES, QUERY_GROUPS, SITE_ADDRESS, SITE_NAME, SITE_SLUG
 from demo.sources import write_sources
 from zugzwang.access import OPERATOR, Actor
@@ -33,10 +33,11 @@ from zugzwang.intake import cleaning, jobs
 from zugzwang.intake.connections import connect
 from zugzwang.intake.loading import Asked as LoadAsked
 from zugzwang.intake.loading import TableAsked, load_file, no_progress
-from zugzwang.plan import moves
+from zugzwang.plan import moves, trials
 from zugzwang.plan.decisions import Decided, decide
 from zugzwang.plan.outcomes import measured
 from zugzwang.plan.proposals import make_moves
+from zugzwang.plan.trials import Planned
 from zugzwang.subjects.sites import add_site, change_site, site_days
 from zugzwang.subjects.warming import warm
 
@@ -122,6 +123,9 @@ class Command(ProductCommand):
             if one.kept:
                 moves.keep_outcome(actor, SITE_SLUG, move.id, measured(Snapshot(site), move.id, today))
         decide(actor, SITE_SLUG, Decided([Subject(query=queries[ACCEPTED])], "accept", note=ACCEPTED_FOR))
+        guides = [Subject(number) for address, number in sorted(pages.items()) if TRIED in address]
+        tried = Planned(guides, TRIED_CHANGE, TRIED_ON, TRIED_NAME, hope=TRIED_HOPE, design="split", seed=3)
+        trials.read(actor, SITE_SLUG, trials.start(actor, SITE_SLUG, tried, today).id, today)
 
     def _crawl(self, user: User, address: str) -> None:
         """Crawl the simulated site, served for the while by the stand-ins."""

@@ -1,0 +1,140 @@
+// A trial as it is planned: what could be seen at all is told while one chooses, and changes with every choice.
+import { useQuery } from "@tanstack/react-query";
+import { useNavigate } from "@tanstack/react-router";
+import { type FormEvent, useState } from "react";
+import { ask, ofSite } from "../api/ask";
+import { api, given, ProblemError, type Schemas } from "../api/client";
+import type { Subject } from "../listing/marked";
+import { DateField } from "../shared/DateField";
+import { Button, Choice, Dialog, Field, MainButton, Words } from "../shared/parts";
+import { useAct } from "../shared/useAct";
+import { DESIGNS, MEASURES } from "./words";
+
+type Given = Schemas["TrialGiven"];
+type Props = { site: Schemas["SiteShown"]; subjects: Subject[]; name: string; close: () => void; done?: () => void };
+const PAIRS_LEAST = 12;
+
+export function StartTrial({ site, subjects, name, close, done }: Props) {
+  const act = useAct();
+  const navigate = useNavigate();
+  const kinds = ask.useQuery("post", "/api/sites/{slug}/moves/proposal", {
+    ...ofSite(site.slug),
+    body: { subjects: subjects.slice(0, 1) },
+  }).data?.kinds;
+  const [plan, setPlan] = useState({
+    kind: "rewrite" as NonNullable<Given["kind"]>,
+    design: (subjects.length >= PAIRS_LEAST ? "split" : "before-after") as NonNullable<Given["design"]>,
+    measure: "clicks" as NonNullable<Given["measure"]>,
+    first_day: new Date().toISOString().slice(0, 10),
+    weeks: 4,
+  });
+  // One lot for the plan and what comes of it, so that what is told is what is drawn.
+  const [seed] = useState(() => Math.floor(Math.random() * 2 ** 31));
+  const asked: Given = { ...plan, subjects, seed, change: "", name: "", hope: "" };
+  const told = useQuery({
+    queryKey: ["trial-plan", site.slug, asked],
+    queryFn: async () => given(await api.POST("/api/sites/{slug}/trials/plan", { ...ofSite(site.slug), body: asked })),
+    retry: false,
+    placeholderData: (before) => before,
+  });
+
+  async function start(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const form = new FormData(event.currentTarget);
+    const body = {
+      ...asked,
+      name: String(form.get("name")),
+      change: String(form.get("change")),
+      hope: String(form.get("hope")),
+    };
+    const made = await act(
+      () => api.POST("/api/sites/{slug}/trials", { ...ofSite(site.slug), body }),
+      "The trial is kept.",
+    );
+    if (!made) return;
+    close();
+    done?.();
+    navigate({
+      to: "/$site/moves",
+      params: { site: site.slug },
+      search: { finding: "trials", row: String(made.id) } as never,
+    });
+  }
+
+  const set = (part: Partial<typeof plan>) => setPlan({ ...plan, ...part });
+  const problems = told.error instanceof ProblemError ? [told.error.message] : (told.data?.problems ?? []);
+  return (
+    <Dialog title="Start a trial" open onOpen={(open) => !open && close()}>
+      <p className="mb-2 break-words font-medium">{name}</p>
+      <form onSubmit={start} className="space-y-3">
+        <Words label="what is changed" name="change" required rows={2} />
+        <div className="grid grid-cols-2 gap-3">
+          <Choice
+            label="which kind of change"
+            value={plan.kind}
+            onChange={(event) => set({ kind: event.target.value as typeof plan.kind })}
+          >
+            {Object.entries(kinds ?? { [plan.kind]: plan.kind }).map(([kind, words]) => (
+              <option key={kind} value={kind}>
+                {words}
+              </option>
+            ))}
+          </Choice>
+          <Choice
+            label="measured by"
+            value={plan.measure}
+            onChange={(event) => set({ measure: event.target.value as typeof plan.measure })}
+          >
+            {Object.entries(MEASURES).map(([measure, words]) => (
+              <option key={measure} value={measure}>
+                {words}
+              </option>
+            ))}
+          </Choice>
+          <DateField
+            label="day of the change"
+            value={plan.first_day}
+            onDay={(first_day) => set({ first_day })}
+            required
+          />
+          <Field
+            label="weeks after it"
+            type="number"
+            min={3}
+            max={26}
+            value={plan.weeks}
+            onChange={(event) => set({ weeks: Number(event.target.value) || 4 })}
+          />
+        </div>
+        <fieldset>
+          <legend className="text-faint">how</legend>
+          {(Object.entries(DESIGNS) as [typeof plan.design, string][]).map(([design, words]) => (
+            <label key={design} className="flex min-h-6 items-center gap-1.5">
+              <input type="radio" name="design" checked={plan.design === design} onChange={() => set({ design })} />
+              {words}
+            </label>
+          ))}
+        </fieldset>
+        <div role="status" aria-live="polite" className="border-ink border-y py-2">
+          <p className={`font-serif text-[15px] leading-snug ${told.isFetching ? "opacity-60" : ""}`}>
+            {told.data?.sentence ?? "Working out what could be seen…"}
+          </p>
+          {told.data?.worked && <p className="text-faint">{told.data.worked}</p>}
+          {problems.map((one) => (
+            <p key={one} className="text-rust">
+              {one}
+            </p>
+          ))}
+        </div>
+        <Field label="what is hoped for" name="hope" />
+        <Field label="name" name="name" placeholder="as what is changed" />
+        <p className="flex gap-3">
+          <MainButton type="submit" disabled={problems.length > 0 || !told.data}>
+            Start it
+          </MainButton>
+          <Button onClick={close}>Cancel</Button>
+        </p>
+      </form>
+    </Dialog>
+  );
+}

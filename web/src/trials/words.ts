@@ -1,0 +1,21 @@
+// How effects of trials are written, as the server's sentences write them.
+import { place } from "../shared/format";
+
+export type Measure = "clicks" | "impressions" | "ctr" | "position";
+export const MEASURES: Record<Measure, string> = {
+  clicks: "clicks",
+  impressions: "how often they are shown",
+  ctr: "CTR",
+  position: "position",
+};
+export const DESIGNS = { "before-after": "before and after, beside the untouched", split: "by lot: half is changed" };
+
+/** A difference of logarithms as a share, or places. */
+export function effectWords(effect: number | null | undefined, measure: string): string {
+  if (effect == null) return "–";
+  if (measure === "position") return `${effect > 0 ? "+" : ""}${place(effect)}`;
+  const ratio = Math.exp(effect);
+  if (ratio >= 3) return `${ratio.toFixed(1)} ×`;
+  const share = Math.round(100 * (ratio - 1));
+  return `${share > 0 ? "+" : share < 0 ? "−" : ""}${Math.abs(share)} %`;
+}
