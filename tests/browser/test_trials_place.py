@@ -1,6 +1,7 @@
 """A trial from marked pages to its verdict: what could be seen is told while one chooses; kept, run, read once."""
 
 import re
+
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import accessible, in_the_other_theme
