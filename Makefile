@@ -66,7 +66,7 @@ lint: .venv/.test web/node_modules/.installed ## style, types, layers, dead code
 	@cd web && npm run --silent lint && npm run --silent types && npm run --silent unused
 
 test: .venv/.test web/dist/index.html ## everything that is checked, from a fresh clone too
-	@.ci/chromium
+	@.ci/packages
 	@$(MAKE) --no-print-directory lint
 	@cd web && npm run --silent test
 	@$(MAKE) --no-print-directory --jobs=2 --output-sync=target test-browser test-rest

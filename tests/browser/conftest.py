@@ -25,7 +25,7 @@ COLLEAGUE = "colleague"
 CONTESTED = 900
 HOSTS = (SITE_HOST, "shop.example", "data.shop.example", "www.links.example", "links.example", "*.rival.example")
 # A machine with one busy core answers late, and late is not wrong.
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=60_000)
 MAKE = f"""
 import django; django.setup()
 from django.contrib.auth.models import User
@@ -146,7 +146,7 @@ def page(context: BrowserContext) -> Iterator[Page]:
     page.on("pageerror", lambda error: wrong.append(str(error)))
     ours = ("http://127.0.0.1:", "data:", "blob:")
     page.on("request", lambda request: None if request.url.startswith(ours) else wrong.append(request.url))
-    page.set_default_timeout(20_000)
+    page.set_default_timeout(60_000)
     yield page
     assert not wrong
 

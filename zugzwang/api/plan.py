@@ -21,6 +21,7 @@ from zugzwang.plan import decisions, links, main_queries, moves, proposals, topi
 from zugzwang.plan.decisions import Decided
 from zugzwang.plan.outcomes import measured
 from zugzwang.plan.telling import tell_move
+from zugzwang.plan.trials_told import kinds_told
 
 router = Router()
 
@@ -70,7 +71,7 @@ def propose_moves(request: HttpRequest, slug: str, given: s.SubjectsGiven, asked
     told = proposals.propose_together(
         snapshot_of(request, slug), asked_of(asked), _subjects(given.subjects), asked.finding, timezone.localdate()
     )
-    return {**told, "kinds": KINDS}
+    return {**told, "kinds": KINDS, "worked": kinds_told(actor(request).site(slug))}
 
 
 @router.post("/sites/{slug}/moves", response={201: list[s.MoveRow], **PROBLEMS})

@@ -96,7 +96,8 @@ class SubjectsGiven(Schema):
 
 class Proposal(Schema):
     """Moves on some subjects, filled in. `gain`, `gain_cautious`: clicks a month together; null where they cannot be told, and
-    `reason` says why. `kind`, `effort`: null where the subjects want different ones."""
+    `reason` says why. `kind`, `effort`: null where the subjects want different ones. `worked`: what trials say, by
+    kind."""
 
     subjects: int
     page_text: str | None
@@ -108,6 +109,7 @@ class Proposal(Schema):
     evidence: Grade
     reason: str
     kinds: dict[str, str]
+    worked: dict[str, str]
 
 
 class MainQueryGiven(Schema):

@@ -1,31 +1,46 @@
 """One thing whole over HTTP: a row, a page, a query, a clash, the site."""
 
 from dataclasses import replace
-from typing import Any
+from datetime import date
+from typing import Any, Literal
 
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
-from ninja import Query, Router
+from ninja import Field, Query, Router, Schema
 
 from zugzwang.api import subject_schemas as s
 from zugzwang.api.findings import ViewAsked, answer_to, asked_of, snapshot_of
 from zugzwang.api.problems import PROBLEMS
 from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.clicks.lenses import Lens
+from zugzwang.core.reports.typeset import as_pdf
 from zugzwang.findings.registry import FINDINGS
-from zugzwang.findings.view import View, settle
+from zugzwang.findings.view import Asked, View, settle
 from zugzwang.plan.telling import tell_decided
 from zugzwang.subjects.brief import document, tell_brief
 from zugzwang.subjects.clash import tell_clash
 from zugzwang.subjects.links import tell_links, work_document
 from zugzwang.subjects.page import tell_page
 from zugzwang.subjects.query import tell_query
+from zugzwang.subjects.report import PARTS, Planned, tell_report
 from zugzwang.subjects.results import tell_results
 from zugzwang.subjects.row import tell_field, tell_row
 from zugzwang.subjects.standing import tell_standing
 from zugzwang.subjects.wording import tell_strip, tell_titles
 
 router = Router()
+
+
+class ReportAsked(Schema):
+    """`part`: parts in order, all by default; the language is that of numbers and days."""
+
+    first: date | None = None
+    last: date | None = None
+    part: list[Literal["standing", "why", "found", "done", "trials", "links", "next"]] = []
+    title: str = Field(default="", max_length=300)
+    name: str = Field(default="", max_length=300)
+    contact: str = Field(default="", max_length=300)
+    language: Literal["en_GB", "en_US", "de", "fr", "es", "it", "nl"] = "en_GB"
 
 
 @router.get("/sites/{slug}/standing", response={200: s.Standing, **PROBLEMS})
@@ -90,6 +105,18 @@ def link_work_document(request: HttpRequest, slug: str, asked: Query[ViewAsked])
 def _docx(made: bytes, name: str) -> HttpResponse:
     kind = "application/vnd.openxmlformats-officedocument.wordprocessingml.document"
     return HttpResponse(made, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}.docx"'})
+
+
+@router.get("/sites/{slug}/report", response={200: bytes, **PROBLEMS})
+def site_report(request: HttpRequest, slug: str, asked: Query[ReportAsked]) -> HttpResponse:
+    """A report on the days asked for, as a typeset document (PDF)."""
+    snapshot = snapshot_of(request, slug)
+    period = settle(snapshot, Asked(first=asked.first, last=asked.last), timezone.localdate()).period
+    parts = tuple(asked.part or PARTS)
+    planned = Planned(period.first, period.last, parts, {}, asked.title, asked.name, asked.contact, asked.language)
+    made = as_pdf(tell_report(snapshot, planned, timezone.localdate()))
+    disposition = f'attachment; filename="{slug}-{period.first}-{period.last}.pdf"'
+    return HttpResponse(made, content_type="application/pdf", headers={"Content-Disposition": disposition})
 
 
 @router.get("/sites/{slug}/titles/{int:page_id}", response={200: s.TitleFile, **PROBLEMS})

@@ -2132,6 +2132,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Site Report
+         * @description A report on the days asked for, as a typeset document (PDF).
+         */
+        get: operations["zugzwang_api_subjects_site_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/results/{query_id}": {
         parameters: {
             query?: never;
@@ -6741,7 +6761,8 @@ export interface components {
         /**
          * Proposal
          * @description Moves on some subjects, filled in. `gain`, `gain_cautious`: clicks a month together; null where they cannot be told, and
-         *     `reason` says why. `kind`, `effort`: null where the subjects want different ones.
+         *     `reason` says why. `kind`, `effort`: null where the subjects want different ones. `worked`: what trials say, by
+         *     kind.
          */
         Proposal: {
             /** Effort */
@@ -6769,6 +6790,10 @@ export interface components {
             reason: string;
             /** Subjects */
             subjects: number;
+            /** Worked */
+            worked: {
+                [key: string]: string;
+            };
         };
         /** ProposedShown */
         ProposedShown: {
@@ -7023,6 +7048,42 @@ export interface components {
         RefreshesAsked: {
             /** Sites */
             sites: string[];
+        };
+        /**
+         * ReportAsked
+         * @description `part`: parts in order, all by default; the language is that of numbers and days.
+         */
+        ReportAsked: {
+            /**
+             * Contact
+             * @default
+             */
+            contact: string;
+            /** First */
+            first?: string | null;
+            /**
+             * Language
+             * @default en_GB
+             * @enum {string}
+             */
+            language: "en_GB" | "en_US" | "de" | "fr" | "es" | "it" | "nl";
+            /** Last */
+            last?: string | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Part
+             * @default []
+             */
+            part: ("standing" | "why" | "found" | "done" | "trials" | "links" | "next")[];
+            /**
+             * Title
+             * @default
+             */
+            title: string;
         };
         /** ResultBlock */
         ResultBlock: {
@@ -28095,6 +28156,117 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_subjects_site_report: {
+        parameters: {
+            query?: {
+                first?: string | null;
+                last?: string | null;
+                part?: ("standing" | "why" | "found" | "done" | "trials" | "links" | "next")[];
+                title?: string;
+                name?: string;
+                contact?: string;
+                language?: "en_GB" | "en_US" | "de" | "fr" | "es" | "it" | "nl";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description Bad Request */

@@ -28,6 +28,7 @@ export function MakeMove({ site, subjects, finding, name, asked, wanted, close, 
   const act = useAct();
   const takeBack = useTakeBack(site.slug);
   const [busy, setBusy] = useState(false);
+  const [kind, setKind] = useState<string>();
   const path = { slug: site.slug };
 
   async function submit(event: FormEvent<HTMLFormElement>) {
@@ -85,7 +86,12 @@ export function MakeMove({ site, subjects, finding, name, asked, wanted, close, 
               <dd className="break-words">{wanted.description}</dd>
             </dl>
           )}
-          <Choice label="what to do" name="kind" defaultValue={told.kind ?? ""}>
+          <Choice
+            label="what to do"
+            name="kind"
+            defaultValue={told.kind ?? ""}
+            onChange={(event) => setKind(event.target.value)}
+          >
             {told.kind === null && <option value="">as proposed for each</option>}
             {Object.entries(told.kinds).map(([kind, words]) => (
               <option key={kind} value={kind}>
@@ -94,6 +100,7 @@ export function MakeMove({ site, subjects, finding, name, asked, wanted, close, 
               </option>
             ))}
           </Choice>
+          {told.worked[kind ?? told.kind ?? ""] && <p className="text-faint">{told.worked[kind ?? told.kind ?? ""]}</p>}
           <HowAndWho slug={site.slug} effort={told.effort} />
           <Words label="note: what exactly, and why" name="note" />
           <MainButton type="submit" disabled={busy} autoFocus>

@@ -10,10 +10,10 @@ import { TopLine } from "../listing/TopLine";
 import { ChangeSteps } from "../pages/ChangeSteps";
 import { Beside } from "../shared/Beside";
 import { ExportMenu } from "../shared/ExportMenu";
-import { findingFile } from "../shared/export";
+import { download, findingFile, withParameters } from "../shared/export";
 import { Method } from "../shared/Method";
 import { Picture } from "../shared/Picture";
-import { Failed, Notice } from "../shared/parts";
+import { Button, Failed, Notice } from "../shared/parts";
 import { SplitPane } from "../shared/SplitPane";
 import { askedOf, type View } from "../state/view";
 import { BreaksFound } from "./BreaksFound";
@@ -94,12 +94,30 @@ function Weeks(props: {
 }) {
   const { told, slug } = props;
   const [week, setWeek] = useState<string | null>(null);
+  const [making, setMaking] = useState(false);
+  async function report() {
+    if (making) return;
+    setMaking(true);
+    const { first, last } = told.period;
+    await download(withParameters(`/api/sites/${slug}/report`, { first, last }));
+    setMaking(false);
+  }
   return (
     <section aria-label="Weeks" className="h-full space-y-4 overflow-auto px-4 py-3">
       <div>
         <p className="font-serif text-lg leading-snug">
           {props.section && <span className="text-faint">Pages in {props.section}: </span>}
           {told.sentences.join(" ")}
+        </p>
+        <p>
+          <Button
+            plain
+            className="min-h-6"
+            onClick={report}
+            title="Typeset: where the site stands, why, what was found, done and tried, what is next"
+          >
+            {making ? "Typesetting the report…" : "Report on these days (PDF)"}
+          </Button>
         </p>
         {told.lacking.length > 0 && <p className="text-ochre text-xs">{told.lacking.join(" ")}</p>}
       </div>

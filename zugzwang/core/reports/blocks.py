@@ -1,0 +1,98 @@
+"""What a report is made of: blocks, which every form of it shows alike; numbers and days in the language of the report."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+
+from babel import Locale, UnknownLocaleError
+from babel.dates import format_date
+from babel.numbers import format_decimal, format_percent
+
+LANGUAGES = ("en_GB", "en_US", "de", "fr", "es", "it", "nl")  # of numbers and days; sentences are English
+
+
+@dataclass(frozen=True)
+class Said:
+    """A paragraph; `lead` stands out: what the part says in one breath."""
+
+    text: str
+    lead: bool = False
+
+
+@dataclass(frozen=True)
+class OwnWords:
+    """What whoever makes the report writes before a part: Markdown."""
+
+    markdown: str
+
+
+@dataclass(frozen=True)
+class Table:
+    """`left`: the columns whose cells are texts; others are numbers, set to the right."""
+
+    head: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    left: tuple[int, ...] = (0,)
+
+
+@dataclass(frozen=True)
+class Chart:
+    """A picture as SVG, and the sentence that says the same."""
+
+    svg: str
+    said: str
+
+
+Block = Said | OwnWords | Table | Chart
+
+
+@dataclass(frozen=True)
+class Part:
+    title: str
+    blocks: tuple[Block, ...]
+
+
+ACCENT = "#2e6350"  # of the rules below headings
+
+
+@dataclass(frozen=True)
+class Document:
+    """`name`, `contact`: of whoever makes it."""
+
+    title: str
+    subtitle: str
+    name: str
+    contact: str
+    parts: tuple[Part, ...]
+
+
+class Numbers:
+    """How numbers and days are written in a language."""
+
+    def __init__(self, language: str = "en_GB") -> None:
+        try:
+            self.locale = Locale.parse(language)
+        except (UnknownLocaleError, ValueError):
+            self.locale = Locale.parse("en_GB")
+
+    def count(self, value: float | None) -> str:
+        """A whole number; an en dash for what does not exist."""
+        return "–" if value is None else format_decimal(round(value), locale=self.locale).replace("-", "−")
+
+    def change(self, value: float | None) -> str:
+        if value is None:
+            return "–"
+        return ("+" if round(value) > 0 else "") + self.count(value)
+
+    def position(self, value: float | None) -> str:
+        return "–" if value is None else format_decimal(value, format="0.0", locale=self.locale)
+
+    def share(self, value: float | None) -> str:
+        return "–" if value is None else format_percent(value, format="0.0%", locale=self.locale)
+
+    def day(self, value: date | None) -> str:
+        return "–" if value is None else format_date(value, format="medium", locale=self.locale)
+
+
+def table(head: Sequence[str], rows: Sequence[Sequence[str]], left: Sequence[int] = (0,)) -> Table:
+    return Table(tuple(head), tuple(tuple(row) for row in rows), tuple(left))

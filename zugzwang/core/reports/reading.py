@@ -1,0 +1,56 @@
+"""A report as a page to read: HTML that stands on its own, without a script, with the pictures in it."""
+
+from html import escape
+
+import nh3
+from markdown_it import MarkdownIt
+
+from zugzwang.core.reports.blocks import ACCENT, Block, Chart, Document, OwnWords, Said, Table
+
+_MARKDOWN = MarkdownIt("commonmark", {"html": False})
+_STYLE = """
+body{font:16px/1.5 Georgia,serif;color:#211d18;background:#f5f1e8;margin:0}
+main{max-width:46rem;margin:0 auto;padding:2rem 1.2rem}
+h1{font-size:1.9rem;line-height:1.2;margin:.2em 0}
+h2{font-size:1.25rem;border-bottom:2px solid ACCENT;padding-bottom:.15em;margin-top:2em}
+p.lead{font-size:1.15rem} .faint{color:#655c4f} small{color:#655c4f}
+table{width:100%;border-collapse:collapse;font-variant-numeric:tabular-nums;font-size:.92rem;margin:.6em 0}
+th{font-weight:normal;color:#655c4f;text-align:right} td{text-align:right;border-top:1px solid #d8d0bf;padding:.2em .3em}
+.l{text-align:left;overflow-wrap:anywhere} figure{margin:1em 0} svg{width:100%;height:auto} nav a{display:block;color:inherit}
+"""
+
+
+def as_page(document: Document) -> str:
+    parts = "".join(
+        f'<h2 id="part-{at}">{escape(part.title)}</h2>{"".join(_block(one) for one in part.blocks)}'
+        for at, part in enumerate(document.parts)
+    )
+    contents = "".join(f'<a href="#part-{at}">{escape(part.title)}</a>' for at, part in enumerate(document.parts))
+    head = f"<title>{escape(document.title)}</title><style>{_STYLE.replace('ACCENT', ACCENT)}</style>"
+    return (
+        f'<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="robots" content="noindex">'
+        f'<meta name="viewport" content="width=device-width">{head}</head><body><main>'
+        f"<h1>{escape(document.title)}</h1><p class=faint>{escape(document.subtitle)}</p><nav>{contents}</nav>{parts}"
+        f"<p><small>{escape(document.name)}. {escape(document.contact)}</small></p></main></body></html>"
+    )
+
+
+def _block(block: Block) -> str:
+    if isinstance(block, Said):
+        return f"<p{' class=lead' if block.lead else ''}>{escape(block.text)}</p>"
+    if isinstance(block, OwnWords):
+        return nh3.clean(_MARKDOWN.render(block.markdown))
+    if isinstance(block, Chart):
+        said = escape(block.said)
+        return f'<figure><div role="img" aria-label="{said}">{block.svg}</div><small>{said}</small></figure>'
+    return _table(block)
+
+
+def _table(table: Table) -> str:
+    def row(cells: tuple[str, ...], tag: str) -> str:
+        return "".join(
+            f"<{tag}{' class=l' if at in table.left else ''}>{escape(cell)}</{tag}>" for at, cell in enumerate(cells)
+        )
+
+    body = "".join(f"<tr>{row(one, 'td')}</tr>" for one in table.rows)
+    return f"<table><thead><tr>{row(table.head, 'th')}</tr></thead><tbody>{body}</tbody></table>"

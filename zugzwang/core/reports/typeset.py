@@ -1,0 +1,126 @@
+"""A report as a typeset document (PDF), by typst, which ships in a package. Every text is given as a string, none as markup:
+what people write cannot become commands."""
+
+import typst
+from markdown_it import MarkdownIt
+from markdown_it.token import Token
+
+from zugzwang.core.reports.blocks import ACCENT, Block, Chart, Document, OwnWords, Part, Said, Table
+
+_MARKDOWN = MarkdownIt("commonmark", {"html": False})
+_HEAD = """
+#set document(title: {title}, author: {name})
+#set page(paper: "a4", margin: (x: 2.2cm, top: 2.4cm, bottom: 2.2cm),
+  header: context if counter(page).get().first() > 1 [#set text(9pt, fill: luma(90)); #{name_text} #h(1fr) #{title_text}],
+  footer: context [#set text(9pt, fill: luma(90)); #{contact_text} #h(1fr) #counter(page).display("1 / 1", both: true)])
+#set text(font: "Libertinus Serif", size: 10.5pt, number-width: "tabular", lang: "en")
+#set par(justify: false, leading: 0.62em)
+#show heading.where(level: 1): it => block(above: 1.6em, below: 0.8em, width: 100%, stroke: (bottom: 0.8pt + rgb({accent})),
+  inset: (bottom: 3pt), text(15pt, it.body))
+#show table.cell.where(y: 0): set text(9pt, fill: luma(90))
+#set table(stroke: (x, y) => (bottom: 0.4pt + luma(200)), inset: (x: 3pt, y: 3.5pt))
+"""
+
+
+def as_pdf(document: Document) -> bytes:
+    return bytes(typst.compile(source_of(document).encode()))
+
+
+def source_of(document: Document) -> str:
+    """The document in typst's language."""
+    head = _HEAD
+    for name, value in {
+        "title": _string(document.title), "name": _string(document.name), "name_text": _text(document.name),
+        "title_text": _text(document.title), "contact_text": _text(document.contact), "accent": _string(ACCENT),
+    }.items():  # fmt: skip
+        head = head.replace(f"{{{name}}}", value)
+    front = (
+        f'#v(0.6cm)\n#block(text(22pt, weight: "bold", {_string(document.title)}))\n'
+        f"#block(text(12pt, fill: luma(90), {_string(document.subtitle)}))\n#v(0.4cm)\n#outline(title: none, depth: 1)\n"
+    )
+    return head + front + "\n".join(_part(one) for one in document.parts)
+
+
+def _part(part: Part) -> str:
+    return f"#heading(level: 1, {_string(part.title)})\n" + "\n".join(_block(one) for one in part.blocks)
+
+
+def _block(block: Block) -> str:
+    if isinstance(block, Said):
+        return f"#par(text({'12pt, ' if block.lead else ''}{_string(block.text)}))"
+    if isinstance(block, OwnWords):
+        return own_words(block.markdown)
+    if isinstance(block, Chart):
+        picture = f"image(bytes({_string(block.svg)}), width: 100%, alt: {_string(block.said)})"
+        return f"#block(breakable: false, {{{picture}; text(9pt, fill: luma(90), {_string(block.said)})}})"
+    return _table(block)
+
+
+def _table(table: Table) -> str:
+    # A text takes the room that is left, a number what it needs.
+    columns = ", ".join("1fr" if at == min(table.left, default=0) else "auto" for at in range(len(table.head)))
+    align = ", ".join("left" if at in table.left else "right" for at in range(len(table.head)))
+    header = f"table.header({', '.join(f'[{_text_call(one)}]' for one in table.head)})"
+    body = ", ".join(f"[{_text_call(one)}]" for row in table.rows for one in row)
+    return f"#table(columns: ({columns},), align: ({align},), {header}{', ' if body else ''}{body})"
+
+
+def own_words(markdown: str) -> str:
+    """Markdown as typst: paragraphs, lists, strong and emphasised words, links, headings as strong lines."""
+    told: list[str] = []
+    waiting: list[str] = []
+    items: list[str] = []
+    for token in _MARKDOWN.parse(markdown):
+        if token.type in ("bullet_list_open", "ordered_list_open"):
+            waiting.append("list" if token.type.startswith("bullet") else "enum")
+            items = []
+        elif token.type in ("bullet_list_close", "ordered_list_close"):
+            told.append(f"#{waiting.pop()}({', '.join(items)})")
+        elif token.type == "inline":
+            inside = _inline(token.children or [])
+            if waiting:
+                items.append(f"[{inside}]")
+            elif told and told[-1] == "#heading":
+                told[-1] = f"#par(strong[{inside}])"
+            else:
+                told.append(f"#par[{inside}]")
+        elif token.type == "heading_open":
+            told.append("#heading")
+        elif token.type in ("fence", "code_block"):
+            told.append(f"#par({_string(token.content)})")
+    return "\n".join(told)
+
+
+def _inline(tokens: list[Token]) -> str:
+    opens = {"strong_open": "#strong[", "em_open": "#emph["}
+    told = []
+    for token in tokens:
+        if token.type in opens:
+            told.append(opens[token.type])
+        elif token.type == "link_open":
+            told.append(f"#link({_string(str(token.attrGet('href') or ''))})[")
+        elif token.type in ("strong_close", "em_close", "link_close"):
+            told.append("]")
+        elif token.type in ("softbreak", "hardbreak"):
+            told.append(" ")
+        elif token.content:
+            told.append(_text_call(token.content))
+    return "".join(told)
+
+
+def _string(text: str) -> str:
+    """A text as a string of typst's.
+
+    >>> _string('a "b" \\\\\\n#c')
+    '"a \\\\"b\\\\" \\\\\\\\\\\\n#c"'
+    """
+    held = text.replace("\\", "\\\\").replace('"', '\\"').replace("\n", "\\n").replace("\r", "")
+    return f'"{held}"'
+
+
+def _text(text: str) -> str:
+    return f"text({_string(text)})"
+
+
+def _text_call(text: str) -> str:
+    return f"#text({_string(text)})"

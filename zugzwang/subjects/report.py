@@ -1,0 +1,227 @@
+"""A report on a site: what its parts say of a period, as blocks (core.reports), from the same answers as the screens."""
+
+import re
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+from typing import Any
+
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.reports.blocks import Block, Chart, Document, Numbers, OwnWords, Part, Said, table
+from zugzwang.core.reports.charts import bars, lines
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.errors import Invalid
+from zugzwang.findings.link_work import LINK_WORK
+from zugzwang.findings.moves import MOVES
+from zugzwang.findings.pages import PAGES_FOUND
+from zugzwang.findings.table import ask
+from zugzwang.findings.trials import TRIALS
+from zugzwang.findings.view import Asked
+from zugzwang.subjects.standing import tell_standing
+
+ROWS, MOVERS, WEEKS, WORDS_MAX = 10, 5, 53, 20_000
+MEASURES = {
+    "clicks": "clicks", "impressions": "shown", "ctr": "CTR", "position": "position", "sessions": "organic visits",
+    "bounce_rate": "bounce rate", "conversions": "conversions", "value": "value",
+}  # fmt: skip
+CHANGES = {
+    "demand": "how often they are shown",
+    "rank": "ranking",
+    "snippet": "how well they are clicked",
+    "new_queries": "new queries",
+    "lost_queries": "queries that are gone",
+    "device_mix": "mix of devices",
+    "unnamed": "queries not named",
+}
+
+
+@dataclass(frozen=True)
+class Planned:
+    """What a report is of. `parts`: their names in order; `words`: own words before a part, Markdown."""
+
+    first: date
+    last: date
+    parts: tuple[str, ...]
+    words: Mapping[str, str]
+    title: str = ""
+    name: str = ""
+    contact: str = ""
+    language: str = "en_GB"
+
+
+@dataclass(frozen=True)
+class _Making:
+    snapshot: Snapshot
+    asked: Asked
+    period: Period
+    today: date
+    write: Numbers
+
+    def rows(self, finding: Any, asked: Asked | None = None) -> tuple[list[dict[str, Any]], list[str]]:
+        """All rows of a finding, and what it says."""
+        answer = ask(self.snapshot, finding, asked or self.asked, self.today)
+        return answer.window(), [*answer.sentences, *answer.lacking]
+
+
+def tell_report(snapshot: Snapshot, planned: Planned, today: date) -> Document:
+    """The report's parts, made of the data as they are now. Invalid names a part that there is not, or days without data."""
+    unknown = [name for name in planned.parts if name not in PARTS]
+    if unknown or not planned.parts:
+        raise Invalid(f"There is no part “{', '.join(unknown)}”.", f"Parts: {', '.join(PARTS)}.", "parts")
+    if any(len(text) > WORDS_MAX for text in planned.words.values()):
+        raise Invalid(f"Own words have {WORDS_MAX} letters at most.", "Shorten them.", "words")
+    period = Period(planned.first, planned.last)
+    asked = Asked(first=planned.first, last=planned.last, compare="year")
+    making = _Making(snapshot, asked, period, today, Numbers(planned.language))
+    parts = []
+    for name in planned.parts:
+        title, make = PARTS[name]
+        own = planned.words.get(name, "").strip()
+        parts.append(Part(title, (*((OwnWords(own),) if own else ()), *make(making))))
+    site = snapshot.site
+    days = f"{making.write.day(period.first)} to {making.write.day(period.last)}"
+    title = planned.title.strip() or f"{site.name}: search, {days}"
+    return Document(title, f"{site.address}, {days}", planned.name.strip() or site.name, planned.contact.strip(), tuple(parts))
+
+
+def period_named(name: str, last_day: date) -> Period:
+    """A period by its name: 2026-10 (a month), 2026-10-01..2026-10-31, or last-month, seen from the last day of data.
+
+    >>> period_named("last-month", date(2026, 11, 15)).first
+    datetime.date(2026, 10, 1)
+    """
+    if name == "last-month":
+        last = last_day.replace(day=1) - timedelta(days=1)
+        return Period(last.replace(day=1), last)
+    try:
+        if re.fullmatch(r"\d{4}-\d\d", name):
+            first = date.fromisoformat(f"{name}-01")
+            return Period(first, (first + timedelta(days=32)).replace(day=1) - timedelta(days=1))
+        first, last = (date.fromisoformat(part) for part in name.split(".."))
+    except ValueError:
+        wanted = "Write a month as 2026-10, days as 2026-10-01..2026-10-31, or last-month."
+        raise Invalid(f"“{name}” is no period.", wanted, "period") from None
+    if last < first:
+        raise Invalid("The period ends before it begins.", "Swap the two days.", "period")
+    return Period(first, last)
+
+
+# --- the parts --------------------------------------------------------------------------------------------------------------
+
+
+def _standing(making: _Making) -> list[Block]:
+    told, write = tell_standing(making.snapshot, making.asked, making.today), making.write
+    rows = []
+    for one in told["measures"]:
+        how = {"ctr": write.share, "bounce_rate": write.share, "position": write.position}.get(one.name, write.count)
+        changed = write.share(one.change_share) if one.change_share is not None else "–"
+        rows.append((MEASURES[one.name], how(one.now), how(one.before), changed))
+    blocks: list[Block] = [Said(" ".join(told["sentences"]), lead=True)]
+    weeks = [one for one in told["weeks"] if one["week"] <= making.period.last][-WEEKS:]
+    if len(weeks) > 1:
+        now, before = ([one[name] for one in weeks] for name in ("clicks", "clicks_before"))
+        most = max(one for one in (*now, *before, 0) if one is not None)
+        ends = write.day(weeks[0]["week"]), write.day(weeks[-1]["week"])
+        said = "Clicks a week. Broken line: the same week a year before."
+        blocks.append(Chart(lines(now, before, ends, f"{write.count(most)} clicks a week"), said))
+    blocks.append(table(("", "now", "a year before", "change"), rows))
+    return [*blocks, *(Said(one) for one in told["lacking"])]
+
+
+def _why(making: _Making) -> list[Block]:
+    told, write = tell_standing(making.snapshot, making.asked, making.today), making.write
+    change = told["change"]
+    if change is None:
+        return [Said("No days a year before are loaded, so that what changed cannot be told.")]
+    parts = [(words, float(change.get(name) or 0.0)) for name, words in CHANGES.items()]
+    shown = [(words, amount, write.change(amount)) for words, amount in parts if abs(amount) >= 0.5]
+    blocks: list[Block] = [Said(" ".join(change["sentences"]), lead=True)]
+    if shown:
+        blocks.append(Chart(bars(shown), "The parts of the change, in clicks of the period."))
+    for name, what in (("down", "Pages that lost most"), ("up", "Pages that won most")):
+        counts = ("clicks_before", "clicks_after")
+        some = told[name][:MOVERS]
+        rows = [(_path(one["page"]), *(write.count(one[side]) for side in counts), write.change(one["by"])) for one in some]
+        if rows:
+            blocks.append(table((what, "clicks then", "now", "change"), rows))
+    return blocks
+
+
+def _found(making: _Making) -> list[Block]:
+    rows, said = making.rows(PAGES_FOUND, Asked(first=making.asked.first, last=making.asked.last, compare="none"))
+    write = making.write
+    top = [one for one in rows if one["gain_month"] >= 1][:ROWS]
+    shown = [(_path(one["page"]), float(one["gain_month"]), write.count(one["gain_month"])) for one in top]
+    blocks: list[Block] = [Said(" ".join(said), lead=True)]
+    if shown:
+        blocks.append(Chart(bars(shown), "Clicks a month to gain, by a cautious count, of the pages that could gain most."))
+        head = ("page", "lost where it stands", "reachable", "to gain at least")
+        cells = [(_path(one["page"]), *(write.count(one[name]) for name in ("lost_month", "reachable_month", "gain_month")))
+                 for one in top]  # fmt: skip
+        blocks.append(table(head, cells))
+    return blocks
+
+
+def _done(making: _Making) -> list[Block]:
+    rows, _ = making.rows(MOVES, Asked())
+    made = [one for one in rows if one["made_on"] and making.period.first <= one["made_on"] <= making.period.last]
+    write = making.write
+    told = f"{write.count(len(made))} {'move was' if len(made) == 1 else 'moves were'} made in these days."
+    cells = [
+        (one["kind_words"], _subject(one), write.day(one["made_on"]), _result(one, write)) for one in made
+    ]  # fmt: skip
+    return [Said(told, lead=True), *([table(("what", "on what", "done on", "clicks a day"), cells, (0, 1))] if cells else [])]
+
+
+def _result(one: Mapping[str, Any], write: Numbers) -> str:
+    if one["came_of_it"] is None:
+        return f"from {write.day(one['ready_on'])}" if one["ready_on"] else "–"
+    return f"{write.change(one['came_of_it'])} ({one['outcome_evidence']})"
+
+
+def _trials(making: _Making) -> list[Block]:
+    rows, said = making.rows(TRIALS, Asked())
+    inside = [one for one in rows if one["until"] >= making.period.first and one["first_day"] <= making.period.last]
+    blocks: list[Block] = [Said(" ".join(said), lead=True)]
+    for one in inside:
+        what = one["verdict"] or f"{one['state'].capitalize()}, until {making.write.day(one['until'])}."
+        blocks.append(Said(f"{one['name']} ({making.write.count(one['changed'])} changed): {one['change']}. {what}"))
+    return blocks
+
+
+def _links(making: _Making) -> list[Block]:
+    rows, said = making.rows(LINK_WORK, Asked())
+    cells = [(_path(one["from"]), _path(one["to"]), one["anchor"], one["status"]) for one in rows[: 2 * ROWS]]
+    head = ("page to edit", "leads to", "words", "by the last crawl")
+    return [Said(" ".join(said), lead=True), *([table(head, cells, (0, 1, 2, 3))] if cells else [])]
+
+
+def _next(making: _Making) -> list[Block]:
+    rows, said = making.rows(MOVES, Asked(state="open"))
+    write = making.write
+    cells = [
+        (one["kind_words"], _subject(one), one["who"] or "–", write.day(one["due"]), write.count(one["gain_cautious"]))
+        for one in rows[:ROWS]
+    ]
+    head = ("what", "on what", "who", "due", "clicks a month at least")
+    return [Said(" ".join(said), lead=True), *([table(head, cells, (0, 1, 2))] if cells else [])]
+
+
+def _subject(one: Mapping[str, Any]) -> str:
+    words = f"“{one['query']}”" if one["query"] else ""
+    return " on ".join(part for part in (words, _path(one["page"]) if one["page"] else "") if part)
+
+
+def _path(address: str) -> str:
+    return "/" + address.partition("://")[2].partition("/")[2]
+
+
+PARTS: Mapping[str, tuple[str, Callable[[_Making], Sequence[Block]]]] = {
+    "standing": ("Where the site stands", _standing),
+    "why": ("Why clicks changed", _why),
+    "found": ("What was found", _found),
+    "done": ("What was done, and what came of it", _done),
+    "trials": ("What was tried", _trials),
+    "links": ("Links set", _links),
+    "next": ("What is next", _next),
+}
