@@ -3,7 +3,9 @@
 import csv
 import io
 import json
+from datetime import date
 
+import icalendar
 import pytest
 from django.contrib.auth.models import User
 from django.test import Client
@@ -76,10 +78,34 @@ def test_moves_leave_as_files_with_what_made_them(signed_in: Client, row: dict[s
     assert signed_in.get(f"{FILE}?format=json&state=done").json()["rows"] == []
 
 
+def test_moves_leave_as_todos_of_a_calendar(signed_in: Client, row: dict[str, object]) -> None:
+    """RFC 5545, read by the icalendar package."""
+    move = made(signed_in, row, note="Say the sizes;\nand the colours", due="2026-12-24")
+    answer = signed_in.get(f"{URL}/calendar")
+    assert answer["Content-Type"].startswith("text/calendar")
+    (todo,) = icalendar.Calendar.from_ical(answer.content).walk("VTODO")
+    assert todo["summary"] == f"Rewrite title and description: “{row['query']}” on {row['page']}"
+    assert (str(todo["status"]), todo["due"].dt, str(todo["url"])) == ("NEEDS-ACTION", date(2026, 12, 24), row["page"])
+    assert "Say the sizes;\nand the colours" in todo["description"]
+    done = {"seen": 1, "state": "done", "made_on": "2026-11-09"}
+    assert signed_in.patch(f"{URL}/{move['id']}", done, "application/json").status_code == 200
+    (todo,) = icalendar.Calendar.from_ical(signed_in.get(f"{URL}/calendar").content).walk("VTODO")
+    assert (str(todo["status"]), todo["completed"].dt.date()) == ("COMPLETED", date(2026, 11, 9))
+    left = {"seen": 2, "state": "left alone"}
+    assert signed_in.patch(f"{URL}/{move['id']}", left, "application/json").status_code == 200
+    assert icalendar.Calendar.from_ical(signed_in.get(f"{URL}/calendar").content).walk("VTODO") == []
+
+
 def test_views_are_kept_under_a_name_and_lead_nowhere_else(signed_in: Client, site: Site) -> None:
     def save(name: str, address: str) -> int:
         return signed_in.post("/api/sites/shop/views", {"name": name, "address": address}, "application/json").status_code
 
+    for place in ("intake", "standing", "pages", "queries", "clashes", "wording", "links", "topics", "drafts", "moves"):
+        assert save(place, f"{place}?text=x") == 201
+        assert (
+            signed_in.delete(f"/api/sites/shop/views/{signed_in.get('/api/sites/shop/views').json()[0]['id']}").status_code
+            == 204
+        )
     assert save("Guides", "pages?section=%2Fguides%2F") == 201
     assert save(" Guides ", "pages?section=%2Fguides%2F&sort=clicks") == 201  # the same name is the same view
     assert [save("x", bad) for bad in ("//evil.example", "javascript:alert(1)", "pages#x", "../admin", "")] == [422] * 5

@@ -3,7 +3,7 @@
 from dataclasses import asdict
 from typing import Any
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Query, Router, Status
 
@@ -22,6 +22,7 @@ from zugzwang.plan.decisions import Decided
 from zugzwang.plan.outcomes import measured
 from zugzwang.plan.telling import tell_move
 from zugzwang.plan.trials_told import kinds_told
+from zugzwang.subjects.tasks import todo_calendar
 
 router = Router()
 
@@ -101,6 +102,16 @@ def drop_moves(request: HttpRequest, slug: str, given: s.Several) -> Status[None
 
 def _made(request: HttpRequest, slug: str, made: list[Move]) -> list[dict[str, Any]]:
     return tell_made(snapshot_of(request, slug), made, timezone.localdate())
+
+
+@router.get("/sites/{slug}/moves/calendar", response={200: bytes, **PROBLEMS})
+def moves_calendar(request: HttpRequest, slug: str) -> HttpResponse:
+    """Moves as to-dos of a calendar (iCalendar)."""
+    snapshot = snapshot_of(request, slug)
+    made = tell_made(snapshot, decided.moves(snapshot.site), timezone.localdate())
+    disposition = f'attachment; filename="moves-{slug}.ics"'
+    headers = {"Content-Disposition": disposition}
+    return HttpResponse(todo_calendar(snapshot.site, made), content_type="text/calendar; charset=utf-8", headers=headers)
 
 
 @router.get("/sites/{slug}/moves/{int:move_id}", response={200: s.MoveFile, **PROBLEMS})

@@ -3,6 +3,7 @@ import { moveQuery, usePrefetch } from "../api/ask";
 import { Figure, Named } from "../listing/cells";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { SiteName, TextSearch } from "../listing/TopLine";
+import { download } from "../shared/export";
 import { count, day, NONE, path, change as signed } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
 import { Views } from "../shared/Views";
@@ -41,6 +42,13 @@ function Moves(props: PlaceProps) {
             chosen={state ?? ""}
             choose={(chosen) => change({ state: (chosen || undefined) as View["state"] })}
           />
+          <Button
+            plain
+            onClick={() => download(`/api/sites/${slug}/moves/calendar`)}
+            title="Moves as to-dos, for a calendar"
+          >
+            To-dos (iCalendar)
+          </Button>
           <TextSearch text={text ?? ""} change={change} />
         </header>
       }
