@@ -120,7 +120,7 @@ selecting: .venv/.test ## how long until a selected row shows its evidence, in t
 	@$(BIN)/python -m tools.selecting
 
 typing: .venv/.test ## how long the live check of a draft takes, and whether typing stalls, in the running demo
-	@$(BIN)/python -m tools.typing
+	@$(BIN)/python -m tools.draft_typing
 
 screenshots: .venv/.test web/dist/index.html ## current pictures of the main views, from the running demo
 	@$(BIN)/python -m tools.screenshots

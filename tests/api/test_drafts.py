@@ -18,6 +18,7 @@ from zugzwang.access import OPERATOR
 from zugzwang.data.models import Draft, DraftVersion, Membership, Move, Site
 from zugzwang.intake import text_service
 from zugzwang.intake.connections import connect
+from zugzwang.standins.text import propose
 
 HERE, THERE = "window-here-1", "window-there-2"
 EMPTY = {"title": "", "description": "", "text": ""}
@@ -232,3 +233,24 @@ def test_help_is_asked_for_checked_and_never_waited_for(
         for _ in range(text_service.AT_ONCE):
             text_service._turns.release()
     assert call(signed_in, "GET", f"/{draft['id']}") == before  # nothing entered the draft by itself
+
+
+def test_the_service_that_ships_says_only_what_it_was_given() -> None:
+    sentences = [
+        "A canoe cart carries the boat over land.",
+        "Wide tyres roll on sand.",
+        "A steel strap holds the canoe on its cart.",
+    ]
+    asked = {
+        "query": "canoe cart", "letters": 290, "terms": ["steel strap", "wide tyres"], "questions": ["how to fold it"],
+        "passages": [{"text": " ".join(sentences), "source": "https://a.example/"}],
+    }  # fmt: skip
+    answer = propose({**asked, "task": "short answer"})
+    assert "no language model" in answer["by"]
+    assert answer["proposals"] == [sentences[0], sentences[2]]
+    assert propose({**asked, "task": "paragraph", "term": "steel straps"})["proposals"] == [sentences[2]]
+    assert propose({**asked, "task": "outline"})["proposals"] == ["How to fold it", "Steel strap", "Wide tyres"]
+    assert propose({**asked, "task": "titles", "letters": 60})["proposals"] == ["Canoe cart: steel strap, wide tyres"]
+    assert propose({**asked, "task": "descriptions", "letters": 60})["proposals"][0] in sentences
+    assert propose({**asked, "task": "short answer", "passages": []})["proposals"] == []
+    assert propose({"task": "poem"})["proposals"] == []

@@ -21,7 +21,6 @@ from zugzwang.core.drafts.terms import Corpus, Term, TermTold, sentences_apart, 
 from zugzwang.core.drafts.text import blocks_of, cleaned, content_of, of_content, pictures_of
 from zugzwang.core.pages.content import marked_pieces_of
 from zugzwang.core.words.said import read_texts
-from zugzwang.standins.text import propose
 
 PASTED = """<html><head><style>p {color: red}</style></head><body><p class="x" style="mso-list:l0">Wide <b>tyres</b></p>
 <div><h2 onclick="run()">How to fold it</h2><div>First <i>this</i></div></div><script>alert(1)</script>
@@ -229,24 +228,3 @@ def test_proposals_are_looked_at_before_anybody_sees_them() -> None:
         "too short for an answer", "does not say “canoe”"
     ]  # fmt: skip
     assert checked("outline", [f"Heading {number}" for number in range(40)], "canoe")[-1].text == "Heading 19"
-
-
-def test_the_service_that_ships_says_only_what_it_was_given() -> None:
-    sentences = [
-        "A canoe cart carries the boat over land.",
-        "Wide tyres roll on sand.",
-        "A steel strap holds the canoe on its cart.",
-    ]
-    asked = {
-        "query": "canoe cart", "letters": 290, "terms": ["steel strap", "wide tyres"], "questions": ["how to fold it"],
-        "passages": [{"text": " ".join(sentences), "source": "https://a.example/"}],
-    }  # fmt: skip
-    answer = propose({**asked, "task": "short answer"})
-    assert "no language model" in answer["by"]
-    assert answer["proposals"] == [sentences[0], sentences[2]]
-    assert propose({**asked, "task": "paragraph", "term": "steel straps"})["proposals"] == [sentences[2]]
-    assert propose({**asked, "task": "outline"})["proposals"] == ["How to fold it", "Steel strap", "Wide tyres"]
-    assert propose({**asked, "task": "titles", "letters": 60})["proposals"] == ["Canoe cart: steel strap, wide tyres"]
-    assert propose({**asked, "task": "descriptions", "letters": 60})["proposals"][0] in sentences
-    assert propose({**asked, "task": "short answer", "passages": []})["proposals"] == []
-    assert propose({"task": "poem"})["proposals"] == []

@@ -1,6 +1,6 @@
 """How long the live check of a draft takes at the API, and whether typing ever stalls, in the running demo.
 
-`python -m tools.typing`: a text of 3,000 words is put into a draft of the demo; its check is asked twenty times; then 300
+`python -m tools.draft_typing`: a text of 3,000 words is put into a draft of the demo; its check is asked twenty times; then 300
 letters are typed at its end while the browser counts tasks of more than 50 ms (the Long Tasks API of W3C).
 """
 
