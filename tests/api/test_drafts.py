@@ -144,6 +144,8 @@ def test_one_writes_and_what_others_wrote_is_merged(signed_in: Client, colleague
     doubt = save(signed_in, base, {"text": text.replace("three", "drei"), "title": "Mine"})
     assert [piece["theirs"] for piece in doubt["text"] if piece["theirs"]] == [["<p>THREE</p>"]]
     assert doubt["title"] == {"mine": "Mine", "theirs": "Theirs"}
+    # A description that one alone changed is in no doubt, and is not lost by whoever chooses.
+    assert doubt["description"] == {"mine": "Mine", "theirs": None}
     assert call(signed_in, "GET", f"/{base['id']}")["text"] == both["text"]
     chosen = save(signed_in, both, {"text": both["text"].replace("THREE", "drei"), "title": "Mine"})
     assert (chosen["text"], chosen["draft"]["title"]) == (None, "Mine")

@@ -47,6 +47,20 @@ def test_all_that_is_said_stands_in_the_pdf(tmp_path: Path) -> None:
     assert pdf.startswith(b"%PDF")
 
 
+def test_lists_within_lists_keep_all_their_words(tmp_path: Path) -> None:
+    own = OwnWords("- one\n  - within **one**\n\n    more of it\n- two\n\n1. first")
+    text = text_of(as_pdf(document(own)), tmp_path)
+    for wanted in ("one", "within one", "more of it", "two", "first"):
+        assert wanted in text, wanted
+
+
+def test_a_title_that_looks_like_a_place_is_a_title(tmp_path: Path) -> None:
+    whole = Document('{name} {accent} "#x', "{title}", "{contact_text}", "{name_text}", (Part("{title}", ()),))
+    text = text_of(as_pdf(whole), tmp_path)
+    for wanted in ('{name} {accent} "#x', "{title}", "{name_text}"):
+        assert wanted in text, wanted
+
+
 @given(st.text(max_size=80))
 def test_no_text_becomes_a_command(text: str) -> None:
     source = source_of(document(Said(text)))

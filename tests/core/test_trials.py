@@ -57,6 +57,27 @@ def test_positions_are_told_as_they_are() -> None:
     assert found.effect == pytest.approx(-2.2, abs=0.05)  # the others fell by 0.2 in the middle
 
 
+def test_a_season_of_demand_is_no_season_of_the_ctr() -> None:
+    """A year before one page was shown and clicked twice as often: its CTR had no season, and nothing came of it."""
+    number, rng = 80, np.random.default_rng(4)
+    shown = rng.integers(4_000, 6_000, number)
+    told: dict[str, object] = {"unit": list(range(number)), "expected_before": [None] * number}
+    for side in SIDES:
+        factor = np.where(np.arange(number) == 0, 2, 1) if side == "year_after" else np.ones(number, int)
+        told |= {
+            f"impressions_{side}": shown * factor,
+            f"clicks_{side}": shown * factor // 20,
+            f"position_{side}": [5.0] * number,
+        }
+    sides = pl.DataFrame(told, strict=False)
+    found = effect(told_units(sides, "ctr", 1.0), [0])
+    clicks = effect(told_units(sides, "clicks", 1.0), [0])
+    assert found is not None
+    assert clicks is not None
+    assert found.effect == pytest.approx(0.0, abs=0.01)
+    assert clicks.effect == pytest.approx(-log(2), abs=0.05)  # of its clicks the season is taken off, and it did not come
+
+
 def test_placing_is_that_of_the_tasting_lady_and_of_scipy() -> None:
     """Fisher 1935: all four of four cups right of eight is 1 in 70. And two groups as scipy's permutation test has them."""
     assert comb(8, 4) == 70

@@ -299,8 +299,10 @@ class MergedShown(Schema):
 
 
 class ChoiceShown(Schema):
+    """`theirs` is null where nothing is to be chosen."""
+
     mine: str
-    theirs: str
+    theirs: str | None
 
 
 class DraftSaving(Schema):

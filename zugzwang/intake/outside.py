@@ -9,6 +9,7 @@ import asyncio
 import ipaddress
 import socket
 import ssl
+import time
 from collections.abc import Iterable
 from typing import Any
 from urllib.parse import urlsplit
@@ -177,15 +178,25 @@ def get(http: httpx.Client, address: str, headers: dict[str, str]) -> httpx.Resp
 
 
 def send(
-    http: httpx.Client, method: str, address: str, headers: dict[str, str], told: bytes = b"", most_bytes: int = REPLY_MAX_BYTES
+    http: httpx.Client,
+    method: str,
+    address: str,
+    headers: dict[str, str],
+    told: bytes = b"",
+    most_bytes: int = REPLY_MAX_BYTES,
+    seconds: float | None = None,
 ) -> httpx.Response:
-    """The reply to one request, read whole and bounded; no redirect is followed."""
+    """The reply to one request, read whole and bounded; no redirect is followed. `seconds`: of the whole reply, so that one
+    which comes drop by drop ends too."""
     real, mapped_headers = mapped(address)
+    begun = time.monotonic()
     with http.stream(method, real, headers={**headers, **mapped_headers}, content=told or None) as reply:
         body = b""
         for piece in reply.iter_bytes():
             body += piece
             if len(body) > most_bytes:
                 raise OutsideRefused(f"{address} answers with more than {most_bytes / 1_000_000:.0f} MB.", "Ask for less.")
+            if seconds is not None and time.monotonic() - begun > seconds:
+                raise httpx.ReadTimeout(f"{address} has not answered whole after {seconds:.0f} seconds")
     plain = [(name, value) for name, value in reply.headers.items() if name not in ("content-encoding", "content-length")]
     return httpx.Response(reply.status_code, headers=plain, content=body)

@@ -57,7 +57,7 @@ def _answer(connection: Connection, asked: HelpAsked) -> bytes:
     try:
         with client(connection.private_allowed) as http:
             http.timeout = httpx.Timeout(ANSWER_SECONDS, connect=5.0)
-            reply = send(http, "POST", address, headers, told, REPLY_MAX_BYTES)
+            reply = send(http, "POST", address, headers, told, REPLY_MAX_BYTES, ANSWER_SECONDS)
     except (httpx.TransportError, httpx.DecodingError) as error:
         why = "did not answer in time" if isinstance(error, httpx.TimeoutException) else "could not be reached"
         raise ServiceFailed(f"The text service {why}.", "Your draft is as it was. Go on writing, or ask again.") from error

@@ -136,10 +136,10 @@ def _become_writer(actor: Actor, draft: Draft, window: str) -> None:
 
 @dataclass(frozen=True)
 class Choice:
-    """A title or description that two people changed."""
+    """A title or description as merged; `theirs` is None where nothing is in doubt, else both are told."""
 
     mine: str
-    theirs: str
+    theirs: str | None = None
 
 
 @dataclass(frozen=True)
@@ -183,16 +183,20 @@ def save(actor: Actor, slug: str, number: int, window: str, seen: int, base: Wor
 def _merged(draft: Draft, base: Words, mine: Words) -> tuple[Words, Saving | None]:
     """Mine and what stands now as one, both made of `base`; or what has to be chosen."""
     pieces = merge(blocks_of(base.text), blocks_of(mine.text), blocks_of(draft.text))
-    snippets = {}
-    doubts = {}
-    for name in ("title", "description"):
-        was, own, now = getattr(base, name), getattr(mine, name), getattr(draft, name)
-        snippets[name] = now if own == was else own
-        if own not in (was, now) and now != was:
-            doubts[name] = Choice(own, now)
-    if doubts or any(one.theirs is not None for one in pieces):
-        return mine, Saving(draft, pieces, doubts.get("title"), doubts.get("description"))
-    return Words(text="\n".join(block for one in pieces for block in one.mine), **snippets), None
+    title, description = (
+        _chosen(getattr(base, name), getattr(mine, name), getattr(draft, name)) for name in ("title", "description")
+    )
+    if any(theirs is not None for theirs in (title.theirs, description.theirs, *(one.theirs for one in pieces))):
+        return mine, Saving(draft, pieces, title, description)
+    text = "\n".join(block for one in pieces for block in one.mine)
+    return Words(title.mine, description.mine, text), None
+
+
+def _chosen(was: str, own: str, now: str) -> Choice:
+    """What stands of a line that two may have changed."""
+    if own in (was, now):
+        return Choice(now)
+    return Choice(own) if now == was else Choice(own, now)
 
 
 def set_instruction(actor: Actor, slug: str, task: str, text: str) -> dict[str, str]:

@@ -3185,12 +3185,15 @@ export interface components {
             /** Unnamed */
             unnamed: number;
         };
-        /** ChoiceShown */
+        /**
+         * ChoiceShown
+         * @description `theirs` is null where nothing is to be chosen.
+         */
         ChoiceShown: {
             /** Mine */
             mine: string;
             /** Theirs */
-            theirs: string;
+            theirs: string | null;
         };
         /**
          * ChoicesMade

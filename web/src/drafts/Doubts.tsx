@@ -4,19 +4,19 @@ import { Button, Dialog, MainButton } from "../shared/parts";
 import type { Doubts as Told, Words } from "./useDraft";
 
 type Take = "mine" | "theirs" | "both";
-type Props = { doubts: Told; mine: Words; choose: (words: Words) => void; later: () => void };
+type Props = { doubts: Told; choose: (words: Words) => void; later: () => void };
 const NAMES: Record<Take, string> = { mine: "mine", theirs: "theirs", both: "both" };
 const plain = (blocks: string[]) =>
   new DOMParser().parseFromString(blocks.join(" "), "text/html").body.textContent ?? "";
 
-export function Doubts({ doubts, mine, choose, later }: Props) {
+export function Doubts({ doubts, choose, later }: Props) {
   const [taken, setTaken] = useState<Record<string, Take>>({});
   const pieces = doubts.text ?? [];
   const of = (key: string, both = true): Take => taken[key] ?? (both ? "both" : "mine");
   const rows = [
     ...(["title", "description"] as const).flatMap((name) => {
       const held = doubts[name];
-      return held
+      return held?.theirs != null
         ? [{ key: name as string, head: name as string, mine: held.mine, theirs: held.theirs, both: false }]
         : [];
     }),
@@ -38,8 +38,8 @@ export function Doubts({ doubts, mine, choose, later }: Props) {
   function settle() {
     const snippet = (name: "title" | "description") => {
       const held = doubts[name];
-      if (!held) return mine[name] || doubts.draft[name];
-      return of(name, false) === "theirs" ? held.theirs : held.mine;
+      if (!held) return doubts.draft[name];
+      return held.theirs != null && of(name, false) === "theirs" ? held.theirs : held.mine;
     };
     const text = pieces.flatMap((piece, at) => {
       if (!piece.theirs) return piece.mine;

@@ -128,9 +128,7 @@ function Desk({ site, held, draft, words }: DeskProps) {
       <Head site={site} held={held} draft={draft} />
       <Standing held={held} draft={draft} again={() => setLater(false)} />
       <SplitPane name="draft" left={text} right={beside} />
-      {held.doubts && !later && (
-        <Doubts doubts={held.doubts} mine={words} choose={held.choose} later={() => setLater(true)} />
-      )}
+      {held.doubts && !later && <Doubts doubts={held.doubts} choose={held.choose} later={() => setLater(true)} />}
     </>
   );
 }

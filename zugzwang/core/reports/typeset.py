@@ -1,6 +1,8 @@
 """A report as a typeset document (PDF), by typst, which ships in a package. Every text is given as a string, none as markup:
 what people write cannot become commands."""
 
+import re
+
 import typst
 from markdown_it import MarkdownIt
 from markdown_it.token import Token
@@ -21,6 +23,8 @@ _HEAD = """
 #set table(stroke: (x, y) => (bottom: 0.4pt + luma(200)), inset: (x: 3pt, y: 3.5pt))
 """
 
+_PLACES = re.compile(r"\{(title|name|name_text|title_text|contact_text|accent)\}")
+
 
 def as_pdf(document: Document) -> bytes:
     return bytes(typst.compile(source_of(document).encode()))
@@ -28,12 +32,12 @@ def as_pdf(document: Document) -> bytes:
 
 def source_of(document: Document) -> str:
     """The document in typst's language."""
-    head = _HEAD
-    for name, value in {
+    values = {
         "title": _string(document.title), "name": _string(document.name), "name_text": _text(document.name),
         "title_text": _text(document.title), "contact_text": _text(document.contact), "accent": _string(ACCENT),
-    }.items():  # fmt: skip
-        head = head.replace(f"{{{name}}}", value)
+    }  # fmt: skip
+    # In one pass: what stands in a value is no place for another one.
+    head = _PLACES.sub(lambda found: values[found[1]], _HEAD)
     front = (
         f'#v(0.6cm)\n#block(text(22pt, weight: "bold", {_string(document.title)}))\n'
         f"#block(text(12pt, fill: luma(90), {_string(document.subtitle)}))\n#v(0.4cm)\n#outline(title: none, depth: 1)\n"
@@ -68,26 +72,27 @@ def _table(table: Table) -> str:
 def own_words(markdown: str) -> str:
     """Markdown as typst: paragraphs, lists, strong and emphasised words, links, headings as strong lines."""
     told: list[str] = []
-    waiting: list[str] = []
-    items: list[str] = []
+    lists: list[list[str]] = []  # the items of each list that is open, the innermost last
+    heading = False
     for token in _MARKDOWN.parse(markdown):
         if token.type in ("bullet_list_open", "ordered_list_open"):
-            waiting.append("list" if token.type.startswith("bullet") else "enum")
-            items = []
+            lists.append([])
+        elif token.type == "list_item_open":
+            lists[-1].append("")
         elif token.type in ("bullet_list_close", "ordered_list_close"):
-            told.append(f"#{waiting.pop()}({', '.join(items)})")
-        elif token.type == "inline":
-            inside = _inline(token.children or [])
-            if waiting:
-                items.append(f"[{inside}]")
-            elif told and told[-1] == "#heading":
-                told[-1] = f"#par(strong[{inside}])"
+            made = f"#{'list' if token.type.startswith('bullet') else 'enum'}({', '.join(f'[{one}]' for one in lists.pop())})"
+            if lists:
+                lists[-1][-1] += f" {made}"
             else:
-                told.append(f"#par[{inside}]")
-        elif token.type == "heading_open":
-            told.append("#heading")
-        elif token.type in ("fence", "code_block"):
-            told.append(f"#par({_string(token.content)})")
+                told.append(made)
+        elif token.type in ("heading_open", "heading_close"):
+            heading = token.type == "heading_open"
+        elif token.type in ("inline", "fence", "code_block"):
+            inside = _inline(token.children or []) if token.type == "inline" else _text_call(token.content)
+            if lists:
+                lists[-1][-1] += f" {inside}"
+            else:
+                told.append(f"#par(strong[{inside}])" if heading else f"#par[{inside}]")
     return "\n".join(told)
 
 

@@ -34,16 +34,13 @@ Ints = npt.NDArray[np.intp]
 @dataclass(frozen=True)
 class Effect:
     """`effect`, `low`, `high`: differences of answers (logarithms of ratios; positions as they are). `placed`: the effects of
-    placing the change on untouched ones. `own`: how far each changed unit went beyond what was foretold. `untouched`: how many
-    stood beside them."""
+    placing the change on untouched ones. `untouched`: how many stood beside them."""
 
     effect: float
     low: float
     high: float
     p_value: float
     placed: Floats
-    own: Floats
-    foretold: Floats
     untouched: int
 
 
@@ -59,16 +56,7 @@ def effect(units: Told, changed: Sequence[int], out: Sequence[int] = (), seed: i
     placed = _placed(foretold, weight, np.random.default_rng(seed)) * _shared_doubt(foretold, weight)
     p_value = float((1 + (np.abs(placed) >= abs(found) - 1e-12).sum()) / (1 + placed.size))
     low, high = np.quantile(placed, (SURE / 2, 1 - SURE / 2)).tolist()
-    return Effect(
-        found,
-        found - high,
-        found - low,
-        p_value,
-        placed,
-        foretold.beyond,
-        foretold.answers - foretold.beyond,
-        foretold.untouched,
-    )
+    return Effect(found, found - high, found - low, p_value, placed, foretold.untouched)
 
 
 def smallest_visible(units: Told, changed: Sequence[int], out: Sequence[int] = (), seed: int = 0) -> float | None:
@@ -82,12 +70,11 @@ def smallest_visible(units: Told, changed: Sequence[int], out: Sequence[int] = (
 
 @dataclass(frozen=True)
 class Foretold:
-    """Of the changed units: their answers, how far beyond what was foretold, on which scale and amid which noise, and how that
+    """Of the changed units: how far beyond what was foretold, on which scale and amid which noise, and how that
     leans on its window. Of the untouched, in the order of their size: how far beyond, in scales (`neighbours`), their weight
     and what they were held against. `first`, `last`: the window of neighbours of each changed one."""
 
     unit: np.ndarray
-    answers: Floats
     beyond: Floats
     scale: Floats
     noise: Floats
@@ -126,7 +113,6 @@ def foretold_by_others(units: Told, changed: Sequence[int], out: Sequence[int]) 
     told = sums.apart(given)
     return Foretold(
         units.unit[own],
-        units.answers[own],
         own_beyond,
         scale,
         own_noise,

@@ -27,15 +27,13 @@ LOTS = 4_096
 
 @dataclass(frozen=True)
 class SplitEffect:
-    """`effect`, `low`, `high`: differences of answers; `lots`: what other lots would have told; `pairs`: each pair's
-    difference."""
+    """`effect`, `low`, `high`: differences of answers; `lots`: what other lots would have told."""
 
     effect: float
     low: float
     high: float
     p_value: float
     lots: Floats
-    pairs: Floats
 
 
 def pairs_of(units: Told) -> list[tuple[int, int]]:
@@ -80,7 +78,7 @@ def split_effect(
     )
     around = signs @ (weight * (differences - found)) * _few(weight)
     low, high = np.quantile(around, (SURE / 2, 1 - SURE / 2)).tolist()
-    return SplitEffect(found, found - high, found - low, p_value, lots, differences)
+    return SplitEffect(found, found - high, found - low, p_value, lots)
 
 
 def _beyond(units: Told, wanted: Sequence[int], out: Sequence[int]) -> dict[int, float]:

@@ -57,6 +57,9 @@ def told_units(sides: pl.DataFrame, measure: Measure, share_of_usual: float, by_
     expected = sides["expected_before"].cast(pl.Float64).fill_null(float("nan")).to_numpy() if measure == "clicks" else None
     below = own - np.log(expected + HALF) if expected is not None else np.zeros(before.size)
     season, doubt = _season(counts["year_before"], counts["year_after"])
+    if measure == "ctr" and season.any():
+        # Clicks moved with how often it was shown: what is left is the CTR's own season.
+        season = season - _moved(shown["year_before"], shown["year_after"])
     given = np.column_stack([own, usually - own, np.nan_to_num(below)])
     counted = 1 / (level + HALF) + OWN_SCATTER
     if by_lot:
@@ -78,9 +81,13 @@ def _season(then: Floats, then_after: Floats) -> tuple[Floats, Floats]:
     """By which factor each moved a year before beyond all others, as a logarithm, and the variance of that."""
     if np.isnan(then).any() or np.isnan(then_after).any() or not then.sum() or not then_after.sum():
         return np.zeros(then.size), np.zeros(then.size)
-    moved = np.log((then_after + HALF) / (then + HALF)) - np.log(then_after.sum() / then.sum())
     tells = 1 / (1 / (then + HALF) + 1 / (then_after + HALF))
-    return moved, 1 / tells + 2 * OWN_SCATTER
+    return _moved(then, then_after), 1 / tells + 2 * OWN_SCATTER
+
+
+def _moved(then: Floats, then_after: Floats) -> Floats:
+    """By which factor each moved beyond all together, as a logarithm."""
+    return np.asarray(np.log((then_after + HALF) / (then + HALF)) - np.log(then_after.sum() / then.sum()))
 
 
 def _positions(sides: pl.DataFrame) -> Told:
