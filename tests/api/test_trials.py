@@ -67,7 +67,7 @@ def asked(pages: range, **more: Any) -> dict[str, Any]:
 def test_a_trial_by_lot_from_its_plan_to_its_verdict(call: Call, shop: Site) -> None:
     plan = call("POST", "/plan", **asked(range(1, 41)))
     assert (plan["problems"], plan["visible"]["changed"]) == ([], 20)
-    assert "could be seen, in four of five cases" in plan["sentence"]
+    assert "would be noticed, in four of five cases" in plan["sentence"]
     fewer = call("POST", "/plan", **asked(range(1, 15)))
     alone = call("POST", "/plan", **asked(range(1, 2), design="before-after"))
     assert plan["visible"]["smallest"] < fewer["visible"]["smallest"] < alone["visible"]["smallest"]
@@ -89,7 +89,7 @@ def test_a_trial_by_lot_from_its_plan_to_its_verdict(call: Call, shop: Site) -> 
     path = f"/{trial['id']}"
     running = call("GET", path)
     assert (running["state"], running["verdict"]) == ("running", None)
-    assert "not to be judged" in running["waiting"]
+    assert "Do not judge it before" in running["waiting"]
     assert [len(running["weeks_told"]), running["weeks_told"][4]["first"]] == [6, "2026-09-02"]
     assert call("POST", f"{path}/verdict", 409)["detail"] == "The trial ends on 29 Sep 2026."
 

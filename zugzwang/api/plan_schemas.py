@@ -9,7 +9,7 @@ from zugzwang.api.findings import ROWS, ViewAsked
 from zugzwang.core.clicks.evidence import Grade
 from zugzwang.core.drafts.help import HelpTask
 from zugzwang.core.topics.edits import EditKind
-from zugzwang.core.trials.units import Measure
+from zugzwang.core.trials.units import Design, Measure
 from zugzwang.core.worth.moves import Effort, Kind, State
 
 MoveRow: Any = ROWS["moves"]
@@ -396,7 +396,7 @@ class TrialGiven(Schema):
     name: str = Field(default="", max_length=5_000)
     kind: Kind = "rewrite"
     hope: str = Field(default="", max_length=5_000)
-    design: Literal["before-after", "split"] = "before-after"
+    design: Design = "before-after"
     measure: Measure = "clicks"
     first_day: date
     weeks: int = Field(default=4, ge=1, le=60)
@@ -463,7 +463,7 @@ class TrialShown(Schema):
     kind: Kind
     kind_words: str
     hope: str
-    design: Literal["before-after", "split"]
+    design: Design
     measure: Measure
     seed: int
     first_day: date

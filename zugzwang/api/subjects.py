@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 from datetime import date
-from typing import Any, Literal
+from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
@@ -13,6 +13,7 @@ from zugzwang.api.findings import ViewAsked, answer_to, asked_of, snapshot_of
 from zugzwang.api.problems import PROBLEMS
 from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.clicks.lenses import Lens
+from zugzwang.core.reports.blocks import Language
 from zugzwang.core.reports.typeset import as_pdf
 from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.view import Asked, View, settle
@@ -22,7 +23,7 @@ from zugzwang.subjects.clash import tell_clash
 from zugzwang.subjects.links import tell_links, work_document
 from zugzwang.subjects.page import tell_page
 from zugzwang.subjects.query import tell_query
-from zugzwang.subjects.report import PARTS, Planned, tell_report
+from zugzwang.subjects.report import PARTS, PartName, Planned, tell_report
 from zugzwang.subjects.results import tell_results
 from zugzwang.subjects.row import tell_field, tell_row
 from zugzwang.subjects.standing import tell_standing
@@ -36,11 +37,11 @@ class ReportAsked(Schema):
 
     first: date | None = None
     last: date | None = None
-    part: list[Literal["standing", "why", "found", "done", "trials", "links", "next"]] = []
+    part: list[PartName] = []
     title: str = Field(default="", max_length=300)
     name: str = Field(default="", max_length=300)
     contact: str = Field(default="", max_length=300)
-    language: Literal["en_GB", "en_US", "de", "fr", "es", "it", "nl"] = "en_GB"
+    language: Language = "en_GB"
 
 
 @router.get("/sites/{slug}/standing", response={200: s.Standing, **PROBLEMS})

@@ -36,7 +36,7 @@ def start_trial(request: HttpRequest, slug: str, given: s.TrialGiven) -> Status[
 
 
 def _shown(request: HttpRequest, slug: str, trial_id: int) -> dict[str, Any]:
-    return tell(snapshot_of(request, slug), trial_id, timezone.localdate())
+    return tell(snapshot_of(request, slug), trial_id)
 
 
 @router.get("/sites/{slug}/trials/{int:trial_id}", response={200: s.TrialShown, **PROBLEMS})
@@ -47,7 +47,7 @@ def show_trial(request: HttpRequest, slug: str, trial_id: int) -> Any:
 @router.post("/sites/{slug}/trials/{int:trial_id}/verdict", response={200: s.TrialShown, **PROBLEMS})
 def read_trial(request: HttpRequest, slug: str, trial_id: int) -> Any:
     """Read a trial at its end, once: its verdict is kept for good."""
-    trials.read(actor(request), slug, trial_id, timezone.localdate())
+    trials.read(actor(request), slug, trial_id)
     return _shown(request, slug, trial_id)
 
 

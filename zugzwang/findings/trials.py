@@ -5,7 +5,7 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core.trials.units import MEASURES
+from zugzwang.core.trials.units import DESIGNS, MEASURES
 from zugzwang.core.words import trial_sentences
 from zugzwang.core.worth.moves import KINDS
 from zugzwang.data.models import Trial
@@ -13,7 +13,6 @@ from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.view import View
 
 STATES = ("running", "ended", "planned", "read")
-DESIGNS = ("before-after", "split")
 _SCHEMA: dict[str, Any] = {
     "id": pl.Int64, "name": pl.String, "change": pl.String, "kind": pl.String, "kind_words": pl.String, "design": pl.String,
     "measure": pl.String, "changed": pl.UInt32, "first_day": pl.Date, "until": pl.Date, "weeks": pl.UInt32,

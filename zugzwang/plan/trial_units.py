@@ -6,7 +6,7 @@ from datetime import date, timedelta
 import numpy as np
 import polars as pl
 
-from zugzwang.core.facts.grains import PAGE, PAGE_QUERY
+from zugzwang.core.facts.grains import PAGE, PAGE_QUERY, Grain
 from zugzwang.core.facts.periods import YEAR_SHIFT_DAYS, Period
 from zugzwang.core.trials.units import SIDES, Measure, Told, told_units
 from zugzwang.data import decided
@@ -34,6 +34,22 @@ def units_of(snapshot: Snapshot, first_day: date, weeks: int, by_row: bool, meas
     return told_units(sides, measure, before.days / USUAL_DAYS, by_lot)
 
 
+def clicks_of(snapshot: Snapshot, first_day: date, weeks: int, units: Sequence[int]) -> int:
+    """The clicks of some pages or rows in the weeks after a day; rows where their numbers are those of rows."""
+    _, after = windows(first_day, weeks)
+    by_row = any(one >> 32 for one in units)
+    view = settle(snapshot, Asked(first=after.first, last=after.last, compare="none"), after.last)
+    facts = with_unit(
+        facts_of(snapshot, grain_of(snapshot, by_row, after), after, view.setting.patterns), (1, 1 if by_row else None)
+    )
+    return int(facts.filter(pl.col("unit").is_in(list(units)))["clicks"].cast(pl.Int64).sum())
+
+
+def grain_of(snapshot: Snapshot, by_row: bool, period: Period) -> Grain:
+    """What a trial is counted by: rows, or pages where their own facts are loaded."""
+    return PAGE_QUERY if by_row or not snapshot.rows(PAGE, period).height else PAGE
+
+
 def only(units: Told, wanted: Sequence[int]) -> Told:
     known = np.isin(units.unit, list(wanted))
     return Told(units.unit[known], units.answers[known], units.given[known], units.counted[known], units.size[known])
@@ -45,7 +61,7 @@ def _sides(snapshot: Snapshot, first_day: date, weeks: int, by_row: bool, settin
     before, after = windows(first_day, weeks)
     usual = Period(before.first - timedelta(days=USUAL_DAYS), before.first - timedelta(days=1))
     year = [one.shifted(-YEAR_SHIFT_DAYS) for one in (before, after)]
-    grain = PAGE_QUERY if by_row or not snapshot.rows(PAGE, before).height else PAGE
+    grain = grain_of(snapshot, by_row, before)
     spans = dict(zip(SIDES, (usual, before, after, *year), strict=True))
     added = {}
     for side, span in spans.items():

@@ -14,7 +14,7 @@ from zugzwang.access import Actor
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.trials.effect import UNTOUCHED_LEAST, effect, smallest_visible
 from zugzwang.core.trials.split import PAIRS_LEAST, draw, pairs_of, smallest_visible_by_lot, split_effect
-from zugzwang.core.trials.units import MEASURES, Measure
+from zugzwang.core.trials.units import DESIGNS, MEASURES, Measure
 from zugzwang.core.words import trial_sentences
 from zugzwang.core.worth.moves import KINDS
 from zugzwang.data.decided import Subject, plan_changed
@@ -23,11 +23,10 @@ from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Conflict, Invalid, NotFound
 from zugzwang.findings.trials import trial_state
 from zugzwang.plan.drafts import as_crawled
-from zugzwang.plan.trial_units import only, touched_otherwise, unit_of, units_of, windows
+from zugzwang.plan.trial_units import clicks_of, only, touched_otherwise, unit_of, units_of, windows
 
 WEEKS = (3, 26)
 UNITS_MAX, TRIALS_MAX, TEXT_MAX, OUT_MAX = 500, 500, 2_000, 500
-DESIGNS = ("before-after", "split")
 LOTS_TOLD = 400  # ticks of the picture
 
 
@@ -54,7 +53,7 @@ def tell_plan(actor: Actor, slug: str, planned: Planned, today: date) -> dict[st
     """What a trial could see at all, and what stands in its way; nothing is kept."""
     site = actor.site(slug)
     _check(site, planned, today)
-    return _plan(Snapshot(site), planned, today)[0]
+    return _plan(Snapshot(site), planned)[0]
 
 
 def start(actor: Actor, slug: str, planned: Planned, today: date) -> Trial:
@@ -65,7 +64,7 @@ def start(actor: Actor, slug: str, planned: Planned, today: date) -> Trial:
         raise Invalid("A trial is of a change.", "Say what is changed.", "change")
     if Trial.objects.filter(site=site, dropped_at=None).count() >= TRIALS_MAX:
         raise Invalid(f"{TRIALS_MAX} trials are kept.", "Drop some.", "name")
-    told, changed, unchanged, seed = _plan(Snapshot(site), planned, today)
+    told, changed, unchanged, seed = _plan(Snapshot(site), planned)
     if told["problems"]:
         raise Invalid(" ".join(told["problems"]), "Choose others, or other weeks.", "subjects")
     with transaction.atomic():
@@ -103,7 +102,7 @@ def _check(site: Site, planned: Planned, today: date) -> None:
         raise NotFound("The site has no such page or query.", "Choose from its lists.")
 
 
-def _plan(snapshot: Snapshot, planned: Planned, today: date) -> tuple[dict[str, Any], list[Any], list[Any], int]:
+def _plan(snapshot: Snapshot, planned: Planned) -> tuple[dict[str, Any], list[Any], list[Any], int]:
     """What is told of a plan; the units changed and unchanged, and the seed."""
     pairs = list(dict.fromkeys((one.page, one.query) for one in planned.subjects))
     by_row = pairs[0][1] is not None
@@ -131,9 +130,9 @@ def _plan(snapshot: Snapshot, planned: Planned, today: date) -> tuple[dict[str, 
         smallest = smallest_visible(units, wanted, out)
     if not units.unit.size or not np.isin(units.unit, wanted).any():
         problems.append("None of them was shown in the last weeks.")
-    clicks = float(np.exp(units.size[np.isin(units.unit, changed)]).sum()) if planned.measure != "position" else 0.0
+    clicks = clicks_of(snapshot, begun, planned.weeks, changed)
     visible = {"smallest": smallest, "changed": len(changed), "clicks": clicks}
-    sentence = trial_sentences.visible(smallest, planned.measure, len(changed), clicks)
+    sentence = trial_sentences.visible(smallest, planned.measure, len(changed), clicks, by_row)
     told = {"visible": visible, "problems": problems, "sentence": sentence, "untouched": int(units.unit.size - len(wanted))}
     return told, [of_unit[one] for one in changed], [of_unit[one] for one in unchanged], seed
 
@@ -168,7 +167,7 @@ def named(site: Site, name: str) -> Trial:
     return trial
 
 
-def read(actor: Actor, slug: str, number: int, today: date) -> Trial:
+def read(actor: Actor, slug: str, number: int) -> Trial:
     """Read a trial at its end, once: its verdict is kept for good."""
     site = actor.site_to_change(slug)
     snapshot = Snapshot(site)

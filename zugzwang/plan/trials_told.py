@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from dataclasses import asdict
-from datetime import date
 from typing import Any
 
 import polars as pl
@@ -10,7 +9,6 @@ from django.utils import timezone
 
 from zugzwang.core.drafts.merging import differences
 from zugzwang.core.drafts.text import blocks_of
-from zugzwang.core.facts.grains import PAGE, PAGE_QUERY
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.trials.summing import sum_up, variance_of
 from zugzwang.core.words import trial_sentences
@@ -22,7 +20,7 @@ from zugzwang.findings.trials import trial_state
 from zugzwang.findings.view import Asked, incomplete, settle
 from zugzwang.plan.drafts import as_crawled
 from zugzwang.plan.outcomes import facts_of, with_unit
-from zugzwang.plan.trial_units import touched_otherwise, unit_of, windows
+from zugzwang.plan.trial_units import grain_of, touched_otherwise, unit_of, windows
 from zugzwang.plan.trials import find, measure_of
 
 TEXTS_TOLD, BLOCKS_TOLD = 20, 12
@@ -84,7 +82,7 @@ def side_by_side(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
     days = snapshot.days()
     if not days:
         return []
-    grain = PAGE_QUERY if by_row or not snapshot.rows(PAGE, before).height else PAGE
+    grain = grain_of(snapshot, by_row, before)
     span = Period(before.first, min(after.last, days[-1]))
     view = settle(snapshot, Asked(first=before.first, last=before.last, compare="none"), before.last)
     facts = with_unit(facts_of(snapshot, grain, span, view.setting.patterns), (1, 1 if by_row else None))
@@ -106,7 +104,7 @@ def side_by_side(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
     return told.to_dicts()
 
 
-def tell(snapshot: Snapshot, number: int, today: date) -> dict[str, Any]:
+def tell(snapshot: Snapshot, number: int) -> dict[str, Any]:
     """A trial whole: what was asked, how it stands, what may spoil it, what came of it."""
     trial = find(snapshot.site, number, dropped=True)
     days = snapshot.days()
@@ -115,7 +113,13 @@ def tell(snapshot: Snapshot, number: int, today: date) -> dict[str, Any]:
     state = trial_state(trial, last)
     names = ("id", "name", "change", "kind", "hope", "design", "measure", "seed", "first_day", "weeks", "verdict", "made_at",
              "read_at")  # fmt: skip
-    seen = trial.told.get("smallest"), measure_of(trial), trial.told.get("changed", 0), trial.told.get("clicks", 0.0)
+    seen = (
+        trial.told.get("smallest"),
+        measure_of(trial),
+        trial.told.get("changed", 0),
+        trial.told.get("clicks", 0.0),
+        trial.changed[0][1] is not None,
+    )
     left_out = _texts(snapshot, [one["unit"] for one in trial.out])
     return {
         **{name: getattr(trial, name) for name in names},

@@ -8,6 +8,7 @@ import polars as pl
 from zugzwang.core.drafts.check import Checked, Wanted, check
 from zugzwang.core.drafts.help import LETTERS, HelpAsked, HelpTask, Passage
 from zugzwang.core.drafts.repeats import Runs, runs_of
+from zugzwang.core.facts.addresses import path_of
 from zugzwang.core.pages.content import running_text
 from zugzwang.core.results.above import RANGE_OF
 from zugzwang.core.words import draft_sentences
@@ -84,14 +85,10 @@ def _faults(snapshot: Snapshot, found: Checked, wanted: Wanted) -> list[dict[str
     told = []
     for one in found.faults:
         page = snapshot.page_text(one.page) if one.page is not None else None
-        other = _path(page) if page else one.other
+        other = path_of(page) if page else one.other
         words = draft_sentences.fault(one.kind, one.number, other, wanted.length)
         told.append({"kind": one.kind, "quote": one.quote, "words": words, "page": page})
     return told
-
-
-def _path(address: str) -> str:
-    return "/" + address.partition("://")[2].partition("/")[2]
 
 
 def help_asked(view: View, query: int, page: int | None, task: HelpTask, term: str, instruction: str) -> HelpAsked:

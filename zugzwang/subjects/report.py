@@ -4,8 +4,9 @@ import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
-from typing import Any
+from typing import Any, Literal, cast
 
+from zugzwang.core.facts.addresses import path_of
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.reports.blocks import Block, Chart, Document, Numbers, OwnWords, Part, Said, table
 from zugzwang.core.reports.charts import bars, lines
@@ -19,6 +20,7 @@ from zugzwang.findings.trials import TRIALS
 from zugzwang.findings.view import Asked
 from zugzwang.subjects.standing import tell_standing
 
+PartName = Literal["standing", "why", "found", "done", "trials", "links", "next"]
 ROWS, MOVERS, WEEKS, WORDS_MAX = 10, 5, 53, 20_000
 MEASURES = {
     "clicks": "clicks", "impressions": "shown", "ctr": "CTR", "position": "position", "sessions": "organic visits",
@@ -75,7 +77,7 @@ def tell_report(snapshot: Snapshot, planned: Planned, today: date) -> Document:
     making = _Making(snapshot, asked, period, today, Numbers(planned.language))
     parts = []
     for name in planned.parts:
-        title, make = PARTS[name]
+        title, make = PARTS[cast("PartName", name)]
         own = planned.words.get(name, "").strip()
         parts.append(Part(title, (*((OwnWords(own),) if own else ()), *make(making))))
     site = snapshot.site
@@ -141,7 +143,7 @@ def _why(making: _Making) -> list[Block]:
     for name, what in (("down", "Pages that lost most"), ("up", "Pages that won most")):
         counts = ("clicks_before", "clicks_after")
         some = told[name][:MOVERS]
-        rows = [(_path(one["page"]), *(write.count(one[side]) for side in counts), write.change(one["by"])) for one in some]
+        rows = [(path_of(one["page"]), *(write.count(one[side]) for side in counts), write.change(one["by"])) for one in some]
         if rows:
             blocks.append(table((what, "clicks then", "now", "change"), rows))
     return blocks
@@ -151,12 +153,12 @@ def _found(making: _Making) -> list[Block]:
     rows, said = making.rows(PAGES_FOUND, Asked(first=making.asked.first, last=making.asked.last, compare="none"))
     write = making.write
     top = [one for one in rows if one["gain_month"] >= 1][:ROWS]
-    shown = [(_path(one["page"]), float(one["gain_month"]), write.count(one["gain_month"])) for one in top]
+    shown = [(path_of(one["page"]), float(one["gain_month"]), write.count(one["gain_month"])) for one in top]
     blocks: list[Block] = [Said(" ".join(said), lead=True)]
     if shown:
         blocks.append(Chart(bars(shown), "Clicks a month to gain, by a cautious count, of the pages that could gain most."))
         head = ("page", "lost where it stands", "reachable", "to gain at least")
-        cells = [(_path(one["page"]), *(write.count(one[name]) for name in ("lost_month", "reachable_month", "gain_month")))
+        cells = [(path_of(one["page"]), *(write.count(one[name]) for name in ("lost_month", "reachable_month", "gain_month")))
                  for one in top]  # fmt: skip
         blocks.append(table(head, cells))
     return blocks
@@ -191,7 +193,7 @@ def _trials(making: _Making) -> list[Block]:
 
 def _links(making: _Making) -> list[Block]:
     rows, said = making.rows(LINK_WORK, Asked())
-    cells = [(_path(one["from"]), _path(one["to"]), one["anchor"], one["status"]) for one in rows[: 2 * ROWS]]
+    cells = [(path_of(one["from"]), path_of(one["to"]), one["anchor"], one["status"]) for one in rows[: 2 * ROWS]]
     head = ("page to edit", "leads to", "words", "by the last crawl")
     return [Said(" ".join(said), lead=True), *([table(head, cells, (0, 1, 2, 3))] if cells else [])]
 
@@ -209,14 +211,10 @@ def _next(making: _Making) -> list[Block]:
 
 def _subject(one: Mapping[str, Any]) -> str:
     words = f"“{one['query']}”" if one["query"] else ""
-    return " on ".join(part for part in (words, _path(one["page"]) if one["page"] else "") if part)
+    return " on ".join(part for part in (words, path_of(one["page"]) if one["page"] else "") if part)
 
 
-def _path(address: str) -> str:
-    return "/" + address.partition("://")[2].partition("/")[2]
-
-
-PARTS: Mapping[str, tuple[str, Callable[[_Making], Sequence[Block]]]] = {
+PARTS: Mapping[PartName, tuple[str, Callable[[_Making], Sequence[Block]]]] = {
     "standing": ("Where the site stands", _standing),
     "why": ("Why clicks changed", _why),
     "found": ("What was found", _found),

@@ -24,20 +24,20 @@ export function DoneDialog({ slug, draft, before, close, done }: Props) {
     }
   }
   return (
-    <Dialog title="It is on the site" open onOpen={(open) => !open && close()}>
+    <Dialog title="Mark as published" open onOpen={(open) => !open && close()}>
       <form onSubmit={keep} className="space-y-3">
-        <DateField label="Since" value={on} onDay={setOn} max={today} required />
+        <DateField label="Published on" value={on} onDay={setOn} max={today} required />
         {!draft.page && (
           <Field
-            label="At which address"
+            label="Address of the page"
             name="page"
             placeholder="/guides/…"
-            hint="Where data or a crawl know it already; otherwise leave it empty."
+            hint="If your data or a crawl already include it; otherwise leave this empty."
           />
         )}
         <Words label="Note" name="note" />
         <p className="flex gap-3">
-          <MainButton type="submit">Its move is done</MainButton>
+          <MainButton type="submit">Mark as published</MainButton>
           <Button onClick={close}>Cancel</Button>
         </p>
       </form>

@@ -50,9 +50,9 @@ export function Doubts({ doubts, choose, later }: Props) {
   }
 
   return (
-    <Dialog title="Somebody changed the same meanwhile" open onOpen={(open) => !open && later()}>
+    <Dialog title="Somebody changed the same text" open onOpen={(open) => !open && later()}>
       <div data-testid="draft-doubts">
-        <p className="mb-2">Everything else is merged. Choose what shall stand; both are kept until you do.</p>
+        <p className="mb-2">Everything else is merged. Choose which version to keep; both are kept until you do.</p>
         {rows.map((row) => (
           <fieldset key={row.key} className="mb-3 border-rule border-t pt-2">
             <legend className="font-medium">{row.head}</legend>
@@ -80,7 +80,7 @@ export function Doubts({ doubts, choose, later }: Props) {
           </fieldset>
         ))}
         <p className="flex gap-3">
-          <MainButton onClick={settle}>Let it stand so</MainButton>
+          <MainButton onClick={settle}>Keep these</MainButton>
           <Button onClick={later}>Later</Button>
         </p>
       </div>

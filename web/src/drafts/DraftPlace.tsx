@@ -188,7 +188,7 @@ function Head({ site, held, draft }: { site: Schemas["SiteShown"]; held: Held; d
           </DropdownMenu.Portal>
         </DropdownMenu.Root>
         {site.may_change && draft.state === "open" && !draft.dropped && (
-          <Button onClick={() => setFinishing(true)}>It is on the site</Button>
+          <Button onClick={() => setFinishing(true)}>Mark as published</Button>
         )}
         {site.may_change && draft.state === "done" && (
           <Button onClick={() => act(() => api.POST("/api/sites/{slug}/drafts/{draft_id}/open", { params }))}>
@@ -202,7 +202,7 @@ function Head({ site, held, draft }: { site: Schemas["SiteShown"]; held: Held; d
           draft={draft}
           before={held.save}
           close={() => setFinishing(false)}
-          done={() => toast("Its move is done: what came of it can be measured in some weeks.")}
+          done={() => toast("Published. Its move is done and can be measured in three to four weeks.")}
         />
       )}
     </header>
@@ -215,24 +215,20 @@ function Standing({ held, draft, again }: { held: Held; draft: Draft; again: () 
   if (held.doubts)
     return (
       <Line>
-        Somebody changed the same meanwhile: your words are kept in this browser.{" "}
+        Somebody changed the same text: your version is kept in this browser.{" "}
         <Button plain onClick={again}>
-          Choose what shall stand
+          Choose which to keep
         </Button>
       </Line>
     );
-  if (draft.dropped) return <Line>This draft was dropped; its words are kept.</Line>;
+  if (draft.dropped) return <Line>This draft was removed; its text is kept.</Line>;
   if (draft.state === "done")
-    return (
-      <Line>
-        It stands on the site since {draft.done_on ? day(draft.done_on) : "some day"}. Open it again to change it.
-      </Line>
-    );
+    return <Line>Published{draft.done_on && ` on ${day(draft.done_on)}`}. Open it again to change it.</Line>;
   if (held.other)
     return (
       <Line>
-        {held.other} is writing; you see it as it comes.
-        {waiting && " What you wrote here is kept and will be merged."}{" "}
+        {held.other} is writing; you see the changes as they are saved.
+        {waiting && " Your unsaved changes are kept and will be merged."}{" "}
         {held.found.isSuccess && (
           <Button plain onClick={() => held.write(true)}>
             Take over
@@ -240,7 +236,7 @@ function Standing({ held, draft, again }: { held: Held; draft: Draft; again: () 
         )}
         {waiting && (
           <Button plain onClick={held.letGo}>
-            Let go of mine
+            Discard my changes
           </Button>
         )}
       </Line>

@@ -49,7 +49,7 @@ export function DraftsPlace(props: PlaceProps) {
             title={text ? "No matches" : "No drafts yet"}
             action={text && <Button onClick={() => change({ text: undefined })}>Show all</Button>}
           >
-            A page to write in Topics becomes a draft by d; so does a page from its file in Pages.
+            Press d on a page to write (Topics) or in a page’s file (Pages) to begin one.
           </Notice>
         ),
         waiting: <Notice title="Looking up the drafts">One moment.</Notice>,
@@ -70,7 +70,7 @@ function DraftFile({ site, id }: { site: Schemas["SiteShown"]; id: number }) {
     act(
       () => api.DELETE("/api/sites/{slug}/drafts/{draft_id}", { params }),
       () =>
-        toast("Dropped.", {
+        toast("Removed.", {
           action: {
             label: "Put it back",
             onClick: () => act(() => api.POST("/api/sites/{slug}/drafts/{draft_id}/back", { params })),
@@ -94,13 +94,13 @@ function DraftFile({ site, id }: { site: Schemas["SiteShown"]; id: number }) {
         </Link>
         {site.may_change && (
           <Button plain onClick={drop}>
-            Drop it
+            Remove it
           </Button>
         )}
       </p>
       <p className="mt-2">
         {draft.state === "done"
-          ? `It stands on the site since ${draft.done_on ? day(draft.done_on) : "some day"}. `
+          ? `Published${draft.done_on ? ` on ${day(draft.done_on)}` : ""}. `
           : draft.writer
             ? `${draft.writer} is writing. `
             : "Nobody is writing. "}

@@ -195,11 +195,15 @@ function Instructions({ slug, task, held, close }: InstructionsProps) {
   async function keep(next: string) {
     await api.PUT("/api/sites/{slug}/help", { ...ofSite(slug), body: { task, text: next } });
     await queryClient.invalidateQueries();
-    toast(next ? "Kept for everybody who writes for this site." : "The product's own words are told again.");
+    toast(next ? "Kept for everybody who writes for this site." : "The default instruction is back.");
     close();
   }
   return (
-    <Dialog title={`What the service is told: ${TASKS[task].toLowerCase()}`} open onOpen={(open) => !open && close()}>
+    <Dialog
+      title={`Instruction for the service: ${TASKS[task].toLowerCase()}`}
+      open
+      onOpen={(open) => !open && close()}
+    >
       <div className="space-y-3">
         <Words
           label="Instruction"
@@ -210,7 +214,7 @@ function Instructions({ slug, task, held, close }: InstructionsProps) {
         />
         <p className="flex gap-3">
           <MainButton onClick={() => keep(text)}>Keep</MainButton>
-          <Button onClick={() => keep("")}>As it was at first</Button>
+          <Button onClick={() => keep("")}>Back to the default</Button>
         </p>
       </div>
     </Dialog>

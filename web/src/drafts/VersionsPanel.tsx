@@ -62,8 +62,11 @@ export function VersionsPanel({ slug, draft, may, putBack }: Props) {
       </div>
       {may && (
         <p className="mt-2">
-          <Button plain onClick={() => putBack(one).then(() => toast("Put back. What stood here is a version too."))}>
-            Put “from” back as the text
+          <Button
+            plain
+            onClick={() => putBack(one).then(() => toast("Restored. The text from before is kept as a version."))}
+          >
+            Restore the “from” version
           </Button>
         </p>
       )}

@@ -117,7 +117,7 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
         </fieldset>
         <div role="status" aria-live="polite" className="border-ink border-y py-2">
           <p className={`font-serif text-[15px] leading-snug ${told.isFetching ? "opacity-60" : ""}`}>
-            {told.data?.sentence ?? "Working out what could be seen…"}
+            {told.data?.sentence ?? "Working out how small an effect would be noticed…"}
           </p>
           {told.data?.worked && <p className="text-faint">{told.data.worked}</p>}
           {problems.map((one) => (
@@ -126,8 +126,8 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
             </p>
           ))}
         </div>
-        <Field label="what is hoped for" name="hope" />
-        <Field label="name" name="name" placeholder="as what is changed" />
+        <Field label="goal" name="hope" />
+        <Field label="name" name="name" placeholder="the change, if left empty" />
         <p className="flex gap-3">
           <MainButton type="submit" disabled={problems.length > 0 || !told.data}>
             Start it

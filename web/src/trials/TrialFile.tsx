@@ -24,15 +24,12 @@ export function TrialFile({ site, id }: { site: Schemas["SiteShown"]; id: number
   const trial = found.data;
   if (!trial) return <Notice title="Opening the trial">Its weeks are brought together.</Notice>;
   const read = () =>
-    act(
-      () => api.POST("/api/sites/{slug}/trials/{trial_id}/verdict", { params }),
-      "It is read, and its verdict kept for good.",
-    );
+    act(() => api.POST("/api/sites/{slug}/trials/{trial_id}/verdict", { params }), "The result is kept for good.");
   const drop = () =>
     act(
       () => api.DELETE("/api/sites/{slug}/trials/{trial_id}", { params }),
       () =>
-        toast("Dropped.", {
+        toast("Removed.", {
           action: {
             label: "Put it back",
             onClick: () => act(() => api.POST("/api/sites/{slug}/trials/{trial_id}/back", { params })),
@@ -46,9 +43,9 @@ export function TrialFile({ site, id }: { site: Schemas["SiteShown"]; id: number
         {trial.kind_words}; {DESIGNS[trial.design]}; measured by {MEASURES[trial.measure]}
       </p>
       <p className="mt-2">{trial.change}</p>
-      {trial.hope && <p className="text-faint">Hoped for: {trial.hope}</p>}
+      {trial.hope && <p className="text-faint">Goal: {trial.hope}</p>}
       <p className="mt-1">
-        Changed on {day(trial.first_day)}; {count(trial.weeks)} weeks after it are held against as many before, until{" "}
+        Changed on {day(trial.first_day)}; {count(trial.weeks)} weeks after it are compared with as many before, until{" "}
         {day(trial.until)}. {trial.by && `Begun by ${trial.by}.`}
       </p>
       <p className="mt-1">{trial.visible}</p>
@@ -80,13 +77,13 @@ export function TrialFile({ site, id }: { site: Schemas["SiteShown"]; id: number
       )}
       <Units title={`Changed: ${count(trial.changed.length)}`} units={trial.changed} />
       {trial.unchanged.length > 0 && (
-        <Units title={`Drawn to stay as they are: ${count(trial.unchanged.length)}`} units={trial.unchanged} />
+        <Units title={`Left unchanged, drawn at random: ${count(trial.unchanged.length)}`} units={trial.unchanged} />
       )}
       {trial.design === "before-after" && <LeftOut site={site} trial={trial} />}
       {site.may_change && (
         <p className="mt-4 border-rule border-t pt-2">
           <Button plain onClick={drop}>
-            Drop the trial
+            Remove the trial
           </Button>
         </p>
       )}
@@ -100,7 +97,7 @@ function Standing({ trial, may, read }: { trial: Trial; may: boolean; read: () =
       <div className="mt-3 border-ink border-y py-2">
         <p className="font-serif text-[17px] leading-snug">{trial.verdict.words}</p>
         <p className="text-faint text-xs">
-          Held against {count(trial.verdict.untouched)} {trial.design === "split" ? "drawn to stay" : "untouched"}
+          Compared with {count(trial.verdict.untouched)} {trial.design === "split" ? "unchanged" : "untouched"}
           {trial.read_at && `; read ${moment(trial.read_at)}, kept for good`}.
         </p>
         <Picture name={`lots of ${trial.name}`}>
@@ -111,10 +108,10 @@ function Standing({ trial, may, read }: { trial: Trial; may: boolean; read: () =
   if (trial.state === "ended")
     return (
       <div className="mt-3 border-ink border-y py-2">
-        <p>It has ended. Reading it keeps its verdict for good; nothing can be left out after that.</p>
+        <p>It has ended. Reading the result is final: nothing can be left out after that.</p>
         {may && (
           <p className="mt-2">
-            <MainButton onClick={read}>Read it</MainButton>
+            <MainButton onClick={read}>Read the result</MainButton>
           </p>
         )}
       </div>

@@ -48,7 +48,8 @@ export function TrialsPlace(props: PlaceProps) {
             title={text ? "No matches" : "No trials yet"}
             action={text && <Button onClick={() => change({ text: undefined })}>Show all</Button>}
           >
-            Mark pages in Pages with the space bar, then “Start a trial”: what could be seen at all is told beforehand.
+            Mark pages in Pages with the space bar, then “Start a trial”: you see beforehand how small an effect would
+            be noticed.
           </Notice>
         ),
         waiting: <Notice title="Looking up the trials">One moment.</Notice>,

@@ -8,7 +8,10 @@ export const MEASURES: Record<Measure, string> = {
   ctr: "CTR",
   position: "position",
 };
-export const DESIGNS = { "before-after": "before and after, beside the untouched", split: "by lot: half is changed" };
+export const DESIGNS = {
+  "before-after": "before and after, compared with untouched pages",
+  split: "split at random: only half are changed",
+};
 
 /** A difference of logarithms as a share, or places. */
 export function effectWords(effect: number | null | undefined, measure: string): string {

@@ -51,6 +51,15 @@ def parts(text: str) -> Address:
     return Address(scheme, authority, path, query, fragment)
 
 
+def path_of(address: str) -> str:
+    """An address without its host, which tells pages of one site apart.
+
+    >>> path_of("https://shop.example/a/?b=1"), path_of("https://shop.example")
+    ('/a/?b=1', '/')
+    """
+    return "/" + address.partition("://")[2].partition("/")[2]
+
+
 def decoded(text: str) -> str:
     """The text with its percent-encoded bytes read as UTF-8, for people and words; never to be used as an address again."""
     return _ENCODED_RUN.sub(lambda run: bytes.fromhex(run[0].replace("%", "")).decode("utf-8", "replace"), text)

@@ -3,12 +3,14 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
+from typing import Literal, get_args
 
 from babel import Locale, UnknownLocaleError
 from babel.dates import format_date
 from babel.numbers import format_decimal, format_percent
 
-LANGUAGES = ("en_GB", "en_US", "de", "fr", "es", "it", "nl")  # of numbers and days; sentences are English
+Language = Literal["en_GB", "en_US", "de", "fr", "es", "it", "nl"]  # of numbers and days; sentences are English
+LANGUAGES: tuple[Language, ...] = get_args(Language)
 
 
 @dataclass(frozen=True)

@@ -17,6 +17,8 @@ from zugzwang.core.clicks.evidence import Floats
 
 Measure = Literal["clicks", "impressions", "ctr", "position"]
 MEASURES: tuple[Measure, ...] = get_args(Measure)
+Design = Literal["before-after", "split"]
+DESIGNS: tuple[Design, ...] = get_args(Design)
 SIDES = ("usual", "before", "after", "year_before", "year_after")
 HALF = 0.5
 OWN_SCATTER = 0.05  # squared, of logarithms: what a unit wanders from month to month beside what counting makes

@@ -25,25 +25,28 @@ def amount(difference: float, measure: Measure) -> str:
     return f"{share:+.0f}\u202f%".replace("-", "−")
 
 
-def visible(smallest: float | None, measure: Measure, pages: int, clicks: float) -> str:
-    """What could be seen at all.
+def visible(smallest: float | None, measure: Measure, units: int, clicks: float, by_row: bool = False) -> str:
+    """How small an effect would be noticed; `clicks`: of the changed ones in the weeks before.
 
     >>> visible(1.43, "clicks", 1, 17.0)
-    '1 page with 17 clicks in those weeks: only 4.2 times as much could be seen, in four of five cases.'
+    '1 page with 17 clicks in those weeks: only a rise to 4.2 times as much would be noticed, in four of five cases.'
     """
     if smallest is None:
-        return "Too few others stand beside it to tell what could be seen: at least 30 untouched ones are needed."
-    what = "1 page" if pages == 1 else f"{count(pages)} pages"
-    rise = amount(smallest, measure)
-    only = "only " if smallest > 0.5 and measure != "position" else ""
-    of = "" if measure in ("clicks", "impressions") or only else f" of {WHAT[measure]}"
-    return f"{what} with {count(clicks)} clicks in those weeks: {only}{rise}{of} could be seen, in four of five cases."
+        return "At least 30 untouched pages are needed to tell how small an effect would be noticed."
+    one, many = ("row", "rows") if by_row else ("page", "pages")
+    what = f"{count(units)} {one if units == 1 else many} with {count(clicks)} clicks in those weeks"
+    if measure == "position":
+        return f"{what}: a gain of {smallest:.1f} places would be noticed, in four of five cases."
+    ratio = exp(smallest)
+    rise = f"only a rise to {ratio:.1f} times as much" if ratio >= 3 else f"a rise of {100 * (ratio - 1):.0f}\u202f%"
+    of = "" if measure == "clicks" else f" of {WHAT[measure]}"
+    return f"{what}: {rise}{of} would be noticed, in four of five cases."
 
 
 def running(last: date, until: date) -> str:
     return (
-        f"Data reach {last:%-d %b %Y}; the trial ends on {until:%-d %b %Y}. What it shows until then is not to be judged: "
-        "who looks often enough sees an effect where there is none."
+        f"Data reach {last:%-d %b %Y}; the trial ends on {until:%-d %b %Y}. Do not judge it before: "
+        "whoever looks often enough sees an effect where there is none."
     )
 
 
@@ -51,14 +54,14 @@ def verdict(effect: float, low: float, high: float, p_value: float, measure: Mea
     """What came of it.
 
     >>> verdict(0.18, 0.05, 0.31, 0.01, "clicks", 0.2)
-    'It helped: +20\\u202f% clicks (95 of 100 such intervals hold the true effect: +5\\u202f% to +36\\u202f%), p = 0.010.'
+    'It helped: +20\\u202f% clicks (95\\u202f% interval: +5\\u202f% to +36\\u202f%), p = 0.010.'
     """
-    span = f"(95 of 100 such intervals hold the true effect: {amount(low, measure)} to {amount(high, measure)})"
+    span = f"(95\u202f% interval: {amount(low, measure)} to {amount(high, measure)})"
     told = f"{amount(effect, measure)} {WHAT[measure]} {span}, p {'< 0.001' if p_value < 0.001 else f'= {p_value:.3f}'}."
     if p_value <= SURE:
         return f"It {'helped' if effect > 0 else 'harmed'}: {told}"
-    seen = "" if smallest is None else f" Less than {amount(smallest, measure)} could hardly have been seen."
-    return f"No effect could be told from chance: {told}{seen}"
+    seen = "" if smallest is None else f" An effect below {amount(smallest, measure)} would probably have been missed."
+    return f"No effect beyond chance: {told}{seen}"
 
 
 def worked(summed: Summed, helped: int, measure: Measure = "clicks") -> str:
@@ -77,18 +80,18 @@ def trials(running_ones: int, ready: int, kept: int) -> str:
     """How many trials there are.
 
     >>> trials(1, 0, 2)
-    '1 trial is running, 2 are read.'
+    '1 trial is running, 2 are finished.'
     """
     if not running_ones + ready + kept:
-        return "No trial yet. Mark pages in Pages and start one: what could be seen at all is told beforehand."
+        return "No trial yet. Mark pages in Pages and start one: you see beforehand how small an effect would be noticed."
     told = [f"{count(running_ones)} trial{' is' if running_ones == 1 else 's are'} running"]
     told += [f"{count(ready)} {'has' if ready == 1 else 'have'} ended and can be read"] if ready else []
-    told += [f"{count(kept)} {'is' if kept == 1 else 'are'} read"] if kept else []
+    told += [f"{count(kept)} {'is' if kept == 1 else 'are'} finished"] if kept else []
     return f"{', '.join(told)}."
 
 
 def nothing(untouched: int, pairs: int) -> str:
-    return f"Nothing can be told: fewer than {untouched} untouched ones or {pairs} pairs are left, or none of them was shown."
+    return f"No result: fewer than {untouched} untouched pages or {pairs} pairs are left, or none of the changed was shown."
 
 
 def found_by_crawl(on: date, gone: list[str], same: list[str]) -> list[str]:

@@ -125,7 +125,7 @@ class Command(ProductCommand):
         decide(actor, SITE_SLUG, Decided([Subject(query=queries[ACCEPTED])], "accept", note=ACCEPTED_FOR))
         guides = [Subject(number) for address, number in sorted(pages.items()) if TRIED in address]
         tried = Planned(guides, TRIED_CHANGE, TRIED_ON, TRIED_NAME, hope=TRIED_HOPE, design="split", seed=3)
-        trials.read(actor, SITE_SLUG, trials.start(actor, SITE_SLUG, tried, today).id, today)
+        trials.read(actor, SITE_SLUG, trials.start(actor, SITE_SLUG, tried, today).id)
 
     def _crawl(self, user: User, address: str) -> None:
         """Crawl the simulated site, served for the while by the stand-ins."""

@@ -11,7 +11,7 @@ from django.utils.timezone import localdate
 
 from zugzwang.access import OPERATOR
 from zugzwang.cli.base import ProductCommand
-from zugzwang.core.trials.units import MEASURES
+from zugzwang.core.trials.units import DESIGNS, MEASURES
 from zugzwang.core.worth.moves import KINDS
 from zugzwang.data.decided import Subject
 from zugzwang.data.models import Query, Site
@@ -19,7 +19,7 @@ from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid
 from zugzwang.findings.trials import find_trials
 from zugzwang.findings.view import Asked, settle
-from zugzwang.plan.trials import DESIGNS, Planned, named, read, start
+from zugzwang.plan.trials import Planned, named, read, start
 
 NAMES = ("name", "kind", "changed", "untouched", "smallest_visible", "effect", "low", "high", "p_value", "verdict", "state")
 
@@ -46,7 +46,7 @@ class Command(ProductCommand):
         if options["new"]:
             self._start(site, options)
         if options["read"]:
-            read(OPERATOR, site.slug, named(site, options["read"]).id, localdate())
+            read(OPERATOR, site.slug, named(site, options["read"]).id)
         rows = find_trials(settle(Snapshot(OPERATOR.site(site.slug)), Asked(), localdate())).rows
         # The kind of a trial at the command line is its design; what kind of change it is stands in the list of the screens.
         told = [{**one, "kind": one["design"]} for one in rows.to_dicts()]
