@@ -104,7 +104,7 @@ function DraftFile({ site, id }: { site: Schemas["SiteShown"]; id: number }) {
           : draft.writer
             ? `${draft.writer} is writing. `
             : "Nobody is writing. "}
-        Changed {moment(draft.changed_at)}, {count(draft.version)} {draft.version === 1 ? "saving" : "savings"}.{" "}
+        Last saved {moment(draft.changed_at)}.{" "}
         {draft.move_id && (
           <Link
             to="/$site/moves"
