@@ -7,7 +7,7 @@ import { moment } from "../intake/names";
 import { Figure, Named } from "../listing/cells";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { SiteName, TextSearch } from "../listing/TopLine";
-import { count, day, path } from "../shared/format";
+import { day, path } from "../shared/format";
 import { Button, Failed, Notice } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { draftQuery } from "./useDraft";

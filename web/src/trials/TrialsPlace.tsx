@@ -6,7 +6,7 @@ import { SiteName, TextSearch } from "../listing/TopLine";
 import { day, NONE } from "../shared/format";
 import { Button, Notice } from "../shared/parts";
 import { TrialFile } from "./TrialFile";
-import { DESIGNS, effectWords } from "./words";
+import { effectWords, SHORTLY } from "./words";
 
 export const OF_MOVES = ["moves", "trials"] as const;
 
@@ -32,7 +32,7 @@ export function TrialsPlace(props: PlaceProps) {
         rowHeight: 42,
         near: () => {},
         cells: {
-          name: (row) => <Named name={row.name} title={row.change} mark={null} below={DESIGNS[row.design]} />,
+          name: (row) => <Named name={row.name} title={row.change} mark={null} below={SHORTLY[row.design]} />,
           changed: (row) => <Figure value={row.changed} />,
           until: (row) => <span className="whitespace-nowrap">{day(row.until)}</span>,
           effect: (row) => (

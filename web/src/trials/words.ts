@@ -8,6 +8,7 @@ export const MEASURES: Record<Measure, string> = {
   ctr: "CTR",
   position: "position",
 };
+export const SHORTLY = { "before-after": "before and after", split: "split at random" };
 export const DESIGNS = {
   "before-after": "before and after, compared with untouched pages",
   split: "split at random: only half are changed",
