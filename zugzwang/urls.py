@@ -7,6 +7,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_safe
 
 from zugzwang.api.problems import answer
+from zugzwang.api.reports import read_report
 from zugzwang.api.routes import api
 
 
@@ -27,6 +28,7 @@ def no_such_call(request: HttpRequest) -> HttpResponse:
 urlpatterns: list[URLPattern | URLResolver] = [
     path("api/", api.urls),
     re_path(r"^api/", no_such_call),
+    path("read/<str:token>", read_report),
     re_path(r"^(?!static/).*$", application),
 ]
 

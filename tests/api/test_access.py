@@ -35,6 +35,12 @@ BODIES = {
     "/api/sites/{slug}/trials": {"subjects": [{"page": 1}], "change": "Titles", "first_day": "2026-11-09"},
     "/api/sites/{slug}/trials/plan": {"subjects": [{"page": 1}], "first_day": "2026-11-09"},
     "/api/sites/{slug}/trials/{trial_id}/out": {"page": 1, "why": "A campaign"},
+    "/api/sites/{slug}/reports/templates": {"name": "Monthly"},
+    "/api/sites/{slug}/reports/templates/{template_id}": {"name": "Monthly", "seen": 1},
+    "/api/sites/{slug}/reports/preview": {"name": "Monthly"},
+    "/api/sites/{slug}/reports/templates/{template_id}/make": {},
+    "/api/sites/{slug}/reports/{report_id}/links": {"ends_on": "2026-12-31"},
+    "/api/sites/{slug}/reports/{report_id}/send": {"recipients": ["desk@desk.example"]},
     "/api/sites/{slug}": {"min_impressions": 5},
     "/api/sites/{slug}/loads": {"upload": "0" * 32, "mapping": {}},
     "/api/sites/{slug}/jobs/{job_id}/again": {},
@@ -57,17 +63,17 @@ ONLY_LOOKS = [
     "/api/sites/{slug}/moves/proposal",
     "/api/sites/{slug}/drafts/{draft_id}/check",
     "/api/sites/{slug}/trials/plan",
+    "/api/sites/{slug}/reports/preview",
 ]
 
 
 def call(client: Client, method: str, path: str, slug: str):  # type: ignore[no-untyped-def]
-    address = re.sub(
-        r"\{(job|load|event|change|page|decision|query|move|view|edit|draft|trial)_id\}", "1", path.replace("{slug}", slug)
-    )
+    ids = "job|load|event|change|page|decision|query|move|view|edit|draft|trial|template|report|link|mail"
+    address = re.sub(rf"\{{({ids})_id\}}", "1", path.replace("{slug}", slug))
     address = address.replace("{source}", "visits").replace("{one}", "0").replace("{other}", "1")
     if "/rows/" in path or path.endswith("/field"):
         address += "?lens=low-ctr"
-    if path.endswith("/uploads"):
+    if path.endswith(("/uploads", "/logo")) and method == "POST":
         from django.core.files.uploadedfile import SimpleUploadedFile
 
         return client.post(address, {"file": SimpleUploadedFile("facts.csv", b"a,b\n1,2\n")})

@@ -36,7 +36,7 @@ def test_its_figures_are_those_of_the_lists(shop: Site, tmp_path: Path) -> None:
         PlannedMove(3, None, "low-ctr", "Because.", 70.0, 60.0, "firm", {**done, "state": "to do", "made_on": None}),
     )
     told = report(shop)
-    assert [part.title for part in told.parts] == [title for title, _ in PARTS.values()]
+    assert [part.title for part in told.parts] == [title for title, *_ in PARTS.values()]
     standing, _, found, made, *_, following = told.parts
     assert standing.blocks[0] == OwnWords("A **good** month.")
     pages = [one for one in rows(shop, "pages", first=FIRST, last=LAST) if one["gain_month"] >= 1]

@@ -8,7 +8,7 @@ from django.middleware.csrf import get_token
 from ninja import NinjaAPI, Query, Router, Status
 from ninja.security import django_auth
 
-from zugzwang.api import drafts, findings, intake, plan, problems, subjects, trials
+from zugzwang.api import drafts, findings, intake, plan, problems, reports, subjects, trials
 from zugzwang.api import schemas as s
 from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.api.sign_in import user_of
@@ -103,4 +103,5 @@ api.add_router("", subjects.router)
 api.add_router("", plan.router)
 api.add_router("", drafts.router)
 api.add_router("", trials.router)
+api.add_router("", reports.router)
 api.add_router("", intake.router)

@@ -85,6 +85,7 @@ class Job(models.Model):
         REFRESH = "refresh"
         CRAWL = "crawl"
         ABOVE = "above"
+        REPORT = "report"
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="jobs")
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
@@ -441,6 +442,109 @@ class Trial(models.Model):
 
     class Meta:
         ordering = ["-first_day", "-id"]
+
+
+class ReportTemplate(models.Model):
+    """What a report of a site consists of, how it looks, and when it is made again."""
+
+    class Schedule(models.TextChoices):
+        NEVER = ""
+        WEEKLY = "weekly"
+        MONTHLY = "monthly"
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="report_templates")
+    name = models.CharField(max_length=200)
+    title = models.CharField(max_length=300, default="", blank=True)
+    own_name = models.CharField(max_length=300, default="", blank=True)
+    contact = models.CharField(max_length=300, default="", blank=True)
+    accent = models.CharField(max_length=7)
+    logo = models.BinaryField(null=True)  # cleaned (plan/logo.py)
+    logo_kind = models.CharField(max_length=3, default="", blank=True)
+    language = models.CharField(max_length=8)
+    period = models.CharField(max_length=20)  # by name (subjects.report)
+    compare = models.CharField(max_length=8)
+    parts = models.JSONField(default=list)  # in order: {"name": …, "words": Markdown}
+    schedule = models.CharField(max_length=8, choices=Schedule.choices, default=Schedule.NEVER, blank=True)
+    day = models.PositiveSmallIntegerField(default=1)  # of the week (1: Monday) or of the month
+    begins = models.DateField(null=True)  # the first day on which the schedule may come due
+    recipients = models.JSONField(default=list)
+    message = models.TextField(default="", blank=True)
+    link_days = models.PositiveSmallIntegerField(default=30)  # how long the page to read stands; 0: the mail has no such link
+    version = models.PositiveIntegerField(default=1)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    changed_at = models.DateTimeField(auto_now=True)
+    dropped_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["name", "id"]
+
+
+class Report(models.Model):
+    """A report as it was made, for good; or one that came due and is still to be made (`made_at` is null)."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="reports")
+    template = models.ForeignKey(ReportTemplate, null=True, on_delete=models.SET_NULL, related_name="reports")
+    due = models.DateField(null=True)  # of a schedule; null: somebody asked for it
+    name = models.CharField(max_length=200)
+    title = models.CharField(max_length=300, default="")
+    first = models.DateField(null=True)
+    last = models.DateField(null=True)
+    compare = models.CharField(max_length=8, default="year")
+    parts = models.JSONField(default=list)  # names, in order
+    pdf = models.BinaryField(null=True)
+    page = models.TextField(default="")  # HTML that stands on its own
+    problem = models.TextField(default="")  # why it could not be made
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    asked_at = models.DateTimeField(auto_now_add=True)
+    made_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-asked_at", "-id"]
+        # Of a schedule each once, however many look whether it is due.
+        constraints = [models.UniqueConstraint(fields=["template", "due"], name="one_report_a_due_day")]
+
+
+class ReportLink(models.Model):
+    """An unguessable address under which a report is read without signing in, until it ends or is revoked."""
+
+    report = models.ForeignKey(Report, on_delete=models.CASCADE, related_name="links")
+    digest = models.CharField(max_length=64, unique=True)  # SHA-256 of the token: who has the database has no address
+    token = models.TextField()  # sealed (sealing.py), so that it can be copied again
+    ends_on = models.DateField()  # the last day
+    revoked_at = models.DateTimeField(null=True)
+    opened = models.PositiveIntegerField(default=0)
+    opened_at = models.DateTimeField(null=True)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-made_at", "-id"]
+
+
+class ReportSending(models.Model):
+    """A report on its way to one person by mail."""
+
+    class State(models.TextChoices):
+        WAITING = "waiting"
+        SENT = "sent"
+        FAILED = "failed"
+
+    report = models.ForeignKey(Report, on_delete=models.CASCADE, related_name="sendings")
+    recipient = models.CharField(max_length=254)
+    message = models.TextField(default="", blank=True)
+    link = models.ForeignKey(ReportLink, null=True, on_delete=models.SET_NULL, related_name="+")
+    # The same whenever it is tried, so that mail programs show it once even where a server took it twice.
+    message_id = models.CharField(max_length=200)
+    state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
+    attempts = models.PositiveSmallIntegerField(default=0)
+    next_at = models.DateTimeField()
+    problem = models.TextField(default="")  # of the last attempt
+    sent_at = models.DateTimeField(null=True)
+    asked_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-asked_at", "-id"]
 
 
 class SavedView(models.Model):

@@ -16,15 +16,16 @@ from django.db.models import F
 from django.utils import timezone
 from django_tasks import task
 
-from zugzwang.access import Actor
+from zugzwang.access import OPERATOR, Actor
 from zugzwang.core.facts.grains import TEXT_SERVICE
 from zugzwang.core.facts.periods import Period
-from zugzwang.data.models import Connection, Job, JobPart, Site
+from zugzwang.data.models import Connection, Job, JobPart, Report, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import FileRefused, Invalid, NotFound, ProductError
 from zugzwang.intake import apart, crawling, fetching_above, refreshing, uploads
 from zugzwang.intake.loading import Asked, TableAsked, load_file
 from zugzwang.intake.tables import Choices
+from zugzwang.plan import report_mail
 from zugzwang.subjects.warming import warm
 
 log = logging.getLogger(__name__)
@@ -101,6 +102,12 @@ def ask_for_above(actor: Actor, slug: str, queries: Sequence[int] | None, privat
     with transaction.atomic():
         _refuse_second(site, Kind.ABOVE, "Pages of others are being fetched already.")
         return _ask(site, actor, Kind.ABOVE, "Fetch pages of others", told)
+
+
+def ask_for_report(report: Report, actor: Actor = OPERATOR) -> Job:
+    """A job that makes a report that came due, where it is not made yet, and sends what is due of it."""
+    title = f"Report “{report.name}”" if report.made_at is None else f"Send the report “{report.name}”"
+    return _ask(report.site, actor, Kind.REPORT, title, {"report": report.id})
 
 
 def _refuse_second(site: Site, kind: str, message: str) -> None:
@@ -192,6 +199,18 @@ def nightly(now: datetime) -> int:
     return asked
 
 
+def reports_due(now: datetime) -> int:
+    """Put in line what came due of reports, and mails that are to be tried again; how many."""
+    asked = report_mail.come_due(now, ask_for_report)
+    waiting = Job.objects.filter(kind=Kind.REPORT, state__in=(State.WAITING, State.RUNNING))
+    under_way = set(waiting.values_list("request__report", flat=True))
+    for report in report_mail.with_mails_due(now):
+        if report.id not in under_way:
+            ask_for_report(report)
+            asked += 1
+    return asked
+
+
 # --- doing it ----------------------------------------------------------------------------------------------------------
 
 
@@ -247,6 +266,7 @@ def work_on(job_id: int) -> None:
         Kind.REFRESH: _refresh,
         Kind.CRAWL: _crawl,
         Kind.ABOVE: _above,
+        Kind.REPORT: _report,
     }
     try:
         work[job.kind](job, _Teller(job))
@@ -329,6 +349,18 @@ def _crawl(job: Job, tell: "_Teller") -> None:
 def _above(job: Job, tell: "_Teller") -> None:
     _stands(job, fetching_above.fetch_above(job, tell, lambda line: _log(job, line)))
     JobPart.objects.filter(job=job).delete()
+
+
+def _report(job: Job, tell: "_Teller") -> None:
+    report = Report.objects.select_related("site", "template").filter(id=job.request["report"]).first()
+    if report is None:
+        raise NotFound("The report was removed meanwhile.", "Nothing was sent.")
+    tell("Making the report", 0.1)
+    report_mail.make_due(report)
+    tell("Sending", 0.6)
+    went, stayed = report_mail.send_waiting(report)
+    said = f"{went} of {went + stayed} mails went." if went + stayed else "The report is made."
+    _end(job, State.DONE, {"message": said})
 
 
 def _stands(job: Job, outcome: dict[str, Any], refused_rows: bytes | None = None) -> None:

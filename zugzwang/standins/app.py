@@ -1,4 +1,4 @@
-"""The stand-ins as one WSGI application: `/search/…`, `/visits/…` and the other services; POST /behave; a site by its host."""
+"""The stand-ins as one WSGI application: `/search/…`, `/visits/…` and the other services; `/mail`; POST /behave; a site by its host."""
 
 import base64
 import gzip
@@ -16,7 +16,7 @@ from urllib.parse import parse_qs, urlencode
 
 import polars as pl
 
-from zugzwang.standins import text
+from zugzwang.standins import mail, text
 
 PAGE_ROWS = 25_000
 TOKEN = "marrowbank-token"  # noqa: S105 – public on purpose, like everything of the demo
@@ -40,6 +40,7 @@ class Behaviour:
     stall_seconds: float = 5.0
     cut: int = 0  # the body ends in the middle
     nonsense: int = 0  # no JSON at all
+    mail_refuse: int = 0  # mails that are put off
 
 
 class StandIns:
@@ -47,6 +48,7 @@ class StandIns:
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
+        self.mail_folder = folder / "mail"
         self.behaviour = Behaviour()
         self.lock = threading.Lock()
 
@@ -63,6 +65,8 @@ class StandIns:
         if path == "/behave" and environ["REQUEST_METHOD"] == "POST":
             return self.behave(environ)
         source = path.strip("/").split("/")[0]
+        if source == "mail" and host not in self.site_hosts():
+            return mail.show(self.mail_folder, path)
         if source == "text" and host not in self.site_hosts():
             return self.serve_text(environ)
         if source in SOURCES and host not in self.site_hosts():
@@ -190,10 +194,10 @@ def _read_site(path: Path) -> dict[tuple[str, str], dict[str, Any]]:
 
 def application(environ: dict[str, Any], start: Start) -> Iterable[bytes]:
     """For the server: the stand-ins of ZUGZWANG_STANDINS_DIR."""
-    return _standins()(environ, start)
+    return standins()(environ, start)
 
 
 @lru_cache(maxsize=1)
-def _standins() -> StandIns:
+def standins() -> StandIns:
     usual = Path(os.environ.get("ZUGZWANG_DATA_DIR", "data")) / "standins"
     return StandIns(Path(os.environ.get("ZUGZWANG_STANDINS_DIR", usual)))

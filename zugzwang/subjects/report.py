@@ -7,8 +7,8 @@ from datetime import date, timedelta
 from typing import Any, Literal, cast
 
 from zugzwang.core.facts.addresses import path_of
-from zugzwang.core.facts.periods import Period
-from zugzwang.core.reports.blocks import Block, Chart, Document, Numbers, OwnWords, Part, Said, table
+from zugzwang.core.facts.periods import Comparison, Period
+from zugzwang.core.reports.blocks import ACCENT, Block, Chart, Document, Logo, Numbers, OwnWords, Part, Said, table
 from zugzwang.core.reports.charts import bars, lines
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid
@@ -26,6 +26,8 @@ MEASURES = {
     "clicks": "clicks", "impressions": "shown", "ctr": "CTR", "position": "position", "sessions": "organic visits",
     "bounce_rate": "bounce rate", "conversions": "conversions", "value": "value",
 }  # fmt: skip
+COMPARED: Mapping[Comparison, str] = {"year": "a year before", "previous": "the days before", "none": ""}
+PERIODS = ("last-month", "last-4-weeks", "last-13-weeks")
 CHANGES = {
     "demand": "how often they are shown",
     "rank": "ranking",
@@ -49,6 +51,9 @@ class Planned:
     name: str = ""
     contact: str = ""
     language: str = "en_GB"
+    compare: Comparison = "year"
+    accent: str = ACCENT
+    logo: Logo | None = None
 
 
 @dataclass(frozen=True)
@@ -73,35 +78,56 @@ def tell_report(snapshot: Snapshot, planned: Planned, today: date) -> Document:
     if any(len(text) > WORDS_MAX for text in planned.words.values()):
         raise Invalid(f"Own words have {WORDS_MAX} letters at most.", "Shorten them.", "words")
     period = Period(planned.first, planned.last)
-    asked = Asked(first=planned.first, last=planned.last, compare="year")
+    asked = Asked(first=planned.first, last=planned.last, compare=planned.compare)
     making = _Making(snapshot, asked, period, today, Numbers(planned.language))
     parts = []
     for name in planned.parts:
-        title, make = PARTS[cast("PartName", name)]
+        title, _, make = PARTS[cast("PartName", name)]
         own = planned.words.get(name, "").strip()
         parts.append(Part(title, (*((OwnWords(own),) if own else ()), *make(making))))
     site = snapshot.site
     days = f"{making.write.day(period.first)} to {making.write.day(period.last)}"
+    missing = period.missing(snapshot.days())
+    if missing and parts:
+        first = making.write.day(missing[0])
+        told = f"{making.write.count(len(missing))} of the {period.days} days are not loaded, the first of them {first}."
+        parts[0] = Part(parts[0].title, (Said(told), *parts[0].blocks))
     title = planned.title.strip() or f"{site.name}: search, {days}"
-    return Document(title, f"{site.address}, {days}", planned.name.strip() or site.name, planned.contact.strip(), tuple(parts))
+    name, contact = planned.name.strip() or site.name, planned.contact.strip()
+    subtitle = f"{site.address}, {days}"
+    return Document(title, subtitle, name, contact, tuple(parts), planned.accent, planned.logo)
 
 
-def period_named(name: str, last_day: date) -> Period:
-    """A period by its name: 2026-10 (a month), 2026-10-01..2026-10-31, or last-month, seen from the last day of data.
+def list_of(part: PartName, first: date, last: date, compare: Comparison) -> str:
+    """Where in the application a part's figures stand row by row: place and parameters."""
+    place = PARTS[part][1]
+    if place.startswith(("moves", "links")):
+        return place
+    return f"{place}?first={first}&last={last}" + (f"&compare={compare}" if place == "standing" else "")
+
+
+def period_named(name: str, today: date) -> Period:
+    """A period by its name: 2026-10 (a month), 2026-10-01..2026-10-31, or one of PERIODS: whole months and whole weeks that
+    were over on a day.
 
     >>> period_named("last-month", date(2026, 11, 15)).first
     datetime.date(2026, 10, 1)
+    >>> period_named("last-4-weeks", date(2026, 11, 18))
+    Period(first=datetime.date(2026, 10, 19), last=datetime.date(2026, 11, 15))
     """
     if name == "last-month":
-        last = last_day.replace(day=1) - timedelta(days=1)
+        last = today.replace(day=1) - timedelta(days=1)
         return Period(last.replace(day=1), last)
+    if name in PERIODS:
+        last = today - timedelta(days=today.weekday() + 1)
+        return Period(last - timedelta(days=7 * int(name.split("-")[1]) - 1), last)
     try:
         if re.fullmatch(r"\d{4}-\d\d", name):
             first = date.fromisoformat(f"{name}-01")
             return Period(first, (first + timedelta(days=32)).replace(day=1) - timedelta(days=1))
         first, last = (date.fromisoformat(part) for part in name.split(".."))
     except ValueError:
-        wanted = "Write a month as 2026-10, days as 2026-10-01..2026-10-31, or last-month."
+        wanted = f"Write a month as 2026-10, days as 2026-10-01..2026-10-31, or {', '.join(PERIODS)}."
         raise Invalid(f"“{name}” is no period.", wanted, "period") from None
     if last < first:
         raise Invalid("The period ends before it begins.", "Swap the two days.", "period")
@@ -126,7 +152,10 @@ def _standing(making: _Making) -> list[Block]:
         ends = write.day(weeks[0]["week"]), write.day(weeks[-1]["week"])
         said = "Clicks a week. Broken line: the same week a year before."
         blocks.append(Chart(lines(now, before, ends, f"{write.count(most)} clicks a week"), said))
-    blocks.append(table(("", "now", "a year before", "change"), rows))
+    if planned_before := COMPARED[making.asked.compare or "year"]:
+        blocks.append(table(("", "now", planned_before, "change"), rows))
+    else:
+        blocks.append(table(("", "now"), [row[:2] for row in rows]))
     return [*blocks, *(Said(one) for one in told["lacking"])]
 
 
@@ -134,7 +163,7 @@ def _why(making: _Making) -> list[Block]:
     told, write = tell_standing(making.snapshot, making.asked, making.today), making.write
     change = told["change"]
     if change is None:
-        return [Said("No days a year before are loaded, so that what changed cannot be told.")]
+        return [Said("Why clicks changed cannot be told: " + (" ".join(told["lacking"]) or "nothing is compared with."))]
     parts = [(words, float(change.get(name) or 0.0)) for name, words in CHANGES.items()]
     shown = [(words, amount, write.change(amount)) for words, amount in parts if abs(amount) >= 0.5]
     blocks: list[Block] = [Said(" ".join(change["sentences"]), lead=True)]
@@ -214,12 +243,13 @@ def _subject(one: Mapping[str, Any]) -> str:
     return " on ".join(part for part in (words, path_of(one["page"]) if one["page"] else "") if part)
 
 
-PARTS: Mapping[PartName, tuple[str, Callable[[_Making], Sequence[Block]]]] = {
-    "standing": ("Where the site stands", _standing),
-    "why": ("Why clicks changed", _why),
-    "found": ("What was found", _found),
-    "done": ("What was done, and what came of it", _done),
-    "trials": ("What was tried", _trials),
-    "links": ("Links set", _links),
-    "next": ("What is next", _next),
+# Title, place where its figures stand row by row, how it is made.
+PARTS: Mapping[PartName, tuple[str, str, Callable[[_Making], Sequence[Block]]]] = {
+    "standing": ("Where the site stands", "standing", _standing),
+    "why": ("Why clicks changed", "standing", _why),
+    "found": ("What was found", "pages", _found),
+    "done": ("What was done, and what came of it", "moves?state=done", _done),
+    "trials": ("What was tried", "moves?finding=trials", _trials),
+    "links": ("Links set", "links?finding=link-work", _links),
+    "next": ("What is next", "moves?state=open", _next),
 }

@@ -25,7 +25,7 @@ from zugzwang.errors import Invalid, NotAllowed
 BRAND_EXAMPLES = 8
 SLUG_MAX = 50
 SITES_MAX = 100
-RESERVED_SLUGS = {"api", "static", "sign-in", "sites"}
+RESERVED_SLUGS = {"api", "static", "sign-in", "sites", "read"}
 
 
 @dataclass(frozen=True)

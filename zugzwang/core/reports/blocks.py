@@ -54,18 +54,33 @@ class Part:
     blocks: tuple[Block, ...]
 
 
-ACCENT = "#2e6350"  # of the rules below headings
+ACCENT = "#2e6350"  # of the rules below headings, where nobody chose another colour
+
+
+@dataclass(frozen=True)
+class Logo:
+    """A picture of whoever makes the report, cleaned (plan/logo.py)."""
+
+    kind: Literal["png", "svg"]
+    data: bytes
+
+
+def pixels_of(png: bytes) -> tuple[int, int]:
+    """Width and height, as its first chunk tells (PNG, 11.2.1 IHDR)."""
+    return int.from_bytes(png[16:20], "big"), int.from_bytes(png[20:24], "big")
 
 
 @dataclass(frozen=True)
 class Document:
-    """`name`, `contact`: of whoever makes it."""
+    """`name`, `contact`, `logo`: of whoever makes it. `accent`: a colour as #rrggbb."""
 
     title: str
     subtitle: str
     name: str
     contact: str
     parts: tuple[Part, ...]
+    accent: str = ACCENT
+    logo: Logo | None = None
 
 
 class Numbers:

@@ -1,11 +1,12 @@
 """A report as a page to read: HTML that stands on its own, without a script, with the pictures in it."""
 
+import base64
 from html import escape
 
 import nh3
 from markdown_it import MarkdownIt
 
-from zugzwang.core.reports.blocks import ACCENT, Block, Chart, Document, OwnWords, Said, Table
+from zugzwang.core.reports.blocks import Block, Chart, Document, OwnWords, Said, Table
 
 _MARKDOWN = MarkdownIt("commonmark", {"html": False})
 _STYLE = """
@@ -16,6 +17,7 @@ h2{font-size:1.25rem;border-bottom:2px solid ACCENT;padding-bottom:.15em;margin-
 p.lead{font-size:1.15rem} .faint{color:#655c4f} small{color:#655c4f}
 table{width:100%;border-collapse:collapse;font-variant-numeric:tabular-nums;font-size:.92rem;margin:.6em 0}
 th{font-weight:normal;color:#655c4f;text-align:right} td{text-align:right;border-top:1px solid #d8d0bf;padding:.2em .3em}
+.logo{float:right;max-width:12rem;max-height:4rem;margin:0 0 1rem 1rem}
 .l{text-align:left;overflow-wrap:anywhere} figure{margin:1em 0} svg{width:100%;height:auto} nav a{display:block;color:inherit}
 """
 
@@ -26,13 +28,22 @@ def as_page(document: Document) -> str:
         for at, part in enumerate(document.parts)
     )
     contents = "".join(f'<a href="#part-{at}">{escape(part.title)}</a>' for at, part in enumerate(document.parts))
-    head = f"<title>{escape(document.title)}</title><style>{_STYLE.replace('ACCENT', ACCENT)}</style>"
+    head = f"<title>{escape(document.title)}</title><style>{_STYLE.replace('ACCENT', document.accent)}</style>"
     return (
         f'<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="robots" content="noindex">'
         f'<meta name="viewport" content="width=device-width">{head}</head><body><main>'
-        f"<h1>{escape(document.title)}</h1><p class=faint>{escape(document.subtitle)}</p><nav>{contents}</nav>{parts}"
+        f"{_logo(document)}<h1>{escape(document.title)}</h1><p class=faint>{escape(document.subtitle)}</p>"
+        f"<nav>{contents}</nav>{parts}"
         f"<p><small>{escape(document.name)}. {escape(document.contact)}</small></p></main></body></html>"
     )
+
+
+def _logo(document: Document) -> str:
+    if document.logo is None:
+        return ""
+    # As a picture, whatever an SVG holds: no browser runs or fetches anything of one.
+    kind = "image/png" if document.logo.kind == "png" else "image/svg+xml"
+    return f'<img class=logo alt="" src="data:{kind};base64,{base64.b64encode(document.logo.data).decode()}">'
 
 
 def _block(block: Block) -> str:

@@ -1,13 +1,14 @@
 """A report as a typeset document (PDF), by typst, which ships in a package. Every text is given as a string, none as markup:
-what people write cannot become commands."""
+what people write cannot become commands. A logo was cleaned before (plan/logo.py)."""
 
+import base64
 import re
 
 import typst
 from markdown_it import MarkdownIt
 from markdown_it.token import Token
 
-from zugzwang.core.reports.blocks import ACCENT, Block, Chart, Document, OwnWords, Part, Said, Table
+from zugzwang.core.reports.blocks import Block, Chart, Document, Logo, OwnWords, Part, Said, Table, pixels_of
 
 _MARKDOWN = MarkdownIt("commonmark", {"html": False})
 _HEAD = """
@@ -30,19 +31,44 @@ def as_pdf(document: Document) -> bytes:
     return bytes(typst.compile(source_of(document).encode()))
 
 
+def as_pictures(document: Document, dots_an_inch: float = 80.0) -> list[bytes]:
+    """Each page of the PDF as it will be, as PNG."""
+    made = typst.compile(source_of(document).encode(), format="png", ppi=dots_an_inch)
+    return [bytes(one) for one in made] if isinstance(made, list) else [bytes(made)]
+
+
 def source_of(document: Document) -> str:
     """The document in typst's language."""
     values = {
         "title": _string(document.title), "name": _string(document.name), "name_text": _text(document.name),
-        "title_text": _text(document.title), "contact_text": _text(document.contact), "accent": _string(ACCENT),
+        "title_text": _text(document.title), "contact_text": _text(document.contact), "accent": _string(document.accent),
     }  # fmt: skip
     # In one pass: what stands in a value is no place for another one.
     head = _PLACES.sub(lambda found: values[found[1]], _HEAD)
     front = (
-        f'#v(0.6cm)\n#block(text(22pt, weight: "bold", {_string(document.title)}))\n'
+        f'{_logo(document)}#v(0.6cm)\n#block(text(22pt, weight: "bold", {_string(document.title)}))\n'
         f"#block(text(12pt, fill: luma(90), {_string(document.subtitle)}))\n#v(0.4cm)\n#outline(title: none, depth: 1)\n"
     )
     return head + front + "\n".join(_part(one) for one in document.parts)
+
+
+def _logo(document: Document) -> str:
+    if document.logo is None:
+        return ""
+    # Typst takes texts alone, so the PNG travels within a drawing. No higher than 1.6 cm and no wider than 6.
+    drawing = f"bytes({_string(_as_drawing(document.logo))})"
+    return f'#place(top + right, image({drawing}, format: "svg", height: 1.6cm, width: 6cm, fit: "contain"))\n'
+
+
+def _as_drawing(logo: Logo) -> str:
+    if logo.kind == "svg":
+        return logo.data.decode()
+    wide, high = pixels_of(logo.data)
+    held = base64.b64encode(logo.data).decode()
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {wide} {high}">'
+        f'<image width="{wide}" height="{high}" href="data:image/png;base64,{held}"/></svg>'
+    )
 
 
 def _part(part: Part) -> str:

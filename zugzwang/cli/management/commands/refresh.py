@@ -46,4 +46,5 @@ class Command(ProductCommand):
         while True:
             jobs.reap()
             jobs.nightly(timezone.localtime())
+            jobs.reports_due(timezone.localtime())
             time.sleep(min(LOOK_SECONDS, settings.JOB_SILENCE_SECONDS))

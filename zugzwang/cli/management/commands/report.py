@@ -1,6 +1,7 @@
 """`manage.py report --site SLUG --period P --output report.pdf`: what a client or a boss reads, as PDF or as a page."""
 
 from argparse import ArgumentParser
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -11,9 +12,11 @@ from zugzwang.cli.base import ProductCommand
 from zugzwang.core.reports.blocks import LANGUAGES
 from zugzwang.core.reports.reading import as_page
 from zugzwang.core.reports.typeset import as_pdf
+from zugzwang.data.models import ReportTemplate
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid
-from zugzwang.subjects.report import PARTS, Planned, period_named, tell_report
+from zugzwang.plan.reports import Template, planned_of, template_named
+from zugzwang.subjects.report import PARTS, PERIODS, tell_report
 
 
 class Command(ProductCommand):
@@ -21,26 +24,30 @@ class Command(ProductCommand):
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("--site", required=True, metavar="SLUG")
-        parser.add_argument("--period", default="last-month", metavar="P", help="2026-10, 2026-10-01..2026-10-31 or last-month")
-        parser.add_argument("--parts", default=",".join(PARTS), help=f"in order: {', '.join(PARTS)}")
+        parser.add_argument(
+            "--template", metavar="T", help="a template of the site, by its name; what is named below goes before it"
+        )
+        periods = f"2026-10, 2026-10-01..2026-10-31, {', '.join(PERIODS)}"
+        parser.add_argument("--period", metavar="P", help=f"{periods}; default: the template's, else last-month")
+        parser.add_argument("--parts", help=f"in order: {', '.join(PARTS)}")
         parser.add_argument("--words", type=Path, metavar="FILE", help="own words (Markdown) on top of the first part")
         parser.add_argument("--title", default="")
         parser.add_argument("--name", default="", help="who makes it")
         parser.add_argument("--contact", default="")
-        parser.add_argument("--language", default="en_GB", choices=LANGUAGES, help="of numbers and days")
+        parser.add_argument("--language", choices=LANGUAGES, help="of numbers and days")
         parser.add_argument("--output", type=Path, required=True, metavar="FILE", help="report.pdf, or report.html")
 
     def handle(self, *args: Any, **options: Any) -> None:
         snapshot = Snapshot(OPERATOR.site(options["site"]))
-        days = snapshot.days()
-        if not days:
-            raise Invalid("The site has no facts by day yet.", "Load some first.", "site")
-        parts = tuple(part.strip() for part in options["parts"].split(",") if part.strip())
-        words = {parts[0]: options["words"].read_text()} if options["words"] and parts else {}
-        period = period_named(options["period"], days[-1])
-        planned = Planned(
-            period.first, period.last, parts, words, options["title"], options["name"], options["contact"], options["language"]
-        )
+        name = options["template"]
+        template = template_named(snapshot.site, name) if name else ReportTemplate(**Template("").fields())
+        planned = planned_of(template, snapshot, options["period"] or template.period, None)
+        given: dict[str, Any] = {field: options[field] for field in ("title", "name", "contact", "language") if options[field]}
+        if options["parts"]:
+            given["parts"] = tuple(part.strip() for part in options["parts"].split(",") if part.strip())
+        planned = replace(planned, **given)
+        if options["words"] and planned.parts:
+            planned = replace(planned, words={**planned.words, planned.parts[0]: options["words"].read_text()})
         document = tell_report(snapshot, planned, localdate())
         output: Path = options["output"]
         if output.suffix == ".html":
@@ -49,4 +56,4 @@ class Command(ProductCommand):
             output.write_bytes(as_pdf(document))
         else:
             raise Invalid(f"“{output.name}” is neither a PDF nor a page.", "Name it report.pdf or report.html.", "output")
-        self.stdout.write(f"{output}: {len(document.parts)} parts, {period.first} to {period.last}.")
+        self.stdout.write(f"{output}: {len(document.parts)} parts, {planned.first} to {planned.last}.")

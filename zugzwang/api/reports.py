@@ -1,0 +1,330 @@
+"""Reports over HTTP: templates, reports made of them, links to read them, mail; and the page that a link opens, for anybody."""
+
+import base64
+from datetime import date, datetime
+from typing import Any, Literal
+
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
+from django.views.decorators.http import require_safe
+from ninja import Field, File, Router, Schema, Status
+from ninja.files import UploadedFile
+
+from zugzwang.api.problems import PROBLEMS, actor
+from zugzwang.core.facts.periods import Comparison
+from zugzwang.core.reports.blocks import ACCENT, Language
+from zugzwang.core.reports.typeset import as_pictures
+from zugzwang.data.models import Report, ReportTemplate, Site
+from zugzwang.errors import Invalid
+from zugzwang.intake.jobs import ask_for_report
+from zugzwang.plan import report_mail, reports
+from zugzwang.plan.logo import BYTES_MAX
+from zugzwang.subjects.report import PARTS, PartName
+
+router = Router()
+Period = Literal["last-month", "last-4-weeks", "last-13-weeks"]
+SHOWN = 200  # reports in the list, the newest first
+# Of a page that stands alone: nothing is fetched, nothing runs, no address is told to others, nothing is kept on the way.
+_ALONE = {
+    "Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; img-src data:; base-uri 'none'; "
+    "form-action 'none'; frame-ancestors 'none'",
+    "Referrer-Policy": "no-referrer",
+    "Cache-Control": "no-store",
+    "X-Robots-Tag": "noindex, nofollow",
+}
+
+
+class ReportPart(Schema):
+    name: PartName
+    words: str = Field(default="", max_length=20_000)
+
+
+class TemplateGiven(Schema):
+    """A template of reports; `period` and `schedule` are names, `day` is that of the week (1: Monday) or month."""
+
+    name: str = Field(max_length=200)
+    title: str = Field(default="", max_length=300)
+    own_name: str = Field(default="", max_length=300)
+    contact: str = Field(default="", max_length=300)
+    accent: str = Field(default=ACCENT, pattern=r"^#[0-9a-fA-F]{6}$")
+    language: Language = "en_GB"
+    period: Period = "last-month"
+    compare: Comparison = "year"
+    parts: list[ReportPart] = Field(default=[ReportPart(name=one) for one in PARTS], max_length=20)
+    schedule: Literal["", "weekly", "monthly"] = ""
+    day: int = Field(default=1, ge=1, le=28)
+    recipients: list[str] = Field(default=[], max_length=50)
+    message: str = Field(default="", max_length=5_000)
+    link_days: int = Field(default=30, ge=0, le=366)
+
+
+class TemplateChanged(TemplateGiven):
+    seen: int  # the version that was changed
+
+
+class TemplateShown(TemplateGiven):
+    id: int
+    version: int
+    logo: str  # as an address of data; empty without one
+    next_due: date | None
+
+
+class PreviewAsked(TemplateGiven):
+    """`id`: the template whose logo it has; `days`: a period, where not the template's own."""
+
+    id: int | None = None
+    days: str = Field(default="", max_length=30)
+
+
+class Preview(Schema):
+    title: str
+    pages: list[str]  # PNG, as addresses of data
+
+
+class PartTold(Schema):
+    name: PartName
+    title: str
+    list: str  # where its figures stand row by row
+
+
+class LinkShown(Schema):
+    id: int
+    path: str  # on this installation; empty once it ended
+    ends_on: date
+    ended: bool
+    opened: int
+    opened_at: datetime | None
+    recipient: str  # whose mail it was in; empty: made by hand
+
+
+class SendingShown(Schema):
+    id: int
+    recipient: str
+    state: Literal["waiting", "sent", "failed"]
+    attempts: int
+    next_at: datetime | None
+    problem: str
+    sent_at: datetime | None
+
+
+class ReportShown(Schema):
+    id: int
+    name: str
+    title: str
+    first: date | None
+    last: date | None
+    due: date | None
+    by: str
+    asked_at: datetime
+    made_at: datetime | None
+    problem: str
+    parts: list[PartTold]
+    links: list[LinkShown]
+    sendings: list[SendingShown]
+
+
+class ReportsShown(Schema):
+    """`mail`: whether a mail server is set up here; `parts`: those that a report may have."""
+
+    templates: list[TemplateShown]
+    reports: list[ReportShown]
+    parts: dict[str, str]
+    mail: bool
+
+
+class MakeAsked(Schema):
+    days: str = Field(default="", max_length=30)
+
+
+class LinkAsked(Schema):
+    ends_on: date
+
+
+class SendAsked(Schema):
+    recipients: list[str] = Field(max_length=50)
+    message: str = Field(default="", max_length=5_000)
+    link_days: int = Field(default=30, ge=0, le=366)
+
+
+def _given(given: TemplateGiven) -> reports.Template:
+    told = {name: getattr(given, name) for name in TemplateGiven.model_fields if name != "parts"}
+    return reports.Template(parts=[reports.PartOf(one.name, one.words) for one in given.parts], **told)
+
+
+def _template(template: ReportTemplate) -> dict[str, Any]:
+    logo = reports.logo_of(template)
+    kind = {"png": "image/png", "svg": "image/svg+xml"}
+    told = {name: getattr(template, name) for name in (*TemplateGiven.model_fields, "id", "version")}
+    shown = f"data:{kind[logo.kind]};base64,{base64.b64encode(logo.data).decode()}" if logo else ""
+    return {**told, "logo": shown, "next_due": report_mail.next_due(template, timezone.localdate())}
+
+
+def _report(report: Report) -> dict[str, Any]:
+    today, sendings = timezone.localdate(), list(report.sendings.all())
+    of_links = {one.link_id: one.recipient for one in sendings}
+    names = ("id", "name", "title", "first", "last", "due", "asked_at", "made_at", "problem")
+    links = [
+        {
+            "id": one.id,
+            "ends_on": one.ends_on,
+            "ended": one.revoked_at is not None or one.ends_on < today,
+            "path": "" if one.revoked_at is not None or one.ends_on < today else reports.path_to(one),
+            "opened": one.opened,
+            "opened_at": one.opened_at,
+            "recipient": of_links.get(one.id, ""),
+        }
+        for one in report.links.all()
+    ]
+    return {
+        **{name: getattr(report, name) for name in names},
+        "by": report.user.get_username() if report.user else "",
+        "parts": reports.parts_told(report),
+        "links": links,
+        "sendings": [
+            {**{name: getattr(one, name) for name in SendingShown.model_fields},
+             "next_at": one.next_at if one.state == "waiting" else None}
+            for one in sendings
+        ],
+    }  # fmt: skip
+
+
+def _found(site: Site, number: int) -> dict[str, Any]:
+    return _report(reports.find_report(site, number))
+
+
+@router.get("/sites/{slug}/reports", response={200: ReportsShown, **PROBLEMS})
+def list_reports(request: HttpRequest, slug: str) -> Any:
+    site = actor(request).site(slug)
+    made = Report.objects.filter(site=site).select_related("user").prefetch_related("links", "sendings").defer("pdf", "page")
+    return {
+        "templates": [_template(one) for one in ReportTemplate.objects.filter(site=site, dropped_at=None)],
+        "reports": [_report(one) for one in made[:SHOWN]],
+        "parts": {name: title for name, (title, *_) in PARTS.items()},
+        "mail": settings.MAIL_READY,
+    }
+
+
+# --- templates ------------------------------------------------------------------------------------------------------------
+
+
+@router.post("/sites/{slug}/reports/templates", response={201: TemplateShown, **PROBLEMS})
+def add_template(request: HttpRequest, slug: str, given: TemplateGiven) -> Status[Any]:
+    return Status(201, _template(reports.add_template(actor(request), slug, _given(given))))
+
+
+@router.put("/sites/{slug}/reports/templates/{int:template_id}", response={200: TemplateShown, **PROBLEMS})
+def change_template(request: HttpRequest, slug: str, template_id: int, given: TemplateChanged) -> Any:
+    return _template(reports.change_template(actor(request), slug, template_id, given.seen, _given(given)))
+
+
+@router.delete("/sites/{slug}/reports/templates/{int:template_id}", response={200: TemplateShown, **PROBLEMS})
+def drop_template(request: HttpRequest, slug: str, template_id: int) -> Any:
+    return _template(reports.drop_template(actor(request), slug, template_id))
+
+
+@router.post("/sites/{slug}/reports/templates/{int:template_id}/back", response={200: TemplateShown, **PROBLEMS})
+def put_template_back(request: HttpRequest, slug: str, template_id: int) -> Any:
+    return _template(reports.drop_template(actor(request), slug, template_id, back=True))
+
+
+@router.post("/sites/{slug}/reports/templates/{int:template_id}/logo", response={200: TemplateShown, **PROBLEMS})
+def set_logo(request: HttpRequest, slug: str, template_id: int, file: File[UploadedFile]) -> Any:
+    """A PNG or SVG, which is cleaned before it is kept."""
+    actor(request).site_to_change(slug)
+    if (file.size or 0) > BYTES_MAX:
+        raise Invalid("The logo is larger than 2 MB.", "Save it smaller.", "logo")
+    return _template(reports.set_logo(actor(request), slug, template_id, file.read()))
+
+
+@router.delete("/sites/{slug}/reports/templates/{int:template_id}/logo", response={200: TemplateShown, **PROBLEMS})
+def remove_logo(request: HttpRequest, slug: str, template_id: int) -> Any:
+    return _template(reports.set_logo(actor(request), slug, template_id, None))
+
+
+@router.post("/sites/{slug}/reports/preview", response={200: Preview, **PROBLEMS})
+def preview_report(request: HttpRequest, slug: str, given: PreviewAsked) -> Any:
+    """The pages of a report as they would be; nothing is kept."""
+    document = reports.preview(actor(request), slug, _given(given), given.id, given.days)
+    pages = [f"data:image/png;base64,{base64.b64encode(one).decode()}" for one in as_pictures(document)]
+    return {"title": document.title, "pages": pages}
+
+
+# --- reports --------------------------------------------------------------------------------------------------------------
+
+
+@router.post("/sites/{slug}/reports/templates/{int:template_id}/make", response={201: ReportShown, **PROBLEMS})
+def make_report(request: HttpRequest, slug: str, template_id: int, given: MakeAsked) -> Status[Any]:
+    made = reports.make(actor(request), slug, template_id, given.days)
+    return Status(201, _report(made))
+
+
+@router.get("/sites/{slug}/reports/{int:report_id}", response={200: ReportShown, **PROBLEMS})
+def show_report(request: HttpRequest, slug: str, report_id: int) -> Any:
+    return _found(actor(request).site(slug), report_id)
+
+
+@router.get("/sites/{slug}/reports/{int:report_id}/file", response={200: bytes, **PROBLEMS})
+def report_file(request: HttpRequest, slug: str, report_id: int) -> HttpResponse:
+    """The report as it was made, as a typeset document (PDF)."""
+    return _pdf(reports.made_report(actor(request).site(slug), report_id), {})
+
+
+@router.delete("/sites/{slug}/reports/{int:report_id}", response={204: None, **PROBLEMS})
+def remove_report(request: HttpRequest, slug: str, report_id: int) -> Status[None]:
+    reports.remove(actor(request), slug, report_id)
+    return Status(204, None)
+
+
+@router.post("/sites/{slug}/reports/{int:report_id}/links", response={201: ReportShown, **PROBLEMS})
+def add_link(request: HttpRequest, slug: str, report_id: int, given: LinkAsked) -> Status[Any]:
+    reports.add_link(actor(request), slug, report_id, given.ends_on)
+    return Status(201, _found(actor(request).site(slug), report_id))
+
+
+@router.delete("/sites/{slug}/reports/links/{int:link_id}", response={204: None, **PROBLEMS})
+def end_link(request: HttpRequest, slug: str, link_id: int) -> Status[None]:
+    """End a link at once, for good."""
+    reports.revoke(actor(request), slug, link_id)
+    return Status(204, None)
+
+
+@router.post("/sites/{slug}/reports/{int:report_id}/send", response={200: ReportShown, **PROBLEMS})
+def send_report(request: HttpRequest, slug: str, report_id: int, given: SendAsked) -> Any:
+    report = report_mail.send(actor(request), slug, report_id, given.recipients, given.message, given.link_days)
+    ask_for_report(report, actor(request))
+    return _found(report.site, report_id)
+
+
+@router.post("/sites/{slug}/reports/mails/{int:mail_id}/again", response={200: ReportShown, **PROBLEMS})
+def send_again(request: HttpRequest, slug: str, mail_id: int) -> Any:
+    report = report_mail.again(actor(request), slug, mail_id)
+    ask_for_report(report, actor(request))
+    return _found(report.site, report.id)
+
+
+# --- for anybody who has the address --------------------------------------------------------------------------------------
+
+
+def _pdf(report: Report, headers: dict[str, str]) -> HttpResponse:
+    disposition = f'attachment; filename="{report.site.slug}-{report.first}-{report.last}.pdf"'
+    held = bytes(report.pdf or b"")
+    return HttpResponse(held, content_type="application/pdf", headers={**headers, "Content-Disposition": disposition})
+
+
+@require_safe
+def read_report(request: HttpRequest, token: str) -> HttpResponse:
+    """The page of a link, which shows nothing beyond the report."""
+    report = reports.read(token)
+    if report is None:
+        return HttpResponse(_GONE, status=404, headers=_ALONE)
+    return HttpResponse(report.page, content_type="text/html; charset=utf-8", headers=_ALONE)
+
+
+_GONE = (
+    '<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="robots" content="noindex">'
+    '<meta name="viewport" content="width=device-width"><title>No report here</title></head>'
+    '<body style="font:16px/1.5 Georgia,serif;max-width:36rem;margin:4rem auto;padding:0 1rem">'
+    "<h1>There is no report at this address</h1><p>It has ended, or the address is cut short. "
+    "Ask whoever sent it to you for a new one.</p></body></html>"
+)

@@ -1,0 +1,325 @@
+"""Reports: templates of a site, reports made from them for good, and addresses under which others read one for a while."""
+
+import hashlib
+import re
+import secrets
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass, field
+from datetime import date, timedelta
+from typing import Any, get_args
+
+from django.core.exceptions import ValidationError
+from django.core.validators import validate_email
+from django.db import transaction
+from django.db.models import F
+from django.utils import timezone
+
+from zugzwang.access import Actor
+from zugzwang.core.facts.periods import Comparison
+from zugzwang.core.reports.blocks import ACCENT, LANGUAGES, Document, Logo
+from zugzwang.core.reports.reading import as_page
+from zugzwang.core.reports.typeset import as_pdf
+from zugzwang.data.models import Report, ReportLink, ReportTemplate, Site
+from zugzwang.data.sealing import opened, sealed
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.errors import Conflict, Invalid, NotFound
+from zugzwang.plan.logo import cleaned_logo
+from zugzwang.subjects.report import PARTS, PERIODS, WORDS_MAX, PartName, Planned, list_of, period_named, tell_report
+
+TEMPLATES_MAX, REPORTS_MAX, LINKS_MAX, RECIPIENTS_MAX, MESSAGE_MAX = 100, 1_000, 50, 50, 5_000
+LINK_DAYS_MAX = 366
+DAYS_OF = {"weekly": 7, "monthly": 28}  # a month's later days are not in all of them
+
+
+@dataclass(frozen=True)
+class PartOf:
+    name: str
+    words: str = ""
+
+
+@dataclass(frozen=True)
+class Template:
+    """A template as somebody writes it; see ReportTemplate for what its fields mean."""
+
+    name: str
+    parts: Sequence[PartOf] = tuple(PartOf(one) for one in PARTS)
+    title: str = ""
+    own_name: str = ""
+    contact: str = ""
+    accent: str = ACCENT
+    language: str = "en_GB"
+    period: str = "last-month"
+    compare: Comparison = "year"
+    schedule: str = ""
+    day: int = 1
+    recipients: Sequence[str] = field(default_factory=list)
+    message: str = ""
+    link_days: int = 30
+
+    def fields(self) -> dict[str, Any]:
+        return {**asdict(self), "recipients": list(dict.fromkeys(one.strip() for one in self.recipients if one.strip()))}
+
+
+# --- templates ------------------------------------------------------------------------------------------------------------
+
+
+def find_template(site: Site, number: int, dropped: bool = False) -> ReportTemplate:
+    held = ReportTemplate.objects.filter(site=site, id=number)
+    template = (held if dropped else held.filter(dropped_at=None)).first()
+    if template is None:
+        raise NotFound("There is no such template.", "It may have been removed: look at the list of templates.")
+    return template
+
+
+def template_named(site: Site, name: str) -> ReportTemplate:
+    held = ReportTemplate.objects.filter(site=site, dropped_at=None)
+    template = held.filter(name__iexact=name).first()
+    if template is None:
+        known = ", ".join(f"“{one}”" for one in held.values_list("name", flat=True)[:10]) or "none yet"
+        raise NotFound(f"The site has no template “{name}”.", f"Templates: {known}.")
+    return template
+
+
+def add_template(actor: Actor, slug: str, given: Template) -> ReportTemplate:
+    site = actor.site_to_change(slug)
+    _check(given)
+    with transaction.atomic():
+        Site.objects.select_for_update().get(id=site.id)
+        held = ReportTemplate.objects.filter(site=site, dropped_at=None)
+        if held.count() >= TEMPLATES_MAX:
+            raise Invalid(f"{TEMPLATES_MAX} templates are kept for a site.", "Remove some.", "name")
+        _refuse_second_name(held, given.name)
+        return ReportTemplate.objects.create(site=site, user=actor.user, begins=_begins(given, None), **given.fields())
+
+
+def change_template(actor: Actor, slug: str, number: int, seen: int, given: Template) -> ReportTemplate:
+    """Change a template as a whole; Conflict where somebody else did since it was seen."""
+    site = actor.site_to_change(slug)
+    _check(given)
+    with transaction.atomic():
+        held = ReportTemplate.objects.select_for_update().filter(site=site, dropped_at=None)
+        template = find_template(site, number)
+        if template.version != seen:
+            who = "Somebody else changed this template meanwhile."
+            raise Conflict(who, "Open it again; what you wrote stays here until you do.", ["name"])
+        _refuse_second_name(held.exclude(id=number), given.name)
+        for name, value in {**given.fields(), "begins": _begins(given, template)}.items():
+            setattr(template, name, value)
+        template.version += 1
+        template.save()
+    return template
+
+
+def drop_template(actor: Actor, slug: str, number: int, back: bool = False) -> ReportTemplate:
+    """Remove a template, whose schedule then rests, or put it back; reports that were made of it stay."""
+    template = find_template(actor.site_to_change(slug), number, dropped=True)
+    template.dropped_at = None if back else timezone.now()
+    if back:
+        template.begins = timezone.localdate() + timedelta(days=1) if template.schedule else None
+    template.save(update_fields=["dropped_at", "begins"])
+    return template
+
+
+def set_logo(actor: Actor, slug: str, number: int, data: bytes | None) -> ReportTemplate:
+    """Keep a logo, cleaned, or do without one (None). Invalid says what is wrong with it."""
+    template = find_template(actor.site_to_change(slug), number)
+    logo = cleaned_logo(data) if data is not None else None
+    template.logo, template.logo_kind = (logo.data, logo.kind) if logo else (None, "")
+    template.version += 1
+    template.save(update_fields=["logo", "logo_kind", "version", "changed_at"])
+    return template
+
+
+def _refuse_second_name(held: Any, name: str) -> None:
+    if held.filter(name__iexact=name.strip()).exists():
+        raise Invalid(f"There is a template “{name.strip()}” already.", "Give it another name.", "name")
+
+
+def _begins(given: Template, before: ReportTemplate | None) -> date | None:
+    """From which day on a schedule may come due: a new or changed one from today, so that no past day does."""
+    if not given.schedule:
+        return None
+    same = before is not None and (before.schedule, before.day) == (given.schedule, given.day) and before.begins is not None
+    return before.begins if before is not None and same else timezone.localdate()
+
+
+def _check(given: Template) -> None:
+    if not given.name.strip() or len(given.name) > 200:
+        raise Invalid("A template needs a name of 200 letters at most.", "Name it, such as “Monthly report”.", "name")
+    names = [one.name for one in given.parts]
+    if not names or len(set(names)) < len(names) or any(one not in PARTS for one in names):
+        raise Invalid("A report has one part or more, each once.", f"Parts: {', '.join(PARTS)}.", "parts")
+    if any(len(one.words) > WORDS_MAX for one in given.parts):
+        raise Invalid(f"Own words have {WORDS_MAX:,} letters at most.", "Shorten them.", "parts")
+    if not re.fullmatch(r"#[0-9a-fA-F]{6}", given.accent):
+        raise Invalid(f"“{given.accent}” is no colour.", "Write it as #2e6350.", "accent")
+    if given.language not in LANGUAGES:
+        raise Invalid(f"“{given.language}” is no language of reports.", f"Languages: {', '.join(LANGUAGES)}.", "language")
+    if given.period not in PERIODS:
+        raise Invalid(f"“{given.period}” is no period of templates.", f"Periods: {', '.join(PERIODS)}.", "period")
+    if given.compare not in get_args(Comparison):
+        raise Invalid(f"“{given.compare}” is no comparison.", f"Comparisons: {', '.join(get_args(Comparison))}.", "compare")
+    if given.schedule not in ReportTemplate.Schedule.values:
+        raise Invalid(f"“{given.schedule}” is no schedule.", "Choose weekly or monthly, or leave it empty.", "schedule")
+    if given.schedule and not 1 <= given.day <= DAYS_OF[given.schedule]:
+        raise Invalid("There is no such day.", f"Choose 1 to {DAYS_OF[given.schedule]}.", "day")
+    if not 0 <= given.link_days <= LINK_DAYS_MAX:
+        raise Invalid("A page to read stands a year at most.", f"Choose 0 to {LINK_DAYS_MAX} days.", "link_days")
+    check_mail(given.recipients, given.message)
+
+
+def check_mail(recipients: Sequence[str], message: str) -> None:
+    if len(recipients) > RECIPIENTS_MAX:
+        raise Invalid(f"A report goes to {RECIPIENTS_MAX} people at most.", "Use a list of your mail server.", "recipients")
+    for one in recipients:
+        try:
+            validate_email(one.strip())
+        except ValidationError:
+            raise Invalid(f"“{one[:100]}” is no mail address.", "Write it as name@host.example.", "recipients") from None
+    if len(message) > MESSAGE_MAX:
+        raise Invalid(f"A message has {MESSAGE_MAX:,} letters at most.", "Shorten it.", "message")
+
+
+# --- making ---------------------------------------------------------------------------------------------------------------
+
+
+def logo_of(template: ReportTemplate) -> Logo | None:
+    if template.logo is None:
+        return None
+    return Logo("svg" if template.logo_kind == "svg" else "png", bytes(template.logo))
+
+
+def planned_of(template: ReportTemplate, snapshot: Snapshot, period: str, seen_from: date | None) -> Planned:
+    """What a report of a template is of. A month is seen from the day it is due, weeks from the last day of data: so a report
+    of a month is never that of the month before, and one of weeks never has an end without data."""
+    days = snapshot.days()
+    if not days:
+        raise Invalid("The site has no facts by day yet.", "Load some first.", "period")
+    after_data = days[-1] + timedelta(days=1)
+    at = after_data if seen_from is None or period != "last-month" else seen_from
+    first_last = period_named(period, at)
+    return Planned(
+        first_last.first,
+        first_last.last,
+        tuple(one["name"] for one in template.parts),
+        {one["name"]: one["words"] for one in template.parts},
+        template.title,
+        template.own_name,
+        template.contact,
+        template.language,
+        template.compare,  # type: ignore[arg-type]
+        template.accent,
+        logo_of(template),
+    )
+
+
+def preview(actor: Actor, slug: str, given: Template, number: int | None, period: str) -> Document:
+    """A report as it would be made of a template as it is being written; `number`: the one whose logo it has."""
+    site = actor.site(slug)
+    _check(given)
+    template = ReportTemplate(site=site, **given.fields())
+    if number is not None:
+        held = find_template(site, number)
+        template.logo, template.logo_kind = held.logo, held.logo_kind
+    snapshot = Snapshot(site)
+    planned = planned_of(template, snapshot, period or template.period, None)
+    return tell_report(snapshot, planned, timezone.localdate())
+
+
+def make(actor: Actor, slug: str, number: int, period: str = "") -> Report:
+    """Make a report of a template now; `period` by name or as days, else that of the template."""
+    site = actor.site_to_change(slug)
+    template = find_template(site, number)
+    if Report.objects.filter(site=site).count() >= REPORTS_MAX:
+        raise Invalid(f"{REPORTS_MAX:,} reports are kept for a site.", "Remove old ones first.", "period")
+    report = Report(site=site, template=template, name=template.name, user=actor.user)
+    write(report, planned_of(template, Snapshot(site), period or template.period, None))
+    return report
+
+
+def write(report: Report, planned: Planned) -> None:
+    """Make a report and keep it as it is now."""
+    document = tell_report(Snapshot(report.site), planned, timezone.localdate())
+    report.title, report.parts = document.title[:300], list(planned.parts)
+    report.first, report.last, report.compare = planned.first, planned.last, planned.compare
+    report.pdf, report.page = as_pdf(document), as_page(document)
+    report.problem, report.made_at = "", timezone.now()
+    report.save()
+
+
+def find_report(site: Site, number: int) -> Report:
+    report = Report.objects.filter(site=site, id=number).select_related("site", "template").first()
+    if report is None:
+        raise NotFound("There is no such report.", "It may have been removed: look at the list of reports.")
+    return report
+
+
+def made_report(site: Site, number: int) -> Report:
+    report = find_report(site, number)
+    if report.made_at is None:
+        raise NotFound("This report is not made yet.", report.problem or "Wait a moment.")
+    return report
+
+
+def remove(actor: Actor, slug: str, number: int) -> None:
+    """Remove a report with its links and what is still to be sent of it."""
+    find_report(actor.site_to_change(slug), number).delete()
+
+
+# --- reading without signing in -------------------------------------------------------------------------------------------
+
+
+def add_link(actor: Actor, slug: str, number: int, ends_on: date) -> ReportLink:
+    report = made_report(actor.site_to_change(slug), number)
+    today = timezone.localdate()
+    if not today <= ends_on <= today + timedelta(days=LINK_DAYS_MAX):
+        raise Invalid("A page to read ends within a year from today.", "Choose another day.", "ends_on")
+    if report.links.count() >= LINKS_MAX:
+        raise Invalid(f"A report has {LINKS_MAX} links at most.", "Go on using one of them.", "ends_on")
+    return link_to(report, ends_on, actor)
+
+
+def link_to(report: Report, ends_on: date, actor: Actor) -> ReportLink:
+    token = secrets.token_urlsafe(32)
+    return ReportLink.objects.create(
+        report=report, digest=_digest(token), token=sealed(token), ends_on=ends_on, user=actor.user
+    )  # fmt: skip
+
+
+def path_to(link: ReportLink) -> str:
+    """Its address on this installation; empty where the key that sealed it is gone."""
+    token = opened(link.token)
+    return f"/read/{token}" if token else ""
+
+
+def revoke(actor: Actor, slug: str, number: int) -> None:
+    """End a link at once. Nothing brings it back: who has it shall not read on."""
+    site = actor.site_to_change(slug)
+    ended = ReportLink.objects.filter(report__site=site, id=number)
+    if not ended.exists():
+        raise NotFound("There is no such link.", "Look at the report's links.")
+    ended.filter(revoked_at=None).update(revoked_at=timezone.now())
+
+
+def read(token: str) -> Report | None:
+    """The report of a link, counted as opened; None where there is none, or no longer."""
+    link = ReportLink.objects.select_related("report").filter(digest=_digest(token)).first()
+    if link is None or link.revoked_at is not None or link.ends_on < timezone.localdate():
+        return None
+    ReportLink.objects.filter(id=link.id).update(opened=F("opened") + 1, opened_at=timezone.now())
+    return link.report
+
+
+def _digest(token: str) -> str:
+    return hashlib.sha256(token.encode()).hexdigest()
+
+
+def parts_told(report: Report) -> list[dict[str, str]]:
+    """The parts of a report, each with the list that its figures come from."""
+    if report.first is None or report.last is None:
+        return []
+    names: list[PartName] = [one for one in report.parts if one in PARTS]
+    return [
+        {"name": one, "title": PARTS[one][0], "list": list_of(one, report.first, report.last, report.compare)}  # type: ignore[arg-type]
+        for one in names
+    ]
