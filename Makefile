@@ -8,6 +8,11 @@ BIN := .venv/bin
 STANDINS := http://127.0.0.1:$(STANDINS_PORT)
 export ZUGZWANG_HOST_MAP ?= www.marrowbank.example=$(STANDINS),marrowbank.example=$(STANDINS),staging.marrowbank.example=$(STANDINS),data.marrowbank.example=$(STANDINS),*.example=$(STANDINS)
 export STANDINS_PORT
+# The demo's mails go to a stand-in that keeps them: open http://127.0.0.1:8010/mail.
+STANDINS_MAIL_PORT ?= 8025
+export STANDINS_MAIL_PORT
+export ZUGZWANG_MAIL ?= smtp://127.0.0.1:$(STANDINS_MAIL_PORT)
+export ZUGZWANG_ADDRESS ?= http://127.0.0.1:$(PORT)
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 

@@ -1,4 +1,5 @@
-"""The stand-ins as one WSGI application: `/search/…`, `/visits/…` and the other services; `/mail`; POST /behave; a site by its host."""
+"""The stand-ins as one WSGI application: `/search/…`, `/visits/…` and the other services; /mail; POST /behave; a site by its
+host."""
 
 import base64
 import gzip

@@ -1,7 +1,7 @@
 """A mail server that sends nothing on: it keeps what it is given, a file a mail, and shows it on a page (/mail).
 
-It plays a server that is out of order (`Behaviour.mail_refuse`: that many mails are put off with 451) and, for addresses that begin
-with "gone", one that knows no such person (550).
+It plays a server that is out of order (`Behaviour.mail_refuse`: that many mails are put off with 451) and, for addresses that
+begin with "gone", one that knows no such person (550).
 """
 
 import re
