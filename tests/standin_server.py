@@ -2,6 +2,7 @@
 
 import gzip
 import json
+import socket
 import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -130,6 +131,13 @@ def rivals() -> list[dict[str, object]]:
         }
         for name, text in zip(("ash", "birch", "cedar"), more, strict=True)
     ]
+
+
+def free_port() -> int:
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port: int = free.getsockname()[1]
+    return port
 
 
 @contextmanager

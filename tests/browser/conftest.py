@@ -2,7 +2,6 @@
 
 import os
 import re
-import socket
 import subprocess
 import sys
 import time
@@ -17,7 +16,7 @@ import pytest
 from playwright.sync_api import BrowserContext, Page, expect
 
 from tests.planted import PlantedSite, planted_site
-from tests.standin_server import SITE_HOST, Running, served, write_data
+from tests.standin_server import SITE_HOST, Running, free_port, served, write_data
 
 ROOT = Path(__file__).parents[2]
 USER, PASSWORD = "analyst", "a long password"
@@ -86,13 +85,6 @@ def environment(data: Path, mapped: str) -> dict[str, str]:
         "DJANGO_SETTINGS_MODULE": "zugzwang.settings",
         "ZUGZWANG_HOST_MAP": mapped,
     }
-
-
-def free_port() -> int:
-    with socket.socket() as free:
-        free.bind(("127.0.0.1", 0))
-        port: int = free.getsockname()[1]
-    return port
 
 
 @contextmanager

@@ -12,7 +12,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.conftest import ROOT, accessible, environment, free_port, serving
+from tests.browser.conftest import ROOT, accessible, environment, serving
+from tests.standin_server import free_port
 
 HOSTS = ("www.marrowbank.example", "marrowbank.example", "staging.marrowbank.example", "data.marrowbank.example")
 

@@ -28,6 +28,7 @@ import { OF_PAGES } from "./pages/NearlyReady";
 import { PagesPlace } from "./pages/PagesPlace";
 import { OF_QUERIES, QueriesPlace } from "./queries/QueriesPlace";
 import { QueryPlace } from "./queries/QueryPlace";
+import { ReportsPlace, readReports } from "./reports/ReportsPlace";
 import { Button, Failed, Notice } from "./shared/parts";
 import { StandingPlace } from "./standing/StandingPlace";
 import { type FindingName, type ListSearch, readList, readQuery, readSums } from "./state/view";
@@ -136,6 +137,12 @@ const draftRoute = createRoute({
   component: DraftPlace,
 });
 const movesRoute = placeOf("/moves", OF_MOVES, MovesPlace);
+const reportsRoute = createRoute({
+  getParentRoute: () => siteRoute,
+  path: "/reports",
+  validateSearch: readReports,
+  component: ReportsPlace,
+});
 const intakeRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/intake",
@@ -174,6 +181,7 @@ const tree = rootRoute.addChildren([
       draftsRoute,
       draftRoute,
       movesRoute,
+      reportsRoute,
       intakeRoute,
       cleaningRoute,
       loadsRoute,

@@ -88,7 +88,7 @@ class PartTold(Schema):
     list: str  # where its figures stand row by row
 
 
-class LinkShown(Schema):
+class ReportLinkShown(Schema):
     id: int
     path: str  # on this installation; empty once it ended
     ends_on: date
@@ -120,7 +120,7 @@ class ReportShown(Schema):
     made_at: datetime | None
     problem: str
     parts: list[PartTold]
-    links: list[LinkShown]
+    links: list[ReportLinkShown]
     sendings: list[SendingShown]
 
 

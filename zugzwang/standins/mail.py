@@ -46,7 +46,7 @@ class MailKeeper:
 
 
 def serve_mail(folder: Path, port: int, put_off: Callable[[], bool] = lambda: False) -> Controller:
-    """Start the server on this machine; port 0 takes a free one (`controller.server.sockets`)."""
+    """Start the server on this machine."""
     keeper = MailKeeper(folder, put_off)
     controller = Controller(keeper, hostname="127.0.0.1", port=port, data_size_limit=MOST_BYTES)
     controller.start()

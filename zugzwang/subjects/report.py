@@ -10,6 +10,7 @@ from zugzwang.core.facts.addresses import path_of
 from zugzwang.core.facts.periods import Comparison, Period
 from zugzwang.core.reports.blocks import ACCENT, Block, Chart, Document, Logo, Numbers, OwnWords, Part, Said, table
 from zugzwang.core.reports.charts import bars, lines
+from zugzwang.core.words import sentences
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid
 from zugzwang.findings.link_work import LINK_WORK
@@ -78,6 +79,11 @@ def tell_report(snapshot: Snapshot, planned: Planned, today: date) -> Document:
     if any(len(text) > WORDS_MAX for text in planned.words.values()):
         raise Invalid(f"Own words have {WORDS_MAX} letters at most.", "Shorten them.", "words")
     period = Period(planned.first, planned.last)
+    missing = period.missing(snapshot.days())
+    if len(missing) == period.days:
+        raise Invalid(
+            f"No day of {sentences.period(period)} is loaded.", "Bring the site up to date, or choose other days.", "days"
+        )
     asked = Asked(first=planned.first, last=planned.last, compare=planned.compare)
     making = _Making(snapshot, asked, period, today, Numbers(planned.language))
     parts = []
@@ -86,9 +92,8 @@ def tell_report(snapshot: Snapshot, planned: Planned, today: date) -> Document:
         own = planned.words.get(name, "").strip()
         parts.append(Part(title, (*((OwnWords(own),) if own else ()), *make(making))))
     site = snapshot.site
-    days = f"{making.write.day(period.first)} to {making.write.day(period.last)}"
-    missing = period.missing(snapshot.days())
-    if missing and parts:
+    days = making.write.period(period)
+    if missing:
         first = making.write.day(missing[0])
         told = f"{making.write.count(len(missing))} of the {period.days} days are not loaded, the first of them {first}."
         parts[0] = Part(parts[0].title, (Said(told), *parts[0].blocks))

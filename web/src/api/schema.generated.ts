@@ -5387,25 +5387,21 @@ export interface components {
             /** To Id */
             to_id: number;
         };
-        /** LinkShown */
+        /**
+         * LinkShown
+         * @description A link of a page, by the page at its other end.
+         */
         LinkShown: {
-            /** Ended */
-            ended: boolean;
-            /**
-             * Ends On
-             * Format: date
-             */
-            ends_on: string;
-            /** Id */
-            id: number;
-            /** Opened */
-            opened: number;
-            /** Opened At */
-            opened_at: string | null;
-            /** Path */
-            path: string;
-            /** Recipient */
-            recipient: string;
+            /** Address */
+            address: string;
+            /** Anchors */
+            anchors: string[];
+            /** Followed */
+            followed: boolean;
+            /** In Body */
+            in_body: boolean;
+            /** Page Id */
+            page_id: number | null;
         };
         /** LinkWorkAnswer */
         LinkWorkAnswer: {
@@ -7496,6 +7492,26 @@ export interface components {
              */
             title: string;
         };
+        /** ReportLinkShown */
+        ReportLinkShown: {
+            /** Ended */
+            ended: boolean;
+            /**
+             * Ends On
+             * Format: date
+             */
+            ends_on: string;
+            /** Id */
+            id: number;
+            /** Opened */
+            opened: number;
+            /** Opened At */
+            opened_at: string | null;
+            /** Path */
+            path: string;
+            /** Recipient */
+            recipient: string;
+        };
         /** ReportPart */
         ReportPart: {
             /**
@@ -7527,7 +7543,7 @@ export interface components {
             /** Last */
             last: string | null;
             /** Links */
-            links: components["schemas"]["LinkShown"][];
+            links: components["schemas"]["ReportLinkShown"][];
             /** Made At */
             made_at: string | null;
             /** Name */

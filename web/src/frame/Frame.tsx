@@ -36,7 +36,12 @@ export function Frame() {
   const [narrow, setNarrow] = useState(() => localStorage.getItem(NARROW) === "1" || innerWidth < 900);
 
   useKeys({
-    ...Object.fromEntries(PLACES.map((place) => [place.key, () => navigate({ to: place.to, params: { site: slug } })])),
+    ...Object.fromEntries(
+      PLACES.filter((place) => place.key).map((place) => [
+        place.key,
+        () => navigate({ to: place.to, params: { site: slug } }),
+      ]),
+    ),
     t: switchTheme,
     "?": () => setKeysOpen(true),
   });
@@ -84,7 +89,7 @@ export function Frame() {
               <Link
                 to={place.to}
                 params={{ site: slug }}
-                title={`${place.name} (${place.key})`}
+                title={place.key ? `${place.name} (${place.key})` : place.name}
                 activeProps={{ className: "bg-shade font-semibold border-l-ink", "aria-current": "page" }}
                 inactiveProps={{ className: "border-l-transparent" }}
                 className={`flex items-baseline justify-between border-l-3 py-1.5 font-serif text-base hover:bg-shade ${narrow ? "pl-3.5" : "px-4"}`}

@@ -10,4 +10,5 @@ export const PLACES = [
   { to: "/$site/topics", key: "8", name: "Topics" },
   { to: "/$site/drafts", key: "9", name: "Drafts" },
   { to: "/$site/moves", key: "0", name: "Moves" },
+  { to: "/$site/reports", key: "", name: "Reports" },
 ] as const;

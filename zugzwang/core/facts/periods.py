@@ -1,5 +1,6 @@
 """Periods: whole days, and the days they are compared with."""
 
+from calendar import monthrange
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date, timedelta
@@ -28,6 +29,11 @@ class Period:
     @property
     def days(self) -> int:
         return (self.last - self.first).days + 1
+
+    @property
+    def is_month(self) -> bool:
+        """Whether it is a whole month of the calendar."""
+        return self.first.day == 1 and self.days == monthrange(self.first.year, self.first.month)[1]
 
     def shifted(self, days: int) -> "Period":
         return Period(self.first + timedelta(days=days), self.last + timedelta(days=days))

@@ -6,8 +6,10 @@ from datetime import date
 from typing import Literal, get_args
 
 from babel import Locale, UnknownLocaleError
-from babel.dates import format_date
+from babel.dates import format_date, format_skeleton
 from babel.numbers import format_decimal, format_percent
+
+from zugzwang.core.facts.periods import Period
 
 Language = Literal["en_GB", "en_US", "de", "fr", "es", "it", "nl"]  # of numbers and days; sentences are English
 LANGUAGES: tuple[Language, ...] = get_args(Language)
@@ -109,6 +111,12 @@ class Numbers:
 
     def day(self, value: date | None) -> str:
         return "–" if value is None else format_date(value, format="medium", locale=self.locale)
+
+    def period(self, value: Period) -> str:
+        """A month by its name, other days by the first and the last."""
+        if value.is_month:
+            return str(format_skeleton("yMMMM", value.first, locale=self.locale))
+        return f"{self.day(value.first)} – {self.day(value.last)}"
 
 
 def table(head: Sequence[str], rows: Sequence[Sequence[str]], left: Sequence[int] = (0,)) -> Table:

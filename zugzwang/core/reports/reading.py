@@ -16,7 +16,8 @@ h1{font-size:1.9rem;line-height:1.2;margin:.2em 0}
 h2{font-size:1.25rem;border-bottom:2px solid ACCENT;padding-bottom:.15em;margin-top:2em}
 p.lead{font-size:1.15rem} .faint{color:#655c4f} small{color:#655c4f}
 table{width:100%;border-collapse:collapse;font-variant-numeric:tabular-nums;font-size:.92rem;margin:.6em 0}
-th{font-weight:normal;color:#655c4f;text-align:right} td{text-align:right;border-top:1px solid #d8d0bf;padding:.2em .3em}
+th{font-weight:normal;color:#655c4f;text-align:right;padding:.2em .3em}
+td{text-align:right;border-top:1px solid #d8d0bf;padding:.2em .3em}
 .logo{float:right;max-width:12rem;max-height:4rem;margin:0 0 1rem 1rem}
 .l{text-align:left;overflow-wrap:anywhere} figure{margin:1em 0} svg{width:100%;height:auto} nav a{display:block;color:inherit}
 """

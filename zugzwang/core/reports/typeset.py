@@ -57,7 +57,7 @@ def _logo(document: Document) -> str:
         return ""
     # Typst takes texts alone, so the PNG travels within a drawing. No higher than 1.6 cm and no wider than 6.
     drawing = f"bytes({_string(_as_drawing(document.logo))})"
-    return f'#place(top + right, image({drawing}, format: "svg", height: 1.6cm, width: 6cm, fit: "contain"))\n'
+    return f'#align(right, image({drawing}, format: "svg", height: 1.6cm, width: 6cm, fit: "contain"))\n'
 
 
 def _as_drawing(logo: Logo) -> str:

@@ -26,9 +26,11 @@ def day(value: date) -> str:
 
 
 def period(value: Period, by_day: bool = True) -> str:
-    """ "13 weeks to 15 Nov 2026" when whole weeks, else "10 Aug 2026 to 15 Nov 2026"; totals say so."""
+    """ "13 weeks to 15 Nov 2026" when whole weeks, "October 2026", else "10 Aug 2026 to 15 Nov 2026"; totals say so."""
     if not by_day:
         return f"totals of {period(value)}"
+    if value.is_month:
+        return f"{value.first:%B %Y}"
     if value.first.isoweekday() == 1 and value.last.isoweekday() == 7:
         weeks = value.days // 7
         return f"{weeks} week{'s' if weeks != 1 else ''} to {day(value.last)}"
@@ -182,7 +184,8 @@ def where_the_site_stands(measures: Sequence[Beside], days: str) -> list[str]:
     clicks, shown, sessions = (told.get(name) for name in ("clicks", "impressions", "sessions"))
     if clicks is None or clicks.now is None:
         return [f"No clicks in {days}."]
-    said = [f"{count(clicks.now)} clicks in {days}{_more_or_fewer(clicks)}."]
+    at = "from" if " to " in days and "week" not in days else "in"
+    said = [f"{count(clicks.now)} clicks {at} {days}{_more_or_fewer(clicks)}."]
     if shown and shown.now is not None and shown.change_share is not None:
         said.append(f"Shown {count(shown.now)} times ({_percent(shown.change_share)}).")
     if sessions and sessions.now is not None and sessions.change_share is not None:

@@ -1,0 +1,54 @@
+// The pages of a report as they will be, made anew a moment after something of its template was changed.
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { api, given, ProblemError, type Schemas } from "../api/client";
+import { count } from "../shared/format";
+import type { Given } from "./words";
+
+type Props = { site: Schemas["SiteShown"]; form: Given; id: number | undefined; logo: string };
+const MOMENT = 700;
+
+export function Preview({ site, form, id, logo }: Props) {
+  const [asked, setAsked] = useState(form);
+  useEffect(() => {
+    const later = setTimeout(() => setAsked(form), MOMENT);
+    return () => clearTimeout(later);
+  }, [form]);
+  const found = useQuery({
+    queryKey: ["report-preview", site.slug, id, asked, logo.length, logo.slice(-40)],
+    queryFn: async ({ signal }) => {
+      const body = { ...asked, name: asked.name || "New", recipients: [], id: id ?? null, days: "" };
+      const params = { path: { slug: site.slug } };
+      return given(await api.POST("/api/sites/{slug}/reports/preview", { params, body, signal }));
+    },
+    enabled: (asked.parts?.length ?? 0) > 0,
+    placeholderData: keepPreviousData,
+    retry: false,
+    staleTime: 60_000,
+  });
+  const pages = found.data?.pages ?? [];
+  const problem = found.error instanceof ProblemError ? found.error.problem : null;
+  return (
+    <section aria-label="Preview" className="h-full overflow-auto bg-shade px-4 py-3" data-testid="report-preview">
+      <p role="status" className="mb-2 text-faint">
+        {problem
+          ? `${problem.detail} ${problem.remedy}`
+          : !asked.parts?.length
+            ? "Choose a part: a report needs one."
+            : found.isFetching
+              ? "Setting the pages…"
+              : `${count(pages.length)} ${pages.length === 1 ? "page" : "pages"}, with the data as they are now`}
+      </p>
+      {!problem &&
+        pages.map((one, at) => (
+          <img
+            // biome-ignore lint/suspicious/noArrayIndexKey: pages have no other name
+            key={at}
+            src={one}
+            alt={`Page ${at + 1} of the report “${found.data?.title}”`}
+            className={`mb-3 w-full border border-rule ${found.isFetching ? "opacity-60" : ""}`}
+          />
+        ))}
+    </section>
+  );
+}

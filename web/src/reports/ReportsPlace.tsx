@@ -1,0 +1,70 @@
+// Reports: templates that say what a report holds, with its pages as they will be; and the reports that were made and sent.
+import { useNavigate, useSearch } from "@tanstack/react-router";
+import { ask, ofSite } from "../api/ask";
+import type { Schemas } from "../api/client";
+import { useSite } from "../frame/Frame";
+import { SiteName } from "../listing/TopLine";
+import { Failed, Notice } from "../shared/parts";
+import { Views } from "../shared/Views";
+import { MadeReports } from "./MadeReports";
+import { Templates } from "./Templates";
+
+export type ReportsSearch = { view?: "templates"; template?: number; report?: number };
+export const readReports = (given: Record<string, unknown>): ReportsSearch => ({
+  ...(given.view === "templates" ? { view: given.view } : {}),
+  ...(typeof given.template === "number" ? { template: given.template } : {}),
+  ...(typeof given.report === "number" ? { report: given.report } : {}),
+});
+export type ReportsProps = {
+  site: Schemas["SiteShown"];
+  held: Schemas["ReportsShown"];
+  search: ReportsSearch;
+  change: (search: ReportsSearch) => void;
+};
+
+export function ReportsPlace() {
+  const { site } = useSite();
+  const search: ReportsSearch = useSearch({ strict: false });
+  const navigate = useNavigate();
+  const change = (to: ReportsSearch) => navigate({ to: ".", search: to as never });
+  if (!site) return null;
+  return <Held site={site} search={search} change={change} />;
+}
+
+function Held({ site, search, change }: Omit<ReportsProps, "held">) {
+  const found = ask.useQuery("get", "/api/sites/{slug}/reports", ofSite(site.slug), {
+    staleTime: 5_000,
+    // What is on its way is looked at again until it is there.
+    refetchInterval: (query) =>
+      query.state.data?.reports.some(
+        (one) => (!one.made_at && !one.problem) || one.sendings.some((mail) => mail.state === "waiting"),
+      )
+        ? 2_000
+        : 30_000,
+  });
+  // A site without a report begins with what one holds.
+  const view = search.view ?? (found.data?.reports.length === 0 && !search.report ? "templates" : "made");
+  const views = { made: "Made and sent", templates: "Templates" };
+  return (
+    <>
+      <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
+        <SiteName site={site} to="/$site/reports" />
+        <Views
+          plain
+          views={views}
+          chosen={view}
+          choose={(one) => change(one === "templates" ? { view: "templates" } : {})}
+        />
+      </header>
+      {found.error ? (
+        <Failed error={found.error} retry={() => found.refetch()} />
+      ) : !found.data ? (
+        <Notice title="Looking up the reports">One moment.</Notice>
+      ) : view === "templates" ? (
+        <Templates site={site} held={found.data} search={search} change={change} />
+      ) : (
+        <MadeReports site={site} held={found.data} search={search} change={change} />
+      )}
+    </>
+  );
+}

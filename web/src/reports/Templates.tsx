@@ -1,0 +1,62 @@
+// Templates: one is chosen and changed at the left; at the right stand the pages of a report of it as they will be.
+import { useState } from "react";
+import { Button, Notice } from "../shared/parts";
+import { SplitPane } from "../shared/SplitPane";
+import { Preview } from "./Preview";
+import type { ReportsProps } from "./ReportsPlace";
+import { TemplateForm } from "./TemplateForm";
+import { blank, type Given, written } from "./words";
+
+export function Templates(props: ReportsProps) {
+  const { site, held, search, change } = props;
+  const template = held.templates.find((one) => one.id === search.template) ?? held.templates[0];
+  const [adding, setAdding] = useState(false);
+  const fresh = adding || !template;
+  if (fresh && !site.may_change && !template)
+    return <Notice title="No templates yet">Ask an analyst of the site to write one.</Notice>;
+  const key = fresh ? "new" : `${template.id}`;
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 border-rule border-b px-4 py-1.5">
+        {held.templates.map((one) => (
+          <button
+            key={one.id}
+            type="button"
+            aria-pressed={!fresh && one.id === template?.id}
+            onClick={() => {
+              setAdding(false);
+              change({ view: "templates", template: one.id });
+            }}
+            className={`max-w-64 truncate border-b-2 ${!fresh && one.id === template?.id ? "border-ink font-semibold" : "border-transparent text-faint hover:text-ink"}`}
+          >
+            {one.name}
+          </button>
+        ))}
+        {site.may_change && (
+          <Button plain onClick={() => setAdding(true)} disabled={fresh}>
+            New template
+          </Button>
+        )}
+      </div>
+      <Chosen key={key} {...props} template={fresh ? undefined : template} added={() => setAdding(false)} />
+    </div>
+  );
+}
+
+type ChosenProps = ReportsProps & {
+  template: ReportsProps["held"]["templates"][number] | undefined;
+  added: () => void;
+};
+
+function Chosen({ site, held, change, template, added }: ChosenProps) {
+  const [form, setForm] = useState<Required<Given>>(() =>
+    template ? written(template) : blank(held.templates.length ? "" : "Monthly report", Object.keys(held.parts)),
+  );
+  return (
+    <SplitPane
+      name="reports"
+      left={<TemplateForm {...{ site, held, change, template, added, form, setForm }} />}
+      right={<Preview site={site} form={form} id={template?.id} logo={template?.logo ?? ""} />}
+    />
+  );
+}

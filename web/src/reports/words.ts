@@ -1,0 +1,57 @@
+// How the fields of a template are called on the screen.
+import type { Schemas } from "../api/client";
+
+export type Template = Schemas["TemplateShown"];
+export type Given = Schemas["TemplateGiven"];
+export type Report = Schemas["ReportShown"];
+
+export const PERIODS: Record<NonNullable<Given["period"]>, string> = {
+  "last-month": "the last whole month",
+  "last-4-weeks": "the last 4 whole weeks",
+  "last-13-weeks": "the last 13 whole weeks",
+};
+export const COMPARED: Record<NonNullable<Given["compare"]>, string> = {
+  year: "the same weeks a year before",
+  previous: "the days just before",
+  none: "nothing",
+};
+export const SCHEDULES: Record<NonNullable<Given["schedule"]>, string> = {
+  "": "only when I ask",
+  weekly: "every week",
+  monthly: "every month",
+};
+export const WEEKDAYS = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
+const LANGUAGES_SHOWN: Record<NonNullable<Given["language"]>, string> = {
+  en_GB: "British English",
+  en_US: "American English",
+  de: "German",
+  fr: "French",
+  es: "Spanish",
+  it: "Italian",
+  nl: "Dutch",
+};
+export const LANGUAGES = Object.entries(LANGUAGES_SHOWN) as [NonNullable<Given["language"]>, string][];
+
+/** A new template, before anything of it is kept. */
+export const blank = (name: string, parts: string[]): Required<Given> => ({
+  name,
+  title: "",
+  own_name: "",
+  contact: "",
+  accent: "#2e6350",
+  language: "en_GB",
+  period: "last-month",
+  compare: "year",
+  parts: parts.map((one) => ({ name: one, words: "" })) as Required<Given>["parts"],
+  schedule: "",
+  day: 1,
+  recipients: [],
+  message: "",
+  link_days: 30,
+});
+
+/** What is written of a template, without what the server adds. */
+export function written(template: Template): Required<Given> {
+  const { id: _, version: __, logo: ___, next_due: ____, ...rest } = template;
+  return rest as Required<Given>;
+}
