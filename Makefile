@@ -16,7 +16,7 @@ export ZUGZWANG_ADDRESS ?= http://127.0.0.1:$(PORT)
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: help demo setup serve dev test test-browser test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics hostile hostile-sites worlds lock schema screenshots selecting typing
+.PHONY: help demo setup serve dev test test-browser test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics bench-reports hostile hostile-sites worlds lock schema screenshots selecting typing
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -98,6 +98,9 @@ bench-links: .venv/.test ## authority, mentions and plans of a large site, over 
 
 bench-topics: .venv/.test ## topics of 100,000 queries, in seconds and memory
 	@$(BIN)/python -m bench.topics
+
+bench-reports: .venv/.test ## a large report, and 500 that come due at once while workers are killed: REPORTS=500 KILLS=50
+	@$(BIN)/python -m bench.reports
 
 hostile: .venv/.test ## files made to break their reader, sent to a real installation: FILES=150 SEED=1
 	@$(BIN)/python -m bench.hostile
