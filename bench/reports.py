@@ -17,7 +17,7 @@ from pathlib import Path
 
 from tests.planted import planted_site
 from tests.standin_server import free_port
-from zugzwang.core.reports.blocks import Chart, Document, Part, Said, table
+from zugzwang.core.reports.blocks import Block, Chart, Document, Part, Said, table
 from zugzwang.core.reports.charts import bars, lines
 from zugzwang.core.reports.typeset import as_pdf
 from zugzwang.standins.mail import kept_mails, serve_mail
@@ -55,7 +55,7 @@ def setting() -> None:
         bars([(f"part {n}", n - 5.0, str(n)) for n in range(12)]),
     )
     said = Said("A sentence that says what the part is about. " * 9, lead=True)
-    told = [table(("page", "clicks", "before"), rows), *(Said("A paragraph. " * 40) for _ in range(3))]
+    told: list[Block] = [table(("page", "clicks", "before"), rows), *(Said("A paragraph. " * 40) for _ in range(3))]
     parts = [Part(f"Part {n}", (said, Chart(drawn[n % 2], "What it shows."), *told)) for n in range(CHARTS)]
     document = Document("A report", "shop.example", "Desk", "desk@desk.example", tuple(parts))
     taken = []

@@ -59,4 +59,4 @@ def planted_site(seed: int = 7, queries: int = 2500, poor: int = 40, movers: int
             "position": position,
         }
     ).filter(pl.col("impressions") > 0)
-    return PlantedSite(facts.cast(dict(SCHEMA)), set(poor_ids.tolist()), giant, set(mover_ids.tolist()))
+    return PlantedSite(facts.cast(pl.Schema(SCHEMA)), set(poor_ids.tolist()), giant, set(mover_ids.tolist()))

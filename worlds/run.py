@@ -21,7 +21,7 @@ from worlds import outcomes as outcomes_worlds
 from worlds.breaks import HALVED
 from worlds.breaks import WORLDS as BREAKLESS
 from worlds.lenses import CLICKED, MOVING, NULL, PLANTED, SMALL, Made, World, clicks_there, curve, make, true_gains
-from worlds.trials import beside_the_untouched, by_lot
+from worlds.trials import beside_the_untouched, by_lot, sides_of
 from zugzwang.core.clicks.click_curve import own_curve
 from zugzwang.core.clicks.evidence import GRADES, wilson_interval
 from zugzwang.core.clicks.headroom import target_position
@@ -156,9 +156,11 @@ def _nothing_done(world: outcomes_worlds.World) -> list[str]:
         helped = there = 0
         for seed in range(SEEDS):
             made = outcomes_worlds.make(world, seed)
-            year = made.year_before if with_year else None
+            sides = sides_of(made)
+            if not with_year:
+                sides = sides.with_columns(pl.col("^.*_year_.*$") * None)
             for unit in made.picked:
-                found = outcome(made.before, made.after, int(unit), [], 28, year, made.earlier)
+                found = outcome(sides, int(unit), [], 28, 1 / 3)
                 there += 1
                 helped += found is not None and found.evidence != "thin" and found.came_of_it > 0
         told.append(share(helped, there))

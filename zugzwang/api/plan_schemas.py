@@ -196,9 +196,10 @@ class OutcomeShown(Schema):
     untouched_after: RatesShown
     days: int
     untouched: int
-    of_its_size: bool
     expected_a_day: float
     came_of_it: float
+    low: float | None = None  # null: too few untouched, or kept on record before it was told
+    high: float | None = None
     ctr_gained: float | None
     places_gained: float | None
     as_far: int

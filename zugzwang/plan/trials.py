@@ -23,7 +23,8 @@ from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Conflict, Invalid, NotFound
 from zugzwang.findings.trials import trial_state
 from zugzwang.plan.drafts import as_crawled
-from zugzwang.plan.trial_units import clicks_of, only, touched_otherwise, unit_of, units_of, windows
+from zugzwang.plan.trial_units import clicks_of, only, touched_otherwise, units_of
+from zugzwang.plan.units import unit_of, windows
 
 WEEKS = (3, 26)
 UNITS_MAX, TRIALS_MAX, TEXT_MAX, OUT_MAX = 500, 500, 2_000, 500

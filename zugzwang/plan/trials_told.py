@@ -19,9 +19,9 @@ from zugzwang.data.snapshot import Snapshot
 from zugzwang.findings.trials import trial_state
 from zugzwang.findings.view import Asked, incomplete, settle
 from zugzwang.plan.drafts import as_crawled
-from zugzwang.plan.outcomes import facts_of, with_unit
-from zugzwang.plan.trial_units import grain_of, touched_otherwise, unit_of, windows
+from zugzwang.plan.trial_units import touched_otherwise
 from zugzwang.plan.trials import find, measure_of
+from zugzwang.plan.units import Level, facts_of, grain_of, unit_of, windows, with_unit
 
 TEXTS_TOLD, BLOCKS_TOLD = 20, 12
 
@@ -82,10 +82,11 @@ def side_by_side(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
     days = snapshot.days()
     if not days:
         return []
-    grain = grain_of(snapshot, by_row, before)
+    level: Level = "row" if by_row else "page"
+    grain = grain_of(snapshot, level, before)
     span = Period(before.first, min(after.last, days[-1]))
     view = settle(snapshot, Asked(first=before.first, last=before.last, compare="none"), before.last)
-    facts = with_unit(facts_of(snapshot, grain, span, view.setting.patterns), (1, 1 if by_row else None))
+    facts = with_unit(facts_of(snapshot, grain, span, view.setting.patterns), level)
     changed, unchanged = ([unit_of(*one) for one in side] for side in (trial.changed, trial.unchanged))
     out = touched_otherwise(snapshot, by_row, Period(before.first, after.last), [*changed, *unchanged],
                   [unit_of(*one["unit"]) for one in trial.out])  # fmt: skip

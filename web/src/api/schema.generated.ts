@@ -6463,10 +6463,12 @@ export interface components {
             evidence: "firm" | "likely" | "thin";
             /** Expected A Day */
             expected_a_day: number;
+            /** High */
+            high?: number | null;
             /** Lacking */
             lacking: string[];
-            /** Of Its Size */
-            of_its_size: boolean;
+            /** Low */
+            low?: number | null;
             /** P Value */
             p_value: number;
             /** Periods */

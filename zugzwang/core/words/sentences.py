@@ -676,6 +676,10 @@ def outcome_waits(made_on: date, ready: date, last_day: date | None) -> str:
     return f"Done on {day(made_on)}: its result can be measured with data to {day(ready)}; {until}."
 
 
+def _signed(value: float) -> str:
+    return f"{value:+.1f}".replace("-", "−")
+
+
 def outcome(told: Outcome, level: str) -> list[str]:
     """What came of a move, how sure that is, and what it was compared with."""
     rose = "rose" if told.after.clicks_a_day > told.before.clicks_a_day else "fell"
@@ -688,20 +692,19 @@ def outcome(told: Outcome, level: str) -> list[str]:
         f"{first} in the {told.days // 7} weeks after it; untouched {level} suggest "
         f"{told.expected_a_day:.1f} without it: {abs(told.came_of_it):.1f} a day {more}."
     ]
-    size = f" of {'their' if level == 'queries' else 'its'} size" if told.of_its_size else ""
-    if told.evidence == "thin" and told.p_value <= 0.1:
+    if told.low is None or told.high is None:
         chance = f"less than 0.1{THIN_SPACE}%" if told.chance < 0.001 else f"{100 * told.chance:.2g}{THIN_SPACE}%"
         said.append(
             f"Only {count(told.untouched)} untouched {level} had clicks: too few to tell what moves by itself. Counts alone "
             f"would differ so in {chance} of cases."
         )
         return said
-    went = "rose" if told.came_of_it >= 0 else "fell"
+    said.append(f"In 95 of 100 such cases the true figure lies between {_signed(told.low)} and {_signed(told.high)} a day.")
     as_far = {0: "none", 1: "one"}.get(told.as_far, count(told.as_far))
     verdict = {
         "firm": f"Firm: the {level} that nobody touched do not do that",
         "likely": "Likely the move",
         "thin": "This cannot be told apart from what happens by itself",
     }[told.evidence]
-    said.append(f"Of {count(told.untouched)} untouched {level}{size} {as_far} {went} as far. {verdict}.")
+    said.append(f"Of the {count(told.untouched)} untouched {level} nearest in size {as_far} moved as far. {verdict}.")
     return said

@@ -1,50 +1,42 @@
-"""What came of a move: its days after beside as many days before, and beside what was not touched.
+"""What came of a move: its days after beside as many days before, and beside what was not touched, read as a trial is
+(core.trials.effect).
 
 Three to four weeks are waited for (common practice, no source): four whole weeks after the day of the move where the data reach
 so far, else three; as many before it. The day itself is left out. Whole weeks, so that weekdays meet their like.
 
-What would have come without the move is what came of the untouched: of the rows (or pages, or queries, as the move is about)
-that no move changed in those weeks, those of its size: a third to three times its clicks before. Fewer than 20 of these: all
-that had any clicks. Their clicks after over before are the trend, so a season that moved all of them is not the move's doing.
+What would have come without the move is foretold from the untouched nearest in size, each held against what was usual for it,
+what it did just before, how it stood below the site's curve, and how it moved in the same weeks a year before: a page that was
+picked because it was low, had fallen, or comes before its season, comes up by itself as others like it do.
 
-Beside the untouched stand the unit's own same weeks a year before, where they are loaded: by which factor it moved then beyond
-all others (drawn towards 1 where few clicks tell it). Without that a page before its season "was helped" with nothing done.
-
-Rows are picked because they are low, and what is low by chance comes up by itself (regression towards the mean). By how much,
-the untouched tell: the slope of their change on how far each stood from its own twelve weeks before those, as covariate (Deng,
-Xu, Kohavi & Walker 2013, WSDM). So a row that had fallen is held against others that had fallen as much.
-
-  expected after = clicks before · trend · own season · (clicks before / usual)^slope
-  came of it = clicks after − expected
+  came of it = clicks after − expected,  expected = (clicks after + ½) / exp(effect) − ½
   CTR, position:  (after − before) − (after − before of the untouched), the difference in differences
                   (Card & Krueger 1994, American Economic Review 84:772–793, table 3)
 
-How sure: among the untouched of its size, how many moved as far from the trend by themselves, in either direction. With N of
-them and m as far, p = 2 · (m + 1) / (N + 1): no assumption of how clicks scatter, and it cannot claim more than N allows. firm
-p ≤ 0.01, likely p ≤ 0.10, else thin. With fewer than 20 the scatter is not known: thin, whatever the counts; what chance alone
-makes of them is told beside it, by the score test of two Poisson rates (Gu, Ng, Tang & Schucany 2008).
+How sure: the move is placed on each of the untouched, up to 200. p = (1 + those that moved as far by themselves, up or down) /
+(1 + untouched): no assumption of how clicks scatter, and it cannot claim more than their number allows. firm p ≤ 0.01, likely
+p ≤ 0.05, else thin. With fewer than 30 the scatter is not known: thin, whatever the counts; what chance alone makes of them is
+told beside it, by the score test of two Poisson rates (Gu, Ng, Tang & Schucany 2008).
 
-Worked: 280 clicks before, 420 after, the untouched of its size fell from 5,000 to 4,500 (trend 0.9): expected 252, so 168 came
-of it, 6 a day. Of 99 untouched none went as far: p = 0.02, likely.
+Worked: 280 clicks before, 420 after, 99 others alike fell by a tenth: expected 252, so 168 came of it, 6 a day; none of them
+went as far: p = 0.01.
 """
 
 from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import date, timedelta
-from math import erfc, sqrt
+from math import erfc, exp, sqrt
 
 import numpy as np
 import polars as pl
 
-from zugzwang.core.clicks.evidence import Grade, grades
+from zugzwang.core.clicks.evidence import Grade
 from zugzwang.core.facts.periods import Period
-from zugzwang.core.facts.search import add_up
+from zugzwang.core.trials.effect import UNTOUCHED_LEAST, Effect, effect
+from zugzwang.core.trials.units import HALF, told_units
 
 WEEKS = (4, 3)
-ENOUGH_UNTOUCHED = 20
-SEASON_CLICKS = 5.0
-OWN_SCATTER = 0.05  # squared, of logarithms: what weighs where counts are large
 SIZE = 3.0  # times smaller or larger still is of its size
+FIRM, LIKELY = 0.01, 0.05
 
 
 @dataclass(frozen=True)
@@ -62,8 +54,9 @@ class Rates:
 
 @dataclass(frozen=True)
 class Outcome:
-    """`came_of_it`: clicks a day beyond what was expected. `untouched`: how many were compared with; `as_far`: how many of them
-    moved as far by themselves. `chance`: how often counts alone would differ so, 0…1."""
+    """`came_of_it`, `low`, `high`: clicks a day beyond what was expected, and the interval that holds it in 95 of 100 cases.
+    `untouched`: how many were compared with; `as_far`: how many of them moved as far by themselves. `chance`: how often counts
+    alone would differ so, 0…1."""
 
     before: Rates
     after: Rates
@@ -71,9 +64,10 @@ class Outcome:
     untouched_after: Rates
     days: int
     untouched: int
-    of_its_size: bool
     expected_a_day: float
     came_of_it: float
+    low: float | None
+    high: float | None
     ctr_gained: float | None
     places_gained: float | None
     as_far: int
@@ -100,94 +94,54 @@ def ready_on(made_on: date) -> date:
     return made_on + timedelta(days=7 * min(WEEKS))
 
 
-def outcome(
-    before: pl.DataFrame,
-    after: pl.DataFrame,
-    unit: int,
-    touched: Collection[int],
-    days: int,
-    year_before: tuple[pl.DataFrame, pl.DataFrame] | None = None,
-    earlier: pl.DataFrame | None = None,
-) -> Outcome | None:
-    """What came of a move on `unit`. `before`, `after`: facts (unit, clicks, impressions, position), `days` days each;
-    `touched`: units that other moves changed meanwhile; `year_before`: the same two stretches a year earlier, where they are
-    loaded; `earlier`: the weeks before `before`, which tell what is usual, likewise. None where it was shown in neither."""
-    sides = add_up(before, ["unit"]).join(add_up(after, ["unit"]), on="unit", how="full", coalesce=True, suffix="_after")
-    counts = pl.col("clicks", "impressions", "clicks_after", "impressions_after")
-    sides = sides.with_columns(counts.fill_null(0))
-    sides = sides.with_columns(season=_season(sides, year_before))
-    sides = sides.with_columns(season=pl.col("season") * _comes_up(sides, unit, touched, earlier))
-    own = sides.filter(pl.col("unit") == unit)
+def outcome(sides: pl.DataFrame, unit: int, touched: Collection[int], days: int, share_of_usual: float) -> Outcome | None:
+    """What came of a move on `unit`. `sides`, `share_of_usual`: as core.trials.units.told_units wants them, `days` days before
+    and as many after; `touched`: units that something else changed meanwhile. None where it was shown in neither."""
+    counts = pl.col("clicks_before", "clicks_after", "impressions_before", "impressions_after")
+    filled = sides.with_columns(counts.fill_null(0))
+    own = filled.filter(pl.col("unit") == unit)
     if own.is_empty():
         return None
-    clicks, clicks_after = int(own["clicks"][0]), int(own["clicks_after"][0])
-    others = sides.filter(pl.col("unit") != unit, ~pl.col("unit").is_in(list(touched)))
-    like = others.filter(pl.col("clicks").is_between(clicks / SIZE, clicks * SIZE), pl.col("clicks") > 0)
-    of_its_size = like.height >= ENOUGH_UNTOUCHED
-    compared = like if of_its_size else others.filter(pl.col("clicks") > 0)
-    total = float((compared["clicks"] * compared["season"]).sum())
-    trend = float(compared["clicks_after"].sum()) / total if total else 1.0
-    expected = clicks * trend * float(own["season"][0])
-    as_far = _as_far(compared, trend, (clicks_after + 0.5) / (expected + 0.5))
-    p_value = min(2 * (as_far + 1) / (compared.height + 1), 1.0)
-    graded: Grade = str(grades(np.array([p_value]))[0]) if compared.height >= ENOUGH_UNTOUCHED else "thin"  # type: ignore[assignment]
-    own_before, own_after = _rates(own, "", days), _rates(own, "_after", days)
-    their_before, their_after = _rates(compared, "", days), _rates(compared, "_after", days)
-    ctrs = own_before.ctr, own_after.ctr, their_before.ctr, their_after.ctr
-    positions = own_before.position, own_after.position, their_before.position, their_after.position
+    others = filled.filter(pl.col("unit") != unit, ~pl.col("unit").is_in(list(touched)))
+    clicks, clicks_after = int(own["clicks_before"][0]), int(own["clicks_after"][0])
+    like = others.filter(pl.col("clicks_before").is_between(clicks / SIZE, clicks * SIZE), pl.col("clicks_before") > 0)
+    compared = like if like.height >= UNTOUCHED_LEAST else others.filter(pl.col("clicks_before") > 0)
+    trend = int(compared["clicks_after"].sum()) / max(int(compared["clicks_before"].sum()), 1)
+    found = effect(told_units(sides, "clicks", share_of_usual), [unit], list(touched))
+
+    def without(difference: float) -> float:
+        """The clicks there would have been, had the move made this difference (of logarithms)."""
+        return max((clicks_after + HALF) / exp(difference) - HALF, 0.0)
+
+    expected = without(found.effect) if found else clicks * trend
+    own_before, own_after, their_before, their_after = (
+        _rates(one, side, days) for one in (own, compared) for side in ("before", "after")
+    )
+    rates = (own_before, own_after, their_before, their_after)
+    p_value = found.p_value if found else 1.0
+    positions = difference_in_differences(*(one.position for one in rates))
     return Outcome(
         before=own_before,
         after=own_after,
         untouched_before=their_before,
         untouched_after=their_after,
         days=days,
-        untouched=compared.height,
-        of_its_size=of_its_size,
+        untouched=found.placed.size if found else compared.height,
         expected_a_day=expected / days,
         came_of_it=(clicks_after - expected) / days,
-        ctr_gained=difference_in_differences(*ctrs),
-        places_gained=_less(difference_in_differences(*positions)),
-        as_far=as_far,
+        low=(clicks_after - without(found.low)) / days if found else None,
+        high=(clicks_after - without(found.high)) / days if found else None,
+        ctr_gained=difference_in_differences(*(one.ctr for one in rates)),
+        places_gained=None if positions is None else -positions,  # a position that falls in number has gained places
+        as_far=_as_far(found) if found else 0,
         p_value=p_value,
-        chance=rates_differ(clicks_after, trend * float(own["season"][0]), clicks, 1.0),
-        evidence=graded,
+        chance=rates_differ(clicks_after, max(expected, HALF), clicks, max(clicks, HALF)),
+        evidence="firm" if p_value <= FIRM else "likely" if p_value <= LIKELY else "thin",
     )
 
 
-def _season(sides: pl.DataFrame, year_before: tuple[pl.DataFrame, pl.DataFrame] | None) -> pl.Series:
-    """The factor by which each unit moved beyond all others in the same weeks a year before; 1 where that year is not loaded.
-    What few clicks tell is drawn towards 1, as if `SEASON_CLICKS` more had told nothing."""
-    if year_before is None:
-        return pl.Series("season", np.ones(sides.height))
-    then, then_after = (one.group_by("unit").agg(pl.col("clicks").cast(pl.Float64).sum()) for one in year_before)
-    held = sides.select("unit").join(then, on="unit", how="left", maintain_order="left")
-    held = held.join(then_after, on="unit", how="left", suffix="_after", maintain_order="left").fill_null(0.0)
-    clicks, clicks_after = (held[name].to_numpy() for name in ("clicks", "clicks_after"))
-    if not clicks.sum() or not clicks_after.sum():
-        return pl.Series("season", np.ones(sides.height))
-    moved = np.log((clicks_after + 0.5) / (clicks + 0.5)) - np.log(clicks_after.sum() / clicks.sum())
-    told = 1 / (1 / (clicks + 0.5) + 1 / (clicks_after + 0.5))
-    return pl.Series("season", np.exp(moved * told / (told + SEASON_CLICKS)))
-
-
-def _comes_up(sides: pl.DataFrame, unit: int, touched: Collection[int], earlier: pl.DataFrame | None) -> pl.Series:
-    """The factor by which each unit comes up (or down) by itself for having stood below (or above) its usual level; 1 where the
-    days before are not loaded. The slope is that of the untouched, between none and all of the way back."""
-    if earlier is None:
-        return pl.Series("factor", np.ones(sides.height))
-    usual = earlier.group_by("unit").agg(usual=pl.col("clicks").cast(pl.Float64).sum())
-    held = sides.join(usual, on="unit", how="left", maintain_order="left").with_columns(pl.col("usual").fill_null(0.0))
-    before, after, then, season = (held[name].to_numpy() for name in ("clicks", "clicks_after", "usual", "season"))
-    stood = np.log((before + 0.5) / (then + 0.5))
-    moved = np.log((after + 0.5) / (before * season + 0.5))
-    others = ~held["unit"].is_in([unit, *touched]).to_numpy() & (before > 0) & (then > 0)
-    if others.sum() < ENOUGH_UNTOUCHED:
-        return pl.Series("factor", np.ones(sides.height))
-    weight = 1 / (1 / (before[others] + 0.5) + 1 / (then[others] + 0.5) + OWN_SCATTER)
-    middle = np.average(stood[others], weights=weight)
-    apart = stood[others] - middle
-    slope = np.average(apart * moved[others], weights=weight) / max(np.average(apart**2, weights=weight), 1e-9)
-    return pl.Series("factor", np.exp(np.clip(slope, -1.0, 0.0) * (stood - middle)))
+def _as_far(found: Effect) -> int:
+    return int((np.abs(found.placed) >= abs(found.effect) - 1e-12).sum())
 
 
 def difference_in_differences(
@@ -216,16 +170,9 @@ def rates_differ(count: float, exposure: float, other: float, other_exposure: fl
     return erfc(z / sqrt(2))
 
 
-def _as_far(compared: pl.DataFrame, trend: float, factor: float) -> int:
-    """How many of the untouched went as far from the trend, in the direction of `factor`."""
-    factors = (pl.col("clicks_after") + 0.5) / (pl.col("clicks") * pl.col("season") * trend + 0.5)
-    further = factors >= factor if factor >= 1 else factors <= factor
-    return compared.filter(further).height
-
-
-def _rates(sides: pl.DataFrame, ending: str, days: int) -> Rates:
-    clicks, impressions = int(sides[f"clicks{ending}"].sum()), int(sides[f"impressions{ending}"].sum())
-    ranks = float((sides[f"position{ending}"] * sides[f"impressions{ending}"]).sum())
+def _rates(sides: pl.DataFrame, side: str, days: int) -> Rates:
+    clicks, impressions = int(sides[f"clicks_{side}"].sum()), int(sides[f"impressions_{side}"].sum())
+    ranks = float((sides[f"position_{side}"] * sides[f"impressions_{side}"]).sum())
     return Rates(
         clicks,
         impressions,
@@ -234,8 +181,3 @@ def _rates(sides: pl.DataFrame, ending: str, days: int) -> Rates:
         clicks / impressions if impressions else None,
         ranks / impressions if impressions else None,
     )
-
-
-def _less(value: float | None) -> float | None:
-    """A position that falls in number has gained places."""
-    return None if value is None else -value

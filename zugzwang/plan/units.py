@@ -1,0 +1,77 @@
+"""What a move or a trial is counted by – rows, pages or queries – with what each did on every side that it is held against."""
+
+from datetime import date, timedelta
+from typing import Literal
+
+import polars as pl
+
+from zugzwang.core.facts.grains import PAGE, PAGE_QUERY, QUERY, Grain
+from zugzwang.core.facts.periods import YEAR_SHIFT_DAYS, Period
+from zugzwang.core.trials.units import SIDES
+from zugzwang.data.cache import kept
+from zugzwang.data.snapshot import Setting, Snapshot
+
+Level = Literal["row", "page", "query"]
+USUAL_DAYS = 84  # twelve weeks before those compared, which tell what is usual
+_OWN_GRAIN: dict[Level, Grain] = {"row": PAGE_QUERY, "page": PAGE, "query": QUERY}
+
+
+def level_of(page: int | None, query: int | None) -> Level:
+    return "query" if page is None else "page" if query is None else "row"
+
+
+def unit_of(page: int | None, query: int | None) -> int:
+    """The number of a row, a page or a query among those of its level."""
+    return page << 32 | query if page and query else (page or query or 0)
+
+
+def windows(first_day: date, weeks: int) -> tuple[Period, Period]:
+    """The weeks before a change and those after it; the day itself is left out."""
+    span = timedelta(days=7 * weeks)
+    return Period(first_day - span, first_day - timedelta(days=1)), Period(first_day + timedelta(days=1), first_day + span)
+
+
+def grain_of(snapshot: Snapshot, level: Level, period: Period) -> Grain:
+    """Pages' and queries' own facts where they are loaded, else those of rows."""
+    own = _OWN_GRAIN[level]
+    return own if snapshot.rows(own, period).height else PAGE_QUERY
+
+
+def facts_of(snapshot: Snapshot, grain: Grain, period: Period, patterns: tuple[str, ...]) -> pl.DataFrame:
+    """Facts without brand, which follows a trend of its own."""
+    names = [name for name in ("page", "query") if name in grain.schema.names()]
+    facts = snapshot.rows(grain, period, columns=("day", *names, "clicks", "impressions", "position"))
+    if "query" not in names:
+        return facts
+    return facts.filter(~pl.col("query").is_in(snapshot.branded(patterns).implode()))
+
+
+def with_unit(facts: pl.DataFrame, level: Level) -> pl.DataFrame:
+    """Facts with the number of the row, page or query that they are of."""
+    page, query = (pl.col(name).cast(pl.Int64) for name in ("page", "query"))
+    return facts.with_columns(unit={"row": page * 2**32 + query, "page": page, "query": query}[level])
+
+
+@kept
+def sides_of(snapshot: Snapshot, first_day: date, weeks: int, level: Level, setting: Setting) -> pl.DataFrame:
+    """Every row, page or query with what it did on each side (core.trials.units)."""
+    before, after = windows(first_day, weeks)
+    usual = Period(before.first - timedelta(days=USUAL_DAYS), before.first - timedelta(days=1))
+    year = [one.shifted(-YEAR_SHIFT_DAYS) for one in (before, after)]
+    grain = grain_of(snapshot, level, before)
+    spans = dict(zip(SIDES, (usual, before, after, *year), strict=True))
+    added = {}
+    for side, span in spans.items():
+        facts = with_unit(facts_of(snapshot, grain, span, setting.patterns), level)
+        weighted = (pl.col("position") * pl.col("impressions")).sum() / pl.col("impressions").sum()
+        added[side] = facts.group_by("unit").agg(
+            pl.col("clicks").cast(pl.Int64).sum(), pl.col("impressions").cast(pl.Int64).sum(), position=weighted
+        )
+    told = pl.concat([added[side].select("unit") for side in ("before", "after")]).unique().sort("unit")
+    for side, frame in added.items():
+        named = frame.rename({name: f"{name}_{side}" for name in ("clicks", "impressions", "position")})
+        told = told.join(named, on="unit", how="left", maintain_order="left")
+    rows = snapshot.appraisal(before, setting).rows
+    own = with_unit(rows.select("page", "query", "expected_clicks"), level)
+    expected = own.group_by("unit").agg(expected_before=pl.col("expected_clicks").sum())
+    return told.join(expected, on="unit", how="left", maintain_order="left")
