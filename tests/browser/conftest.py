@@ -17,6 +17,7 @@ from playwright.sync_api import BrowserContext, Page, expect
 
 from tests.planted import PlantedSite, planted_site
 from tests.standin_server import SITE_HOST, Running, free_port, served, write_data
+from zugzwang.standins.mail import serve_mail
 
 ROOT = Path(__file__).parents[2]
 USER, PASSWORD = "analyst", "a long password"
@@ -69,9 +70,18 @@ def standins(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
 
 
 @pytest.fixture(scope="session")
-def server(tmp_path_factory: pytest.TempPathFactory, standins: Running) -> Iterator[str]:
+def mails(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[int, Path]]:
+    """The port of a mail server that keeps what it is given, and the folder where."""
+    folder, port = tmp_path_factory.mktemp("mails"), free_port()
+    mail_server = serve_mail(folder, port)
+    yield port, folder
+    mail_server.stop()
+
+
+@pytest.fixture(scope="session")
+def server(tmp_path_factory: pytest.TempPathFactory, standins: Running, mails: tuple[int, Path]) -> Iterator[str]:
     mapped = ",".join(f"{host}={standins.address}" for host in HOSTS)
-    env = environment(tmp_path_factory.mktemp("data"), mapped)
+    env = environment(tmp_path_factory.mktemp("data"), mapped) | {"ZUGZWANG_MAIL": f"smtp://127.0.0.1:{mails[0]}"}
     subprocess.run([sys.executable, "manage.py", "migrate", "--verbosity", "0"], cwd=ROOT, env=env, check=True)
     subprocess.run([sys.executable, "-c", MAKE], cwd=ROOT, env=env, check=True)
     with serving(env) as address:

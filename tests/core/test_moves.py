@@ -98,7 +98,7 @@ def test_too_few_untouched_make_no_finding_and_say_what_chance_does() -> None:
 
 
 def test_moves_that_did_nothing_are_seldom_said_to_have_worked() -> None:
-    """400 rows that scatter by a factor of shape 30 and by counts, none of them touched: one in twenty and a little more at most
+    """400 rows that scatter by a factor of shape 30 and by counts, none of them touched: hardly more than one in twenty
     may be called likely, at most a hundredth and a little more firm; most intervals hold nothing; a row that is doubled is
     mostly seen."""
     rng = np.random.default_rng(5)

@@ -11,7 +11,8 @@ from django.utils import timezone
 from tests.conftest import keep
 from tests.findings.conftest import LAST, PAGES, TODAY, answer, rows
 from zugzwang.access import Actor
-from zugzwang.core.facts.grains import PAGE_QUERY
+from zugzwang.core.facts.grains import PAGE_QUERY, VISITS
+from zugzwang.core.facts.visits import CHANNELS
 from zugzwang.data.decided import Subject, marks
 from zugzwang.data.models import Decision, Membership, Move, Page, Query, Site
 from zugzwang.data.snapshot import Snapshot
@@ -313,6 +314,16 @@ def test_what_came_of_a_move_is_told_and_kept_on_record(many: Site) -> None:
     assert told["evidence"] == "likely"
     assert told["low"] <= told["came_of_it"] <= told["high"]
     assert "Of the 57 untouched rows nearest in size none moved as far. Likely the move." in told["sentences"][2]
+    assert telling.tell_move(Snapshot(many), moved.id, TODAY)["crawled"] is None  # no access log tells of crawlers
+    crawler = CHANNELS.index("crawler")
+    keep(
+        many, pl.DataFrame({"day": [made_on, LAST], "page": [1, 2], "channel": [crawler] * 2, "sessions": [1, 1]}), grain=VISITS
+    )
+    many.refresh_from_db()
+    assert "No search engine’s crawler is known" in (telling.tell_move(Snapshot(many), moved.id, TODAY)["crawled"] or "")
+    assert "30 days after the change" in telling.tell_move(Snapshot(many), quiet.id, TODAY)["crawled"]
+    with pytest.raises(Invalid, match="in the future"):
+        moves.change(ann, "shop", moved.id, 2, {"recrawl_on": TODAY + timedelta(days=400)})
     of_page = telling.tell_move(Snapshot(many), quiet.id, TODAY)["outcome"]
     assert of_page["evidence"] == "thin"
     assert abs(of_page["came_of_it"]) < 0.5

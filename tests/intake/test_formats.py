@@ -272,6 +272,27 @@ def test_an_access_log_becomes_visits(site: Site, tmp_path: Path) -> None:
     assert "1 lines are no lines of a log" in report.notices[1]
 
 
+def test_crawlers_of_search_engines_are_a_channel_of_their_own(site: Site, tmp_path: Path) -> None:
+    """By the names that they give themselves, as the site's rules tell; without a rule none is kept, and names are told."""
+    agents = ("FindBot/2.1", "mozilla compatible; findbot/2.1", "OtherBot/1", "curl/8")
+    lines = [
+        f'192.0.2.{n} - - [{10 + n}/Nov/2026:10:00:00 +0000] "GET /a HTTP/1.1" 200 9 "-" "{agent}"\n'
+        for n, agent in enumerate(agents)
+    ]
+    log = given(tmp_path, LOG + "".join(lines), "access.log")
+    report = load(site, log).report
+    assert "crawler" not in {CHANNELS[row["channel"]] for row in read_facts(site, VISITS).to_dicts()}
+    assert any("OtherBot (1)" in one and "FindBot (1)" in one for one in report.notices), report.notices
+    site.rules = {"crawlers": ["^findbot", r"\bfindbot/"]}
+    site.save()
+    load(site, log)
+    crawled = [row for row in read_facts(site, VISITS).to_dicts() if CHANNELS[row["channel"]] == "crawler"]
+    assert [(row["day"], row["sessions"], row["bounces"]) for row in crawled] == [
+        (date(2026, 11, 10), 1, None),
+        (date(2026, 11, 11), 1, None),
+    ]
+
+
 def test_links_volumes_crawl_and_results(site: Site, tmp_path: Path) -> None:
     load(site, given(tmp_path, "Source URL,Target URL,Anchor text,Follow\nhttps://club.example/x,/a,here,nofollow\n"))
     assert held(site, LINKS) == [("https://club.example/x", "https://shop.example/a", "here", False, None, None)]

@@ -154,6 +154,7 @@ class FieldsChanged(Schema):
     who: str | None = Field(default=None, max_length=150)
     due: date | None = None
     made_on: date | None = None
+    recrawl_on: date | None = None
     wanted_title: str | None = Field(default=None, max_length=5_000)
     wanted_description: str | None = Field(default=None, max_length=5_000)
 
@@ -229,6 +230,7 @@ class MoveFile(MoveRow):  # type: ignore[misc]
     decided: str | None
     outcome: OutcomeShown | None
     waiting: str | None
+    crawled: str | None  # when a search engine's crawler came after it, where access logs tell
     history: list[HistoryShown]
     people: list[str]
     links: list[LinkWorkRow]

@@ -281,6 +281,7 @@ class RulesGiven(Schema):
     query_groups: list[QueryGroupGiven] = Field(max_length=500)
     own_networks: list[str] = Field(max_length=200)
     search_hosts: list[str] = Field(max_length=200)
+    crawlers: list[str] = Field(default=[], max_length=200)
     language: str = Field(default="english", max_length=30)
     version: str | None = Field(default=None, max_length=64)  # of the rules that were looked at; null: whatever they are
 

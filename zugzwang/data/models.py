@@ -285,6 +285,7 @@ class Move(models.Model):
     who = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     due = models.DateField(null=True)
     made_on = models.DateField(null=True)
+    recrawl_on = models.DateField(null=True)  # when search engines were asked to fetch the page anew
     outcome = models.JSONField(null=True)  # as kept on record
     # Raised by every change; whoever changes says which one they saw.
     version = models.PositiveIntegerField(default=1)

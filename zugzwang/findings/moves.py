@@ -18,7 +18,7 @@ from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.view import View
 
 AS_KEPT = (
-    "finding", "reason", "gain", "gain_cautious", "evidence", "kind", "effort", "state", "note", "due", "made_on",
+    "finding", "reason", "gain", "gain_cautious", "evidence", "kind", "effort", "state", "note", "due", "made_on", "recrawl_on",
     "wanted_title", "wanted_description",
 )  # fmt: skip
 
@@ -56,6 +56,7 @@ _SCHEMA: dict[str, Any] = {
     "id": pl.Int64, "version": pl.Int64, "page_id": pl.UInt32, "query_id": pl.UInt32, "page": pl.String, "query": pl.String,
     "finding": pl.String, "reason": pl.String, "gain": pl.Float64, "gain_cautious": pl.Float64, "evidence": pl.Enum(GRADES),
     "kind": pl.String, "effort": pl.String, "state": pl.Enum(STATES), "note": pl.String, "due": pl.Date, "made_on": pl.Date,
+    "recrawl_on": pl.Date,
     "wanted_title": pl.String, "wanted_description": pl.String,
     "kind_words": pl.String, "who": pl.String, "by": pl.String, "made_at": pl.Datetime("us", "UTC"), "rank": pl.Float64,
     "late": pl.Boolean, "ready": pl.Boolean, "ready_on": pl.Date, "came_of_it": pl.Float64,
@@ -142,6 +143,7 @@ MOVES = Finding(
         Column("wanted_description", "text", "wanted description", "the description that it shall have"),
         Column("who", "text", "who", "who does it", null=True, low=True),
         Column("made_on", "day", "done on", "the day it was done", null=True),
+        Column("recrawl_on", "day", "recrawl asked for on", "when search engines were asked to fetch it anew", null=True),
         Column("by", "text", "", "who made it", null=True),
         Column("made_at", "time", "", "when it was made"),
         Column("late", "flag", "", "it is due and not done"),

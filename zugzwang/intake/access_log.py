@@ -22,15 +22,19 @@ _LINE = (
     r'(?: "(?P<referrer>(?:[^"\\]|\\.)*)" "(?P<agent>(?:[^"\\]|\\.)*)")?'
 )
 _SAMPLE_BYTES = 65_536
+_NAMED = r"(?i)([a-z][\w-]*(?:bot|crawler|spider)\b)"
+NAMES_TOLD = 5
 
 
 @dataclass(frozen=True)
 class LogRules:
-    """What a site says about its visits: its host, expressions for hosts of search engines, networks of its own people."""
+    """What a site says about its visits: its host, expressions for hosts of search engines, networks of its own people,
+    expressions for what crawlers of search engines call themselves."""
 
     own_host: str
     search_hosts: tuple[str, ...] = ()
     own_networks: tuple[str, ...] = ()
+    crawlers: tuple[str, ...] = ()
 
 
 @dataclass
@@ -88,7 +92,29 @@ def open_access_log(path: Path, name: str, rules: LogRules, scratch: Path) -> Ac
         )
     if not held["channel"].eq(CHANNELS.index("organic")).any():
         notices.append("No session came from a search engine that your rules name; name their hosts under Cleaning.")
-    return AccessLog(path, name, HEADER, 0, held.height, notices, [], None, "utf-8", _added_up(held))
+    crawled = _crawled(views.filter(bots & ~own), rules.crawlers, notices)
+    visits = pl.concat([_added_up(held), crawled]).sort("day", "target", "channel")
+    return AccessLog(path, name, HEADER, 0, visits.height, notices, [], None, "utf-8", visits)
+
+
+def _crawled(views: pl.DataFrame, crawlers: tuple[str, ...], notices: list[str]) -> pl.DataFrame:
+    """HEADER's columns of what crawlers of search engines fetched, a fetch counted as a session. The names that programs give
+    themselves are told, so that those of search engines can be named."""
+    agents = views["agent"].fill_null("")
+    known = pl.Series([False]).new_from_index(0, views.height) if views.height else pl.Series([], dtype=pl.Boolean)
+    for pattern in crawlers:
+        known |= agents.str.contains(f"(?i){pattern}")
+    fetched = views.filter(known)
+    if fetched.height:
+        notices.append(f"{fetched.height:,} pages were fetched by crawlers of search engines.")
+    names = views.filter(~known)["agent"].str.extract(_NAMED).drop_nulls().value_counts(sort=True).head(NAMES_TOLD)
+    if names.height:
+        told = ", ".join(f"{name} ({count:,})" for name, count in names.iter_rows())
+        notices.append(f"Other crawlers: {told}. Under Cleaning you can say which are those of search engines.")
+    counted = fetched.group_by(pl.col("at").dt.date().alias("day"), "target").agg(pl.len().alias("sessions"))
+    none = pl.lit(None)
+    blank = {"channel": pl.lit("crawler"), "bounces": none.cast(pl.UInt32), "seconds": none.cast(pl.Float64)}
+    return counted.with_columns(**blank).select("day", "target", "channel", "sessions", "bounces", "seconds")
 
 
 def _requests(path: Path) -> pl.DataFrame:

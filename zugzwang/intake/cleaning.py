@@ -47,7 +47,7 @@ def checked(rules: Rules) -> Rules:
         raise Invalid(
             f"A type cannot be exempt from “{unknown.pop()}”.", f"It can from: {', '.join(EXEMPTIONS)}.", "page_types"
         )
-    every = [*rules.apart, *rules.left_out, *rules.search_hosts]
+    every = [*rules.apart, *rules.left_out, *rules.search_hosts, *rules.crawlers]
     every += [pattern for one in rules.page_types for pattern in one.patterns]
     every += [pattern for one in rules.query_groups for pattern in one.patterns]
     if len(every) > PATTERNS_MAX or sum(map(len, every)) > PATTERNS_LETTERS_MAX:
@@ -72,6 +72,7 @@ def checked(rules: Rules) -> Rules:
         own_networks=rules.own_networks,
         language=rules.language,
         search_hosts=patterns_for(rules.search_hosts, "search_hosts"),
+        crawlers=patterns_for(rules.crawlers, "crawlers"),
     )
 
 
@@ -192,6 +193,7 @@ _SAID = {
     "query_groups": "query groups",
     "own_networks": "own networks",
     "search_hosts": "hosts of search engines",
+    "crawlers": "crawlers of search engines",
     "language": "the language of the site",
 }
 

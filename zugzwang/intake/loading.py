@@ -170,7 +170,7 @@ def _see(site: Site, member: Member, asked: Mapping[int, TableAsked], number: in
     """The table of a file, from its place among all tables on: twice where it tells two periods."""
     own = asked.get(number, TableAsked())
     rules = rules_of(site)
-    log_rules = LogRules(host_of(site), rules.search_hosts, rules.own_networks)
+    log_rules = LogRules(host_of(site), rules.search_hosts, rules.own_networks, rules.crawlers)
     try:
         table = open_table(member, own.choices, scratch, log_rules)
         if len(table.header) > COLUMNS_MAX:

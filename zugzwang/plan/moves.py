@@ -17,8 +17,10 @@ from zugzwang.errors import Conflict, Invalid, NotFound
 from zugzwang.plan.decisions import NOTE_MAX
 
 TWICE_SECONDS = 60
-WORDS = {"kind": "kind", "effort": "effort", "state": "state", "note": "note", "who": "who", "due": "due", "made_on": "made on",
-         "wanted_title": "wanted title", "wanted_description": "wanted description"}  # fmt: skip
+WORDS = {
+    "kind": "kind", "effort": "effort", "state": "state", "note": "note", "who": "who", "due": "due", "made_on": "made on",
+    "recrawl_on": "recrawl asked for on", "wanted_title": "wanted title", "wanted_description": "wanted description",
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -199,6 +201,8 @@ def _with_state(move: Move, values: dict[str, Any]) -> dict[str, Any]:
             )
         if move.state not in DONE:
             values.setdefault("state", "done")
+    if values.get("recrawl_on") is not None and values["recrawl_on"] > today:
+        raise Invalid("The recrawl would be asked for in the future.", "Choose a day until today.", "recrawl_on")
     if values.get("state") in DONE and move.made_on is None and values.get("made_on") is None:
         values["made_on"] = today
     if values.get("state") == "left alone" and not values.get("note", move.note):

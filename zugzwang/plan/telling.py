@@ -6,6 +6,8 @@ from typing import Any
 import polars as pl
 from django.utils import timezone
 
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.facts.visits import CHANNELS
 from zugzwang.core.words import sentences
 from zugzwang.core.worth.moves import KINDS
 from zugzwang.core.worth.outcomes import ready_on, windows
@@ -35,6 +37,7 @@ def tell_move(snapshot: Snapshot, move_id: int, today: date) -> dict[str, Any]:
         "outcome": outcome,
         "decided": _decided(snapshot, move, today),
         "waiting": _waiting(move, last_day),
+        "crawled": _crawled(snapshot, move),
         "history": moves.history(move),
         "people": decided.people(snapshot.site),
         "links": _links(snapshot, move, today),
@@ -62,6 +65,21 @@ def _waiting(move: Move, last_day: date | None) -> str | None:
     if move.state != "done" or move.made_on is None or (last_day and windows(move.made_on, last_day)):
         return None
     return sentences.outcome_waits(move.made_on, ready_on(move.made_on), last_day)
+
+
+def _crawled(snapshot: Snapshot, move: Move) -> str | None:
+    """When a search engine's crawler first fetched the page after the change; None where no access log tells of crawlers."""
+    if move.page_id is None or move.made_on is None or not snapshot.visit_days():
+        return None
+    last = max(snapshot.visit_days())
+    fetched = snapshot.visits(Period(min(move.made_on, last), last)).filter(pl.col("channel") == CHANNELS.index("crawler"))
+    if fetched.is_empty():
+        return None
+    days = fetched.filter(pl.col("page") == move.page_id)["day"]
+    # Whether it came before or after the change on the day itself is not known.
+    after = days.filter(days > move.made_on)
+    first = after.min() if after.len() else None
+    return sentences.crawled(move.made_on, first if isinstance(first, date) else None, last)
 
 
 def tell_decided(site: Site, page: int) -> list[dict[str, Any]]:

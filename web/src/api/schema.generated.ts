@@ -3442,7 +3442,7 @@ export interface components {
              */
             any_host: boolean;
             /** Channel */
-            channel?: ("organic" | "paid" | "direct" | "referral" | "social" | "email" | "other") | null;
+            channel?: ("organic" | "paid" | "direct" | "referral" | "social" | "email" | "other" | "crawler") | null;
             /** Day Order */
             day_order?: ("day first" | "month first") | null;
             /** Decimal */
@@ -5938,6 +5938,8 @@ export interface components {
             made_on?: string | null;
             /** Note */
             note?: string | null;
+            /** Recrawl On */
+            recrawl_on?: string | null;
             /** Seen */
             seen: number;
             /** State */
@@ -5959,6 +5961,8 @@ export interface components {
             by?: string | null;
             /** Came Of It */
             came_of_it?: number | null;
+            /** Crawled */
+            crawled: string | null;
             /** Decided */
             decided: string | null;
             /** Dropped */
@@ -6026,6 +6030,8 @@ export interface components {
             ready_on?: string | null;
             /** Reason */
             reason: string;
+            /** Recrawl On */
+            recrawl_on?: string | null;
             /**
              * State
              * @enum {string}
@@ -6123,6 +6129,8 @@ export interface components {
             moves: components["schemas"]["MoveSeen"][];
             /** Note */
             note?: string | null;
+            /** Recrawl On */
+            recrawl_on?: string | null;
             /** State */
             state?: ("to do" | "under way" | "done" | "measured" | "left alone") | null;
             /** Wanted Description */
@@ -6225,6 +6233,8 @@ export interface components {
             ready_on?: string | null;
             /** Reason */
             reason: string;
+            /** Recrawl On */
+            recrawl_on?: string | null;
             /**
              * State
              * @enum {string}
@@ -7807,6 +7817,11 @@ export interface components {
         RulesGiven: {
             /** Apart */
             apart: string[];
+            /**
+             * Crawlers
+             * @default []
+             */
+            crawlers: string[];
             /** Drop Parameters */
             drop_parameters: string[];
             /** Fold Host */

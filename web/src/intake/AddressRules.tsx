@@ -183,6 +183,11 @@ export function OwnVisitRules({ rules, change }: RulePart) {
         value={rules.search_hosts}
         change={(search_hosts) => change({ search_hosts })}
       />
+      <Lines
+        label="Crawlers of search engines: patterns of what they call themselves. In access logs, their fetches are kept, so that a move tells when one came after it."
+        value={rules.crawlers ?? []}
+        change={(crawlers) => change({ crawlers })}
+      />
     </RuleRow>
   );
 }

@@ -8,7 +8,7 @@ import type { Move } from "./words";
 
 function said(one: Schemas["HistoryShown"], value: string | null): string {
   if (!value) return "nothing";
-  return one.field === "due" || one.field === "made_on" ? day(value) : `“${value}”`;
+  return ["due", "made_on", "recrawl_on"].includes(one.field) ? day(value) : `“${value}”`;
 }
 
 export function History({ site, move }: { site: Schemas["SiteShown"]; move: Move }) {

@@ -17,13 +17,32 @@ import { ALL_STATES, EFFORTS, type Move } from "./words";
 
 type Fields = Pick<
   Move,
-  "kind" | "effort" | "state" | "note" | "who" | "due" | "made_on" | "wanted_title" | "wanted_description"
+  | "kind"
+  | "effort"
+  | "state"
+  | "note"
+  | "who"
+  | "due"
+  | "made_on"
+  | "recrawl_on"
+  | "wanted_title"
+  | "wanted_description"
 >;
 const WANTED = [
   ["wanted_title", "wanted title"],
   ["wanted_description", "wanted description"],
 ] as const;
-const NAMES = ["kind", "effort", "state", "note", "who", "due", "made_on", ...WANTED.map(([name]) => name)] as const;
+const NAMES = [
+  "kind",
+  "effort",
+  "state",
+  "note",
+  "who",
+  "due",
+  "made_on",
+  "recrawl_on",
+  ...WANTED.map(([name]) => name),
+] as const;
 const fieldsOf = (move: Move) => Object.fromEntries(NAMES.map((name) => [name, move[name]])) as Fields;
 // `hold`: the move stays the chosen one, wherever its changes put it in the list.
 type Props = { site: Schemas["SiteShown"]; row: string; gone: () => void; hold: () => void };
@@ -53,6 +72,7 @@ export function MoveSheet({ site, row, gone, hold }: Props) {
       <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
         {move.reason && <p>{move.reason}</p>}
         {move.decided && <p>{move.decided}</p>}
+        {move.crawled && <p>{move.crawled}</p>}
         {move.links.length > 0 && <LinksToSet links={move.links} />}
         {move.gain !== null && (
           <p>
@@ -81,6 +101,7 @@ function Read({ move }: { move: Move }) {
         ["who", move.who ?? NONE],
         ["due", move.due ? day(move.due) : NONE],
         ["done on", move.made_on ? day(move.made_on) : NONE],
+        ...(move.recrawl_on ? [["recrawl asked for on", day(move.recrawl_on)]] : []),
         ["note", move.note || NONE],
         ...WANTED.filter(([name]) => move[name]).map(([name, words]) => [words, move[name]] as const),
       ].map(([name, value]) => (
@@ -239,6 +260,13 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
         </Choice>
         <DateField label="due" value={now.due ?? ""} onDay={(due) => set({ due: due || null })} />
       </div>
+      {now.made_on && (
+        <DateField
+          label="recrawl asked for on"
+          value={now.recrawl_on ?? ""}
+          onDay={(recrawl_on) => set({ recrawl_on: recrawl_on || null })}
+        />
+      )}
       {WANTED.map(
         ([name, words]) =>
           (move[name] || draft[name] !== undefined) && (

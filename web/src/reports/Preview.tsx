@@ -29,7 +29,13 @@ export function Preview({ site, form, id, logo }: Props) {
   const pages = found.data?.pages ?? [];
   const problem = found.error instanceof ProblemError ? found.error.problem : null;
   return (
-    <section aria-label="Preview" className="h-full overflow-auto bg-shade px-4 py-3" data-testid="report-preview">
+    <section
+      // biome-ignore lint/a11y/noNoninteractiveTabindex: it is scrolled by keys
+      tabIndex={0}
+      aria-label="Preview"
+      className="h-full overflow-auto bg-shade px-4 py-3"
+      data-testid="report-preview"
+    >
       <p role="status" className="mb-2 text-faint">
         {problem
           ? `${problem.detail} ${problem.remedy}`

@@ -84,7 +84,7 @@ function Lists({ site, report }: { site: Schemas["SiteShown"]; report: Report })
                 to={`/$site/${place}` as "/$site/standing"}
                 params={{ site: site.slug }}
                 search={Object.fromEntries(new URLSearchParams(asked)) as never}
-                className="underline decoration-rule underline-offset-3 hover:decoration-ink"
+                className="inline-flex min-h-6 items-center underline decoration-rule underline-offset-3 hover:decoration-ink"
               >
                 {one.title}
               </Link>
@@ -123,14 +123,19 @@ function Links({ site, report }: { site: Schemas["SiteShown"]; report: Report })
             </span>
             {one.path && (
               <span className="ml-auto flex gap-x-3">
-                <a href={one.path} target="_blank" rel="noreferrer" className="underline">
+                <a
+                  href={one.path}
+                  target="_blank"
+                  rel="noreferrer"
+                  className="inline-flex min-h-6 items-center underline"
+                >
                   Open
                 </a>
-                <Button plain onClick={() => copy(one.path)}>
+                <Button plain className="min-h-6" onClick={() => copy(one.path)}>
                   Copy
                 </Button>
                 {site.may_change && (
-                  <Button plain onClick={() => end(one.id)}>
+                  <Button plain className="min-h-6" onClick={() => end(one.id)}>
                     End it
                   </Button>
                 )}
@@ -171,7 +176,7 @@ function Mails({ site, report }: { site: Schemas["SiteShown"]; report: Report })
               </span>
             )}
             {one.state === "failed" && site.may_change && (
-              <Button plain onClick={() => again(one.id)}>
+              <Button plain className="min-h-6" onClick={() => again(one.id)}>
                 Send again
               </Button>
             )}

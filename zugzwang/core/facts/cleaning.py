@@ -63,6 +63,7 @@ class Rules:
     own_networks: tuple[str, ...] = ()  # of one's own people: 192.0.2.0/24
     language: str = "english"  # whose stems make words alike (wording.LANGUAGES)
     search_hosts: tuple[str, ...] = field(default=(r"^(www\.)?search\.",))
+    crawlers: tuple[str, ...] = ()  # what the crawlers of search engines call themselves in access logs
 
 
 def fold(pages: pl.DataFrame, site_address: str, rules: Rules, crawled: pl.DataFrame | None = None) -> pl.DataFrame:

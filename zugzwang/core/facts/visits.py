@@ -5,20 +5,22 @@ sessions instead of bounces, bounces = sessions − engaged sessions. What a fil
 
 An access log holds requests, not visits. Sessions are rebuilt from it as is common practice (no source): requests of one
 network address and user agent belong together until it has been silent for half an hour; a session with one page is a
-bounce; its seconds run from its first page to its last, so a bounce has none.
+bounce; its seconds run from its first page to its last, so a bounce has none. Pages that crawlers of search engines fetched,
+by the names that they give themselves (a site's rule), are a channel of their own, counted by fetch.
 """
 
 from collections.abc import Sequence
-from typing import Literal
+from typing import Literal, get_args
 
 import polars as pl
 
-Channel = Literal["organic", "paid", "direct", "referral", "social", "email", "other"]
-CHANNELS: tuple[Channel, ...] = ("organic", "paid", "direct", "referral", "social", "email", "other")  # stored by index
+Channel = Literal["organic", "paid", "direct", "referral", "social", "email", "other", "crawler"]
+CHANNELS: tuple[Channel, ...] = get_args(Channel)  # stored by index
 SILENCE_MINUTES = 30
 
 # How the trade writes its channels; letters and blanks only. What matches none is "other".
 _CHANNEL_WORDS: dict[Channel, str] = {
+    "crawler": r"^crawlers?$",
     "paid": r"\b(paid|cpc|ppc|cpm|ads?|display|paidsearch)\b",
     "organic": r"\b(organic|seo|natural)\b",
     "direct": r"\b(direct|none|typed|bookmarks?)\b",

@@ -670,6 +670,19 @@ def moves(still_open: int, gain_a_month: float, late: int, ready: int) -> str:
     return f"{said}."
 
 
+def crawled(made_on: date, first: date | None, last: date) -> str:
+    """When a crawler first came after a change.
+
+    >>> crawled(date(2026, 11, 1), date(2026, 11, 4), date(2026, 11, 15))
+    'A search engine’s crawler first fetched the page on 4 Nov 2026, 3 days after the change.'
+    """
+    if first is None:
+        return f"No search engine’s crawler is known to have fetched the page after the change (access logs to {day(last)})."
+    later = (first - made_on).days
+    days = f"{later} day{'s' if later != 1 else ''}"
+    return f"A search engine’s crawler first fetched the page on {day(first)}, {days} after the change."
+
+
 def outcome_waits(made_on: date, ready: date, last_day: date | None) -> str:
     """Why nothing is told of a move yet."""
     until = f"data reach to {day(last_day)}" if last_day else "there are no data"
