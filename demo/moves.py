@@ -49,7 +49,10 @@ MOVES = [
 ACCEPTED = "river ossel canoe hire"
 ACCEPTED_FOR = "Rental and trip page stand at 1 and 3 together: a strength."
 
-# A trial by lot that has been read: nothing was planted for it, so chance is all that it can find.
+# Two trials that have been read: one of titles that were planted to help, and one by lot for which nothing was planted, so that
+# chance is all that it can find.
+PRICED_NAME, PRICED_CHANGE = "Rental titles with a price", "Titles of six rental pages that tell the price of a day"
+PRICED_HOPE = "Half as many clicks again"
 TRIED = "/guides/"
 TRIED_NAME, TRIED_CHANGE = "Guides that ask", "Titles of guides that ask the question instead of naming the subject"
 TRIED_HOPE, TRIED_ON = "A fifth more clicks", date(2026, 10, 1)

@@ -8,6 +8,7 @@ import sys
 from dataclasses import dataclass, field
 from datetime import date, timedelta
 from pathlib import Path
+from urllib.parse import urlsplit
 
 import numpy as np
 import polars as pl
@@ -39,6 +40,9 @@ DAYS = (LAST_DAY - FIRST_DAY).days + 1
 EVENT_DAY = date(2026, 9, 8)  # a search engine's update, in the scenario
 CLIFF_DAY = date(2026, 9, 21)
 REWRITTEN_DAY = date(2026, 10, 5)
+# Rental pages whose titles tell the price of a day since then: a trial finds what that brought.
+PRICED = tuple(f"/rental/{river}/" for river in ("quill", "brindle", "fennick", "larch", "mossop", "skerrow"))
+PRICED_DAY, PRICED_GAIN = date(2026, 9, 28), 0.6
 CURVE_A, CURVE_B, BEYOND_PAGE_ONE = 0.29, 1.05, 0.62
 SCATTER_SHAPE = 9.0
 # Queries with an answer box of somebody else above all results: its kind. It leaves a third of the clicks; the two planted rows
@@ -292,6 +296,7 @@ def make_facts(seed: int = 20261115) -> pl.DataFrame:
     summer = np.cos(2 * np.pi * (of_year - 196) / 365.25)  # 1 in mid-July, -1 in mid-January
     trend = 1.0 + 0.12 * day / DAYS
     parts = [_days_of(pair, number, rng, weekday * trend, summer) for number, pair in enumerate(pairs)]
+    parts += _gained([part for part, pair in zip(parts, pairs, strict=True) if urlsplit(pair.page).path in PRICED])
     names = pl.DataFrame({"pair": range(len(pairs)), "page": [p.page for p in pairs], "query": [p.query for p in pairs]})
     return (
         pl.concat(parts)
@@ -313,6 +318,21 @@ def make_facts(seed: int = 20261115) -> pl.DataFrame:
             "position",
         )
     )
+
+
+def _gained(parts: list[pl.DataFrame]) -> list[pl.DataFrame]:
+    """What the priced titles bring on top, drawn apart, so that all other chances are what they were without it."""
+    rng = np.random.default_rng(9)
+    told = []
+    for part in parts:
+        after = part.filter(pl.col("day") >= (PRICED_DAY - FIRST_DAY).days)
+        left = (after["impressions"] - after["clicks"]).to_numpy()
+        more = np.minimum(rng.poisson(after["clicks"].to_numpy() * PRICED_GAIN), left)
+        kinds = part.schema
+        told.append(
+            after.with_columns(clicks=pl.Series(more, dtype=kinds["clicks"]), impressions=pl.lit(0, kinds["impressions"]))
+        )
+    return told
 
 
 def _days_of(pair: Pair, number: int, rng: np.random.Generator, level: np.ndarray, summer: np.ndarray) -> pl.DataFrame:

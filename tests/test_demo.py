@@ -6,12 +6,26 @@ import os
 import subprocess
 import sys
 from datetime import date
+from math import log
 from pathlib import Path
 
 import polars as pl
 import pytest
 
-from demo.scenario import BOXED, BRAND_PATTERNS, EVENT_DAY, FIRST_DAY, LAST_DAY, SITE_ADDRESS, SITE_NAME, guide, make_facts
+from demo.scenario import (
+    BOXED,
+    BRAND_PATTERNS,
+    EVENT_DAY,
+    FIRST_DAY,
+    LAST_DAY,
+    PRICED,
+    PRICED_DAY,
+    PRICED_GAIN,
+    SITE_ADDRESS,
+    SITE_NAME,
+    guide,
+    make_facts,
+)
 from demo.site import DEAD_LINKS, DOUBLE_TITLE, HOST, LONG_TITLE, MISSING_DESCRIPTION, NO_INDEX, NO_LINK_LEADS_HERE
 from demo.sources import LEFT_AT_ONCE, NEVER_BOUGHT, write_sources
 from zugzwang.core.clicks.lenses import Appraisal, Lens, appraise, look
@@ -20,6 +34,8 @@ from zugzwang.core.facts.periods import default_period
 from zugzwang.core.facts.search import SCHEMA
 from zugzwang.core.pages.html import read_page
 from zugzwang.core.time.change import PARTS
+from zugzwang.core.trials.effect import effect
+from zugzwang.core.trials.units import told_units
 
 FLOOR = 100
 POOR = {
@@ -199,3 +215,29 @@ def test_pages_that_bounce_and_the_page_with_most_to_gain(told: dict[str, list[d
     first = told["pages"][0]
     assert first["page"] == guide("what-size-canoe-do-i-need")  # under an answer box
     assert any("gets fewer clicks than its position should bring" in reason for reason in first["reasons"])
+
+
+def test_the_priced_titles_helped(facts: pl.DataFrame) -> None:
+    """The trial's interval, from the facts alone, holds what was planted; other rental pages show nothing."""
+    spans = {
+        "usual": (-112, -28), "before": (-28, 0), "after": (1, 29), "year_before": (-28 - 364, -364), "year_after": (1 - 364, 29 - 364)
+    }  # fmt: skip
+    pages = facts.select("page").unique(maintain_order=True).with_row_index("unit")
+    held = facts.join(pages, on="page").with_columns(day=(pl.col("date") - PRICED_DAY).dt.total_days())
+    sides = pages
+    for side, (first, last) in spans.items():
+        of = held.filter(pl.col("day").is_between(first, last, closed="left")).group_by("unit")
+        counted = of.agg(pl.col("clicks").sum(), pl.col("impressions").sum(), pl.col("position").mean())
+        sides = sides.join(counted.rename({name: f"{name}_{side}" for name in counted.columns[1:]}), on="unit", how="left")
+    units = told_units(sides.with_columns(expected_before=pl.lit(None, dtype=pl.Float64)), "clicks", 1 / 3)
+    of_rental = {
+        page.partition("/rental/")[2]: unit for unit, page in pages.iter_rows() if "www" in page and "/rental/" in page
+    }
+    priced = [of_rental[path.removeprefix("/rental/")] for path in PRICED]
+    found = effect(units, priced)
+    assert found is not None
+    assert found.p_value <= 0.05
+    assert found.low <= log(1 + PRICED_GAIN) <= found.high
+    others = effect(units, sorted(set(of_rental.values()) - set(priced)), priced)
+    assert others is not None
+    assert others.p_value > 0.05

@@ -17,8 +17,31 @@ from django.conf import settings
 from django.contrib.auth.models import User
 from django.utils import timezone
 
-from demo.moves import ACCEPTED, ACCEPTED_FOR, MOVES, TRIED, TRIED_CHANGE, TRIED_HOPE, TRIED_NAME, TRIED_ON
-from demo.scenario import BRAND_PATTERNS, CURRENCY, LAST_DAY, PAGE_TYPES, QUERY_GROUPS, SITE_ADDRESS, SITE_NAME, SITE_SLUG
+from demo.moves import (
+    ACCEPTED,
+    ACCEPTED_FOR,
+    MOVES,
+    PRICED_CHANGE,
+    PRICED_HOPE,
+    PRICED_NAME,
+    TRIED,
+    TRIED_CHANGE,
+    TRIED_HOPE,
+    TRIED_NAME,
+    TRIED_ON,
+)
+from demo.scenario import (
+    BRAND_PATTERNS,
+    CURRENCY,
+    LAST_DAY,
+    PAGE_TYPES,
+    PRICED,
+    PRICED_DAY,
+    QUERY_GROUPS,
+    SITE_ADDRESS,
+    SITE_NAME,
+    SITE_SLUG,
+)
 from demo.sources import write_sources
 from zugzwang.access import OPERATOR, Actor
 from zugzwang.cli.base import ProductCommand
@@ -125,7 +148,10 @@ class Command(ProductCommand):
         decide(actor, SITE_SLUG, Decided([Subject(query=queries[ACCEPTED])], "accept", note=ACCEPTED_FOR))
         guides = [Subject(number) for address, number in sorted(pages.items()) if TRIED in address]
         tried = Planned(guides, TRIED_CHANGE, TRIED_ON, TRIED_NAME, hope=TRIED_HOPE, design="split", seed=3)
-        trials.read(actor, SITE_SLUG, trials.start(actor, SITE_SLUG, tried, today).id)
+        rental = [Subject(number) for address, number in sorted(pages.items()) if urlsplit(address).path in PRICED]
+        priced = Planned(rental, PRICED_CHANGE, PRICED_DAY, PRICED_NAME, hope=PRICED_HOPE, seed=3)
+        for trial in (tried, priced):
+            trials.read(actor, SITE_SLUG, trials.start(actor, SITE_SLUG, trial, today).id)
 
     def _crawl(self, user: User, address: str) -> None:
         """Crawl the simulated site, served for the while by the stand-ins."""
