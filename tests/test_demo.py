@@ -220,8 +220,12 @@ def test_pages_that_bounce_and_the_page_with_most_to_gain(told: dict[str, list[d
 def test_the_priced_titles_helped(facts: pl.DataFrame) -> None:
     """The trial's interval, from the facts alone, holds what was planted; other rental pages show nothing."""
     spans = {
-        "usual": (-112, -28), "before": (-28, 0), "after": (1, 29), "year_before": (-28 - 364, -364), "year_after": (1 - 364, 29 - 364)
-    }  # fmt: skip
+        "usual": (-112, -28),
+        "before": (-28, 0),
+        "after": (1, 29),
+        "year_before": (-392, -364),
+        "year_after": (-363, -335),
+    }
     pages = facts.select("page").unique(maintain_order=True).with_row_index("unit")
     held = facts.join(pages, on="page").with_columns(day=(pl.col("date") - PRICED_DAY).dt.total_days())
     sides = pages

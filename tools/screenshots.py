@@ -104,6 +104,14 @@ def main() -> None:
             page.get_by_text("Likely the move").wait_for()
             page.wait_for_timeout(600)
             page.screenshot(path=FOLDER / "moves.png")
+            page.goto(f"{SERVER}/marrowbank/moves?finding=trials")
+            page.get_by_role("row", name="Rental titles with a price").click()
+            view_of_trial = page.get_by_test_id("trial-file").get_by_role("img", name=re.compile("^Weeks of the changed"))
+            view_of_trial.wait_for()
+            page.wait_for_timeout(600)
+            page.screenshot(path=FOLDER / "trials.png")
+            preview = page.get_by_test_id("report-preview").get_by_role("img").nth(1)
+            view(page, "reports", "reports?view=templates", preview)
             page.goto(f"{SERVER}/marrowbank/intake")
             page.locator("input[type=file]").set_input_files(
                 {"name": "week-47.csv", "mimeType": "text/csv", "buffer": BAD.encode()}
@@ -114,7 +122,7 @@ def main() -> None:
             page.get_by_role("alert").wait_for()
             page.wait_for_timeout(600)
             page.screenshot(path=FOLDER / "refused.png")
-            for name, part in {"intake": "intake", "cleaning": "intake/cleaning", "loads": "intake/loads"}.items():
+            for name, part in {"intake": "intake", "cleaning": "intake/cleaning"}.items():
                 view(page, name, part, page.get_by_role("heading", level=2).first)
         browser.close()
 

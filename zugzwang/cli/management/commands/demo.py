@@ -24,6 +24,11 @@ from demo.moves import (
     PRICED_CHANGE,
     PRICED_HOPE,
     PRICED_NAME,
+    REPORT_CONTACT,
+    REPORT_LOGO,
+    REPORT_NAME,
+    REPORT_OWN_NAME,
+    REPORT_WORDS,
     TRIED,
     TRIED_CHANGE,
     TRIED_HOPE,
@@ -60,7 +65,10 @@ from zugzwang.plan import moves, trials
 from zugzwang.plan.decisions import Decided, decide
 from zugzwang.plan.outcomes import measured
 from zugzwang.plan.proposals import make_moves
+from zugzwang.plan.reports import PartOf, Template, add_template, set_logo
+from zugzwang.plan.reports import make as make_report
 from zugzwang.plan.trials import Planned
+from zugzwang.subjects.report import PARTS
 from zugzwang.subjects.sites import add_site, change_site, site_days
 from zugzwang.subjects.warming import warm
 
@@ -152,6 +160,16 @@ class Command(ProductCommand):
         priced = Planned(rental, PRICED_CHANGE, PRICED_DAY, PRICED_NAME, hope=PRICED_HOPE, seed=3)
         for trial in (tried, priced):
             trials.read(actor, SITE_SLUG, trials.start(actor, SITE_SLUG, trial, today).id)
+
+        self._report(actor)
+
+    def _report(self, actor: Actor) -> None:
+        parts = [PartOf(name, REPORT_WORDS if name == "standing" else "") for name in PARTS]
+        template = add_template(
+            actor, SITE_SLUG, Template(REPORT_NAME, parts, own_name=REPORT_OWN_NAME, contact=REPORT_CONTACT)
+        )  # fmt: skip
+        set_logo(actor, SITE_SLUG, template.id, REPORT_LOGO)
+        make_report(actor, SITE_SLUG, template.id)
 
     def _crawl(self, user: User, address: str) -> None:
         """Crawl the simulated site, served for the while by the stand-ins."""
