@@ -95,7 +95,7 @@ def scheduled() -> bool:
         assert run("manage.py", "migrate", "--verbosity", "0").wait() == 0
         sites = max(REPORTS // TEMPLATES_A_SITE, 1)
         assert run("-c", MAKE, str(facts), str(sites), str(TEMPLATES_A_SITE)).wait() == 0, (folder / "log.txt").read_text()
-        workers, clock = [worker() for _ in range(WORKERS)], run("manage.py", "refresh", "--nightly")
+        workers, clock = [worker() for _ in range(WORKERS)], run("manage.py", "clock")
         begun, killed, told = time.monotonic(), 0, 0.0
         wanted = sites * TEMPLATES_A_SITE
         # Spread over what the whole is thought to take, so that no kill is left for an idle worker.

@@ -9,9 +9,10 @@ from django.contrib.auth.models import User
 from django.test import Client
 
 from tests.facts import filled
+from tests.planted import PlantedSite, planted_site
 from zugzwang.core.facts.grains import PAGE_QUERY, Grain
 from zugzwang.data import blocks
-from zugzwang.data.models import Load, Membership, Site
+from zugzwang.data.models import Load, Membership, Page, Query, Site
 
 HEADER = ["date", "page", "query", "clicks", "impressions", "position"]
 WriteCsv = Callable[..., Path]
@@ -72,3 +73,15 @@ def a_world_of_its_own(settings, tmp_path: Path) -> None:  # type: ignore[no-unt
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
     settings.CACHE_DIR = tmp_path / "cache"
     settings.WORK_APART = False
+
+
+@pytest.fixture
+def planted(site: Site) -> PlantedSite:
+    """The site with a planted site's facts; page and query ids of the database are 1 more than the planted ones."""
+    planted = planted_site(queries=400, poor=6, movers=5, seed=4)
+    count = 400
+    Page.objects.bulk_create(Page(id=n + 1, site=site, text=f"https://shop.example/p{n}") for n in range(count))
+    Query.objects.bulk_create(Query(id=n + 1, site=site, text=f"query {n}") for n in range(count))
+    facts = planted.facts.with_columns(page=planted.facts["page"] + 1, query=planted.facts["query"] + 1)
+    keep(site, facts)
+    return planted

@@ -7,5 +7,10 @@ export default defineConfig(({ command }) => ({
   base: command === "build" ? "/static/" : "/",
   plugins: [react(), tailwind()],
   build: { chunkSizeWarningLimit: 700 },
-  server: { port: 5173, proxy: Object.fromEntries(["/api", "/read"].map((path) => [path, { target: "http://127.0.0.1:8000", changeOrigin: false }])) },
+  server: {
+    port: 5173,
+    proxy: Object.fromEntries(
+      ["/api", "/read"].map((path) => [path, { target: "http://127.0.0.1:8000", changeOrigin: false }]),
+    ),
+  },
 }));

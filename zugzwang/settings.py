@@ -26,6 +26,9 @@ OPTIONS: dict[str, str] = {
     "ZUGZWANG_USER_AGENT": "ZugzwangCrawler/1.0",
     "ZUGZWANG_NIGHTLY_AT": "03:00",
     "ZUGZWANG_REPORTS_AT": "06:00",
+    "ZUGZWANG_BACKUP_DIR": "",
+    "ZUGZWANG_BACKUP_AT": "02:00",
+    "ZUGZWANG_BACKUP_KEEP": "14",
     "ZUGZWANG_ADDRESS": "http://127.0.0.1:8000",
     "ZUGZWANG_MAIL": "",
     "ZUGZWANG_MAIL_FROM": "",
@@ -57,6 +60,8 @@ HOST_MAP = dict(pair.split("=", 1) for pair in listed("ZUGZWANG_HOST_MAP"))
 USER_AGENT = option("ZUGZWANG_USER_AGENT")
 NIGHTLY_AT = option("ZUGZWANG_NIGHTLY_AT")
 REPORTS_AT = option("ZUGZWANG_REPORTS_AT")
+BACKUP_DIR, BACKUP_AT = option("ZUGZWANG_BACKUP_DIR"), option("ZUGZWANG_BACKUP_AT")
+BACKUP_KEEP = int(option("ZUGZWANG_BACKUP_KEEP"))
 ADDRESS = option("ZUGZWANG_ADDRESS")
 JOB_MEMORY_BYTES = int(option("ZUGZWANG_JOB_MEMORY_MB")) * 1_000_000
 # What others sent is read in a process of its own; tests do without, for its database is another one than theirs.

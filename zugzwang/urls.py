@@ -1,12 +1,14 @@
 """Addresses: the API, the application's files, and the one page for all else."""
 
+import sys
+
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.urls import URLPattern, URLResolver, path, re_path
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_safe
 
-from zugzwang.api.problems import answer
+from zugzwang.api.problems import answer, of_storage
 from zugzwang.api.reports import read_report
 from zugzwang.api.routes import api
 
@@ -38,6 +40,9 @@ def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
 
 
 def broken(request: HttpRequest) -> HttpResponse:
+    told = of_storage(sys.exc_info()[1])
+    if told is not None:
+        return told
     return answer(500, "Something broke here; nothing was changed.", "Try again; if it stays so, look at the server's log.")
 
 

@@ -1,5 +1,6 @@
 """The one shape of errors over HTTP: problem details after RFC 9457 (application/problem+json)."""
 
+import errno
 from collections.abc import Callable
 from typing import Any, cast
 
@@ -98,6 +99,21 @@ def one_shape(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[
     return middleware
 
 
+def of_storage(error: BaseException | None) -> HttpResponse | None:
+    """The answer where a database is locked, a disk full or read-only: nothing of the request is kept, and all goes on
+    by itself when that is over. None where the error is another one."""
+    said = str(error).lower()
+    if isinstance(error, OperationalError) and "locked" in said:
+        return answer(503, "The database is busy with another change.", "Nothing was changed; try again in a minute.")
+    code = error.errno if isinstance(error, OSError) else None
+    if code in (errno.ENOSPC, errno.EDQUOT) or (isinstance(error, OperationalError) and "full" in said):
+        return answer(503, "The disk of this installation is full.", "Nothing was changed. Tell whoever runs it.")
+    if code in (errno.EROFS, errno.EACCES) or (isinstance(error, OperationalError) and "readonly" in said):
+        message = "The data of this installation cannot be written to."
+        return answer(503, message, "Nothing was changed; looking still works. Tell whoever runs it.")
+    return None
+
+
 def install(api: NinjaAPI) -> None:
     """Answer every error of the API in this shape."""
 
@@ -125,10 +141,12 @@ def install(api: NinjaAPI) -> None:
         return answer(422, "A number in the request is larger than any can be.", "Look at the numbers in its address.")
 
     @api.exception_handler(OperationalError)
-    def database_is_busy(request: HttpRequest, error: OperationalError) -> HttpResponse:
-        if "locked" not in str(error):
+    @api.exception_handler(OSError)
+    def storage(request: HttpRequest, error: OperationalError | OSError) -> HttpResponse:
+        told = of_storage(error)
+        if told is None:
             raise error
-        return answer(503, "The database is busy with another change.", "Nothing was changed; try again in a minute.")
+        return told
 
     @api.exception_handler(AuthenticationError)
     def not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:

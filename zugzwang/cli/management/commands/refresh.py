@@ -1,19 +1,14 @@
-"""`manage.py refresh --site SLUG`: fetch what the site lacks from its services; `--nightly`: for all sites, every night."""
+"""`manage.py refresh --site SLUG`: fetch what the site lacks from its services."""
 
-import time
 from argparse import ArgumentParser
 from typing import Any
 
-from django.conf import settings
 from django.core.management.base import CommandError
-from django.utils import timezone
 
 from zugzwang.access import OPERATOR
 from zugzwang.cli.base import ProductCommand, finish
 from zugzwang.data.models import Connection
 from zugzwang.intake import jobs
-
-LOOK_SECONDS = 30
 
 
 class Command(ProductCommand):
@@ -24,13 +19,8 @@ class Command(ProductCommand):
         parser.add_argument("--all", action="store_true", help="every site that has services, one after the other")
         parser.add_argument("--source", nargs="+", metavar="SOURCE", help="only these; default: all that are connected")
         parser.add_argument("--format", choices=["text", "json"], default="text")
-        parser.add_argument(
-            "--nightly", action="store_true", help="stay, and ask the worker every night for what connections want nightly"
-        )
 
     def handle(self, *args: Any, **options: Any) -> None:
-        if options["nightly"]:
-            self._stay()
         if options["all"]:
             for job in jobs.ask_for_all(OPERATOR):
                 finish(self, job, options["format"])
@@ -41,10 +31,3 @@ class Command(ProductCommand):
         held = Connection.objects.filter(site=site)
         chosen = held.filter(source__in=options["source"]) if options["source"] else held
         finish(self, jobs.ask_for_refresh(OPERATOR, site.slug, list(chosen.values_list("id", flat=True))), options["format"])
-
-    def _stay(self) -> None:
-        while True:
-            jobs.reap()
-            jobs.nightly(timezone.localtime())
-            jobs.reports_due(timezone.localtime())
-            time.sleep(min(LOOK_SECONDS, settings.JOB_SILENCE_SECONDS))

@@ -1,0 +1,267 @@
+"""Nothing lost: backups made while loads run, put back and compared; damage that is found and named; what is swept."""
+
+import os
+import random
+import signal
+import sqlite3
+import subprocess
+import sys
+import time
+from contextlib import closing
+from datetime import UTC, date, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+import pytest
+from django.contrib.sessions.models import Session
+from django.core.management import CommandError, call_command
+from django.db import OperationalError, connection
+from django.test import Client
+from django.utils import timezone
+
+from tests.installation import ROOT, Installation
+from tests.planted import planted_site
+from zugzwang.cli.management.commands import clock
+from zugzwang.data import backup, in_use
+from zugzwang.data.models import Block, Job, Load, LoadPart, Page, Query, Site
+from zugzwang.data.sweeping import sweep
+from zugzwang.errors import Conflict, Invalid
+
+# Loads a file again and again, each time with a row less.
+LOADS = """
+import django; django.setup()
+import sys
+from pathlib import Path
+from zugzwang.access import OPERATOR
+from zugzwang.data.models import Site
+from zugzwang.intake.loading import load_file
+from zugzwang.subjects.sites import add_site
+facts, number = Path(sys.argv[1]), int(sys.argv[2])
+site = Site.objects.filter(slug="shop").first() or add_site(OPERATOR, "Shop", "http://www.shop.example", "shop")
+head, *rows = facts.read_text().splitlines()
+for at in range(number):
+    path = facts.with_name(f"facts-{at}.csv")
+    path.write_text("\\n".join([head, *rows[at:]]))
+    load_file(site, path, "facts.csv")
+    site.refresh_from_db()
+"""
+
+
+def facts_file(folder: Path) -> Path:
+    path = folder / "facts.csv"
+    rows = planted_site(queries=300, poor=3, movers=3).facts.rename({"day": "date"})
+    rows.write_csv(path)
+    return path
+
+
+def run(installation: Installation, *command: str) -> "subprocess.CompletedProcess[str]":
+    return subprocess.run(
+        [sys.executable, "manage.py", *command], cwd=ROOT, env=installation.env, capture_output=True, text=True, check=False
+    )
+
+
+def loads(data: Path) -> int:
+    with closing(sqlite3.connect(data / "zugzwang.sqlite3")) as database:
+        told: int = database.execute("SELECT COUNT(*) FROM store_load").fetchone()[0]
+        blocks = {row[0] for row in database.execute("SELECT checksum FROM store_block")}
+        assert database.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
+        assert blocks or told == 0
+    return told
+
+
+def test_a_backup_made_while_loads_run_is_a_state_between_two_of_them(tmp_path: Path) -> None:
+    """Five backups beside thirty loads; each put back elsewhere holds the blocks that its last load made, and is sound."""
+    (tmp_path / "data").mkdir()
+    installation, folder = Installation(tmp_path / "data"), tmp_path / "backups"
+    assert run(installation, "migrate", "--verbosity", "0").returncode == 0
+    loading = installation.run("-c", LOADS, str(facts_file(tmp_path)), "30")
+    made: list[Path] = []
+    while len(made) < 5:
+        told = run(installation, "backup", "--to", str(folder))
+        assert told.returncode == 0, told.stderr
+        assert "read back and sound" in told.stdout
+        made = backup.backups(folder)
+        time.sleep(0.3)
+    loading.send_signal(signal.SIGKILL)
+    loading.wait()
+    seen = set()
+    for number, one in enumerate(made):
+        assert one.stat().st_mode & 0o777 == 0o600
+        elsewhere = Installation(tmp_path / f"put-back-{number}")
+        elsewhere.data.mkdir()
+        told = run(elsewhere, "restore", str(one))
+        assert told.returncode == 0, told.stderr
+        checked = run(elsewhere, "verify")
+        assert checked.returncode == 0, checked.stdout + checked.stderr
+        seen.add(loads(elsewhere.data))
+        assert (elsewhere.data / "secret_key").read_text() == (installation.data / "secret_key").read_text()
+    assert len(seen) >= 2, "the backups were not made while loads ran"
+    # Into a folder that holds data only where asked to, and never while something runs on it.
+    target = Installation(tmp_path / "put-back-0")
+    assert "--replace" in run(target, "restore", str(made[-1])).stderr
+    worker = target.worker()
+    for _ in range(200):
+        if "Stop it first" in run(target, "restore", str(tmp_path / "none.tar")).stderr:
+            break
+        time.sleep(0.1)
+    else:
+        raise AssertionError("a running worker was not noticed")
+    worker.kill()
+    worker.wait()
+    before = loads(target.data)
+    told = run(target, "restore", str(made[-1]), "--replace")
+    assert told.returncode == 0, told.stderr
+    (aside,) = target.data.glob("before-restore-*")
+    assert loads(aside) == before
+    assert loads(target.data) == max(seen)
+
+
+@pytest.fixture
+def whole(tmp_path: Path, settings: Any) -> Path:
+    """A backup of a small data folder, which settings then name."""
+    (tmp_path / "data").mkdir()
+    installation = Installation(tmp_path / "data")
+    assert run(installation, "backup", "--to", str(tmp_path / "backups")).returncode == 0
+    settings.DATA_DIR = tmp_path / "data"
+    return backup.backups(tmp_path / "backups")[0]
+
+
+def test_a_backup_that_is_damaged_is_refused_and_touches_nothing(whole: Path, tmp_path: Path, settings: Any) -> None:
+    settings.DATA_DIR = tmp_path / "empty"
+    settings.DATA_DIR.mkdir()
+    data = whole.read_bytes()
+    chance = random.Random(2)
+    places = [chance.randrange(2_000, len(data) - 20_000) for _ in range(4)]
+    wrong = {
+        "cut.tar": data[: len(data) // 2],
+        "other.tar": b"no archive",
+        **{f"flipped-{at}.tar": data[:at] + bytes([data[at] ^ 4]) + data[at + 1 :] for at in places},
+    }
+    for name, content in wrong.items():
+        (tmp_path / name).write_bytes(content)
+        if name.startswith("flipped") and content[int(name[8:-4])] == data[int(name[8:-4])]:
+            continue
+        with pytest.raises(backup.Unsound):
+            backup.restore(tmp_path / name)
+    assert [one.name for one in settings.DATA_DIR.iterdir()] == ["in-use"]
+    told, aside = backup.restore(whole)
+    assert (told.counts["store_site"], aside) == (0, None)
+
+
+def test_a_night_has_one_backup_and_old_ones_go(
+    whole: Path, tmp_path: Path, settings: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    settings.BACKUP_DIR, settings.BACKUP_AT, settings.BACKUP_KEEP = str(tmp_path / "nightly"), "02:00", 3
+    monkeypatch.setattr(backup, "database_file", lambda: settings.DATA_DIR / backup.DATABASE)
+    made = []
+    for hours in (0, 1, 5, 25, 26, 49, 73, 97):
+        clock._back_up(datetime(2026, 11, 27, 3, tzinfo=UTC) + timedelta(hours=hours))
+        made.append(len(backup.backups(Path(settings.BACKUP_DIR))))
+    assert made == [1, 1, 1, 2, 2, 3, 3, 3]
+    assert [one.name[9:17] for one in backup.backups(Path(settings.BACKUP_DIR))] == ["20261129", "20261130", "20261201"]
+
+
+def test_only_who_is_alone_puts_back(settings: Any, tmp_path: Path) -> None:
+    settings.DATA_DIR = tmp_path
+    with in_use.alone(), pytest.raises(Conflict), in_use.alone():
+        pass
+    with in_use.alone():
+        pass
+    (tmp_path / backup.DATABASE).write_bytes(b"")
+    with pytest.raises((Invalid, backup.Unsound)):
+        backup.restore(tmp_path / "none.tar")
+
+
+@pytest.mark.usefixtures("planted")
+class TestVerify:
+    def verified(self, capsys: pytest.CaptureFixture[str]) -> str:
+        call_command("verify", site="shop")
+        return capsys.readouterr().out
+
+    def test_what_loads_hold_is_mended_and_named(self, capsys: pytest.CaptureFixture[str]) -> None:
+        assert "made again" not in self.verified(capsys)
+        block = Block.objects.order_by("month").first()
+        assert block is not None
+        broken = bytearray(block.payload)
+        broken[len(broken) // 2] ^= 1
+        Block.objects.filter(id=block.id).update(payload=bytes(broken))
+        assert f"shop: page × query, {block.month:%B %Y}: it was not as it was written; made again" in self.verified(capsys)
+        assert bytes(Block.objects.get(id=block.id).payload) == bytes(block.payload)
+        assert "made again" not in self.verified(capsys)
+
+    def test_what_cannot_be_mended_is_an_error(self, capsys: pytest.CaptureFixture[str]) -> None:
+        part = LoadPart.objects.order_by("month").first()
+        assert part is not None
+        LoadPart.objects.filter(id=part.id).update(payload=b"gone")
+        with pytest.raises(CommandError):
+            self.verified(capsys)
+        assert "cannot be taken back" in capsys.readouterr().out
+        Block.objects.filter(month=part.month).update(payload=b"gone too")
+        with pytest.raises(CommandError):
+            self.verified(capsys)
+        assert "damaged on disk" in capsys.readouterr().out
+
+    def test_references_without_a_text_are_found(self, capsys: pytest.CaptureFixture[str]) -> None:
+        Page.objects.filter(id=1).delete()
+        Query.objects.filter(id__in=[1, 2]).delete()
+        with pytest.raises(CommandError):
+            self.verified(capsys)
+        told = capsys.readouterr().out
+        assert "1 of its page numbers have no text" in told
+        assert "2 of its query numbers have no text" in told
+
+
+def test_what_is_past_its_days_is_swept(site: Site) -> None:
+    now = timezone.now()
+    for days, key in ((1, "old"), (-1, "new")):
+        Session.objects.create(session_key=key, session_data="", expire_date=now - timedelta(days=days))
+    for days in (100, 10):
+        job = Job.objects.create(site=site, title="x", refused_rows=b"rows")
+        job.parts.create(number=1, payload=b"")
+        load = Load.objects.create(site=site, source="search", name="x", taken_back_at=now - timedelta(days=days))
+        load.parts.create(grain="page", month=date(2026, 1, 1), mode="add", rows=0, payload=b"")
+        Job.objects.filter(id=job.id).update(ended_at=now - timedelta(days=days))
+    standing = Load.objects.create(site=site, source="search", name="stands")
+    standing.parts.create(grain="page", month=date(2026, 1, 1), mode="add", rows=0, payload=b"")
+    assert sweep(now) == {"sessions": 1, "refused rows": 1, "parts of jobs": 1, "rows of loads": 1}
+    assert [one.session_key for one in Session.objects.all()] == ["new"]
+    assert (Job.objects.count(), Load.objects.count(), LoadPart.objects.count()) == (2, 3, 2)
+    assert sweep(now) == {}
+
+
+@pytest.mark.parametrize(
+    ("begin", "end", "said"),
+    [
+        ("PRAGMA query_only = 1", "PRAGMA query_only = 0", "cannot be written to"),
+        ("PRAGMA max_page_count = 1", "PRAGMA max_page_count = 1073741823", "disk of this installation is full"),
+    ],
+)
+def test_a_disk_that_takes_nothing_is_told_and_all_goes_on(
+    begin: str, end: str, said: str, signed_in: Client, site: Site
+) -> None:
+    """SQLite's own errors: a database that cannot be written to, and one that cannot grow."""
+    body = {"address": "pages?text=" + "x" * 3_000}
+
+    def ask(name: str) -> Any:
+        return signed_in.post(f"/api/sites/{site.slug}/views", {"name": name, **body}, "application/json")
+
+    with connection.cursor() as cursor:
+        cursor.execute(begin)
+        try:
+            answers = [ask(f"View {number}") for number in range(30)]
+        finally:
+            cursor.execute(end)
+    refused = [one for one in answers if one.status_code == 503]
+    assert refused
+    assert all(said in one.json()["detail"] and one.json()["remedy"] for one in refused)
+    assert {one.status_code for one in answers} <= {201, 503}
+    assert signed_in.get(f"/api/sites/{site.slug}").status_code == 200
+    assert ask("After it").status_code == 201
+
+
+def test_an_error_of_another_kind_is_not_called_one_of_the_disk() -> None:
+    from zugzwang.api.problems import of_storage
+
+    assert of_storage(OperationalError("no such table: x")) is None
+    assert of_storage(ValueError("full")) is None
+    assert of_storage(OSError(os.strerror(2))) is None

@@ -1,0 +1,79 @@
+"""`manage.py clock`: what comes with time – jobs taken up again, nightly refreshes, reports, backups, sweeping."""
+
+import logging
+import signal
+import threading
+from collections.abc import Callable
+from datetime import UTC, datetime, time, timedelta
+from typing import Any
+
+from django.conf import settings
+from django.db import close_old_connections
+from django.utils import timezone
+
+from zugzwang.cli.base import ProductCommand
+from zugzwang.data import backup
+from zugzwang.data.sweeping import sweep
+from zugzwang.intake import jobs
+
+log = logging.getLogger(__name__)
+LOOK_SECONDS = 30
+
+
+class Command(ProductCommand):
+    help = "Stay, and see to what comes with time. One of it runs beside the workers."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        stopped = threading.Event()
+        for sign in (signal.SIGTERM, signal.SIGINT):
+            signal.signal(sign, lambda *_: stopped.set())
+        while not stopped.is_set():
+            look(timezone.localtime())
+            stopped.wait(min(LOOK_SECONDS, settings.JOB_SILENCE_SECONDS))
+
+
+_swept: list[datetime] = []
+
+
+def look(now: datetime) -> None:
+    """See to all that is due; what fails is told in the log, and keeps nothing else from being done."""
+    for what in (
+        jobs.reap,
+        lambda: jobs.nightly(now),
+        lambda: jobs.reports_due(now),
+        lambda: _sweep(now),
+        lambda: _back_up(now),
+    ):
+        _seen_to(what)
+
+
+def _seen_to(what: Callable[[], object]) -> None:
+    close_old_connections()
+    try:
+        what()
+    except Exception:
+        log.exception("Something that was due could not be done; it is tried again")
+
+
+def _sweep(now: datetime) -> None:
+    if _swept and now - _swept[-1] < timedelta(days=1):
+        return
+    _swept[:] = [now]
+    if gone := sweep(now):
+        log.info("Swept: %s", ", ".join(f"{number} {name}" for name, number in gone.items()))
+
+
+def _back_up(now: datetime) -> None:
+    """The backup of the night, where a folder is set for it and none was made since its hour."""
+    if not settings.BACKUP_DIR:
+        return
+    folder = backup.folder_of()
+    at = datetime.combine(now.date(), time.fromisoformat(settings.BACKUP_AT), now.tzinfo)
+    due = at if at <= now else at - timedelta(days=1)
+    held = backup.backups(folder)
+    newest = backup.made_at(held[-1]) if held else None
+    if newest is not None and newest >= due:
+        return
+    made = backup.back_up(folder, now=now.astimezone(UTC))
+    backup.keep_newest(folder, settings.BACKUP_KEEP)
+    log.info("Backup %s, %.0f MB, read back and sound", made.name, made.stat().st_size / 1e6)

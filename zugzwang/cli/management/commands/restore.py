@@ -1,0 +1,32 @@
+"""`manage.py restore FILE`: put a backup back."""
+
+from argparse import ArgumentParser
+from pathlib import Path
+from typing import Any
+
+from django.core.management import call_command
+from django.core.management.base import BaseCommand, CommandError
+from django.db import connections
+
+from zugzwang.data import backup
+from zugzwang.errors import ProductError
+
+
+class Command(BaseCommand):
+    help = "Put a backup back into the data folder; Zugzwang must not run meanwhile. What stood there is moved aside."
+    requires_system_checks: list[str] = []
+
+    def add_arguments(self, parser: ArgumentParser) -> None:
+        parser.add_argument("file", type=Path)
+        parser.add_argument("--replace", action="store_true", help="where a database stands already: move it aside")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        connections.close_all()
+        try:
+            told, aside = backup.restore(options["file"], options["replace"])
+        except ProductError as error:
+            raise CommandError(f"{error.message} {error.remedy}") from error
+        call_command("migrate", verbosity=0)
+        self.stdout.write(f"Put back: {told.counts['store_site']} sites as of {told.made_at}.")
+        if aside is not None:
+            self.stdout.write(f"What stood there is kept in {aside}.")

@@ -1,0 +1,26 @@
+"""`manage.py verify`: whether all that is kept is sound."""
+
+from argparse import ArgumentParser
+from typing import Any
+
+from django.core.management.base import CommandError
+
+from zugzwang.access import OPERATOR
+from zugzwang.cli.base import ProductCommand
+from zugzwang.data.verifying import verify
+
+
+class Command(ProductCommand):
+    help = "Read every block, every load's own rows and every reference; mend what loads hold; exit 1 where something is wrong."
+
+    def add_arguments(self, parser: ArgumentParser) -> None:
+        parser.add_argument("--site", metavar="SLUG", help="default: all")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        sites = [OPERATOR.site(options["site"])] if options["site"] else list(OPERATOR.sites())
+        checked = verify(sites)
+        for one in checked.faults:
+            self.stdout.write(f"{one.where}: {one.what}{'; made again of its loads' if one.mended else ''}.")
+        self.stdout.write(f"{checked.blocks:,} blocks and {checked.parts:,} parts of loads were read, of {len(sites)} sites.")
+        if any(not one.mended for one in checked.faults):
+            raise CommandError("Something is damaged: see above.")

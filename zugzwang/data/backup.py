@@ -1,0 +1,233 @@
+"""Backups: one file that holds the database as it stood at a moment, the uploads that wait, and the signing key.
+
+The database is copied by SQLite's own online backup, in one step, which reads it as of one moment while others write: what a
+load writes in one transaction is in it whole or not at all. (Copying the files of a database that is written to gave a
+malformed one once in 51 times.) A backup counts when it was read back: every file's SHA-256, and SQLite's integrity check.
+
+A backup is a tar archive: manifest.json, zugzwang.sqlite3, uploads/…, secret_key. It opens what is sealed in it, so it is for
+its owner alone (mode 0600); without the key, tokens of services have to be given again after it is put back.
+"""
+
+import hashlib
+import io
+import json
+import os
+import re
+import shutil
+import sqlite3
+import tarfile
+import tempfile
+from collections.abc import Iterator
+from contextlib import closing, contextmanager
+from dataclasses import asdict, dataclass, field
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+
+from zugzwang.data.in_use import alone
+from zugzwang.errors import Invalid, ProductError
+
+DATABASE, KEY, UPLOADS, MANIFEST = "zugzwang.sqlite3", "secret_key", "uploads", "manifest.json"
+NAME = re.compile(r"zugzwang-(\d{8}T\d{6})Z\.tar")
+CHUNK = 1 << 20
+COUNTED = ("store_site", "store_load", "store_block", "store_move", "store_decision", "auth_user")
+
+
+class Unsound(ProductError):
+    """A backup, or what was put back from it, is not as it was written."""
+
+
+@dataclass(frozen=True)
+class Manifest:
+    """`files`: name → SHA-256; `counts`: rows of some tables; `migration`: the last one that the database knew."""
+
+    made_at: str
+    migration: str
+    counts: dict[str, int]
+    files: dict[str, str] = field(default_factory=dict)
+
+
+def folder_of() -> Path:
+    return Path(settings.BACKUP_DIR)
+
+
+def database_file() -> Path:
+    return Path(str(settings.DATABASES["default"]["NAME"]))
+
+
+def backups(folder: Path) -> list[Path]:
+    """The backups in a folder, the oldest first."""
+    return sorted(one for one in folder.glob("zugzwang-*.tar") if NAME.fullmatch(one.name)) if folder.is_dir() else []
+
+
+def made_at(path: Path) -> datetime | None:
+    found = NAME.fullmatch(path.name)
+    return datetime.strptime(found[1], "%Y%m%dT%H%M%S").replace(tzinfo=UTC) if found else None
+
+
+def back_up(folder: Path, with_key: bool = True, now: datetime | None = None) -> Path:
+    """Make a backup in a folder and read it back; while others work. Its file appears when it is whole."""
+    folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+    at = now or datetime.now(UTC)
+    target = folder / f"zugzwang-{at:%Y%m%dT%H%M%S}Z.tar"
+    with tempfile.TemporaryDirectory(dir=folder, prefix=".making-") as made:
+        copy = Path(made) / DATABASE
+        copy_database(database_file(), copy)
+        held = {DATABASE: copy, **_uploads()}
+        if with_key:
+            held[KEY] = settings.DATA_DIR / KEY
+        manifest = Manifest(at.isoformat(timespec="seconds"), *_about(copy), {})
+        whole = Path(made) / "whole.tar"
+        with tarfile.open(whole, "w") as archive:
+            for name, path in held.items():
+                try:
+                    manifest.files[name] = _add(archive, name, path)
+                except FileNotFoundError:
+                    continue  # an upload that was loaded or given up meanwhile
+            _add_text(archive, MANIFEST, json.dumps(asdict(manifest), indent=1))
+        whole.chmod(0o600)
+        check(whole)
+        _to_disk(whole)
+        os.replace(whole, target)
+        _to_disk(folder)
+    return target
+
+
+def copy_database(source: Path, target: Path) -> None:
+    """The database as of one moment, in one step: whoever writes meanwhile neither waits nor is seen in part."""
+    with closing(sqlite3.connect(source, timeout=60)) as old, closing(sqlite3.connect(target)) as new:
+        old.backup(new)
+        new.execute("PRAGMA journal_mode=DELETE")
+    target.chmod(0o600)
+
+
+def keep_newest(folder: Path, number: int) -> list[Path]:
+    """Remove all backups but the newest `number`; those that went."""
+    gone = backups(folder)[:-number] if number > 0 else []
+    for one in gone:
+        one.unlink()
+    return gone
+
+
+def check(path: Path) -> Manifest:
+    """Read a backup back, whole. Unsound says what is wrong with it."""
+    with _unpacked(path) as (folder, manifest):
+        counts = _about(folder / DATABASE)[1]
+        if counts != manifest.counts:
+            raise Unsound(f"{path.name} does not hold what it says: {counts}, not {manifest.counts}.", "Use another backup.")
+        return manifest
+
+
+def restore(path: Path, replace: bool = False) -> tuple[Manifest, Path | None]:
+    """Put a backup back into the data folder: what it says of itself, and where what stood there is kept now. Nothing is
+    touched before all of it is read and found sound. Conflict while Zugzwang runs; Invalid where data stand there already."""
+    data = Path(settings.DATA_DIR)
+    with alone(), _unpacked(path) as (folder, manifest):
+        stands = (data / DATABASE).exists()
+        if stands and not replace:
+            raise Invalid(f"{data} holds a database already.", "Add --replace: what stands there is moved aside, not lost.")
+        aside = data / f"before-restore-{datetime.now(UTC):%Y%m%dT%H%M%S}" if stands else None
+        if aside is not None:
+            aside.mkdir(mode=0o700)
+            for name in (DATABASE, f"{DATABASE}-wal", f"{DATABASE}-shm", KEY, UPLOADS):
+                if (data / name).exists():
+                    shutil.move(data / name, aside / name)
+        for name in (KEY, UPLOADS, DATABASE):  # the database last: without it nothing starts
+            if (folder / name).exists():
+                shutil.move(folder / name, data / name)
+        if not (data / KEY).exists() and aside is not None and (aside / KEY).exists():
+            shutil.copy2(aside / KEY, data / KEY)
+        _to_disk(data)
+        return manifest, aside
+
+
+# --- reading and writing archives -----------------------------------------------------------------------------------------
+
+
+@contextmanager
+def _unpacked(path: Path) -> Iterator[tuple[Path, Manifest]]:
+    """A backup's files in a folder of their own, each as it was written."""
+    parent = path.parent if os.access(path.parent, os.W_OK) else Path(settings.DATA_DIR)
+    with tempfile.TemporaryDirectory(dir=parent, prefix=".reading-") as name:
+        folder = Path(name)
+        try:
+            with tarfile.open(path) as archive:
+                archive.extractall(folder, filter="data")
+            manifest = Manifest(**json.loads((folder / MANIFEST).read_text()))
+        except (tarfile.TarError, EOFError, KeyError, TypeError, ValueError, FileNotFoundError) as error:
+            raise Unsound(f"{path.name} is no backup of Zugzwang, or is cut short.", "Use another backup.") from error
+        for file, digest in manifest.files.items():
+            if not (folder / file).is_file() or _digest(folder / file) != digest:
+                raise Unsound(f"{file} in {path.name} is not as it was written.", "Use another backup.")
+        if problem := database_problem(folder / DATABASE):
+            raise Unsound(f"The database in {path.name} is damaged: {problem}.", "Use another backup.")
+        yield folder, manifest
+
+
+def database_problem(path: Path) -> str:
+    """What SQLite finds wrong with a database; empty where nothing is."""
+    try:
+        with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as database:
+            told = database.execute("PRAGMA integrity_check(5)").fetchall()
+            broken = database.execute("PRAGMA foreign_key_check").fetchmany(5)
+    except sqlite3.DatabaseError as error:
+        return str(error)
+    said = [row[0] for row in told if row[0] != "ok"] + [f"{row[0]} points to no {row[2]}" for row in broken]
+    return "; ".join(said)
+
+
+def _uploads() -> dict[str, Path]:
+    root = Path(settings.UPLOAD_DIR)
+    if not root.is_dir():
+        return {}
+    return {f"{UPLOADS}/{one.relative_to(root)}": one for one in sorted(root.rglob("*")) if one.is_file()}
+
+
+def _about(database: Path) -> tuple[str, dict[str, int]]:
+    with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as held:
+        last = held.execute("SELECT name FROM django_migrations WHERE app = 'store' ORDER BY id DESC LIMIT 1").fetchone()
+        counts = {name: held.execute(f"SELECT COUNT(*) FROM {name}").fetchone()[0] for name in COUNTED}  # noqa: S608
+    return last[0] if last else "", counts
+
+
+def _add(archive: tarfile.TarFile, name: str, path: Path) -> str:
+    with path.open("rb") as file:
+        reading = _Hashing(file)
+        entry = archive.gettarinfo(arcname=name, fileobj=file)
+        entry.uid = entry.gid = 0
+        entry.uname = entry.gname = ""
+        archive.addfile(entry, reading)
+    return reading.hash.hexdigest()
+
+
+class _Hashing:
+    """A file that is hashed as it is read."""
+
+    def __init__(self, file: Any) -> None:
+        self.file, self.hash = file, hashlib.sha256()
+
+    def read(self, size: int = -1) -> bytes:
+        held: bytes = self.file.read(size)
+        self.hash.update(held)
+        return held
+
+
+def _add_text(archive: tarfile.TarFile, name: str, text: str) -> None:
+    entry = tarfile.TarInfo(name)
+    entry.size = len(text.encode())
+    archive.addfile(entry, io.BytesIO(text.encode()))
+
+
+def _digest(path: Path) -> str:
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def _to_disk(path: Path) -> None:
+    file = os.open(path, os.O_RDONLY)
+    try:
+        os.fsync(file)
+    finally:
+        os.close(file)

@@ -1,0 +1,29 @@
+"""What is thrown away by the clock: what nobody can ask for any more, after the days that docs/operating.md names."""
+
+from datetime import datetime, timedelta
+
+from axes.models import AccessAttempt, AccessFailureLog, AccessLog
+from django.contrib.sessions.models import Session
+from django_tasks_db.models import DBTaskResult
+
+from zugzwang.data.models import Job, JobPart, LoadPart
+
+SIGN_INS, TASKS, REFUSED_ROWS, TAKEN_BACK = (timedelta(days=one) for one in (90, 14, 90, 30))
+
+
+def sweep(now: datetime) -> dict[str, int]:
+    """Throw away what is past its days; how many of each went."""
+    ended = Job.objects.filter(ended_at__lt=now - REFUSED_ROWS)
+    gone = {
+        "sessions": Session.objects.filter(expire_date__lt=now).delete()[0],
+        "sign-ins": sum(
+            kind.objects.filter(attempt_time__lt=now - SIGN_INS).delete()[0]
+            for kind in (AccessAttempt, AccessFailureLog, AccessLog)
+        ),
+        "tasks": DBTaskResult.objects.filter(finished_at__lt=now - TASKS).delete()[0],
+        "refused rows": ended.exclude(refused_rows=None).update(refused_rows=None),
+        "parts of jobs": JobPart.objects.filter(job__in=ended).delete()[0],
+        # A load that was taken back stays on record; its rows are of no more use.
+        "rows of loads": LoadPart.objects.filter(load__taken_back_at__lt=now - TAKEN_BACK).delete()[0],
+    }
+    return {name: number for name, number in gone.items() if number}
