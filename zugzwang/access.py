@@ -1,24 +1,42 @@
-"""Who may see and change what: asked here and nowhere else."""
+"""Who may see and change what: asked here and nowhere else.
+
+Readers look, analysts change what is in a site, owners decide who sees it and whether it stands; whoever administers the
+installation (a superuser) may all of it. A script with a token may what its person may, within the token's sites and role.
+"""
 
 from dataclasses import dataclass
 
 from django.contrib.auth.models import User
 from django.db.models import QuerySet
 
-from zugzwang.data.models import Membership, Site
+from zugzwang.data.models import Membership, PersonalToken, Site
 from zugzwang.errors import NotAllowed, NotFound
+
+Role = Membership.Role
+# From the least to the most.
+RANKS = {Role.READER: 1, Role.ANALYST: 2, Role.OWNER: 3}
 
 
 @dataclass(frozen=True)
 class Actor:
-    """Who asks: a signed-in user, or the operator of the machine (`user` is None) at the command line."""
+    """Who asks: a signed-in user, perhaps through a `token`, or the operator of the machine (`user` is None) at the command
+    line."""
 
     user: User | None
+    token: PersonalToken | None = None
 
-    def sites(self) -> QuerySet[Site]:
+    @property
+    def name(self) -> str:
+        return self.user.get_username() if self.user else "operator"
+
+    def sites(self, deleted: bool = False) -> QuerySet[Site]:
+        """The sites that the actor may see; `deleted`: those that were deleted and can still be put back."""
+        held = Site.objects.filter(deleted_at__isnull=not deleted)
+        if self.token is not None:
+            held = held.filter(id__in=self.token.sites.values("id"))
         if self.user is None or self.user.is_superuser:
-            return Site.objects.all()
-        return Site.objects.filter(memberships__user=self.user)
+            return held
+        return held.filter(memberships__user=self.user)
 
     def site(self, slug: str) -> Site:
         """The site, if the actor may see it; a site that one may not see does not exist for them."""
@@ -28,15 +46,35 @@ class Actor:
             raise NotFound(f"There is no site “{slug}” that you may see.", f"Sites that you may see: {known}.")
         return site
 
-    def may_change(self, site: Site) -> bool:
+    def role(self, site: Site) -> str | None:
+        """What the actor is to a site; None where nothing."""
         if self.user is None or self.user.is_superuser:
-            return True
-        return Membership.objects.filter(site=site, user=self.user, role=Membership.Role.ANALYST).exists()
+            role: str | None = Role.OWNER
+        else:
+            role = Membership.objects.filter(site=site, user=self.user).values_list("role", flat=True).first()
+        if role is None or self.token is None:
+            return role
+        return min((role, self.token.role), key=lambda one: RANKS[Role(one)])
+
+    def may_change(self, site: Site) -> bool:
+        return site.archived_at is None and self.role(site) in (Role.ANALYST, Role.OWNER)
+
+    def may_own(self, site: Site) -> bool:
+        """Whether the actor decides who sees the site and whether it stands: no script may."""
+        return self.token is None and self.role(site) == Role.OWNER
 
     def site_to_change(self, slug: str) -> Site:
         site = self.site(slug)
-        if not self.may_change(site):
-            raise NotAllowed(f"You may look at {site.name} but not change it.", "Ask an analyst of the site.")
+        if self.may_change(site):
+            return site
+        if site.archived_at is not None:
+            raise NotAllowed(f"{site.name} is archived, so that nothing in it changes.", "An owner can take it up again.")
+        raise NotAllowed(f"You may look at {site.name} but not change it.", "Ask an analyst of the site.")
+
+    def site_to_own(self, slug: str) -> Site:
+        site = self.site(slug)
+        if not self.may_own(site):
+            raise NotAllowed(f"Only its owners decide this about {site.name}.", "Ask one of them.")
         return site
 
 

@@ -91,6 +91,10 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "django.contrib.staticfiles",
     "axes",
+    "allauth",
+    "allauth.account",
+    "allauth.mfa",
+    "allauth.usersessions",
     "csp",
     "django_tasks",
     "django_tasks_db",
@@ -108,12 +112,20 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "allauth.account.middleware.AccountMiddleware",
+    "allauth.usersessions.middleware.UserSessionsMiddleware",
     "axes.middleware.AxesMiddleware",
     "zugzwang.api.problems.one_shape",
 ]
 ROOT_URLCONF = "zugzwang.urls"
 WSGI_APPLICATION = "zugzwang.wsgi.application"
-TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True, "OPTIONS": {}}]
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {"context_processors": ["django.template.context_processors.request"]},
+    }
+]
 
 DATABASES = {
     "default": {
@@ -136,6 +148,12 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
+# Second factors and the list of one's sessions are allauth's; its own pages are not used.
+MFA_ADAPTER = "zugzwang.people.accounts.SealedSecrets"
+MFA_TOTP_ISSUER = "Zugzwang"
+MFA_SUPPORTED_TYPES = ["totp", "recovery_codes"]
+USERSESSIONS_TRACK_ACTIVITY = True
+ACCOUNT_EMAIL_VERIFICATION = "none"
 AXES_FAILURE_LIMIT = 10
 AXES_COOLOFF_TIME = 0.25  # hours
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]

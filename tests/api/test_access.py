@@ -41,6 +41,9 @@ BODIES = {
     "/api/sites/{slug}/reports/templates/{template_id}/make": {},
     "/api/sites/{slug}/reports/{report_id}/links": {"ends_on": "2026-12-31"},
     "/api/sites/{slug}/reports/{report_id}/send": {"recipients": ["desk@desk.example"]},
+    "/api/sites/{slug}/invitations": {"email": "new@desk.example", "role": "reader"},
+    "/api/sites/{slug}/members/{member_id}": {"role": "reader"},
+    "/api/sites/{slug}/name": {"name": "Shop"},
     "/api/sites/{slug}": {"min_impressions": 5},
     "/api/sites/{slug}/loads": {"upload": "0" * 32, "mapping": {}},
     "/api/sites/{slug}/jobs/{job_id}/again": {},
@@ -64,11 +67,12 @@ ONLY_LOOKS = [
     "/api/sites/{slug}/drafts/{draft_id}/check",
     "/api/sites/{slug}/trials/plan",
     "/api/sites/{slug}/reports/preview",
+    "/api/sites/{slug}/members/{member_id}",  # one's own: a site can be left
 ]
 
 
 def call(client: Client, method: str, path: str, slug: str):  # type: ignore[no-untyped-def]
-    ids = "job|load|event|change|page|decision|query|move|view|edit|draft|trial|template|report|link|mail"
+    ids = "job|load|event|change|page|decision|query|move|view|edit|draft|trial|template|report|link|mail|invitation|member"
     address = re.sub(rf"\{{({ids})_id\}}", "1", path.replace("{slug}", slug))
     address = address.replace("{source}", "visits").replace("{one}", "0").replace("{other}", "1")
     if "/rows/" in path or path.endswith("/field"):

@@ -2,11 +2,14 @@
 
 import json
 import os
+from collections.abc import Iterator
 
 import pytest
 import schemathesis
 from django.contrib.auth.models import User
+from django.core.signals import request_finished, request_started
 from django.core.wsgi import get_wsgi_application
+from django.db import close_old_connections
 from django.test import Client
 from hypothesis import HealthCheck, settings
 from schemathesis.specs.openapi.checks import response_schema_conformance, status_code_conformance
@@ -25,9 +28,17 @@ SCHEMA = schemathesis.openapi.from_dict(DOCUMENT, config=CONFIG).exclude(path_re
 
 
 @pytest.fixture(params=["analyst", "reader"])
-def asking(request: pytest.FixtureRequest, signed_in: Client, planted: PlantedSite, site: Site, analyst: User) -> Client:
+def asking(
+    request: pytest.FixtureRequest, signed_in: Client, planted: PlantedSite, site: Site, analyst: User
+) -> Iterator[Client]:
     Membership.objects.filter(site=site, user=analyst).update(role=request.param)
-    return signed_in
+    # As Django's own client does: the connection of a test outlives its requests.
+    signals = (request_started, request_finished)
+    for signal in signals:
+        signal.disconnect(close_old_connections)
+    yield signed_in
+    for signal in signals:
+        signal.connect(close_old_connections)
 
 
 @SCHEMA.parametrize()

@@ -302,7 +302,10 @@ def test_a_schedule_makes_each_due_day_once(call: Call, mail: Mail, monkeypatch:
     assert jobs.reports_due(datetime(2026, 12, 11, 9, tzinfo=UTC)) == 0
 
 
-def test_without_data_or_mail_it_says_so(call: Call, site: Site, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_without_data_or_mail_it_says_so(
+    call: Call, site: Site, monkeypatch: pytest.MonkeyPatch, settings: Any, signed_in: Client
+) -> None:
+    settings.MAIL_READY = False
     template = call("POST", "/templates", 201, name="Weekly", schedule="weekly", recipients=["a@desk.example"])
     made = call("POST", f"/templates/{template['id']}/make", 201)
     told = call("POST", f"/{made['id']}/send", 422, recipients=["a@desk.example"])
@@ -315,3 +318,7 @@ def test_without_data_or_mail_it_says_so(call: Call, site: Site, monkeypatch: py
     assert due["problem"].startswith("The site has no facts by day yet.")
     assert due["made_at"] is None
     assert Job.objects.latest("id").state == "refused"
+    # Work of every kind stands in the list of jobs.
+    for kind in Job.Kind.values:
+        Job.objects.create(site=site, kind=kind, title=kind)
+    assert {one["kind"] for one in signed_in.get("/api/sites/shop/jobs").json()} == set(Job.Kind.values)

@@ -313,7 +313,7 @@ def test_what_came_of_a_move_is_told_and_kept_on_record(many: Site) -> None:
     assert told["untouched"] == 57  # of 59 others, two pages are touched by other moves
     assert told["evidence"] == "likely"
     assert told["low"] <= told["came_of_it"] <= told["high"]
-    assert "Of the 57 untouched rows nearest in size none moved as far. Likely the move." in told["sentences"][2]
+    assert "Of the 57 untouched rows nearest in size none rose as far. Likely the move." in told["sentences"][2]
     assert telling.tell_move(Snapshot(many), moved.id, TODAY)["crawled"] is None  # no access log tells of crawlers
     crawler = CHANNELS.index("crawler")
     keep(

@@ -67,7 +67,7 @@ STATUS_OF: dict[type[ProductError], int] = {
 
 def actor(request: HttpRequest) -> Actor:
     """Who asks, for the use cases to check."""
-    return Actor(cast(User, request.user))
+    return Actor(cast(User, request.user), getattr(request, "personal_token", None))
 
 
 def answer(status: int, detail: str = "", remedy: str = "", **more: Any) -> HttpResponse:

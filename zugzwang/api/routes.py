@@ -6,16 +6,31 @@ from django.contrib.auth import login, logout
 from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from ninja import NinjaAPI, Query, Router, Status
-from ninja.security import django_auth
+from ninja.security import HttpBearer, django_auth
 
-from zugzwang.api import drafts, findings, intake, plan, problems, reports, subjects, trials
+from zugzwang.api import drafts, findings, intake, people, plan, problems, reports, subjects, trials
 from zugzwang.api import schemas as s
 from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.api.sign_in import user_of
+from zugzwang.data.audit import note
 from zugzwang.data.models import Site
+from zugzwang.people import accounts, members
+from zugzwang.people.tokens import token_of
 from zugzwang.subjects import sites
 
-api = NinjaAPI(title="Zugzwang", version="1", auth=django_auth, docs_url=None, openapi_url="/schema.json")
+
+class TokenAuth(HttpBearer):
+    """A script's personal token: `Authorization: Bearer zz_…`."""
+
+    def authenticate(self, request: HttpRequest, token: str) -> object:
+        held = token_of(token)
+        if held is None:
+            return None
+        request.user, request.personal_token = held.user, held  # type: ignore[attr-defined]
+        return held
+
+
+api = NinjaAPI(title="Zugzwang", version="1", auth=[TokenAuth(), django_auth], docs_url=None, openapi_url="/schema.json")
 problems.install(api)
 router = Router()
 
@@ -31,10 +46,12 @@ def session(request: HttpRequest) -> s.Session:
 
 @router.post("/session", auth=None, response={200: s.Session, **PROBLEMS})
 def sign_in(request: HttpRequest, given: s.Credentials) -> Any:
-    user = user_of(request, given.username, given.password)
+    user = user_of(request, given.username, given.password, given.code)
     if isinstance(user, HttpResponse):
         return user
     login(request, user)
+    accounts.note_session(request)
+    note(user, None, "sign in")
     return s.Session(username=user.get_username())
 
 
@@ -54,6 +71,8 @@ def shown(request: HttpRequest, site: Site) -> s.SiteShown:
         name=site.name,
         address=site.address,
         may_change=actor(request).may_change(site),
+        may_own=actor(request).may_own(site),
+        archived=site.archived_at is not None,
         brand_patterns=site.brand_patterns,
         min_impressions=site.min_impressions,
         currency=site.currency,
@@ -87,6 +106,13 @@ def change_site(request: HttpRequest, slug: str, given: s.SiteChanged) -> s.Site
     return shown(request, site)
 
 
+@router.delete("/sites/{slug}", response={204: None, **PROBLEMS})
+def delete_site(request: HttpRequest, slug: str) -> Status[None]:
+    """Delete a site; its owners can put it back for thirty days."""
+    members.delete_site(actor(request), slug)
+    return Status(204, None)
+
+
 @router.get("/sites/{slug}/brand", response={200: s.BrandEffect, **PROBLEMS})
 def brand_effect(request: HttpRequest, slug: str, pattern: Query[list[str] | None] = None) -> Any:
     return sites.brand_effect(actor(request).site(slug), pattern or [])
@@ -104,4 +130,5 @@ api.add_router("", plan.router)
 api.add_router("", drafts.router)
 api.add_router("", trials.router)
 api.add_router("", reports.router)
+api.add_router("", people.router)
 api.add_router("", intake.router)

@@ -14,6 +14,7 @@ from zugzwang.intake.tables import Repeats
 class Credentials(Schema):
     username: str = Field(max_length=150)
     password: str = Field(max_length=1000)
+    code: str = Field(default="", max_length=20)  # of the second factor, where one is asked for
 
 
 class Session(Schema):
@@ -42,6 +43,8 @@ class SiteShown(Schema):
     name: str
     address: str
     may_change: bool
+    may_own: bool
+    archived: bool
     brand_patterns: list[str]
     min_impressions: int
     currency: str
@@ -144,7 +147,7 @@ class LogLine(Schema):
 
 class JobShown(Schema):
     id: int
-    kind: Literal["load", "refresh", "crawl", "above"]
+    kind: Literal["load", "refresh", "crawl", "above", "report"]
     title: str
     state: Literal["waiting", "running", "done", "refused", "failed", "cancelled"]
     step: str

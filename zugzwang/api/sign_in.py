@@ -14,17 +14,19 @@ from django.contrib.auth.models import User
 from django.core.cache import cache
 from django.http import HttpRequest, HttpResponse
 
-from zugzwang.api.problems import answer, locked_out
+from zugzwang.api.problems import FieldProblem, answer, locked_out
+from zugzwang.people.accounts import code_fits, has_second_factor
 
 SECONDS = 900
 OF_ADDRESS, OF_NAME = 30, 100
 WAIT_SECONDS = 1.0
+_CODE = FieldProblem(field="code", message="The code of your second factor.")
 _hashing = threading.Semaphore(1)
 _waiting = threading.Semaphore(3)
 
 
-def user_of(request: HttpRequest, name: str, password: str) -> User | HttpResponse:
-    """The user of a name and a password, or the answer that says why not."""
+def user_of(request: HttpRequest, name: str, password: str, code: str = "") -> User | HttpResponse:
+    """The user of a name and a password, and of a second factor where one is asked for, or the answer that says why not."""
     if not _from_here(request):
         return answer(403, "The request did not come from a page of this application.", "Sign in on its own page.")
     counts = {f"sign-in-address-{request.META.get('REMOTE_ADDR')}": OF_ADDRESS, f"sign-in-name-{hash(name)}": OF_NAME}
@@ -33,13 +35,20 @@ def user_of(request: HttpRequest, name: str, password: str) -> User | HttpRespon
     user = _authenticated(request, name, password)
     if isinstance(user, HttpResponse):
         return user
+    lacking = None
+    if user is not None and has_second_factor(user):
+        if not code:
+            # The password was right: what is missing is no guess.
+            return answer(401, "Give the code of your second factor.", "Your authenticator shows it.", fields=[_CODE])
+        if not code_fits(user, code):
+            lacking, user = answer(401, "The code does not fit.", "Try the next one.", fields=[_CODE]), None
     if user is None:
         for key in counts:
             cache.add(key, 0, SECONDS)
             cache.incr(key)
         if getattr(request, "axes_locked_out", False):
             return locked_out(request)
-        return answer(401, "Name and password do not match.", "Look at both and try again.")
+        return lacking or answer(401, "Name and password do not match.", "Look at both and try again.")
     return user
 
 

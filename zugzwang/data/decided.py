@@ -137,5 +137,5 @@ def chosen_main_queries(site: Site) -> dict[int, int]:
 
 def people(site: Site) -> list[str]:
     """The names of those who may change the site, to whom a move can be given."""
-    analysts = Q(memberships__site=site, memberships__role=Membership.Role.ANALYST)
+    analysts = Q(memberships__site=site, memberships__role__in=[Membership.Role.ANALYST, Membership.Role.OWNER])
     return sorted(User.objects.filter(analysts | Q(is_superuser=True)).distinct().values_list("username", flat=True))

@@ -28,6 +28,8 @@ class Site(models.Model):
     data_version = models.BigIntegerField(default=next_version)
     # Another number after every change to what people decided: decisions, moves, events, settings.
     plan_version = models.BigIntegerField(default=next_version)
+    archived_at = models.DateTimeField(null=True)  # looked at, not changed, and fetched for no more
+    deleted_at = models.DateTimeField(null=True)  # seen by its owners alone, who may put it back for a while
 
     class Meta:
         ordering = ["name"]
@@ -40,6 +42,7 @@ class Membership(models.Model):
     class Role(models.TextChoices):
         READER = "reader"
         ANALYST = "analyst"
+        OWNER = "owner"
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="memberships")
     user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="memberships")
@@ -47,6 +50,60 @@ class Membership(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["site", "user"], name="one_membership_a_site")]
+
+
+class Invitation(models.Model):
+    """An address under which somebody becomes a member of a site, once, until it ends or is revoked."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="invitations")
+    email = models.EmailField()
+    role = models.CharField(max_length=10, choices=Membership.Role.choices)
+    digest = models.CharField(max_length=64, unique=True)
+    token = models.TextField()  # sealed
+    ends_on = models.DateField()
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    taken_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    taken_at = models.DateTimeField(null=True)
+    revoked_at = models.DateTimeField(null=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-made_at", "-id"]
+
+
+class PersonalToken(models.Model):
+    """What a script shows in place of a person: no more than that person may, and less where its sites and role say so."""
+
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="personal_tokens")
+    name = models.CharField(max_length=100)
+    digest = models.CharField(max_length=64, unique=True)  # SHA-256; the token itself is shown once and not kept
+    begins = models.CharField(max_length=8)  # its first letters, to tell it from others
+    sites = models.ManyToManyField(Site, related_name="+")
+    role = models.CharField(max_length=10, choices=Membership.Role.choices)
+    ends_on = models.DateField()
+    used_at = models.DateTimeField(null=True)
+    revoked_at = models.DateTimeField(null=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-made_at", "-id"]
+
+
+class AuditEntry(models.Model):
+    """Who did what that others must be able to look up: written, never changed; it outlives what it is about."""
+
+    site = models.ForeignKey(Site, null=True, on_delete=models.SET_NULL, related_name="+")
+    slug = models.CharField(max_length=50, default="", blank=True)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    who = models.CharField(max_length=150)  # as they were called; "operator" at the command line, "clock" by itself
+    what = models.CharField(max_length=20)
+    about = models.CharField(max_length=500, default="", blank=True)
+    details = models.JSONField(default=dict)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-id"]
+        indexes = [models.Index(fields=["site", "-id"], name="audit_of_a_site")]
 
 
 class Page(models.Model):

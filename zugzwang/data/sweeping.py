@@ -6,9 +6,9 @@ from axes.models import AccessAttempt, AccessFailureLog, AccessLog
 from django.contrib.sessions.models import Session
 from django_tasks_db.models import DBTaskResult
 
-from zugzwang.data.models import Job, JobPart, LoadPart
+from zugzwang.data.models import Job, JobPart, LoadPart, Site
 
-SIGN_INS, TASKS, REFUSED_ROWS, TAKEN_BACK = (timedelta(days=one) for one in (90, 14, 90, 30))
+SIGN_INS, TASKS, REFUSED_ROWS, TAKEN_BACK, DELETED = (timedelta(days=one) for one in (90, 14, 90, 30, 30))
 
 
 def sweep(now: datetime) -> dict[str, int]:
@@ -26,4 +26,7 @@ def sweep(now: datetime) -> dict[str, int]:
         # A load that was taken back stays on record; its rows are of no more use.
         "rows of loads": LoadPart.objects.filter(load__taken_back_at__lt=now - TAKEN_BACK).delete()[0],
     }
+    deleted = Site.objects.filter(deleted_at__lt=now - DELETED)
+    gone["sites"] = deleted.count()
+    deleted.delete()
     return {name: number for name, number in gone.items() if number}

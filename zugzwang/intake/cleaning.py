@@ -13,6 +13,7 @@ from zugzwang.access import Actor
 from zugzwang.core.facts.cleaning import LEFT_OUT, PageType, QueryGroup, Rules, page_types, query_groups
 from zugzwang.core.facts.grains import PAGE, PAGE_QUERY, QUERY
 from zugzwang.core.words.wording import LANGUAGES
+from zugzwang.data.audit import note
 from zugzwang.data.blocks import read_facts
 from zugzwang.data.dictionary import read_texts
 from zugzwang.data.models import Page, Query, RuleChange, Site, next_version
@@ -179,6 +180,7 @@ def keep(actor: Actor, slug: str, rules: Rules, words: str = "", seen: str | Non
             site=site, user=actor.user, before=before, after=after, words=(words or _said(before, after))[:300]
         )
         Site.objects.filter(id=site.id).update(rules=after, data_version=next_version())
+        note(actor.user, site, "rules", words or _said(before, after))
     site.refresh_from_db()
     return site
 

@@ -5,6 +5,7 @@ from urllib.parse import urlsplit
 
 from zugzwang.access import Actor
 from zugzwang.core.facts.grains import SERVED
+from zugzwang.data import audit
 from zugzwang.data.decided import plan_changed
 from zugzwang.data.models import Connection, Event, Site
 from zugzwang.data.sealing import sealed
@@ -44,6 +45,7 @@ def connect(
     elif held is not None and held.token and origin_of(held.address) != origin_of(address.strip()):
         # It was given for one service, and is told to no other.
         raise Invalid("The address is another service's, and the token was given for the old one.", "Give its token.", "token")
+    audit.note(actor.user, site, "connect", source, address=without_password(address.strip()))
     return Connection.objects.update_or_create(site=site, source=source, defaults=changed)[0]
 
 
@@ -51,6 +53,7 @@ def disconnect(actor: Actor, slug: str, source: str) -> None:
     site = actor.site_to_change(slug)
     if not Connection.objects.filter(site=site, source=source).delete()[0]:
         raise NotFound("There is no such connection.", "Look at the list of connections.")
+    audit.note(actor.user, site, "disconnect", source)
 
 
 def events(site: Site) -> list[Event]:

@@ -19,6 +19,7 @@ from django_tasks import task
 from zugzwang.access import OPERATOR, Actor
 from zugzwang.core.facts.grains import TEXT_SERVICE
 from zugzwang.core.facts.periods import Period
+from zugzwang.data.audit import note
 from zugzwang.data.models import Connection, Job, JobPart, Report, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import FileRefused, Invalid, NotFound, ProductError
@@ -56,6 +57,7 @@ def ask_for_load(actor: Actor, slug: str, upload: str, request: dict[str, Any]) 
     keep_good_rows. Invalid when the upload is gone."""
     site = actor.site_to_change(slug)
     _, name = uploads.find(site, upload)
+    note(actor.user, site, "load", name, mode=request.get("mode"))
     return _ask(site, actor, Kind.LOAD, f"Load {name}", {**request, "upload": upload, "name": name})
 
 
@@ -69,6 +71,7 @@ def ask_for_refresh(actor: Actor, slug: str, connections: Sequence[int] | None =
     # In one transaction, so that of two who ask at once one is refused.
     with transaction.atomic():
         _refuse_second(site, Kind.REFRESH, "The site is being brought up to date already.")
+        note(actor.user, site, "fetch", "services")
         return _ask(site, actor, Kind.REFRESH, "Bring up to date", {"connections": chosen})
 
 
@@ -90,6 +93,7 @@ def ask_for_crawl(actor: Actor, slug: str, request: dict[str, Any]) -> Job:
     crawling.ask_for(site, request)
     with transaction.atomic():
         _refuse_second(site, Kind.CRAWL, "The site is being crawled already.")
+        note(actor.user, site, "crawl", site.address)
         return _ask(site, actor, Kind.CRAWL, f"Crawl {site.address}", request)
 
 
@@ -101,6 +105,7 @@ def ask_for_above(actor: Actor, slug: str, queries: Sequence[int] | None, privat
     told = {"queries": None if queries is None else list(queries), "private_allowed": private_allowed}
     with transaction.atomic():
         _refuse_second(site, Kind.ABOVE, "Pages of others are being fetched already.")
+        note(actor.user, site, "fetch", "pages of others")
         return _ask(site, actor, Kind.ABOVE, "Fetch pages of others", told)
 
 

@@ -30,6 +30,7 @@ from zugzwang.core.facts.grains import (
 )
 from zugzwang.core.facts.periods import Period
 from zugzwang.data import blocks
+from zugzwang.data.audit import note
 from zugzwang.data.blocks import Changed, Mode, OvertakenError
 from zugzwang.data.models import ColumnMemory, Event, Job, Load, Site
 from zugzwang.data.rules import host_of, rules_of
@@ -562,5 +563,6 @@ def take_back(actor: Actor, slug: str, load_id: int) -> Changed:
         except OvertakenError:
             site.refresh_from_db()
             continue
+        note(actor.user, site, "take back", load.name, load=load.id)
         return rewrite.changed
     raise Invalid("Others kept changing the site's data.", "Try again when they are done.")

@@ -9,6 +9,7 @@ from django.utils import timezone
 
 from zugzwang.access import Actor
 from zugzwang.core.contest.leads import RESOLUTIONS
+from zugzwang.data.audit import note
 from zugzwang.data.decided import SUBJECTS_MAX, Subject, plan_changed
 from zugzwang.data.models import Decision, Page, Query, Site
 from zugzwang.errors import Invalid, NotFound
@@ -36,6 +37,7 @@ def decide(actor: Actor, slug: str, decided: Decided) -> list[Decision]:
     _check(site, decided)
     with transaction.atomic():
         plan_changed(site)
+        note(actor.user, site, "decide", decided.choice, subjects=len(decided.subjects), note=decided.note.strip()[:200])
         return [
             Decision.objects.create(
                 site=site,
@@ -81,6 +83,7 @@ def take_back(actor: Actor, slug: str, decisions: Sequence[int]) -> list[Decisio
         raise NotFound("There is no such decision.", "Look at the list of decisions.")
     with transaction.atomic():
         plan_changed(site)
+        note(actor.user, site, "take decision back", ", ".join(sorted({one.choice for one in held})), decisions=len(held))
         for one in held:
             if one.taken_back_at is None:
                 one.taken_back_at = timezone.now()

@@ -17,6 +17,7 @@ from django.db.models import F
 from django.utils import timezone
 
 from zugzwang.access import OPERATOR, Actor
+from zugzwang.data.audit import note
 from zugzwang.data.models import Report, ReportSending, ReportTemplate
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid, NotFound, ProductError
@@ -107,6 +108,7 @@ def send(actor: Actor, slug: str, number: int, recipients: Sequence[str], messag
         raise Invalid(NO_MAIL, NO_MAIL_REMEDY, "recipients")
     with transaction.atomic():
         put_in_line(report, recipients, message, link_days, actor)
+        note(actor.user, report.site, "send report", report.title, to=recipients)
     return report
 
 

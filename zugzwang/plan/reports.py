@@ -1,8 +1,6 @@
 """Reports: templates of a site, reports made from them for good, and addresses under which others read one for a while."""
 
-import hashlib
 import re
-import secrets
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, field
 from datetime import date, timedelta
@@ -19,8 +17,10 @@ from zugzwang.core.facts.periods import Comparison
 from zugzwang.core.reports.blocks import ACCENT, LANGUAGES, Document, Logo
 from zugzwang.core.reports.reading import as_page
 from zugzwang.core.reports.typeset import as_pdf
+from zugzwang.data.audit import note
 from zugzwang.data.models import Report, ReportLink, ReportTemplate, Site
 from zugzwang.data.sealing import opened, sealed
+from zugzwang.data.secrets import digest_of, new_secret
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Conflict, Invalid, NotFound
 from zugzwang.plan.logo import cleaned_logo
@@ -276,13 +276,14 @@ def add_link(actor: Actor, slug: str, number: int, ends_on: date) -> ReportLink:
         raise Invalid("A page to read ends within a year from today.", "Choose another day.", "ends_on")
     if report.links.count() >= LINKS_MAX:
         raise Invalid(f"A report has {LINKS_MAX} links at most.", "Go on using one of them.", "ends_on")
+    note(actor.user, report.site, "link", report.title, ends_on=str(ends_on))
     return link_to(report, ends_on, actor)
 
 
 def link_to(report: Report, ends_on: date, actor: Actor) -> ReportLink:
-    token = secrets.token_urlsafe(32)
+    token = new_secret()
     return ReportLink.objects.create(
-        report=report, digest=_digest(token), token=sealed(token), ends_on=ends_on, user=actor.user
+        report=report, digest=digest_of(token), token=sealed(token), ends_on=ends_on, user=actor.user
     )  # fmt: skip
 
 
@@ -299,19 +300,16 @@ def revoke(actor: Actor, slug: str, number: int) -> None:
     if not ended.exists():
         raise NotFound("There is no such link.", "Look at the report's links.")
     ended.filter(revoked_at=None).update(revoked_at=timezone.now())
+    note(actor.user, site, "end link", str(number))
 
 
 def read(token: str) -> Report | None:
     """The report of a link, counted as opened; None where there is none, or no longer."""
-    link = ReportLink.objects.select_related("report").filter(digest=_digest(token)).first()
+    link = ReportLink.objects.select_related("report").filter(digest=digest_of(token)).first()
     if link is None or link.revoked_at is not None or link.ends_on < timezone.localdate():
         return None
     ReportLink.objects.filter(id=link.id).update(opened=F("opened") + 1, opened_at=timezone.now())
     return link.report
-
-
-def _digest(token: str) -> str:
-    return hashlib.sha256(token.encode()).hexdigest()
 
 
 def parts_told(report: Report) -> list[dict[str, str]]:

@@ -15,6 +15,7 @@ from zugzwang.access import Actor
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import add_up
 from zugzwang.core.words.brand import Suggestion, suggest
+from zugzwang.data.audit import note
 from zugzwang.data.decided import plan_changed
 from zugzwang.data.models import Membership, Query, Site
 from zugzwang.data.patterns import patterns_for
@@ -25,7 +26,7 @@ from zugzwang.errors import Invalid, NotAllowed
 BRAND_EXAMPLES = 8
 SLUG_MAX = 50
 SITES_MAX = 100
-RESERVED_SLUGS = {"api", "static", "sign-in", "sites", "read"}
+RESERVED_SLUGS = {"api", "static", "sign-in", "sites", "read", "account", "invitation", "reset", "metrics", "healthz"}
 
 
 @dataclass(frozen=True)
@@ -40,8 +41,8 @@ class SiteDays:
 
 def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
     """A new site, which its maker may change. Invalid says what is wrong with the words given."""
-    if actor.user is not None and not actor.user.is_active:
-        raise NotAllowed("Your account may not add sites.")
+    if actor.token is not None or (actor.user is not None and not actor.user.is_active):
+        raise NotAllowed("Only a person who is signed in adds sites.", "Sign in and add it there.")
     parts = urlsplit(address)
     if parts.scheme not in ("http", "https") or not parts.hostname:
         raise Invalid(f"“{address}” is no address of a site.", "Write it as https://www.shop.example.", "address")
@@ -64,7 +65,8 @@ def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
     slug = next(one for one in chain([slug], (f"{slug[: SLUG_MAX - 4]}-{n}" for n in count(2))) if one not in taken)
     site = Site.objects.create(name=name.strip()[:200], address=address, slug=slug)
     if actor.user is not None:
-        Membership.objects.create(site=site, user=actor.user)
+        Membership.objects.create(site=site, user=actor.user, role=Membership.Role.OWNER)
+    note(actor.user, site, "add site", site.name)
     return site
 
 
@@ -133,6 +135,8 @@ def change_site(
         site.own_curve = None if curve == "fitted" else _checked_curve(curve)
         changed.append("own_curve")
     site.save(update_fields=changed)
+    if changed:
+        note(actor.user, site, "settings", ", ".join(changed))
     plan_changed(site)
     return site
 

@@ -713,11 +713,12 @@ def outcome(told: Outcome, level: str) -> list[str]:
         )
         return said
     said.append(f"In 95 of 100 such cases the true figure lies between {_signed(told.low)} and {_signed(told.high)} a day.")
+    went = "rose" if told.came_of_it >= 0 else "fell"
     as_far = {0: "none", 1: "one"}.get(told.as_far, count(told.as_far))
     verdict = {
         "firm": f"Firm: the {level} that nobody touched do not do that",
         "likely": "Likely the move",
         "thin": "This cannot be told apart from what happens by itself",
     }[told.evidence]
-    said.append(f"Of the {count(told.untouched)} untouched {level} nearest in size {as_far} moved as far. {verdict}.")
+    said.append(f"Of the {count(told.untouched)} untouched {level} nearest in size {as_far} {went} as far. {verdict}.")
     return said

@@ -1,0 +1,312 @@
+"""People over HTTP: members and roles, invitations that work once, tokens of scripts, one's own account, the trail."""
+
+import json
+import re
+from collections.abc import Callable
+from datetime import date, timedelta
+from typing import Any
+
+import pytest
+from allauth.mfa.totp.internal.auth import format_hotp_value, hotp_value, yield_hotp_counters_from_time
+from django.contrib.auth.models import User
+from django.core import mail
+from django.core.cache import cache
+from django.test import Client
+from django.utils import timezone
+
+from zugzwang.data.models import AuditEntry, Invitation, Membership, PersonalToken, Site
+from zugzwang.data.sweeping import sweep
+
+Call = Callable[..., Any]
+Role = Membership.Role
+OLD, NEW = "a long password", "another long password"
+
+
+@pytest.fixture(autouse=True)
+def nobody_asked_yet() -> None:
+    cache.clear()
+
+
+@pytest.fixture
+def owner(site: Site, analyst: User) -> User:
+    Membership.objects.filter(user=analyst).update(role=Role.OWNER)
+    return analyst
+
+
+def ask(client: Client, method: str, path: str, expected: int = 200, headers: dict[str, str] | None = None, **body: Any) -> Any:
+    answer = client.generic(method, f"/api{path}", json.dumps(body), content_type="application/json", headers=headers)
+    assert answer.status_code == expected, (method, path, answer.status_code, answer.content)
+    return answer.json() if answer.content and "json" in answer["Content-Type"] else answer.content.decode()
+
+
+def member(site: Site, name: str, role: str = Role.READER) -> tuple[User, Client]:
+    user = User.objects.create_user(name, email=f"{name}@desk.example", password=OLD)
+    Membership.objects.create(site=site, user=user, role=role)
+    client = Client()
+    client.force_login(user)
+    return user, client
+
+
+# --- members and invitations ----------------------------------------------------------------------------------------------
+
+
+def test_an_invitation_works_once_for_whoever_has_it(signed_in: Client, owner: User, site: Site, settings: Any) -> None:
+    settings.MAIL_READY, settings.ADDRESS = True, "https://seo.shop.example"
+    told = ask(signed_in, "POST", "/sites/shop/invitations", 201, email="new@desk.example", role="analyst")
+    (invitation,) = told["invitations"]
+    (sent,) = mail.outbox
+    assert sent.to == ["new@desk.example"]
+    assert f"https://seo.shop.example{invitation['path']}" in sent.body
+    token = invitation["path"].removeprefix("/invitation/")
+    assert token not in json.dumps(list(Invitation.objects.values("digest", "token")))
+    stranger = Client()
+    assert ask(stranger, "GET", f"/invitations/{token}")["site"] == "Shop"
+    ask(stranger, "POST", f"/invitations/{token}", 422, username="newcomer", password="short")
+    ask(stranger, "POST", f"/invitations/{token}", 422, username="analyst", password=NEW)  # taken by another
+    assert ask(stranger, "POST", f"/invitations/{token}", username="newcomer", password=NEW) == {"slug": "shop"}
+    assert ask(stranger, "GET", "/session")["username"] == "newcomer"
+    assert ask(stranger, "GET", "/sites/shop")["may_change"] is True
+    assert User.objects.get(username="newcomer").email == "new@desk.example"
+    for path in (token, token[:-1], "x"):
+        ask(Client(), "GET", f"/invitations/{path}", 404)
+    ask(signed_in, "POST", "/sites/shop/invitations", 422, email="NEW@desk.example", role="reader")  # a member by now
+    # Revoked, replaced by a second one, or past its day, none works.
+    first = ask(signed_in, "POST", "/sites/shop/invitations", 201, email="b@desk.example", role="reader")["invitations"][0]
+    second = ask(signed_in, "POST", "/sites/shop/invitations", 201, email="b@desk.example", role="owner")["invitations"][0]
+    third = ask(signed_in, "POST", "/sites/shop/invitations", 201, email="c@desk.example", role="owner")["invitations"][0]
+    ask(signed_in, "DELETE", f"/sites/shop/invitations/{second['id']}", 204)
+    Invitation.objects.filter(id=third["id"]).update(ends_on=date.today() - timedelta(days=1))  # noqa: DTZ011
+    for one in (first, second, third):
+        ask(stranger, "POST", one["path"].replace("/invitation/", "/invitations/"), 404)
+
+
+def test_owners_alone_decide_who_sees_a_site(signed_in: Client, owner: User, site: Site) -> None:
+    analyst, changing = member(site, "ann", Role.ANALYST)
+    _, looking = member(site, "rea")
+    told = ask(signed_in, "GET", "/sites/shop/members")
+    assert [(one["name"], one["role"]) for one in told["members"]] == [
+        ("analyst", "owner"),
+        ("ann", "analyst"),
+        ("rea", "reader"),
+    ]
+    ids = {one["name"]: one["id"] for one in told["members"]}
+    hidden = ask(looking, "GET", "/sites/shop/members")
+    assert [one["email"] for one in hidden["members"]] == ["", "", "rea@desk.example"]
+    for client in (changing, looking):
+        ask(client, "POST", "/sites/shop/invitations", 403, email="x@desk.example")
+        ask(client, "PATCH", f"/sites/shop/members/{ids['rea']}", 403, role="owner")
+        ask(client, "DELETE", f"/sites/shop/members/{ids['analyst']}", 403)
+        ask(client, "PATCH", "/sites/shop/name", 403, name="Mine")
+        ask(client, "POST", "/sites/shop/archive", 403)
+        ask(client, "DELETE", "/sites/shop", 403)
+        ask(client, "GET", "/sites/shop/audit", 403)
+    ask(signed_in, "PATCH", f"/sites/shop/members/{ids['analyst']}", 422, role="reader")  # the last owner
+    ask(signed_in, "DELETE", f"/sites/shop/members/{ids['analyst']}", 422)
+    ask(signed_in, "PATCH", f"/sites/shop/members/{ids['ann']}", role="owner")
+    ask(signed_in, "DELETE", f"/sites/shop/members/{ids['analyst']}", 204)  # one may leave where another owner stays
+    ask(signed_in, "GET", "/sites/shop", 404)
+    ask(looking, "DELETE", f"/sites/shop/members/{ids['rea']}", 204)
+    trail = ask(changing, "GET", "/sites/shop/audit")
+    assert [(one["who"], one["what"], one["about"]) for one in trail[:3]] == [
+        ("rea", "remove member", "rea"), ("analyst", "remove member", "analyst"), ("analyst", "role", "ann")
+    ]  # fmt: skip
+    assert analyst.is_active
+
+
+def test_a_site_is_archived_deleted_and_put_back(signed_in: Client, owner: User, site: Site) -> None:
+    ask(signed_in, "PATCH", "/sites/shop/name", 204, name="The shop")
+    ask(signed_in, "POST", "/sites/shop/archive", 204)
+    assert ask(signed_in, "GET", "/sites/shop")["may_change"] is False
+    assert "archived" in ask(signed_in, "PATCH", "/sites/shop", 403, min_impressions=7)["detail"]
+    ask(signed_in, "DELETE", "/sites/shop/archive", 204)
+    ask(signed_in, "PATCH", "/sites/shop", min_impressions=7)
+    reader, looking = member(site, "rea")
+    ask(signed_in, "DELETE", "/sites/shop", 204)
+    ask(signed_in, "GET", "/sites/shop", 404)
+    assert ask(looking, "GET", "/deleted-sites") == []
+    ask(looking, "POST", "/deleted-sites/shop/back", 404)
+    (gone,) = ask(signed_in, "GET", "/deleted-sites")
+    assert (gone["name"], gone["days_left"]) == ("The shop", 30)
+    sweep(timezone.now() + timedelta(days=29))  # sessions do not last as long
+    signed_in.force_login(owner)
+    looking.force_login(reader)
+    ask(signed_in, "POST", "/deleted-sites/shop/back", 204)
+    assert ask(looking, "GET", "/sites/shop")["name"] == "The shop"
+    ask(signed_in, "DELETE", "/sites/shop", 204)
+    sweep(timezone.now() + timedelta(days=31))
+    assert not Site.objects.exists()
+    # The trail outlives what it is about.
+    assert set(AuditEntry.objects.filter(slug="shop").values_list("what", flat=True)) >= {
+        "delete site",
+        "put site back",
+        "archive",
+    }
+
+
+# --- scripts --------------------------------------------------------------------------------------------------------------
+
+
+def test_a_token_may_no_more_than_its_person_sites_and_role(signed_in: Client, owner: User, site: Site) -> None:
+    other = Site.objects.create(slug="other", name="Other", address="https://other.example")
+    Membership.objects.create(site=other, user=owner, role=Role.OWNER)
+    until = str(date.today() + timedelta(days=30))  # noqa: DTZ011
+    for wrong in ({"sites": []}, {"sites": ["shop"], "role": "owner"}, {"sites": ["shop"], "ends_on": "2035-01-01"}):
+        ask(signed_in, "POST", "/account/tokens", 422, **{"name": "Nightly", "ends_on": until, **wrong})
+    ask(signed_in, "POST", "/account/tokens", 404, name="Nightly", ends_on=until, sites=["nobody"])
+    secrets = {}
+    for role in ("reader", "analyst"):
+        told = ask(signed_in, "POST", "/account/tokens", 201, name=role, ends_on=until, sites=["shop"], role=role)
+        secrets[role] = {"Authorization": f"Bearer {told['secret']}"}
+        assert told["secret"] not in json.dumps(list(PersonalToken.objects.values("digest", "begins")))
+    script = Client(enforce_csrf_checks=True)
+    assert [one["slug"] for one in ask(script, "GET", "/sites", headers=secrets["reader"])] == ["shop"]
+    ask(script, "GET", "/sites/other", 404, headers=secrets["analyst"])
+    ask(script, "PATCH", "/sites/shop", 403, headers=secrets["reader"], min_impressions=9)
+    ask(script, "PATCH", "/sites/shop", headers=secrets["analyst"], min_impressions=9)
+    # What persons alone do, no script does, whoever its person is.
+    for method, path in (
+        ("POST", "/sites/shop/invitations"), ("POST", "/sites/shop/archive"), ("DELETE", "/sites/shop"), ("GET", "/account"),
+        ("POST", "/account/tokens"), ("GET", "/sites/shop/audit"), ("POST", "/sites"),
+    ):  # fmt: skip
+        body = {
+            "email": "x@desk.example",
+            "name": "x",
+            "sites": ["shop"],
+            "ends_on": until,
+            "slug": "x",
+            "address": "https://x.example",
+        }
+        ask(script, method, path, 403, headers=secrets["analyst"], **body)
+    for wrong_secret in ("zz_x", "x", ""):
+        ask(script, "GET", "/sites", 401, headers={"Authorization": f"Bearer {wrong_secret}"})
+    # It ends with its day, its person's role, its person, and when it is revoked.
+    Membership.objects.filter(site=site).update(role=Role.READER)
+    ask(script, "PATCH", "/sites/shop", 403, headers=secrets["analyst"], min_impressions=9)
+    (reader, _) = ask(signed_in, "GET", "/account")["tokens"][::-1]
+    assert reader["used_at"] is not None
+    ask(signed_in, "DELETE", f"/account/tokens/{reader['id']}", 204)
+    ask(script, "GET", "/sites", 401, headers=secrets["reader"])
+    PersonalToken.objects.update(ends_on=date.today() - timedelta(days=1))  # noqa: DTZ011
+    ask(script, "GET", "/sites", 401, headers=secrets["analyst"])
+    PersonalToken.objects.update(ends_on=until)
+    User.objects.update(is_active=False)
+    ask(script, "GET", "/sites", 401, headers=secrets["analyst"])
+
+
+# --- one's own account ----------------------------------------------------------------------------------------------------
+
+
+def sign_in(name: str, password: str, expected: int, code: str = "") -> Client:
+    client = Client()
+    ask(client, "POST", "/session", expected, username=name, password=password, code=code)
+    return client
+
+
+def code_of(secret: str, steps: int = 0) -> str:
+    """The code of RFC 6238, by the library's own functions; `steps` of thirty seconds from now."""
+    counters = list(yield_hotp_counters_from_time())
+    return format_hotp_value(hotp_value(secret, counters[len(counters) // 2] + steps))
+
+
+def test_the_code_is_that_of_rfc_6238() -> None:
+    """Appendix B, SHA-1: at 59 seconds 94287082 in eight digits, so 287082 in six."""
+    secret = "GEZDGNBVGY3TQOJQGEZDGNBVGY3TQOJQ"  # "12345678901234567890" in base 32
+    assert format_hotp_value(hotp_value(secret, 59 // 30)) == "287082"
+    assert format_hotp_value(hotp_value(secret, 1111111109 // 30)) == "081804"
+
+
+def test_a_second_factor_is_asked_for_and_its_codes_work_once(signed_in: Client, analyst: User) -> None:
+    offered = ask(signed_in, "GET", "/account/second-factor")
+    assert offered["picture"].lstrip().startswith("<?xml")
+    secret = offered["secret"]
+    given = {"password": OLD, "secret": secret, "code": code_of(secret)}
+    ask(signed_in, "PUT", "/account/second-factor", 422, **{**given, "password": "wrong"})
+    ask(signed_in, "PUT", "/account/second-factor", 422, **{**given, "code": "000000" if given["code"] != "000000" else "1"})
+    codes = ask(signed_in, "PUT", "/account/second-factor", **given)["codes"]
+    assert len(set(codes)) == 10
+    from allauth.mfa.models import Authenticator
+
+    assert secret not in json.dumps(list(Authenticator.objects.values_list("data", flat=True)))
+    told = ask(Client(), "POST", "/session", 401, username="analyst", password=OLD)
+    assert told["fields"][0]["field"] == "code"
+    ask(Client(), "POST", "/session", 401, username="analyst", password="wrong", code=code_of(secret))
+    now = code_of(secret)
+    assert ask(sign_in("analyst", OLD, 200, now), "GET", "/sites")
+    sign_in("analyst", OLD, 401, now)  # seen over a shoulder, it does not work again
+    assert ask(sign_in("analyst", OLD, 200, codes[3]), "GET", "/sites")
+    sign_in("analyst", OLD, 401, codes[3])
+    ask(signed_in, "POST", "/account/second-factor/end", 422, password="wrong")
+    ask(signed_in, "POST", "/account/second-factor/end", 204, password=OLD)
+    sign_in("analyst", OLD, 200)
+
+
+def test_guessing_codes_locks_as_guessing_passwords_does(signed_in: Client, analyst: User) -> None:
+    secret = ask(signed_in, "GET", "/account/second-factor")["secret"]
+    ask(signed_in, "PUT", "/account/second-factor", password=OLD, secret=secret, code=code_of(secret))
+    for number in range(30):
+        sign_in("analyst", OLD, 401, f"{number:06d}")
+    sign_in("analyst", OLD, 429, code_of(secret, 1))
+
+
+def test_a_password_is_changed_and_other_sessions_end(signed_in: Client, analyst: User) -> None:
+    elsewhere = sign_in("analyst", OLD, 200)
+    here = sign_in("analyst", OLD, 200)
+    assert len(ask(here, "GET", "/account")["sessions"]) >= 2
+    ask(here, "PUT", "/account/password", 422, password="wrong", new_password=NEW)
+    ask(here, "PUT", "/account/password", 422, password=OLD, new_password="12345678")
+    ask(here, "PUT", "/account/password", 204, password=OLD, new_password=NEW)
+    ask(here, "GET", "/account")
+    ask(elsewhere, "GET", "/account", 401)
+    sign_in("analyst", OLD, 401)
+    third = sign_in("analyst", NEW, 200)
+    own = [one for one in ask(here, "GET", "/account")["sessions"] if one["own"]]
+    assert len(own) == 1
+    ask(here, "DELETE", "/account/sessions", 204)
+    ask(third, "GET", "/account", 401)
+    assert len(ask(here, "GET", "/account")["sessions"]) == 1
+
+
+def test_a_way_back_in_by_mail(signed_in: Client, analyst: User, settings: Any) -> None:
+    settings.MAIL_READY, settings.ADDRESS = True, "https://seo.shop.example"
+    ask(signed_in, "PUT", "/account/email", 204, password=OLD, email="analyst@desk.example")
+    stranger = Client()
+    for name in ("nobody", "nobody@desk.example", "analyst"):
+        assert ask(stranger, "POST", "/account/reset", 204, name=name) == ""
+    (sent,) = mail.outbox
+    found = re.search(r"https://seo.shop.example/reset/([^/\s]+)/(\S+)", sent.body)
+    assert found is not None
+    given = {"user": found[1], "token": found[2]}
+    ask(stranger, "PUT", "/account/reset", 404, **{**given, "token": found[2][:-1] + "x"}, password=NEW)
+    ask(stranger, "PUT", "/account/reset", 404, user="AAAA", token=found[2], password=NEW)
+    ask(stranger, "PUT", "/account/reset", 422, **given, password="short")
+    ask(stranger, "PUT", "/account/reset", 204, **given, password=NEW)
+    ask(stranger, "PUT", "/account/reset", 404, **given, password=OLD)  # once
+    ask(signed_in, "GET", "/account", 401)
+    sign_in("analyst", NEW, 200)
+    for _ in range(6):
+        answer = stranger.post("/api/account/reset", {"name": "analyst"}, "application/json")
+    assert answer.status_code == 429
+
+
+# --- the trail ------------------------------------------------------------------------------------------------------------
+
+
+def test_the_trail_tells_who_did_what_and_leaves_as_a_file(signed_in: Client, owner: User, site: Site) -> None:
+    Site.objects.create(slug="other", name="Other", address="https://other.example")
+    AuditEntry.objects.create(site=Site.objects.get(slug="other"), slug="other", who="x", what="load", about="theirs")
+    ask(signed_in, "PATCH", "/sites/shop", min_impressions=9)
+    ask(signed_in, "PUT", "/sites/shop/connections/visits", address="https://user@data.shop.example/visits", expected=422)
+    ask(signed_in, "PUT", "/sites/shop/connections/visits", address="https://data.shop.example/visits", token="s3cret-token")
+    ask(signed_in, "POST", "/sites/shop/invitations", 201, email="=cmd@desk.example", role="reader")
+    trail = ask(signed_in, "GET", "/sites/shop/audit")
+    assert [(one["who"], one["what"], one["about"]) for one in trail] == [
+        ("analyst", "invite", "=cmd@desk.example"), ("analyst", "connect", "visits"), ("analyst", "settings", "min_impressions")
+    ]  # fmt: skip
+    assert "s3cret" not in json.dumps(trail)
+    older = ask(signed_in, "GET", f"/sites/shop/audit?before={trail[1]['id']}")
+    assert [one["what"] for one in older] == ["settings"]
+    assert [one["what"] for one in ask(signed_in, "GET", "/sites/shop/audit?what=invite")] == ["invite"]
+    file = ask(signed_in, "GET", "/sites/shop/audit/file")
+    assert file.splitlines()[0] == "at,who,what,about,details"
+    assert ",'=cmd@desk.example," in file
+    assert "theirs" not in file

@@ -1,0 +1,449 @@
+"""People over HTTP: members of a site and the trail of what they did, invitations, one's own account and tokens."""
+
+import csv
+import io
+from datetime import date, datetime
+from typing import Any, Literal
+
+from django.conf import settings
+from django.contrib.auth import login, update_session_auth_hash
+from django.core.cache import cache
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
+from ninja import Field, Query, Router, Schema, Status
+from ninja.errors import HttpError
+
+from zugzwang.access import Actor
+from zugzwang.api.problems import PROBLEMS, actor
+from zugzwang.data.audit import WHATS
+from zugzwang.data.models import AuditEntry, PersonalToken, Site
+from zugzwang.exporting import safe_cell
+from zugzwang.people import accounts, members, tokens
+
+router = Router()
+RoleName = Literal["reader", "analyst", "owner"]
+MODEL_BACKEND = "django.contrib.auth.backends.ModelBackend"
+AUDIT_MOST, ASKED_A_QUARTER = 500, 10
+
+
+# --- members --------------------------------------------------------------------------------------------------------------
+
+
+class MemberShown(Schema):
+    id: int
+    name: str
+    email: str
+    role: RoleName
+    own: bool
+    second_factor: bool
+
+
+class InvitationShown(Schema):
+    id: int
+    email: str
+    role: RoleName
+    ends_on: date
+    path: str  # where it is taken, on this installation
+
+
+class PeopleShown(Schema):
+    members: list[MemberShown]
+    invitations: list[InvitationShown]
+    may_own: bool
+    mail: bool
+
+
+class Invited(Schema):
+    email: str = Field(max_length=254)
+    role: RoleName = "analyst"
+
+
+class RoleGiven(Schema):
+    role: RoleName
+
+
+class NameGiven(Schema):
+    name: str = Field(max_length=200)
+
+
+class DeletedSite(Schema):
+    slug: str
+    name: str
+    deleted_at: datetime
+    days_left: int
+
+
+def _people(request: HttpRequest, slug: str) -> dict[str, Any]:
+    who = actor(request)
+    site = who.site(slug)
+    owns = who.may_own(site)
+    return {
+        "members": [
+            {
+                "id": one.id,
+                "name": one.user.get_username(),
+                "email": one.user.email if owns or one.user == who.user else "",
+                "role": one.role,
+                "own": one.user == who.user,
+                "second_factor": owns and accounts.has_second_factor(one.user),
+            }
+            for one in members.members(site)
+        ],
+        "invitations": [
+            {"id": one.id, "email": one.email, "role": one.role, "ends_on": one.ends_on, "path": members.path_of(one)}
+            for one in (members.invitations(site) if owns else [])
+        ],
+        "may_own": owns,
+        "mail": settings.MAIL_READY,
+    }
+
+
+@router.get("/sites/{slug}/members", response={200: PeopleShown, **PROBLEMS})
+def list_members(request: HttpRequest, slug: str) -> Any:
+    return _people(request, slug)
+
+
+@router.post("/sites/{slug}/invitations", response={201: PeopleShown, **PROBLEMS})
+def invite(request: HttpRequest, slug: str, given: Invited) -> Status[Any]:
+    members.invite(actor(request), slug, given.email, given.role)
+    return Status(201, _people(request, slug))
+
+
+@router.delete("/sites/{slug}/invitations/{int:invitation_id}", response={204: None, **PROBLEMS})
+def revoke_invitation(request: HttpRequest, slug: str, invitation_id: int) -> Status[None]:
+    members.revoke_invitation(actor(request), slug, invitation_id)
+    return Status(204, None)
+
+
+@router.patch("/sites/{slug}/members/{int:member_id}", response={200: PeopleShown, **PROBLEMS})
+def set_role(request: HttpRequest, slug: str, member_id: int, given: RoleGiven) -> Any:
+    members.set_role(actor(request), slug, member_id, given.role)
+    return _people(request, slug)
+
+
+@router.delete("/sites/{slug}/members/{int:member_id}", response={204: None, **PROBLEMS})
+def remove_member(request: HttpRequest, slug: str, member_id: int) -> Status[None]:
+    """Take a member out, or leave the site oneself."""
+    members.remove(actor(request), slug, member_id)
+    return Status(204, None)
+
+
+@router.patch("/sites/{slug}/name", response={204: None, **PROBLEMS})
+def rename_site(request: HttpRequest, slug: str, given: NameGiven) -> Status[None]:
+    members.rename(actor(request), slug, given.name)
+    return Status(204, None)
+
+
+@router.post("/sites/{slug}/archive", response={204: None, **PROBLEMS})
+def archive_site(request: HttpRequest, slug: str) -> Status[None]:
+    members.archive(actor(request), slug)
+    return Status(204, None)
+
+
+@router.delete("/sites/{slug}/archive", response={204: None, **PROBLEMS})
+def take_up_site(request: HttpRequest, slug: str) -> Status[None]:
+    members.archive(actor(request), slug, back=True)
+    return Status(204, None)
+
+
+@router.get("/deleted-sites", response={200: list[DeletedSite], **PROBLEMS})
+def list_deleted_sites(request: HttpRequest) -> Any:
+    def left(site: Site) -> int:
+        assert site.deleted_at is not None
+        return max(members.DELETED_DAYS - (timezone.now() - site.deleted_at).days, 0)
+
+    held = members.deleted_sites(actor(request))
+    return [{"slug": one.slug, "name": one.name, "deleted_at": one.deleted_at, "days_left": left(one)} for one in held]
+
+
+@router.post("/deleted-sites/{slug}/back", response={204: None, **PROBLEMS})
+def put_site_back(request: HttpRequest, slug: str) -> Status[None]:
+    members.put_site_back(actor(request), slug)
+    return Status(204, None)
+
+
+# --- the trail ------------------------------------------------------------------------------------------------------------
+
+
+class AuditShown(Schema):
+    id: int
+    at: datetime
+    who: str
+    what: str
+    about: str
+    details: dict[str, Any]
+
+
+class AuditAsked(Schema):
+    """`before`: the id of the last entry that was seen; older ones are told."""
+
+    before: int | None = Field(default=None, ge=1, le=2**62)
+    who: str = Field(default="", max_length=150)
+    what: str = Field(default="", max_length=20)
+
+
+def _trail(request: HttpRequest, slug: str, asked: AuditAsked) -> Any:
+    held = AuditEntry.objects.filter(site=actor(request).site_to_own(slug))
+    if asked.before is not None:
+        held = held.filter(id__lt=asked.before)
+    if asked.who:
+        held = held.filter(who=asked.who)
+    return held.filter(what=asked.what) if asked.what in WHATS else held
+
+
+@router.get("/sites/{slug}/audit", response={200: list[AuditShown], **PROBLEMS})
+def list_audit(request: HttpRequest, slug: str, asked: Query[AuditAsked]) -> Any:
+    """Who did what in a site, the latest first."""
+    return list(_trail(request, slug, asked)[:AUDIT_MOST])
+
+
+@router.get("/sites/{slug}/audit/file", response={200: bytes, **PROBLEMS})
+def audit_file(request: HttpRequest, slug: str, asked: Query[AuditAsked]) -> HttpResponse:
+    """The whole trail of a site as CSV."""
+    held = io.StringIO()
+    rows = csv.writer(held)
+    rows.writerow(["at", "who", "what", "about", "details"])
+    for one in _trail(request, slug, asked).iterator():
+        details = "; ".join(f"{name}: {value}" for name, value in one.details.items() if value not in (None, ""))
+        cells = (one.at.isoformat(timespec="seconds"), one.who, one.what, one.about, details)
+        rows.writerow([safe_cell(cell) for cell in cells])
+    headers = {"Content-Disposition": f'attachment; filename="{slug}-audit.csv"'}
+    return HttpResponse(held.getvalue(), content_type="text/csv; charset=utf-8", headers=headers)
+
+
+# --- invitations, for who has the address -----------------------------------------------------------------------------------
+
+
+class InvitationSeen(Schema):
+    site: str
+    address: str
+    role: RoleName
+    email: str
+    by: str
+    ends_on: date
+
+
+class InvitationTaken(Schema):
+    """Of a new account; empty where who takes it is signed in."""
+
+    username: str = Field(default="", max_length=150)
+    password: str = Field(default="", max_length=1_000)
+
+
+class Joined(Schema):
+    slug: str
+
+
+@router.get("/invitations/{token}", auth=None, response={200: InvitationSeen, **PROBLEMS})
+def show_invitation(request: HttpRequest, token: str) -> Any:
+    held = members.find_invitation(token)
+    return {
+        "site": held.site.name, "address": held.site.address, "role": held.role, "email": held.email, "ends_on": held.ends_on,
+        "by": held.user.get_username() if held.user else "",
+    }  # fmt: skip
+
+
+@router.post("/invitations/{token}", auth=None, response={200: Joined, **PROBLEMS})
+def take_invitation(request: HttpRequest, token: str, given: InvitationTaken) -> Any:
+    """Join as the one who is signed in, or as a new account."""
+    _seldom(request, "invitation")
+    slug = members.find_invitation(token).site.slug
+    if request.user.is_authenticated:
+        members.take(token, Actor(request.user).user)  # type: ignore[arg-type]
+    else:
+        user = members.take_as_new(token, given.username, given.password)
+        login(request, user, backend=MODEL_BACKEND)
+        accounts.note_session(request)
+    return {"slug": slug}
+
+
+# --- one's own account ----------------------------------------------------------------------------------------------------
+
+
+class SessionShown(Schema):
+    id: int
+    address: str
+    agent: str
+    begun_at: datetime
+    seen_at: datetime
+    own: bool
+
+
+class TokenShown(Schema):
+    id: int
+    name: str
+    begins: str
+    sites: list[str]
+    role: RoleName
+    ends_on: date
+    ended: bool
+    used_at: datetime | None
+
+
+class AccountShown(Schema):
+    name: str
+    email: str
+    second_factor: bool
+    administrator: bool
+    sessions: list[SessionShown]
+    tokens: list[TokenShown]
+
+
+class PasswordChanged(Schema):
+    password: str = Field(max_length=1_000)
+    new_password: str = Field(max_length=1_000)
+
+
+class EmailChanged(Schema):
+    password: str = Field(max_length=1_000)
+    email: str = Field(max_length=254)
+
+
+class FactorOffered(Schema):
+    secret: str
+    picture: str  # SVG
+
+
+class FactorBegun(Schema):
+    password: str = Field(max_length=1_000)
+    secret: str = Field(max_length=100)
+    code: str = Field(max_length=20)
+
+
+class Confirmed(Schema):
+    password: str = Field(max_length=1_000)
+
+
+class RecoveryCodesShown(Schema):
+    codes: list[str]
+
+
+class TokenGiven(Schema):
+    name: str = Field(max_length=100)
+    sites: list[str] = Field(max_length=100)
+    role: Literal["reader", "analyst"] = "reader"
+    ends_on: date
+
+
+class TokenMade(Schema):
+    secret: str  # shown once
+
+
+class ResetAsked(Schema):
+    name: str = Field(max_length=254)
+
+
+class ResetGiven(Schema):
+    user: str = Field(max_length=100)
+    token: str = Field(max_length=200)
+    password: str = Field(max_length=1_000)
+
+
+def _person(request: HttpRequest) -> Any:
+    who = actor(request)
+    if who.token is not None or who.user is None:
+        raise HttpError(403, "A script has no account of its own.")
+    return who.user
+
+
+def _token(one: PersonalToken) -> dict[str, Any]:
+    ended = one.revoked_at is not None or one.ends_on < timezone.localdate()
+    names = ("id", "name", "begins", "role", "ends_on", "used_at")
+    return {**{name: getattr(one, name) for name in names}, "ended": ended, "sites": [site.slug for site in one.sites.all()]}
+
+
+@router.get("/account", response={200: AccountShown, **PROBLEMS})
+def show_account(request: HttpRequest) -> Any:
+    user = _person(request)
+    return {
+        "name": user.get_username(),
+        "email": user.email,
+        "second_factor": accounts.has_second_factor(user),
+        "administrator": user.is_superuser,
+        "sessions": accounts.sessions(user, request.session.session_key),
+        "tokens": [_token(one) for one in PersonalToken.objects.filter(user=user).prefetch_related("sites")],
+    }
+
+
+@router.put("/account/password", response={204: None, **PROBLEMS})
+def change_password(request: HttpRequest, given: PasswordChanged) -> Status[None]:
+    """Change one's password; other sessions end."""
+    user = _person(request)
+    _seldom(request, "password")
+    accounts.change_password(user, given.password, given.new_password)
+    update_session_auth_hash(request, user)
+    return Status(204, None)
+
+
+@router.put("/account/email", response={204: None, **PROBLEMS})
+def set_email(request: HttpRequest, given: EmailChanged) -> Status[None]:
+    _seldom(request, "password")
+    accounts.set_email(_person(request), given.password, given.email)
+    return Status(204, None)
+
+
+@router.get("/account/second-factor", response={200: FactorOffered, **PROBLEMS})
+def offer_second_factor(request: HttpRequest) -> Any:
+    return accounts.offer_second_factor(_person(request))
+
+
+@router.put("/account/second-factor", response={200: RecoveryCodesShown, **PROBLEMS})
+def begin_second_factor(request: HttpRequest, given: FactorBegun) -> Any:
+    _seldom(request, "password")
+    return {"codes": accounts.begin_second_factor(_person(request), given.password, given.secret, given.code)}
+
+
+@router.post("/account/second-factor/end", response={204: None, **PROBLEMS})
+def end_second_factor(request: HttpRequest, given: Confirmed) -> Status[None]:
+    _seldom(request, "password")
+    accounts.end_second_factor(_person(request), given.password)
+    return Status(204, None)
+
+
+@router.delete("/account/sessions", response={204: None, **PROBLEMS})
+def end_other_sessions(request: HttpRequest) -> Status[None]:
+    """End all sessions but this one."""
+    accounts.end_sessions(_person(request), request.session.session_key)
+    return Status(204, None)
+
+
+@router.delete("/account/sessions/{int:session_id}", response={204: None, **PROBLEMS})
+def end_session(request: HttpRequest, session_id: int) -> Status[None]:
+    accounts.end_sessions(_person(request), request.session.session_key, session_id)
+    return Status(204, None)
+
+
+@router.post("/account/tokens", response={201: TokenMade, **PROBLEMS})
+def add_token(request: HttpRequest, given: TokenGiven) -> Status[Any]:
+    _, secret = tokens.add_token(actor(request), given.name, given.sites, given.role, given.ends_on)
+    return Status(201, {"secret": secret})
+
+
+@router.delete("/account/tokens/{int:token_id}", response={204: None, **PROBLEMS})
+def revoke_token(request: HttpRequest, token_id: int) -> Status[None]:
+    tokens.revoke_token(actor(request), token_id)
+    return Status(204, None)
+
+
+@router.post("/account/reset", auth=None, response={204: None, **PROBLEMS})
+def ask_for_reset(request: HttpRequest, given: ResetAsked) -> Status[None]:
+    """Send a way back in by mail; the answer is the same whether there is such an account."""
+    _seldom(request, "reset")
+    accounts.ask_for_reset(given.name)
+    return Status(204, None)
+
+
+@router.put("/account/reset", auth=None, response={204: None, **PROBLEMS})
+def reset_password(request: HttpRequest, given: ResetGiven) -> Status[None]:
+    _seldom(request, "reset")
+    accounts.reset(given.user, given.token, given.password)
+    return Status(204, None)
+
+
+def _seldom(request: HttpRequest, what: str) -> None:
+    """Refuse who asks too often: what guesses, or sends mail, is asked ten times a quarter of an hour at most."""
+    whose = str(request.user.pk) if request.user.is_authenticated else str(request.META.get("REMOTE_ADDR"))
+    key = f"seldom-{what}-{whose}"
+    cache.add(key, 0, 900)
+    if cache.incr(key) > ASKED_A_QUARTER:
+        raise HttpError(429, "That was asked for too often. Wait a quarter of an hour.")

@@ -1,0 +1,27 @@
+"""The trail of who did what: written in the transaction of what was done, read by owners, changed by nobody."""
+
+from typing import Any, Literal, get_args
+
+from django.contrib.auth.models import User
+
+from zugzwang.data.models import AuditEntry, Site
+
+What = Literal[
+    "load", "take back", "rules", "decide", "take decision back", "move", "settings", "connect", "disconnect", "crawl", "fetch",
+    "invite", "revoke invitation", "join", "role", "remove member", "token", "revoke token", "link", "end link", "send report",
+    "archive", "take up", "delete site", "put site back", "add site", "password", "second factor", "sign in", "end sessions",
+]  # fmt: skip
+WHATS: tuple[What, ...] = get_args(What)
+
+
+def note(user: User | None, site: Site | None, what: What, about: str = "", **details: Any) -> None:
+    """Write down that somebody did something; `user` None: the operator, or the program by itself."""
+    AuditEntry.objects.create(
+        site=site,
+        slug=site.slug if site else "",
+        user=user,
+        who=user.get_username() if user else "operator",
+        what=what,
+        about=about[:500],
+        details=details,
+    )

@@ -1,0 +1,183 @@
+"""One's own account: its password, a second factor, its sessions; and a way back in by mail.
+
+The second factor (TOTP, RFC 6238) and recovery codes are django-allauth's, the reset of passwords Django's. Whoever changes how
+they sign in gives their password again.
+"""
+
+import io
+from typing import Any
+
+import qrcode
+import qrcode.image.svg
+from allauth.mfa.adapter import DefaultMFAAdapter, get_adapter
+from allauth.mfa.models import Authenticator
+from allauth.mfa.recovery_codes.internal.auth import RecoveryCodes
+from allauth.mfa.totp.internal.auth import TOTP, generate_totp_secret, validate_totp_code
+from allauth.usersessions.models import UserSession
+from django.conf import settings
+from django.contrib.auth.models import User
+from django.contrib.auth.password_validation import validate_password
+from django.contrib.auth.tokens import default_token_generator
+from django.core.exceptions import ValidationError
+from django.core.mail import send_mail
+from django.core.validators import validate_email
+from django.db.models import Q
+from django.http import HttpRequest
+from django.utils.encoding import force_bytes, force_str
+from django.utils.http import urlsafe_base64_decode, urlsafe_base64_encode
+
+from zugzwang.data.audit import note
+from zugzwang.data.sealing import opened, sealed
+from zugzwang.errors import Invalid, NotFound
+
+Kind = Authenticator.Type
+
+
+class SealedSecrets(DefaultMFAAdapter):  # type: ignore[misc]
+    """Secrets of second factors stand in the database sealed, as tokens of services do."""
+
+    def encrypt(self, text: str) -> str:
+        return sealed(text)
+
+    def decrypt(self, encrypted_text: str) -> str:
+        return opened(encrypted_text)
+
+
+# --- passwords ------------------------------------------------------------------------------------------------------------
+
+
+def confirm(user: User, password: str) -> None:
+    if not user.check_password(password):
+        raise Invalid("This is not your password.", "Give the one that you sign in with.", "password")
+
+
+def change_password(user: User, old: str, new: str) -> None:
+    confirm(user, old)
+    _set(user, new, "new_password")
+
+
+def set_email(user: User, password: str, email: str) -> None:
+    confirm(user, password)
+    try:
+        validate_email(email.strip())
+    except ValidationError:
+        raise Invalid("This is no mail address.", "Write it as name@host.example.", "email") from None
+    user.email = email.strip()
+    user.save(update_fields=["email"])
+
+
+def _set(user: User, password: str, field: str) -> None:
+    try:
+        validate_password(password, user)
+    except ValidationError as error:
+        raise Invalid(" ".join(error.messages), "Choose another one.", field) from None
+    user.set_password(password)
+    user.save(update_fields=["password"])
+    note(user, None, "password")
+
+
+def ask_for_reset(name: str) -> None:
+    """Send a way back in to whoever has this user name or mail address. Whether there is one is nobody's business."""
+    if not settings.MAIL_READY or not name.strip():
+        return
+    found = User.objects.filter(Q(username=name.strip()) | Q(email__iexact=name.strip()), is_active=True).exclude(email="")
+    for user in found[:5]:
+        path = f"/reset/{urlsafe_base64_encode(force_bytes(user.pk))}/{default_token_generator.make_token(user)}"
+        text = (
+            f"Somebody asked for a new password for {user.get_username()}. If it was you, open this address within three "
+            f"days:\n"
+            f"{settings.ADDRESS.rstrip('/')}{path}\n\nIf it was not you, nothing changes: do nothing.\n"
+        )
+        send_mail("A new password", text, settings.DEFAULT_FROM_EMAIL, [user.email], fail_silently=True)
+
+
+def reset(user_mark: str, token: str, password: str) -> User:
+    """Set a password by an address that was sent; once, for it depends on the old one. All sessions end."""
+    gone = NotFound("This address does not work any more.", "Ask for a new one.")
+    try:
+        user = User.objects.get(pk=force_str(urlsafe_base64_decode(user_mark)), is_active=True)
+    except (ValueError, OverflowError, UnicodeDecodeError, User.DoesNotExist):
+        raise gone from None
+    if not default_token_generator.check_token(user, token):
+        raise gone
+    _set(user, password, "password")
+    return user
+
+
+# --- the second factor ----------------------------------------------------------------------------------------------------
+
+
+def has_second_factor(user: User) -> bool:
+    return bool(Authenticator.objects.filter(user=user, type=Kind.TOTP).exists())
+
+
+def code_fits(user: User, code: str) -> bool:
+    """Whether a code is the second factor's of now, or a recovery code that was not used yet. Either works once."""
+    code = "".join(code.split())
+    for one in Authenticator.objects.filter(user=user, type__in=(Kind.TOTP, Kind.RECOVERY_CODES)):
+        check = TOTP(one) if one.type == Kind.TOTP else RecoveryCodes(one)
+        if code and check.validate_code(code):
+            return True
+    return False
+
+
+def offer_second_factor(user: User) -> dict[str, str]:
+    """A secret for an authenticator application, and the same as a picture to be scanned (SVG). Nothing is kept yet."""
+    secret = generate_totp_secret()
+    drawn = qrcode.make(get_adapter().build_totp_url(user, secret), image_factory=qrcode.image.svg.SvgPathImage)
+    held = io.BytesIO()
+    drawn.save(held)
+    return {"secret": secret, "picture": held.getvalue().decode()}
+
+
+def begin_second_factor(user: User, password: str, secret: str, code: str) -> list[str]:
+    """Ask for a second factor from now on; its recovery codes."""
+    confirm(user, password)
+    if has_second_factor(user):
+        raise Invalid("You have a second factor already.", "End it first.", "code")
+    try:
+        fits = validate_totp_code(secret, "".join(code.split()))
+    except (ValueError, UnicodeError):
+        fits = False
+    if not fits:
+        raise Invalid(
+            "The code does not fit.", "Look whether the clocks of both devices are right, and try the next one.", "code"
+        )
+    TOTP.activate(user, secret)
+    Authenticator.objects.filter(user=user, type=Kind.RECOVERY_CODES).delete()
+    note(user, None, "second factor", "on")
+    return list(RecoveryCodes.activate(user).get_unused_codes())
+
+
+def end_second_factor(user: User, password: str) -> None:
+    confirm(user, password)
+    Authenticator.objects.filter(user=user).delete()
+    note(user, None, "second factor", "off")
+
+
+# --- sessions -------------------------------------------------------------------------------------------------------------
+
+
+def note_session(request: HttpRequest) -> None:
+    """Put who just signed in on the list of their sessions."""
+    UserSession.objects.create_from_request(request)
+
+
+def sessions(user: User, own_key: str | None) -> list[dict[str, Any]]:
+    """Where one is signed in, the latest first."""
+    held = UserSession.objects.purge_and_list(user)
+    told = [
+        {"id": one.id, "address": one.ip, "agent": one.user_agent, "begun_at": one.created_at, "seen_at": one.last_seen_at,
+         "own": one.session_key == own_key}
+        for one in held
+    ]  # fmt: skip
+    return sorted(told, key=lambda one: one["seen_at"], reverse=True)
+
+
+def end_sessions(user: User, own_key: str | None, number: int | None = None) -> None:
+    """End one session, or all but one's own."""
+    held = UserSession.objects.filter(user=user)
+    held = held.filter(id=number) if number is not None else held.exclude(session_key=own_key)
+    for one in held:
+        one.end()
+    note(user, None, "end sessions")

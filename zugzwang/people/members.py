@@ -1,0 +1,235 @@
+"""Members of a site: invited by its owners, joining by an address that works once, with a role that owners change; and whether
+the site stands: named, archived, deleted, put back."""
+
+from collections.abc import Sequence
+from datetime import timedelta
+
+from django.conf import settings
+from django.contrib.auth.models import User
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError
+from django.core.mail import send_mail
+from django.core.validators import validate_email
+from django.db import IntegrityError, transaction
+from django.utils import timezone
+
+from zugzwang.access import RANKS, Actor
+from zugzwang.data.audit import note
+from zugzwang.data.models import Connection, Invitation, Membership, ReportTemplate, Site
+from zugzwang.data.sealing import opened, sealed
+from zugzwang.data.secrets import digest_of, new_secret
+from zugzwang.errors import Invalid, NotFound
+
+INVITED_DAYS, INVITATIONS_MAX, DELETED_DAYS = 14, 100, 30
+Role = Membership.Role
+
+
+# --- members --------------------------------------------------------------------------------------------------------------
+
+
+def members(site: Site) -> list[Membership]:
+    """Those who see the site, owners first."""
+    held = Membership.objects.filter(site=site).select_related("user")
+    return sorted(held, key=lambda one: (-RANKS[Role(one.role)], one.user.get_username()))
+
+
+def set_role(actor: Actor, slug: str, number: int, role: str) -> Membership:
+    site = actor.site_to_own(slug)
+    member = _member(site, number)
+    _known_role(role)
+    with transaction.atomic():
+        _leave_an_owner(site, member, role)
+        before, member.role = member.role, role
+        member.save(update_fields=["role"])
+        note(actor.user, site, "role", member.user.get_username(), before=before, after=role)
+    return member
+
+
+def remove(actor: Actor, slug: str, number: int) -> None:
+    """Take a member out; one may always take oneself out, but the last owner stays."""
+    site = actor.site(slug)
+    member = _member(site, number)
+    if actor.token is not None or member.user != actor.user:
+        site = actor.site_to_own(slug)
+    with transaction.atomic():
+        _leave_an_owner(site, member, None)
+        member.delete()
+        note(actor.user, site, "remove member", member.user.get_username(), role=member.role)
+
+
+def _member(site: Site, number: int) -> Membership:
+    member = Membership.objects.filter(site=site, id=number).select_related("user").first()
+    if member is None:
+        raise NotFound("There is no such member.", "Look at the list of members.")
+    return member
+
+
+def _leave_an_owner(site: Site, member: Membership, role: str | None) -> None:
+    Site.objects.select_for_update().get(id=site.id)
+    others = Membership.objects.filter(site=site, role=Role.OWNER).exclude(id=member.id)
+    if member.role == Role.OWNER and role != Role.OWNER and not others.exists():
+        raise Invalid("This is the site's last owner.", "Make somebody else an owner first.", "role")
+
+
+def _known_role(role: str) -> None:
+    if role not in Role.values:
+        raise Invalid(f"“{role}” is no role.", f"Roles: {', '.join(Role.values)}.", "role")
+
+
+# --- invitations ----------------------------------------------------------------------------------------------------------
+
+
+def invitations(site: Site) -> list[Invitation]:
+    """Those that are still to be taken."""
+    return list(
+        Invitation.objects.filter(site=site, taken_at=None, revoked_at=None, ends_on__gte=timezone.localdate())
+    )  # fmt: skip
+
+
+def path_of(invitation: Invitation) -> str:
+    token = opened(invitation.token)
+    return f"/invitation/{token}" if token else ""
+
+
+def invite(actor: Actor, slug: str, email: str, role: str) -> Invitation:
+    """Invite somebody; the address goes by mail where there is a mail server, and can be copied in any case."""
+    site = actor.site_to_own(slug)
+    _known_role(role)
+    email = email.strip()
+    try:
+        validate_email(email)
+    except ValidationError:
+        raise Invalid(f"“{email[:100]}” is no mail address.", "Write it as name@host.example.", "email") from None
+    if Membership.objects.filter(site=site, user__email__iexact=email).exists():
+        raise Invalid(f"{email} is a member already.", "Change the role in the list.", "email")
+    if len(invitations(site)) >= INVITATIONS_MAX:
+        raise Invalid(f"{INVITATIONS_MAX} invitations are open.", "Revoke some first.", "email")
+    token = new_secret()
+    with transaction.atomic():
+        Invitation.objects.filter(site=site, email__iexact=email, taken_at=None, revoked_at=None).update(
+            revoked_at=timezone.now()
+        )
+        made = Invitation.objects.create(
+            site=site, email=email, role=role, digest=digest_of(token), token=sealed(token), user=actor.user,
+            ends_on=timezone.localdate() + timedelta(days=INVITED_DAYS),
+        )  # fmt: skip
+        note(actor.user, site, "invite", email, role=role)
+    if settings.MAIL_READY:
+        who = actor.name if actor.user else "The operator"
+        text = (
+            f"{who} invites you to look after {site.name} ({site.address}) as {role}.\n\n"
+            f"Open this address by {made.ends_on:%-d %B %Y}:\n{settings.ADDRESS.rstrip('/')}{path_of(made)}\n"
+        )
+        send_mail(f"An invitation to {site.name}", text, settings.DEFAULT_FROM_EMAIL, [email], fail_silently=True)
+    return made
+
+
+def revoke_invitation(actor: Actor, slug: str, number: int) -> None:
+    site = actor.site_to_own(slug)
+    held = Invitation.objects.filter(site=site, id=number, taken_at=None).first()
+    if held is None:
+        raise NotFound("There is no such invitation.", "It may have been taken: look at the members.")
+    held.revoked_at = timezone.now()
+    held.save(update_fields=["revoked_at"])
+    note(actor.user, site, "revoke invitation", held.email)
+
+
+def find_invitation(token: str) -> Invitation:
+    held = Invitation.objects.filter(digest=digest_of(token)).select_related("site", "user").first()
+    if (
+        held is None or held.taken_at is not None or held.revoked_at is not None or held.ends_on < timezone.localdate()
+        or held.site.deleted_at is not None
+    ):  # fmt: skip
+        raise NotFound("This invitation does not stand any more.", "Ask whoever sent it for a new one.")
+    return held
+
+
+def take(token: str, user: User) -> Site:
+    """Become a member by an invitation; who is one already keeps the higher of both roles."""
+    with transaction.atomic():
+        invitation = find_invitation(token)
+        taken = Invitation.objects.filter(id=invitation.id, taken_at=None).update(taken_at=timezone.now(), taken_by=user)
+        if not taken:
+            raise NotFound("This invitation was taken just now.", "Ask whoever sent it for a new one.")
+        held, made = Membership.objects.get_or_create(
+            site=invitation.site, user=user, defaults={"role": invitation.role}
+        )  # fmt: skip
+        if not made and RANKS[Role(invitation.role)] > RANKS[Role(held.role)]:
+            held.role = invitation.role
+            held.save(update_fields=["role"])
+        if not user.email:
+            user.email = invitation.email
+            user.save(update_fields=["email"])
+        note(user, invitation.site, "join", invitation.email, role=invitation.role)
+    return invitation.site
+
+
+def take_as_new(token: str, username: str, password: str) -> User:
+    """Make an account for who was invited, and a member of it."""
+    invitation = find_invitation(token)
+    user = User(username=username.strip(), email=invitation.email)
+    try:
+        user.clean_fields(exclude=["password"])
+        validate_password(password, user)
+    except ValidationError as error:
+        raise Invalid(" ".join(error.messages), "Choose another one.", "password") from None
+    user.set_password(password)
+    try:
+        with transaction.atomic():
+            user.save()
+            take(token, user)
+    except IntegrityError:
+        raise Invalid("This user name is taken.", "Choose another one, or sign in if it is yours.", "username") from None
+    return user
+
+
+# --- the site itself ------------------------------------------------------------------------------------------------------
+
+
+def rename(actor: Actor, slug: str, name: str) -> Site:
+    site = actor.site_to_own(slug)
+    if not name.strip() or len(name) > 200:
+        raise Invalid("The site needs a name of 200 letters at most.", "Say what you call it.", "name")
+    note(actor.user, site, "settings", "name", before=site.name, after=name.strip())
+    site.name = name.strip()
+    site.save(update_fields=["name"])
+    return site
+
+
+def archive(actor: Actor, slug: str, back: bool = False) -> Site:
+    """Keep a site as it is: looked at, not changed, no services asked, no reports sent by themselves; or take it up again."""
+    site = actor.site_to_own(slug)
+    site.archived_at = None if back else timezone.now()
+    with transaction.atomic():
+        site.save(update_fields=["archived_at"])
+        if not back:
+            Connection.objects.filter(site=site).update(nightly=False)
+            ReportTemplate.objects.filter(site=site).update(schedule="", begins=None)
+        note(actor.user, site, "take up" if back else "archive", site.name)
+    return site
+
+
+def delete_site(actor: Actor, slug: str) -> Site:
+    """Delete a site; for thirty days its owners can put it back, then it goes for good."""
+    site = actor.site_to_own(slug)
+    site.deleted_at = timezone.now()
+    with transaction.atomic():
+        site.save(update_fields=["deleted_at"])
+        Invitation.objects.filter(site=site, taken_at=None, revoked_at=None).update(revoked_at=timezone.now())
+        note(actor.user, site, "delete site", site.name)
+    return site
+
+
+def deleted_sites(actor: Actor) -> Sequence[Site]:
+    return [one for one in actor.sites(deleted=True) if actor.may_own(one)]
+
+
+def put_site_back(actor: Actor, slug: str) -> Site:
+    site = next((one for one in deleted_sites(actor) if one.slug == slug), None)
+    if site is None:
+        raise NotFound(f"There is no deleted site “{slug}” that you may put back.", "Look at the list of sites.")
+    site.deleted_at = None
+    with transaction.atomic():
+        site.save(update_fields=["deleted_at"])
+        note(actor.user, site, "put site back", site.name)
+    return site

@@ -1,0 +1,74 @@
+"""Personal tokens: what scripts show in place of a person. Shown once, kept as a digest, of some sites, until a day."""
+
+from collections.abc import Sequence
+from datetime import date, timedelta
+
+from django.contrib.auth.models import User
+from django.db import transaction
+from django.utils import timezone
+
+from zugzwang.access import Actor, Role
+from zugzwang.data.audit import note
+from zugzwang.data.models import PersonalToken
+from zugzwang.data.secrets import digest_of, new_secret
+from zugzwang.errors import Invalid, NotAllowed, NotFound
+
+MARK = "zz_"  # so that a token is known for one wherever it turns up
+TOKENS_MAX, DAYS_MAX = 50, 366
+USED_MINUTES = 5  # so often it is noted that it was used
+
+
+def add_token(actor: Actor, name: str, slugs: Sequence[str], role: str, ends_on: date) -> tuple[PersonalToken, str]:
+    """A token and its secret, which nobody can be shown again."""
+    user = _person(actor)
+    today = timezone.localdate()
+    if not name.strip() or len(name) > 100:
+        raise Invalid("A token needs a name of 100 letters at most.", "Say what it is for.", "name")
+    if role not in (Role.READER, Role.ANALYST):
+        raise Invalid("A script reads, or changes what analysts change.", "Choose reader or analyst.", "role")
+    if not today <= ends_on <= today + timedelta(days=DAYS_MAX):
+        raise Invalid("A token ends within a year.", "Choose another day.", "ends_on")
+    if PersonalToken.objects.filter(user=user, revoked_at=None).count() >= TOKENS_MAX:
+        raise Invalid(f"You have {TOKENS_MAX} tokens.", "Revoke some first.", "name")
+    sites = [actor.site(slug) for slug in dict.fromkeys(slugs)]
+    if not sites:
+        raise Invalid("A token is for one site or more.", "Choose them.", "sites")
+    secret = MARK + new_secret()
+    with transaction.atomic():
+        made = PersonalToken.objects.create(
+            user=user, name=name.strip(), role=role, ends_on=ends_on, digest=digest_of(secret), begins=secret[:8]
+        )
+        made.sites.set(sites)
+        for site in sites:
+            note(user, site, "token", name.strip(), role=role, ends_on=str(ends_on), begins=made.begins)
+    return made, secret
+
+
+def revoke_token(actor: Actor, number: int) -> None:
+    user = _person(actor)
+    held = PersonalToken.objects.filter(user=user, id=number).first()
+    if held is None:
+        raise NotFound("There is no such token.", "Look at your list of tokens.")
+    held.revoked_at = held.revoked_at or timezone.now()
+    held.save(update_fields=["revoked_at"])
+    for site in held.sites.all():
+        note(user, site, "revoke token", held.name, begins=held.begins)
+
+
+def token_of(secret: str) -> PersonalToken | None:
+    """The token of a secret, as long as it stands and its person may sign in."""
+    if not secret.startswith(MARK):
+        return None
+    held = PersonalToken.objects.filter(digest=digest_of(secret)).select_related("user").first()
+    now = timezone.now()
+    if held is None or held.revoked_at is not None or held.ends_on < timezone.localdate(now) or not held.user.is_active:
+        return None
+    if held.used_at is None or now - held.used_at > timedelta(minutes=USED_MINUTES):
+        PersonalToken.objects.filter(id=held.id).update(used_at=now)
+    return held
+
+
+def _person(actor: Actor) -> User:
+    if actor.user is None or actor.token is not None:
+        raise NotAllowed("Only a person who is signed in makes and ends tokens.", "Sign in first.")
+    return actor.user
