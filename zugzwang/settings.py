@@ -26,6 +26,10 @@ OPTIONS: dict[str, str] = {
     "ZUGZWANG_USER_AGENT": "ZugzwangCrawler/1.0",
     "ZUGZWANG_NIGHTLY_AT": "03:00",
     "ZUGZWANG_REPORTS_AT": "06:00",
+    "ZUGZWANG_LOG": "text",
+    "ZUGZWANG_SLOW_SECONDS": "3",
+    "ZUGZWANG_METRICS": "0",
+    "ZUGZWANG_DISK_LEAST_MB": "500",
     "ZUGZWANG_BACKUP_DIR": "",
     "ZUGZWANG_BACKUP_AT": "02:00",
     "ZUGZWANG_BACKUP_KEEP": "14",
@@ -60,6 +64,8 @@ HOST_MAP = dict(pair.split("=", 1) for pair in listed("ZUGZWANG_HOST_MAP"))
 USER_AGENT = option("ZUGZWANG_USER_AGENT")
 NIGHTLY_AT = option("ZUGZWANG_NIGHTLY_AT")
 REPORTS_AT = option("ZUGZWANG_REPORTS_AT")
+SLOW_SECONDS, METRICS = float(option("ZUGZWANG_SLOW_SECONDS")), option("ZUGZWANG_METRICS") == "1"
+DISK_LEAST_BYTES = int(option("ZUGZWANG_DISK_LEAST_MB")) * 1_000_000
 BACKUP_DIR, BACKUP_AT = option("ZUGZWANG_BACKUP_DIR"), option("ZUGZWANG_BACKUP_AT")
 BACKUP_KEEP = int(option("ZUGZWANG_BACKUP_KEEP"))
 ADDRESS = option("ZUGZWANG_ADDRESS")
@@ -102,6 +108,7 @@ INSTALLED_APPS = [
     "zugzwang.cli",
 ]
 MIDDLEWARE = [
+    "zugzwang.api.watching.watched",
     "django.middleware.security.SecurityMiddleware",
     # Before the files, so that they carry the policy too.
     "csp.middleware.CSPMiddleware",
@@ -152,7 +159,7 @@ AUTH_PASSWORD_VALIDATORS = [
 MFA_ADAPTER = "zugzwang.people.accounts.SealedSecrets"
 MFA_TOTP_ISSUER = "Zugzwang"
 MFA_SUPPORTED_TYPES = ["totp", "recovery_codes"]
-USERSESSIONS_TRACK_ACTIVITY = True
+USERSESSIONS_TRACK_ACTIVITY = False  # a write a request, which a read-only disk would make a refusal
 ACCOUNT_EMAIL_VERIFICATION = "none"
 AXES_FAILURE_LIMIT = 10
 AXES_COOLOFF_TIME = 0.25  # hours
@@ -211,7 +218,18 @@ DATA_UPLOAD_MAX_MEMORY_SIZE = 5_000_000
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "filters": {"request": {"()": "zugzwang.logs.WithRequest"}},
+    "formatters": {
+        "text": {"format": "%(levelname)s %(name)s %(request_id).8s %(message)s"},
+        "json": {"()": "zugzwang.logs.AsJson"},
+    },
+    "handlers": {
+        "console": {
+            "class": "logging.StreamHandler",
+            "filters": ["request"],
+            "formatter": "json" if option("ZUGZWANG_LOG") == "json" else "text",
+        }
+    },
     "root": {"handlers": ["console"], "level": "INFO"},
     "loggers": {"httpx": {"level": "WARNING"}, "axes": {"level": "WARNING"}, "django.request": {"level": "ERROR"}},
 }

@@ -26,6 +26,10 @@ import type { PlaceProps } from "./listing/FindingPlace";
 import { MovesPlace } from "./moves/MovesPlace";
 import { OF_PAGES } from "./pages/NearlyReady";
 import { PagesPlace } from "./pages/PagesPlace";
+import { AccountPlace } from "./people/AccountPlace";
+import { InvitationPage } from "./people/InvitationPage";
+import { PeoplePlace } from "./people/PeoplePlace";
+import { AskForReset, ResetPage } from "./people/ResetPage";
 import { OF_QUERIES, QueriesPlace } from "./queries/QueriesPlace";
 import { QueryPlace } from "./queries/QueryPlace";
 import { ReportsPlace, readReports } from "./reports/ReportsPlace";
@@ -54,6 +58,14 @@ const signInRoute = createRoute({
   component: SignIn,
 });
 
+const askForResetRoute = createRoute({ getParentRoute: () => rootRoute, path: "/reset", component: AskForReset });
+const resetRoute = createRoute({ getParentRoute: () => rootRoute, path: "/reset/$user/$token", component: ResetPage });
+const invitationRoute = createRoute({
+  getParentRoute: () => rootRoute,
+  path: "/invitation/$token",
+  component: InvitationPage,
+});
+
 const readerRoute = createRoute({
   getParentRoute: () => rootRoute,
   id: "reader",
@@ -75,6 +87,8 @@ const homeRoute = createRoute({
 });
 
 const sitesRoute = createRoute({ getParentRoute: () => readerRoute, path: "/sites", component: SitesPlace });
+
+const accountRoute = createRoute({ getParentRoute: () => readerRoute, path: "/account", component: AccountPlace });
 
 const siteRoute = createRoute({ getParentRoute: () => readerRoute, path: "/$site", component: Frame });
 
@@ -143,6 +157,7 @@ const reportsRoute = createRoute({
   validateSearch: readReports,
   component: ReportsPlace,
 });
+const peopleRoute = createRoute({ getParentRoute: () => siteRoute, path: "/people", component: PeoplePlace });
 const intakeRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/intake",
@@ -165,9 +180,13 @@ const loadsRoute = createRoute({
 
 const tree = rootRoute.addChildren([
   signInRoute,
+  askForResetRoute,
+  resetRoute,
+  invitationRoute,
   readerRoute.addChildren([
     homeRoute,
     sitesRoute,
+    accountRoute,
     siteRoute.addChildren([
       siteHomeRoute,
       standingRoute,
@@ -182,6 +201,7 @@ const tree = rootRoute.addChildren([
       draftRoute,
       movesRoute,
       reportsRoute,
+      peopleRoute,
       intakeRoute,
       cleaningRoute,
       loadsRoute,

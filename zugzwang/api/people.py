@@ -372,6 +372,7 @@ def change_password(request: HttpRequest, given: PasswordChanged) -> Status[None
     _seldom(request, "password")
     accounts.change_password(user, given.password, given.new_password)
     update_session_auth_hash(request, user)
+    accounts.note_session(request)  # which has another key now
     return Status(204, None)
 
 

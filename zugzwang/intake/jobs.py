@@ -26,6 +26,7 @@ from zugzwang.errors import FileRefused, Invalid, NotFound, ProductError
 from zugzwang.intake import apart, crawling, fetching_above, refreshing, uploads
 from zugzwang.intake.loading import Asked, TableAsked, load_file
 from zugzwang.intake.tables import Choices
+from zugzwang.logs import request_id
 from zugzwang.plan import report_mail
 from zugzwang.subjects.warming import warm
 
@@ -122,7 +123,8 @@ def _refuse_second(site: Site, kind: str, message: str) -> None:
 
 
 def _ask(site: Site, actor: Actor, kind: str, title: str, request: dict[str, Any]) -> Job:
-    job = Job.objects.create(site=site, user=actor.user, kind=kind, title=title[:300], request=request)
+    told = {**request, "request_id": request_id.get()} if request_id.get() else request
+    job = Job.objects.create(site=site, user=actor.user, kind=kind, title=title[:300], request=told)
     run_job.enqueue(job.id)
     return job
 
@@ -232,6 +234,8 @@ def run_job(job_id: int) -> None:
     if not started:
         return  # cancelled before it began
     job = Job.objects.select_related("site").get(id=job_id)
+    request_id.set(str(job.request.get("request_id", "")))
+    log.info("Job %s (%s) of %s begins, attempt %s", job.id, job.kind, job.site.slug, job.attempts)
     if not job.outcome:
         _apart(job, work_on, _memory_for(job))
     job.refresh_from_db(fields=["state", "outcome"])

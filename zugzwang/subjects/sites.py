@@ -26,7 +26,7 @@ from zugzwang.errors import Invalid, NotAllowed
 BRAND_EXAMPLES = 8
 SLUG_MAX = 50
 SITES_MAX = 100
-RESERVED_SLUGS = {"api", "static", "sign-in", "sites", "read", "account", "invitation", "reset", "metrics", "healthz"}
+RESERVED_SLUGS = {"api", "static", "sign-in", "sites", "read", "account", "invitation", "reset", "metrics", "healthz", "readyz"}
 
 
 @dataclass(frozen=True)

@@ -1,7 +1,7 @@
 // The frame of every place: the rail with the places, the signed-in reader, the keys.
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { getRouteApi, Link, Outlet, useNavigate, useRouter } from "@tanstack/react-router";
-import { Keyboard, LogOut, Moon, PanelLeftClose, PanelLeftOpen, Plus, Sun, Terminal } from "lucide-react";
+import { Keyboard, LogOut, Moon, PanelLeftClose, PanelLeftOpen, Plus, Sun, Terminal, Users } from "lucide-react";
 import { Fragment, lazy, Suspense, useEffect, useState } from "react";
 import { sessionQuery, sitesQuery } from "../api/ask";
 import { api } from "../api/client";
@@ -108,6 +108,7 @@ export function Frame() {
         </ul>
         {!narrow && site && <SavedViews slug={slug} mayChange={site.may_change} />}
         <RailFoot
+          slug={slug}
           narrow={narrow}
           fold={fold}
           showKeys={() => setKeysOpen(true)}
@@ -172,7 +173,14 @@ export function Frame() {
   );
 }
 
-type FootProps = { narrow: boolean; fold: () => void; showKeys: () => void; add: () => void; command: () => void };
+type FootProps = {
+  slug: string;
+  narrow: boolean;
+  fold: () => void;
+  showKeys: () => void;
+  add: () => void;
+  command: () => void;
+};
 
 function RailFoot(props: FootProps) {
   const session = useQuery(sessionQuery);
@@ -195,6 +203,11 @@ function RailFoot(props: FootProps) {
   const entries = [
     { name: "Commands", icon: Terminal, act: props.command },
     { name: "Add a site", icon: Plus, act: props.add },
+    {
+      name: "People",
+      icon: Users,
+      act: () => router.navigate({ to: "/$site/people", params: { site: props.slug } }),
+    },
     { name: dark ? "Light sheet" : "Dark sheet", icon: dark ? Sun : Moon, act: switchTheme },
     { name: "Keys", icon: Keyboard, act: props.showKeys },
     { name: "Sign out", icon: LogOut, act: signOut },
@@ -206,7 +219,13 @@ function RailFoot(props: FootProps) {
   ];
   return (
     <div className="mt-auto w-full pt-3 text-faint">
-      {!props.narrow && <p className="truncate px-4 pb-1 text-xs">Signed in as {session.data?.username}</p>}
+      {!props.narrow && (
+        <p className="truncate px-4 pb-1 text-xs">
+          <Link to="/account" className="inline-block min-h-6 hover:text-ink hover:underline" title="Your account">
+            Signed in as {session.data?.username}
+          </Link>
+        </p>
+      )}
       {entries.map(({ name, icon: Icon, act }) => (
         <button
           key={name}

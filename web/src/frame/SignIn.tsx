@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { getRouteApi, useRouter } from "@tanstack/react-router";
+import { getRouteApi, Link, useRouter } from "@tanstack/react-router";
 import { type FormEvent, useEffect, useState } from "react";
 import { sessionQuery } from "../api/ask";
 import { api, given, type ProblemError } from "../api/client";
@@ -26,7 +26,11 @@ export function SignIn() {
     const form = new FormData(event.currentTarget);
     setBusy(true);
     try {
-      const body = { username: String(form.get("username")), password: String(form.get("password")) };
+      const body = {
+        username: String(form.get("username")),
+        password: String(form.get("password")),
+        code: String(form.get("code") ?? ""),
+      };
       const session = given(await api.POST("/api/session", { body }));
       queryClient.clear();
       queryClient.setQueryData(sessionQuery.queryKey, session);
@@ -48,6 +52,9 @@ export function SignIn() {
         <p className="text-faint">Which pages to work on next, and how sure that is.</p>
         <Field label="User name" name="username" autoComplete="username" required autoFocus />
         <Field label="Password" name="password" type="password" autoComplete="current-password" required />
+        {(wrong?.problem.fields ?? []).some((one) => one.field === "code") && (
+          <Field label="Code" name="code" inputMode="numeric" autoComplete="one-time-code" required autoFocus />
+        )}
         {wrong && (
           <p role="alert" className="text-rust">
             {wrong.problem.detail} {wrong.problem.remedy}
@@ -56,6 +63,11 @@ export function SignIn() {
         <MainButton type="submit" disabled={busy} className="w-full">
           Sign in
         </MainButton>
+        <p>
+          <Link to="/reset" className="underline">
+            Forgotten your password?
+          </Link>
+        </p>
       </form>
     </main>
   );

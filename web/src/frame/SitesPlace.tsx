@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { toast } from "sonner";
+import { ask } from "../api/ask";
 import { api, given } from "../api/client";
 import { moment, plural } from "../intake/names";
 import { count, day, NONE, share } from "../shared/format";
@@ -113,9 +114,37 @@ export function SitesPlace() {
           <Notice title="Adding up">Each site's clicks are set beside those of a year before.</Notice>
         )}
       </div>
+      <DeletedSites />
       <Dialog title="Add a site" open={adding} onOpen={setAdding}>
         <AddSite />
       </Dialog>
     </main>
+  );
+}
+
+/** Those that were deleted and can still be put back. */
+function DeletedSites() {
+  const found = ask.useQuery("get", "/api/deleted-sites", {});
+  const act = useAct();
+  if (!found.data?.length) return null;
+  const back = (slug: string) =>
+    act(
+      () => api.POST("/api/deleted-sites/{slug}/back", { params: { path: { slug } } }).then(() => ({ data: true })),
+      "The site is back.",
+    );
+  return (
+    <section aria-label="Deleted sites" className="mt-6">
+      <h2 className="text-lg">Deleted</h2>
+      <ul>
+        {found.data.map((one) => (
+          <li key={one.slug} className="flex items-baseline gap-x-4 py-1">
+            {one.name}, gone for good in {count(one.days_left)} {plural(one.days_left, "day")}
+            <Button plain className="min-h-6" onClick={() => back(one.slug)}>
+              Put it back
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }

@@ -110,7 +110,14 @@ function comparedWith(list: TopLineProps["list"], compare: Comparison): string {
 
 type SiteNameProps = {
   site: Schemas["SiteShown"];
-  to: "/$site/standing" | "/$site/queries" | "/$site/moves" | "/$site/drafts" | "/$site/reports" | "/$site/intake";
+  to:
+    | "/$site/standing"
+    | "/$site/queries"
+    | "/$site/moves"
+    | "/$site/drafts"
+    | "/$site/reports"
+    | "/$site/people"
+    | "/$site/intake";
 };
 
 /** The site's name; where there are several, the choice of another one's same place. */

@@ -1,0 +1,78 @@
+"""What whoever runs this can ask: whether it lives and can work, its figures, and the way of a request through the log."""
+
+import json
+import logging
+import re
+from pathlib import Path
+from typing import Any
+
+import pytest
+from django.test import Client
+from prometheus_client.parser import text_string_to_metric_families
+
+from zugzwang.data.models import Job, Site
+from zugzwang.intake import jobs
+from zugzwang.intake.connections import connect
+from zugzwang.logs import AsJson, WithRequest, request_id
+
+
+def test_alive_and_ready(client: Client, db: None, settings: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    settings.DATA_DIR = tmp_path
+    assert (client.get("/healthz").status_code, client.get("/healthz").content) == (200, b"alive\n")
+    assert client.get("/readyz").json() == {"ready": True, "wrong": []}
+    settings.DISK_LEAST_BYTES = 10**18
+    told = client.get("/readyz")
+    assert (told.status_code, told.json()["wrong"]) == (503, ["the disk is almost full"])
+    monkeypatch.setattr("os.access", lambda *_: False)
+    assert client.get("/readyz").json()["wrong"] == ["the data folder cannot be written to"]
+
+
+def test_figures_are_read_by_prometheus_own_parser(client: Client, site: Site, settings: Any) -> None:
+    assert client.get("/metrics").status_code == 404
+    settings.METRICS = True
+    Job.objects.create(site=site, title="x", kind="load")
+    client.get("/api/sites")
+    told = client.get("/metrics").content.decode()
+    held = {one.name: one for one in text_string_to_metric_families(told)}
+    (jobs_in_line,) = held["zugzwang_jobs"].samples
+    assert (jobs_in_line.labels, jobs_in_line.value) == ({"kind": "load", "state": "waiting"}, 1.0)
+    assert held["zugzwang_sites"].samples[0].value == 1
+    assert any(one.labels == {"method": "GET", "status": "401"} for one in held["zugzwang_requests"].samples)
+    assert "shop" not in told  # no site's name leaves
+
+
+def test_a_request_keeps_its_id_as_far_as_its_job(
+    signed_in: Client, site: Site, settings: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from zugzwang.access import OPERATOR
+
+    connect(OPERATOR, "shop", "visits", "https://data.shop.example/visits", "", False, False)
+    answer = signed_in.post("/api/sites/shop/refresh", {}, "application/json", headers={"X-Request-ID": "given-by-a-stranger"})
+    own = answer["X-Request-ID"]
+    assert re.fullmatch(r"[0-9a-f]{32}", own)
+    seen = []
+    monkeypatch.setattr(jobs, "work_on", lambda _: seen.append(request_id.get()))
+    jobs.run_job.func(Job.objects.get().id)
+    assert seen == [own]
+    settings.TRUSTED_PROXY = "127.0.0.1"
+    assert signed_in.get("/api/sites", headers={"X-Request-ID": "given-by-the-proxy"})["X-Request-ID"] == "given-by-the-proxy"
+    assert signed_in.get("/api/sites", headers={"X-Request-ID": "x\ty"})["X-Request-ID"] != "x\ty"
+    request_id.set("")
+
+
+def test_slow_requests_are_told_and_a_line_is_json(signed_in: Client, settings: Any, caplog: pytest.LogCaptureFixture) -> None:
+    settings.SLOW_SECONDS = 0.0
+    with caplog.at_level(logging.WARNING, "zugzwang.requests"):
+        answer = signed_in.get("/api/sites?a=1\n2")
+    (record,) = [one for one in caplog.records if one.name == "zugzwang.requests"]
+    token = request_id.set(answer["X-Request-ID"])
+    WithRequest().filter(record)
+    request_id.reset(token)
+    line = AsJson().format(record)
+    assert "\n" not in line
+    told = json.loads(line)
+    assert (told["who"], told["request_id"], told["level"]) == ("analyst", answer["X-Request-ID"], "WARNING")
+    assert told["path"].startswith("/api/sites?a=1")
+    caplog.clear()
+    signed_in.get("/read/a-secret-address")
+    assert "a-secret-address" not in " ".join(str(vars(one)) for one in caplog.records if one.name == "zugzwang.requests")

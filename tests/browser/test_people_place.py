@@ -1,0 +1,89 @@
+"""People, as they meet them: invited, joining, a second factor, a token for a script, taken out again."""
+
+import json
+import re
+import urllib.request
+
+from allauth.mfa.totp.internal.auth import format_hotp_value, hotp_value, yield_hotp_counters_from_time
+from playwright.sync_api import Browser, Page, expect
+
+from tests.browser.conftest import accessible, in_the_other_theme
+
+PASSWORD = "a password for a newcomer"
+
+
+def code_of(secret: str, steps: int = 0) -> str:
+    counters = list(yield_hotp_counters_from_time())
+    return format_hotp_value(hotp_value(secret, counters[len(counters) // 2] + steps))
+
+
+def test_from_an_invitation_to_a_second_factor(signed_in: Page, server: str, browser: Browser) -> None:
+    page = signed_in
+    page.goto(f"{server}/shop/people")
+    page.get_by_label("mail address").fill("newcomer@desk.example")
+    page.get_by_role("button", name="Invite", exact=True).click()
+    expect(page.get_by_text("newcomer@desk.example, analyst, until")).to_be_visible()
+    expect(page.get_by_role("row", name="invite newcomer@desk.example")).to_be_visible()
+    accessible(page)
+    in_the_other_theme(page)
+    accessible(page)
+    found = page.evaluate("fetch('/api/sites/shop/members').then(answer => answer.json())")
+    path = found["invitations"][0]["path"]
+
+    # The newcomer joins with an account of their own, and sets up a second factor.
+    context = browser.new_context(locale="en-GB", viewport={"width": 1280, "height": 800})
+    theirs = context.new_page()
+    theirs.set_default_timeout(60_000)
+    theirs.goto(server + path)
+    expect(theirs.get_by_role("heading", name="Join Shop")).to_be_visible()
+    accessible(theirs)
+    theirs.get_by_label("choose a user name").fill("newcomer")
+    theirs.get_by_label("choose a password").fill("short")
+    theirs.get_by_role("button", name="Join").click()
+    expect(theirs.get_by_role("alert")).to_contain_text("too short")
+    theirs.get_by_label("choose a password").fill(PASSWORD)
+    theirs.get_by_role("button", name="Join").click()
+    theirs.get_by_text("Signed in as newcomer").click()
+    expect(theirs.get_by_role("heading", name="newcomer")).to_be_visible()
+    theirs.get_by_role("button", name="Set one up").click()
+    dialog = theirs.get_by_role("dialog")
+    secret = dialog.locator("p.font-mono").inner_text()
+    expect(dialog.get_by_role("img", name="The secret, to be scanned")).to_be_visible()
+    accessible(theirs)
+    dialog.get_by_label("the code that it shows").fill(code_of(secret))
+    dialog.get_by_label("your password").fill(PASSWORD)
+    dialog.get_by_role("button", name="Ask for it from now on").click()
+    expect(theirs.get_by_role("dialog", name="Recovery codes")).to_be_visible()
+    codes = theirs.get_by_role("dialog").locator("pre").inner_text().split()
+    assert len(codes) == 10
+    theirs.get_by_role("button", name="I have kept them").click()
+
+    # A token for a script, shown once; the script uses it.
+    theirs.get_by_label("what it is for").fill("Nightly sums")
+    theirs.get_by_role("button", name="Make a token").click()
+    token = theirs.get_by_role("dialog").locator("p.font-mono").inner_text()
+    theirs.get_by_role("button", name="I have kept it").click()
+    accessible(theirs)
+    asked = urllib.request.Request(f"{server}/api/sites", headers={"Authorization": f"Bearer {token}"})
+    assert [one["slug"] for one in json.loads(urllib.request.urlopen(asked).read())] == ["shop"]
+
+    # Signing in asks for the code; a recovery code does as well.
+    theirs.goto(f"{server}/shop/people")
+    theirs.get_by_role("button", name="Sign out").click()
+    theirs.get_by_label("User name").fill("newcomer")
+    theirs.get_by_label("Password").fill(PASSWORD)
+    theirs.get_by_role("button", name="Sign in").click()
+    theirs.get_by_label("Code").fill(codes[0])
+    theirs.get_by_role("button", name="Sign in").click()
+    expect(theirs.get_by_text("Signed in as newcomer")).to_be_visible()
+
+    # The owner sees them, takes them out, and nothing of theirs works any more.
+    page.reload()
+    row = page.get_by_role("row", name=re.compile("newcomer.*second factor"))
+    expect(row).to_be_visible()
+    row.get_by_role("button", name="Remove").click()
+    expect(row).to_have_count(0)
+    theirs.goto(f"{server}/shop/standing")
+    expect(theirs.get_by_text("There is no such site here")).to_be_visible()
+    assert json.loads(urllib.request.urlopen(asked).read()) == []
+    context.close()

@@ -1,0 +1,316 @@
+// One's own account: password, mail address, second factor, where one is signed in, tokens of one's scripts.
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { type FormEvent, type ReactNode, useEffect, useState } from "react";
+import { ask, sitesQuery } from "../api/ask";
+import { api, type Schemas } from "../api/client";
+import { Board } from "../frame/Board";
+import { moment } from "../intake/names";
+import { DateField } from "../shared/DateField";
+import { FigureTable } from "../shared/FigureTable";
+import { day } from "../shared/format";
+import { Part } from "../shared/Part";
+import { Button, Choice, Dialog, Failed, Field, MainButton, Notice } from "../shared/parts";
+import { useAct } from "../shared/useAct";
+
+type Account = Schemas["AccountShown"];
+const done = <T,>(call: Promise<T>) => call.then(() => ({ data: true }));
+const DAY = 86_400_000;
+
+export function AccountPlace() {
+  const found = ask.useQuery("get", "/api/account", {});
+  useEffect(() => {
+    document.title = "Your account · Zugzwang";
+  }, []);
+  if (found.error) return <Failed error={found.error} retry={() => found.refetch()} />;
+  if (!found.data) return <Notice title="Opening your account">One moment.</Notice>;
+  return (
+    <main className="mx-auto max-w-5xl px-6 py-5">
+      <header className="flex items-center gap-3">
+        <Link to="/" aria-label="To your sites">
+          <Board />
+        </Link>
+        <h1 className="flex-1 text-2xl">{found.data.name}</h1>
+        <Link to="/sites" className="underline">
+          All sites
+        </Link>
+      </header>
+      {found.data.administrator && <p className="text-faint">You administer this installation: you see every site.</p>}
+      <div className="grid gap-x-10 lg:grid-cols-2">
+        <Password />
+        <Mail account={found.data} />
+        <SecondFactor account={found.data} />
+        <Sessions account={found.data} />
+      </div>
+      <Tokens account={found.data} />
+    </main>
+  );
+}
+
+const text = (form: HTMLFormElement, name: string) => String(new FormData(form).get(name) ?? "");
+
+function Password() {
+  const act = useAct();
+  async function change(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const form = event.currentTarget;
+    const body = { password: text(form, "password"), new_password: text(form, "new_password") };
+    if (await act(() => done(api.PUT("/api/account/password", { body })), "Changed. Your other sessions have ended."))
+      form.reset();
+  }
+  return (
+    <Part title="Password">
+      <form onSubmit={change} className="space-y-2">
+        <Field label="your password now" name="password" type="password" autoComplete="current-password" required />
+        <Field label="a new one" name="new_password" type="password" autoComplete="new-password" required />
+        <Button type="submit">Change it</Button>
+      </form>
+    </Part>
+  );
+}
+
+function Mail({ account }: { account: Account }) {
+  const act = useAct();
+  async function set(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const form = event.currentTarget;
+    const body = { email: text(form, "email"), password: text(form, "password") };
+    await act(() => done(api.PUT("/api/account/email", { body })), "The address is kept.");
+  }
+  return (
+    <Part title="Mail address">
+      <form onSubmit={set} className="space-y-2">
+        <Field
+          label="where a new password is sent"
+          name="email"
+          type="email"
+          defaultValue={account.email}
+          autoComplete="email"
+          required
+        />
+        <Field label="your password" name="password" type="password" autoComplete="current-password" required />
+        <Button type="submit">Keep it</Button>
+      </form>
+    </Part>
+  );
+}
+
+function SecondFactor({ account }: { account: Account }) {
+  const act = useAct();
+  const [open, setOpen] = useState(false);
+  const [codes, setCodes] = useState<string[]>([]);
+  async function end(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const body = { password: text(event.currentTarget, "password") };
+    await act(() => done(api.POST("/api/account/second-factor/end", { body })), "No code is asked for any more.");
+  }
+  return (
+    <Part title="Second factor">
+      {account.second_factor ? (
+        <form onSubmit={end} className="space-y-2">
+          <p>A code of your authenticator is asked for whenever you sign in.</p>
+          <Field label="your password" name="password" type="password" autoComplete="current-password" required />
+          <Button type="submit">End it</Button>
+        </form>
+      ) : (
+        <>
+          <p className="mb-2 text-faint">
+            With an authenticator application on your phone, a password alone lets nobody in.
+          </p>
+          <Button onClick={() => setOpen(true)}>Set one up</Button>
+        </>
+      )}
+      {open && (
+        <SetUp
+          close={() => setOpen(false)}
+          begun={(made) => {
+            setOpen(false);
+            setCodes(made);
+          }}
+        />
+      )}
+      <Dialog title="Recovery codes" open={codes.length > 0} onOpen={() => setCodes([])}>
+        <p className="mb-2">
+          Each of them works once in place of a code, should your phone be lost. Keep them where you keep keys: they are
+          not shown again.
+        </p>
+        <pre className="mb-3 columns-2 border border-rule bg-paper p-3">{codes.join("\n")}</pre>
+        <MainButton onClick={() => setCodes([])}>I have kept them</MainButton>
+      </Dialog>
+    </Part>
+  );
+}
+
+function SetUp({ close, begun }: { close: () => void; begun: (codes: string[]) => void }) {
+  const act = useAct();
+  // One secret for as long as this is open.
+  const offered = ask.useQuery(
+    "get",
+    "/api/account/second-factor",
+    {},
+    { staleTime: Number.POSITIVE_INFINITY, gcTime: 0 },
+  );
+  async function begin(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const form = event.currentTarget;
+    const body = {
+      secret: offered.data?.secret ?? "",
+      password: text(form, "password"),
+      code: text(form, "code"),
+    };
+    const made = await act(() => api.PUT("/api/account/second-factor", { body }));
+    if (made) begun(made.codes);
+  }
+  return (
+    <Dialog title="A second factor" open onOpen={(open) => !open && close()}>
+      {offered.data ? (
+        <form onSubmit={begin} className="space-y-3">
+          <p>Scan this with an authenticator application, or type its secret there.</p>
+          <img
+            src={`data:image/svg+xml;base64,${btoa(offered.data.picture)}`}
+            alt="The secret, to be scanned"
+            className="size-44 bg-white p-2"
+          />
+          <p className="break-all font-mono text-xs">{offered.data.secret}</p>
+          <Field label="the code that it shows" name="code" inputMode="numeric" autoComplete="one-time-code" required />
+          <Field label="your password" name="password" type="password" autoComplete="current-password" required />
+          <p className="flex gap-3">
+            <MainButton type="submit">Ask for it from now on</MainButton>
+            <Button onClick={close}>Cancel</Button>
+          </p>
+        </form>
+      ) : (
+        <p>One moment.</p>
+      )}
+    </Dialog>
+  );
+}
+
+function Sessions({ account }: { account: Account }) {
+  const act = useAct();
+  const end = (session_id: number) =>
+    act(
+      () => done(api.DELETE("/api/account/sessions/{session_id}", { params: { path: { session_id } } })),
+      "It has ended.",
+    );
+  return (
+    <Part
+      title="Where you are signed in"
+      aside={
+        account.sessions.length > 1 && (
+          <Button
+            plain
+            className="min-h-6"
+            onClick={() => act(() => done(api.DELETE("/api/account/sessions", {})), "All others have ended.")}
+          >
+            End all others
+          </Button>
+        )
+      }
+    >
+      <ul>
+        {account.sessions.map((one) => (
+          <li key={one.id} className="flex flex-wrap items-baseline gap-x-3 border-rule border-t py-1 first:border-t-0">
+            <span className="min-w-0 flex-1">
+              {one.own ? "this one" : `from ${one.address}`}, since {moment(one.begun_at)}
+              <span className="block truncate text-faint text-xs" title={one.agent}>
+                {one.agent}
+              </span>
+            </span>
+            {!one.own && (
+              <Button plain className="min-h-6" onClick={() => end(one.id)}>
+                End it
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </Part>
+  );
+}
+
+function Tokens({ account }: { account: Account }) {
+  const act = useAct();
+  const sites = useQuery(sitesQuery).data ?? [];
+  const [secret, setSecret] = useState("");
+  const [ends_on, setEnds] = useState(new Date(Date.now() + 90 * DAY).toISOString().slice(0, 10));
+  async function add(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const form = event.currentTarget;
+    const told = new FormData(form);
+    const body = {
+      name: String(told.get("name")),
+      sites: told.getAll("sites").map(String),
+      role: told.get("role") as "reader" | "analyst",
+      ends_on,
+    };
+    const made = await act(() => api.POST("/api/account/tokens", { body }));
+    if (!made) return;
+    setSecret(made.secret);
+    form.reset();
+  }
+  const revoke = (token_id: number) =>
+    act(() => done(api.DELETE("/api/account/tokens/{token_id}", { params: { path: { token_id } } })), "It is revoked.");
+  return (
+    <Part title="Tokens for scripts">
+      {account.tokens.length > 0 && (
+        <FigureTable
+          className="mb-3"
+          rows={account.tokens}
+          keyOf={(one) => one.id}
+          columns={[
+            { head: "name", cell: (one) => `${one.name} (${one.begins}…)` },
+            { head: "sites", left: true, cell: (one) => one.sites.join(", ") },
+            { head: "may", left: true, cell: (one) => (one.role === "reader" ? "look" : "change") },
+            { head: "until", left: true, cell: (one) => (one.ended ? "ended" : day(one.ends_on)) },
+            { head: "used", left: true, cell: (one) => (one.used_at ? moment(one.used_at) : "never") },
+            {
+              head: "",
+              cell: (one): ReactNode =>
+                !one.ended && (
+                  <Button plain className="min-h-6" onClick={() => revoke(one.id)}>
+                    Revoke
+                  </Button>
+                ),
+            },
+          ]}
+        />
+      )}
+      <form onSubmit={add} className="flex flex-wrap items-end gap-3">
+        <div className="w-52">
+          <Field label="what it is for" name="name" required maxLength={100} />
+        </div>
+        <Choice label="may" name="role">
+          <option value="reader">look</option>
+          <option value="analyst">change what analysts change</option>
+        </Choice>
+        <div className="w-40">
+          <DateField label="until" value={ends_on} onDay={setEnds} required />
+        </div>
+        <fieldset>
+          <legend className="text-faint">on</legend>
+          <span className="flex flex-wrap gap-x-3">
+            {sites.map((one, at) => (
+              <label key={one.slug} className="flex min-h-6 items-center gap-1.5">
+                <input type="checkbox" name="sites" value={one.slug} defaultChecked={at === 0 && sites.length === 1} />
+                {one.name}
+              </label>
+            ))}
+          </span>
+        </fieldset>
+        <Button type="submit">Make a token</Button>
+      </form>
+      <p className="mt-1 text-faint text-xs">
+        A script shows it as <code>Authorization: Bearer …</code> and may no more than you may.
+      </p>
+      <Dialog title="The token" open={secret !== ""} onOpen={() => setSecret("")}>
+        <p className="mb-2">It is shown this once and kept nowhere: copy it to where the script finds it.</p>
+        <p className="mb-3 break-all border border-rule bg-paper p-3 font-mono text-sm">{secret}</p>
+        <p className="flex gap-3">
+          <MainButton onClick={() => navigator.clipboard.writeText(secret)}>Copy it</MainButton>
+          <Button onClick={() => setSecret("")}>I have kept it</Button>
+        </p>
+      </Dialog>
+    </Part>
+  );
+}

@@ -1,0 +1,79 @@
+// A new password: asked for by name or mail address, and set at the address that was sent.
+import { Link, useNavigate, useParams } from "@tanstack/react-router";
+import { type FormEvent, useState } from "react";
+import { toast } from "sonner";
+import { api, ProblemError } from "../api/client";
+import { Field, MainButton } from "../shared/parts";
+import { Alone } from "./Alone";
+
+export function AskForReset() {
+  const [said, setSaid] = useState("");
+  async function send(event: FormEvent<HTMLFormElement>) {
+    const name = String(new FormData(event.currentTarget).get("name"));
+    try {
+      await api.POST("/api/account/reset", { body: { name } });
+      setSaid("If there is such an account with a mail address, a mail is on its way. It works for three days.");
+    } catch (error) {
+      if (!(error instanceof ProblemError)) throw error;
+      setSaid(error.problem.detail);
+    }
+  }
+  return (
+    <Alone title="A new password" submit={send}>
+      {said ? (
+        <p role="status">{said}</p>
+      ) : (
+        <>
+          <Field label="user name or mail address" name="name" required autoFocus />
+          <MainButton type="submit" className="w-full">
+            Send me a link
+          </MainButton>
+          <p className="text-faint">
+            Where no mail arrives, ask an owner of your site or whoever runs this installation.
+          </p>
+        </>
+      )}
+      <Link to="/sign-in" search={{}} className="underline">
+        Back to signing in
+      </Link>
+    </Alone>
+  );
+}
+
+export function ResetPage() {
+  const { user = "", token = "" } = useParams({ strict: false });
+  const navigate = useNavigate();
+  const [wrong, setWrong] = useState("");
+  async function set(event: FormEvent<HTMLFormElement>) {
+    const password = String(new FormData(event.currentTarget).get("password"));
+    try {
+      await api.PUT("/api/account/reset", { body: { user, token, password } });
+      toast("Your password is changed. Sign in with it.");
+      navigate({ to: "/sign-in", search: {} });
+    } catch (error) {
+      if (!(error instanceof ProblemError)) throw error;
+      setWrong(`${error.problem.detail} ${error.problem.remedy}`);
+    }
+  }
+  return (
+    <Alone title="A new password" submit={set}>
+      <Field
+        label="new password"
+        name="password"
+        type="password"
+        autoComplete="new-password"
+        required
+        autoFocus
+        hint="eight letters or more, and not a common one; all your sessions end"
+      />
+      {wrong && (
+        <p role="alert" className="text-rust">
+          {wrong}
+        </p>
+      )}
+      <MainButton type="submit" className="w-full">
+        Set it
+      </MainButton>
+    </Alone>
+  );
+}

@@ -1,0 +1,137 @@
+"""How whoever runs this watches it: whether it lives and can work, figures for Prometheus, an id for each request, and which
+requests were slow."""
+
+import logging
+import os
+import re
+import shutil
+import time
+import uuid
+from collections.abc import Callable, Iterator
+
+from django.conf import settings
+from django.db import DatabaseError, connection
+from django.db.migrations.executor import MigrationExecutor
+from django.db.models import Count, Min, Sum
+from django.db.models.functions import Length
+from django.http import HttpRequest, HttpResponse, HttpResponseNotFound, JsonResponse
+from django.utils import timezone
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_safe
+from prometheus_client import CONTENT_TYPE_LATEST, REGISTRY, Counter, Histogram, generate_latest
+from prometheus_client.core import GaugeMetricFamily
+from prometheus_client.registry import Collector
+
+from zugzwang.data import backup
+from zugzwang.data.models import Block, Job, ReportSending, Site
+from zugzwang.logs import request_id
+
+log = logging.getLogger("zugzwang.requests")
+_ID = re.compile(r"[\w.-]{8,64}")
+_asked = Counter("zugzwang_requests_total", "Requests by method and status", ["method", "status"])
+_took = Histogram(
+    "zugzwang_request_seconds", "Seconds a request took", ["route"], buckets=(0.05, 0.1, 0.3, 1.0, 3.0, 10.0, 30.0)
+)
+
+
+def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
+    """Middleware: each request has an id, which is answered, logged and handed on to its jobs; slow ones are told."""
+
+    def middleware(request: HttpRequest) -> HttpResponse:
+        # One that the proxy in front gave goes on; anybody else's would let them write into our log.
+        given = request.headers.get("X-Request-ID", "") if settings.TRUSTED_PROXY else ""
+        own = given if _ID.fullmatch(given) else uuid.uuid4().hex
+        token = request_id.set(own)
+        begun = time.perf_counter()
+        try:
+            response = get_response(request)
+            seconds = time.perf_counter() - begun
+            route = request.resolver_match.route if request.resolver_match else "none"
+            _asked.labels(request.method or "", str(response.status_code)).inc()
+            _took.labels(route).observe(seconds)
+            if seconds > settings.SLOW_SECONDS:
+                who = request.user.get_username() if hasattr(request, "user") else ""
+                # An address that is a secret stands in no log.
+                secret = request.resolver_match is not None and "token" in request.resolver_match.kwargs
+                path = route if secret else request.get_full_path()[:2_000]
+                told = {"path": path, "who": who, "seconds": round(seconds, 3)}
+                log.warning("Slow: %s %s took %.1f s", request.method, route, seconds, extra=told)
+            response["X-Request-ID"] = own
+            return response
+        finally:
+            request_id.reset(token)
+
+    return middleware
+
+
+@require_safe
+@never_cache
+def alive(request: HttpRequest) -> HttpResponse:
+    """The process answers: nothing more is said."""
+    return HttpResponse("alive\n", content_type="text/plain")
+
+
+@require_safe
+@never_cache
+def ready(request: HttpRequest) -> HttpResponse:
+    """Whether it can work: the database answers and is as new as the program, and the data folder can be written to."""
+    wrong = list(_wrong())
+    return JsonResponse({"ready": not wrong, "wrong": wrong}, status=503 if wrong else 200)
+
+
+def _wrong() -> Iterator[str]:
+    try:
+        executor = MigrationExecutor(connection)
+        if executor.migration_plan(executor.loader.graph.leaf_nodes()):
+            yield "the database is older than the program"
+    except DatabaseError:
+        yield "the database does not answer"
+    if not os.access(settings.DATA_DIR, os.W_OK):
+        yield "the data folder cannot be written to"
+    elif shutil.disk_usage(settings.DATA_DIR).free < settings.DISK_LEAST_BYTES:
+        yield "the disk is almost full"
+
+
+@require_safe
+@never_cache
+def metrics(request: HttpRequest) -> HttpResponse:
+    """Figures for Prometheus; where ZUGZWANG_METRICS is not set, there is no such page."""
+    if not settings.METRICS:
+        return HttpResponseNotFound("There is nothing here.", content_type="text/plain")
+    return HttpResponse(generate_latest(REGISTRY), content_type=CONTENT_TYPE_LATEST)
+
+
+class Kept(Collector):
+    """What the database and the disk hold, counted when it is asked for."""
+
+    def describe(self) -> list[GaugeMetricFamily]:
+        return []
+
+    def collect(self) -> Iterator[GaugeMetricFamily]:
+        jobs = GaugeMetricFamily("zugzwang_jobs", "Jobs by kind and state", labels=["kind", "state"])
+        for one in Job.objects.values("kind", "state").annotate(number=Count("id")).order_by():
+            jobs.add_metric([one["kind"], one["state"]], one["number"])
+        yield jobs
+        waiting = Job.objects.filter(state=Job.State.WAITING).aggregate(first=Min("made_at"))["first"]
+        age = (timezone.now() - waiting).total_seconds() if waiting else 0.0
+        yield _gauge("zugzwang_job_waits_seconds", "Seconds the oldest job in line has waited", age)
+        yield _gauge("zugzwang_sites", "Sites", Site.objects.filter(deleted_at=None).count())
+        size = Block.objects.aggregate(bytes=Sum(Length("payload")))["bytes"] or 0
+        yield _gauge("zugzwang_block_bytes", "Bytes of facts", size)
+        failed = ReportSending.objects.filter(state=ReportSending.State.FAILED).count()
+        yield _gauge("zugzwang_mails_failed", "Mails of reports that failed for good", failed)
+        yield _gauge(
+            "zugzwang_disk_free_bytes", "Bytes free on the data folder's disk", shutil.disk_usage(settings.DATA_DIR).free
+        )
+        held = backup.backups(backup.folder_of()) if settings.BACKUP_DIR else []
+        newest = backup.made_at(held[-1]) if held else None
+        if newest is not None:
+            since = (timezone.now() - newest).total_seconds()
+            yield _gauge("zugzwang_backup_age_seconds", "Seconds since the last backup", since)
+
+
+def _gauge(name: str, words: str, value: float) -> GaugeMetricFamily:
+    return GaugeMetricFamily(name, words, value=value)
+
+
+REGISTRY.register(Kept())

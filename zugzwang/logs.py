@@ -1,0 +1,38 @@
+"""What is logged: a line an event, as text or JSON, each with the id of the request that it belongs to: in the web server and
+in the worker that does what was asked for there."""
+
+import json
+import logging
+from contextvars import ContextVar
+from datetime import UTC, datetime
+
+request_id: ContextVar[str] = ContextVar("request_id", default="")
+# What a log record has by itself; all else was given with the event.
+_USUAL = frozenset(vars(logging.makeLogRecord({}))) | {"message", "asctime", "request_id", "taskName"}
+
+
+class WithRequest(logging.Filter):
+    def filter(self, record: logging.LogRecord) -> bool:
+        record.request_id = request_id.get()
+        return True
+
+
+class AsJson(logging.Formatter):
+    """One JSON object a line: at, level, logger, message, request_id, what was given beside it, and an error's trace."""
+
+    def format(self, record: logging.LogRecord) -> str:
+        told = {
+            "at": datetime.fromtimestamp(record.created, UTC).isoformat(timespec="milliseconds"),
+            "level": record.levelname,
+            "logger": record.name,
+            "message": record.getMessage(),
+            "request_id": getattr(record, "request_id", ""),
+            **{name: value for name, value in vars(record).items() if name not in _USUAL and _plain(value)},
+        }
+        if record.exc_info:
+            told["trace"] = self.formatException(record.exc_info)
+        return json.dumps(told, ensure_ascii=False)
+
+
+def _plain(value: object) -> bool:
+    return isinstance(value, str | int | float | bool) or value is None
