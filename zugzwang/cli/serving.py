@@ -21,7 +21,8 @@ from waitress.utilities import Error
 
 from zugzwang.access import Actor
 from zugzwang.api.problems import Problem
-from zugzwang.errors import ProductError
+from zugzwang.errors import Invalid, ProductError
+from zugzwang.people.tokens import token_of
 
 THREADS = 16  # more than work at once, so that those in line keep nobody from what is known already
 CONNECTIONS = 2_000
@@ -82,7 +83,7 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
             if self.content_length > SMALL_BODY:
                 self._refuse(413, "Too large", "No call but an upload takes so much.")
             return
-        if not _may_upload(self.headers.get("COOKIE", ""), parts[3]):
+        if not _may_upload(self.headers.get("COOKIE", ""), self.headers.get("AUTHORIZATION", ""), parts[3]):
             self._refuse(401, "Sign in first", "Sign in as one who may change the site, and drop the file again.")
         self.body_max = settings.UPLOAD_MAX_BYTES + OVER_THE_FILE
         if self.content_length > self.body_max:
@@ -92,15 +93,17 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
         self.error, self.completed, self.expect_continue = Refused(status, title, remedy), True, False
 
 
-def _may_upload(cookies: str, slug: str) -> bool:
-    """Whether the session of these cookies may change the site."""
+def _may_upload(cookies: str, authorization: str, slug: str) -> bool:
+    """Whether the session of these cookies, or the token of this header, may change the site."""
     request = HttpRequest()
     request.session = SessionStore(parse_cookie(cookies).get(settings.SESSION_COOKIE_NAME))
+    kind, _, secret = authorization.partition(" ")
     try:
-        user = get_user(request)
+        token = token_of(secret.strip()) if kind.lower() == "bearer" else None
+        user = token.user if token else get_user(request)
         if not user.is_authenticated:
             return False
-        Actor(user).site_to_change(slug)
+        Actor(user, token).site_to_change(slug)
     except ProductError:
         return False
     finally:
@@ -148,8 +151,30 @@ def server_of(application: Any, address: str) -> Server:
     )
 
 
+def unsafe() -> list[str]:
+    """What is unsafe about the settings, where HTTPS says that others reach this installation; nothing where it is for its own
+    machine."""
+    if not settings.SECURE_SSL_REDIRECT:
+        return []
+    key = settings.DATA_DIR / "secret_key"
+    wrong = {
+        "ZUGZWANG_DEBUG shows the inside of the program to everybody": settings.DEBUG,
+        "ZUGZWANG_HOSTS answers to any name": "*" in settings.ALLOWED_HOSTS or not settings.ALLOWED_HOSTS,
+        "ZUGZWANG_ADDRESS is not an https address, and links in mails begin with it": not settings.ADDRESS.startswith(
+            "https://"
+        ),
+        f"{key} can be read by others": key.is_file() and bool(key.stat().st_mode & 0o077),
+        f"{key} is too short": len(settings.SECRET_KEY) < 50,
+    }
+    return [words for words, holds in wrong.items() if holds]
+
+
 def serve(application: Any, address: str) -> None:
-    """Serve until stopped."""
+    """Serve until stopped; Invalid says what is unsafe."""
+    if wrong := unsafe():
+        raise Invalid(
+            f"It does not start, for it would be unsafe: {'; '.join(wrong)}.", "See docs/settings.md, “In production”."
+        )
     soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
     if soft < 2 * CONNECTIONS:
         resource.setrlimit(resource.RLIMIT_NOFILE, (min(2 * CONNECTIONS, hard), hard))
