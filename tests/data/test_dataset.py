@@ -1,0 +1,71 @@
+"""The data set, read by DuckDB: the same sums as the lists, texts in place of numbers."""
+
+from datetime import date
+from pathlib import Path
+
+import duckdb
+import polars as pl
+import pytest
+from django.core.management import CommandError, call_command
+
+from tests.conftest import keep
+from tests.planted import PlantedSite
+from zugzwang.core.facts.countries import country_code
+from zugzwang.core.facts.grains import VISITS
+from zugzwang.core.facts.visits import CHANNELS
+from zugzwang.data.models import Block, LoadPart, Site
+
+
+def test_duckdb_reads_the_same_sums(
+    site: Site, planted: PlantedSite, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    visits = {"day": [date(2026, 11, 9)] * 2, "page": [1, 2], "channel": [0, CHANNELS.index("crawler")], "sessions": [5, 7]}
+    keep(site, pl.DataFrame(visits), grain=VISITS)
+    Site.objects.create(slug="empty", name="Empty", address="https://empty.example")
+    call_command("dataset", str(tmp_path / "out"))
+    assert "empty: no facts" in capsys.readouterr().out
+    every = duckdb.connect()
+    files = f"read_parquet('{tmp_path}/out/**/*.parquet', hive_partitioning = true, union_by_name = true)"
+    told = every.sql(
+        f"SELECT month, sum(clicks), sum(impressions), count(*), count(DISTINCT query) FROM {files} "
+        "WHERE site = 'shop' AND \"table\" = 'page-query' GROUP BY month ORDER BY month"
+    ).fetchall()
+    held = planted.facts.group_by(pl.col("day").dt.strftime("%Y-%m").alias("month")).agg(
+        pl.col("clicks", "impressions").sum(), rows=pl.len(), queries=pl.col("query").n_unique()
+    )
+    assert told == held.sort("month").rows()
+    top = every.sql(
+        f"SELECT query, sum(clicks) AS all_clicks FROM {files} WHERE \"table\" = 'page-query' GROUP BY query "
+        "ORDER BY all_clicks DESC LIMIT 1"
+    ).fetchall()
+    best = planted.facts.group_by("query").agg(pl.col("clicks").sum()).sort("clicks", descending=True).row(0)
+    assert top == [(f"query {best[0]}", best[1])]
+    channels = every.sql(f"SELECT channel, sessions FROM {files} WHERE \"table\" = 'visits' ORDER BY 2").fetchall()
+    assert channels == [("organic", 5), ("crawler", 7)]
+    assert (tmp_path / "out/site=shop/site.json").is_file()
+
+
+def test_devices_and_countries_are_words(site: Site, tmp_path: Path) -> None:
+    from zugzwang.data.models import Page, Query
+
+    Page.objects.create(id=1, site=site, text="https://shop.example/")
+    Query.objects.create(id=1, site=site, text="canoe")
+    counts = {"clicks": [1, 2], "impressions": [9, 9], "position": [1.0, 2.0]}
+    split = {"day": [date(2026, 11, 9)] * 2, "device": [2, 0], "country": [country_code("GB"), 0], **counts}
+    keep(site, pl.DataFrame({**split, "page": [1, 1], "query": [1, 1]}))
+    call_command("dataset", str(tmp_path))
+    rows = duckdb.sql(f"SELECT device, country, clicks FROM '{tmp_path}/**/*.parquet' ORDER BY clicks").fetchall()
+    assert rows[0][0] == "mobile"
+    assert rows[0][1] in ("GB", "GBR", "gbr")
+    assert rows[1] == (None, None, 2)
+    # A damaged site says so, and the others are written.
+    other = Site.objects.create(slug="other", name="Other", address="https://other.example")
+    Page.objects.create(id=2, site=other, text="https://other.example/")
+    Query.objects.create(id=2, site=other, text="canoe")
+    keep(other, pl.DataFrame({**split, "page": [2, 2], "query": [2, 2]}))
+    LoadPart.objects.filter(load__site=site).update(payload=b"")
+    Block.objects.filter(site=site).update(payload=b"")
+    with pytest.raises(CommandError, match="1 of 2 sites"):
+        call_command("dataset", str(tmp_path / "again"))
+    assert not list((tmp_path / "again").glob("site=shop/**/*.parquet"))
+    assert len(list((tmp_path / "again").glob("site=other/**/part.parquet"))) == 1

@@ -1,0 +1,56 @@
+"""All facts as a Parquet data set that any tool reads: OUT/site=SLUG/table=NAME/month=2026-11/part.parquet, Hive-partitioned,
+with texts in place of numbers. Beside it site.json: what was set for the site."""
+
+import io
+import json
+import os
+import re
+from collections.abc import Iterator
+from pathlib import Path
+
+import polars as pl
+
+from zugzwang.core.facts.countries import COUNTRY_UNKNOWN, country_letters
+from zugzwang.core.facts.grains import DEVICES, GRAINS
+from zugzwang.core.facts.visits import CHANNELS
+from zugzwang.data.blocks import UNDATED, sound
+from zugzwang.data.dictionary import read_texts
+from zugzwang.data.models import Block, Page, Query, Site
+
+TEXTS: dict[str, type[Page] | type[Query]] = {"page": Page, "query": Query}
+
+
+def write_dataset(site: Site, out: Path) -> Iterator[tuple[str, int]]:
+    """Write the facts of a site, a file a table and month, each whole or not at all; the table and the rows of each."""
+    texts = {name: read_texts(site, words).rename({"text": "told"}) for name, words in TEXTS.items()}
+    of_site = out / f"site={site.slug}"
+    for block in Block.objects.filter(site=site).select_related("site").order_by("grain", "month").iterator(chunk_size=1):
+        grain = GRAINS[block.grain]
+        rows = _told(pl.read_parquet(io.BytesIO(bytes(sound(block, grain)))), texts)
+        name = re.sub(r"[^a-z]+", "-", block.grain.replace("×", "").lower())
+        month = "all" if block.month == UNDATED else f"{block.month:%Y-%m}"
+        folder = of_site / f"table={name}" / f"month={month}"
+        folder.mkdir(parents=True, exist_ok=True)
+        rows.write_parquet(folder / ".part.parquet", compression="zstd")
+        os.replace(folder / ".part.parquet", folder / "part.parquet")
+        yield name, rows.height
+    of_site.mkdir(parents=True, exist_ok=True)
+    told = {name: getattr(site, name) for name in ("slug", "name", "address", "brand_patterns", "rules", "currency")}
+    (of_site / "site.json").write_text(json.dumps(told, indent=1, ensure_ascii=False))
+
+
+def _told(rows: pl.DataFrame, texts: dict[str, pl.DataFrame]) -> pl.DataFrame:
+    """Rows with the texts of their pages and queries, and devices, countries and channels by name; null: not told."""
+    for name, known in texts.items():
+        if rows.schema.get(name) == pl.UInt32:
+            rows = rows.join(known, left_on=name, right_on="id", how="left", maintain_order="left")
+            rows = rows.with_columns(pl.col("told").alias(name)).drop("told")
+    named: dict[str, dict[int, str]] = {"device": dict(enumerate(DEVICES)), "channel": dict(enumerate(CHANNELS))}
+    if "country" in rows.columns:
+        codes = rows["country"].unique().drop_nulls().to_list()
+        named["country"] = {code: country_letters(code) if code not in (0, COUNTRY_UNKNOWN) else "" for code in codes}
+    for name, words in named.items():
+        if name in rows.columns and rows.schema[name].is_integer():
+            told = pl.col(name).replace_strict(list(words), list(words.values()), default=None, return_dtype=pl.String)
+            rows = rows.with_columns(pl.when(told != "").then(told).alias(name))
+    return rows
