@@ -1,7 +1,18 @@
 // The frame of every place: the rail with the places, the signed-in reader, the keys.
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { getRouteApi, Link, Outlet, useNavigate, useRouter } from "@tanstack/react-router";
-import { Keyboard, LogOut, Moon, PanelLeftClose, PanelLeftOpen, Plus, Sun, Terminal, Users } from "lucide-react";
+import {
+  Keyboard,
+  LogOut,
+  Moon,
+  PanelLeftClose,
+  PanelLeftOpen,
+  Plus,
+  Sun,
+  Terminal,
+  UserRound,
+  Users,
+} from "lucide-react";
 import { Fragment, lazy, Suspense, useEffect, useState } from "react";
 import { sessionQuery, sitesQuery } from "../api/ask";
 import { api } from "../api/client";
@@ -208,6 +219,9 @@ function RailFoot(props: FootProps) {
       icon: Users,
       act: () => router.navigate({ to: "/$site/people", params: { site: props.slug } }),
     },
+    ...(props.narrow
+      ? [{ name: "Your account", icon: UserRound, act: () => router.navigate({ to: "/account" }) }]
+      : []),
     { name: dark ? "Light sheet" : "Dark sheet", icon: dark ? Sun : Moon, act: switchTheme },
     { name: "Keys", icon: Keyboard, act: props.showKeys },
     { name: "Sign out", icon: LogOut, act: signOut },

@@ -36,7 +36,7 @@ export function AccountPlace() {
         </Link>
       </header>
       {found.data.administrator && <p className="text-faint">You administer this installation: you see every site.</p>}
-      <div className="grid gap-x-10 lg:grid-cols-2">
+      <div className="grid gap-x-10 *:min-w-0 lg:grid-cols-2">
         <Password />
         <Mail account={found.data} />
         <SecondFactor account={found.data} />

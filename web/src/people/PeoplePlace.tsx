@@ -41,7 +41,7 @@ function Held({ site }: { site: Site }) {
       </header>
       {found.data ? (
         <div className="min-h-0 flex-1 overflow-auto px-4 pb-6">
-          <div className="grid gap-x-10 lg:grid-cols-2">
+          <div className="grid gap-x-10 *:min-w-0 lg:grid-cols-2">
             <Members site={site} people={found.data} />
             {found.data.may_own && <Invitations site={site} people={found.data} />}
           </div>
@@ -80,7 +80,7 @@ function Members({ site, people }: { site: Site; people: People }) {
               <>
                 <span className="font-medium">{one.name}</span>
                 {one.own && <span className="text-faint"> (you)</span>}
-                <span className="block text-faint text-xs">
+                <span className="block break-all text-faint text-xs">
                   {one.email}
                   {people.may_own && (one.second_factor ? ", second factor" : "")}
                 </span>
@@ -202,13 +202,14 @@ function Trail({ site }: { site: Site }) {
       }
     >
       <FigureTable
+        className="max-sm:text-xs"
         rows={found.data ?? []}
         keyOf={(one) => one.id}
         first={12}
         columns={[
-          { head: "when", width: "w-40", cell: (one) => moment(one.at) },
-          { head: "who", width: "w-32", left: true, cell: (one) => one.who },
-          { head: "what", width: "w-40", left: true, cell: (one) => one.what },
+          { head: "when", width: "w-20 sm:w-40", cell: (one) => moment(one.at) },
+          { head: "who", width: "w-14 sm:w-32", left: true, cell: (one) => one.who },
+          { head: "what", width: "w-14 sm:w-40", left: true, cell: (one) => one.what },
           { head: "about", left: true, look: "break-words", cell: (one) => one.about },
           { head: "", left: true, look: "break-words text-faint", cell: (one) => told(one.details) },
         ]}

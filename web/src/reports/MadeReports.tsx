@@ -53,9 +53,9 @@ export function MadeReports({ site, held, search, change }: ReportsProps) {
                   </button>
                 ),
               },
-              { head: "made", width: "w-36", left: true, cell: made, look: "py-1.5!" },
-              { head: "sent", width: "w-24", left: true, cell: sent, look: "py-1.5!" },
-              { head: "opened", width: "w-16", cell: (one) => count(opened(one)), look: "py-1.5!" },
+              { head: "made", width: "w-24 sm:w-36", left: true, cell: made, look: "py-1.5!" },
+              { head: "sent", width: "w-14 sm:w-24", left: true, cell: sent, look: "py-1.5!" },
+              { head: "opened", width: "w-13 sm:w-16", cell: (one) => count(opened(one)), look: "py-1.5!" },
             ]}
           />
         </section>
