@@ -74,15 +74,14 @@ test: .venv/.test web/dist/index.html ## everything that is checked, from a fres
 	@.ci/packages
 	@$(MAKE) --no-print-directory lint
 	@cd web && npm run --silent test
-	@$(MAKE) --no-print-directory --jobs=2 --output-sync=target test-browser test-rest
+	@$(MAKE) --no-print-directory --jobs=2 --output-sync=target test-browser test-rest test-core
 	@$(BIN)/python .ci/ratio.py
 
 test-browser: .venv/.test web/dist/index.html ## the real thing in a browser
 	@$(BIN)/pytest tests/browser
 
-test-rest: .venv/.test ## all but the browser, and the rules alone after it
+test-rest: .venv/.test ## all but the browser and the rules
 	@$(BIN)/pytest --ignore=tests/core --ignore=tests/browser
-	@$(MAKE) --no-print-directory test-core
 
 test-core: .venv/.test ## the rules alone, as on a machine without Django
 	@$(BIN)/python tools/test_core.py

@@ -8,10 +8,13 @@ from collections.abc import Iterator
 import pytest
 from django.contrib.auth.models import User
 from django.test import Client
+from django.utils import timezone
 from waitress.adjustments import Adjustments
 
+from zugzwang.access import Actor
 from zugzwang.cli.serving import HEAD_SECONDS, SLOWEST, Parser, server_of
 from zugzwang.data.models import Membership, Site
+from zugzwang.people.tokens import add_token
 from zugzwang.wsgi import application
 
 HALF = b"GET /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nX-Slow: "
@@ -59,7 +62,14 @@ def test_a_large_body_is_let_in_for_an_upload_by_one_who_may_change_the_site_alo
     ):
         head = f"POST {path} HTTP/1.1\nHost: 127.0.0.1\nContent-Length: {size}{cookie}"
         assert ask(port, head)[0] == status  # though no byte of the body was sent
+    of_script = "\nAuthorization: Bearer zz_nothing"
+    assert ask(port, f"POST /api/sites/shop/uploads HTTP/1.1\nHost: 127.0.0.1\nContent-Length: 100000000{of_script}")[0] == 401
     Membership.objects.update(role=Membership.Role.ANALYST)
+    # A script's token lets in as its person's session does, and no more than the token may.
+    for role, status in (("reader", 401), ("analyst", 413)):
+        secret = add_token(Actor(reader), role, ["shop"], role, timezone.localdate())[1]
+        head = "POST /api/sites/shop/uploads HTTP/1.1\nHost: 127.0.0.1\nContent-Length: 5000000000"
+        assert ask(port, f"{head}\nAuthorization: Bearer {secret}")[0] == status
     too_large = f"POST /api/sites/shop/uploads HTTP/1.1\nHost: 127.0.0.1\nContent-Length: 5000000000{of_reader}"
     assert ask(port, too_large)[0] == 413
 
