@@ -85,6 +85,7 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
             return
         if not _may_upload(self.headers.get("COOKIE", ""), self.headers.get("AUTHORIZATION", ""), parts[3]):
             self._refuse(401, "Sign in first", "Sign in as one who may change the site, and drop the file again.")
+            return
         self.body_max = settings.UPLOAD_MAX_BYTES + OVER_THE_FILE
         if self.content_length > self.body_max:
             self._refuse(413, f"Larger than {settings.UPLOAD_MAX_BYTES // 1_000_000:,} MB", "Split it by months and load each.")
