@@ -14,8 +14,12 @@ from django.core.cache import cache
 from django.test import Client
 from django.utils import timezone
 
-from zugzwang.data.models import AuditEntry, Invitation, Membership, PersonalToken, Site
+from zugzwang.access import OPERATOR
+from zugzwang.data.models import AuditEntry, Invitation, Membership, PersonalToken, Report, ReportTemplate, Site
 from zugzwang.data.sweeping import sweep
+from zugzwang.intake import jobs
+from zugzwang.intake.connections import connect
+from zugzwang.plan.reports import Template, add_template, link_to, path_to
 
 Call = Callable[..., Any]
 Role = Membership.Role
@@ -67,6 +71,12 @@ def test_an_invitation_works_once_for_whoever_has_it(signed_in: Client, owner: U
     assert ask(stranger, "GET", "/session")["username"] == "newcomer"
     assert ask(stranger, "GET", "/sites/shop")["may_change"] is True
     assert User.objects.get(username="newcomer").email == "new@desk.example"
+    # Whoever joins as who they are keeps their own mail address: an invitation's is not theirs.
+    other = Client()
+    other.force_login(User.objects.create_user("other", password=OLD))
+    again = ask(signed_in, "POST", "/sites/shop/invitations", 201, email="evil@desk.example", role="reader")["invitations"][0]
+    ask(other, "POST", again["path"].replace("/invitation/", "/invitations/"))
+    assert User.objects.get(username="other").email == ""
     for path in (token, token[:-1], "x"):
         ask(Client(), "GET", f"/invitations/{path}", 404)
     ask(signed_in, "POST", "/sites/shop/invitations", 422, email="NEW@desk.example", role="reader")  # a member by now
@@ -121,9 +131,18 @@ def test_a_site_is_archived_deleted_and_put_back(signed_in: Client, owner: User,
     ask(signed_in, "DELETE", "/sites/shop/archive", 204)
     ask(signed_in, "PATCH", "/sites/shop", min_impressions=7)
     reader, looking = member(site, "rea")
+    connect(OPERATOR, "shop", "visits", "https://data.shop.example/visits", "", False, True)
+    add_template(OPERATOR, "shop", Template("Weekly", schedule="weekly"))
+    ReportTemplate.objects.update(begins=date(2026, 1, 1))
+    report = Report.objects.create(site=site, name="Weekly", page="<p>ours", made_at=timezone.now())
+    read = path_to(link_to(report, timezone.localdate(), OPERATOR))
+    assert Client().get(read).status_code == 200
     ask(signed_in, "DELETE", "/sites/shop", 204)
     ask(signed_in, "GET", "/sites/shop", 404)
     assert ask(looking, "GET", "/deleted-sites") == []
+    # Nothing goes on by itself, and no address of its reports is read; other sites' nights are not spoilt.
+    assert Client().get(read).status_code == 404
+    assert (jobs.nightly(timezone.now()), jobs.reports_due(timezone.now())) == (0, 0)
     ask(looking, "POST", "/deleted-sites/shop/back", 404)
     (gone,) = ask(signed_in, "GET", "/deleted-sites")
     assert (gone["name"], gone["days_left"]) == ("The shop", 30)

@@ -7,7 +7,7 @@ from django.contrib.auth.models import User
 from zugzwang.data.models import AuditEntry, Site
 
 What = Literal[
-    "load", "take back", "rules", "decide", "take decision back", "move", "settings", "connect", "disconnect", "crawl", "fetch",
+    "load", "take back", "rules", "decide", "take decision back", "settings", "connect", "disconnect", "crawl", "fetch",
     "invite", "revoke invitation", "join", "role", "remove member", "token", "revoke token", "link", "end link", "send report",
     "archive", "take up", "delete site", "put site back", "add site", "password", "second factor", "sign in", "end sessions",
 ]  # fmt: skip

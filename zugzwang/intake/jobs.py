@@ -192,7 +192,8 @@ def nightly(now: datetime) -> int:
     at = now.replace(hour=hour, minute=minute, second=0, microsecond=0)
     last = at if at <= now else at - timedelta(days=1)
     due: dict[str, list[int]] = {}
-    for one in Connection.objects.filter(nightly=True).exclude(source=TEXT_SERVICE).select_related("site"):
+    wanted = Connection.objects.filter(nightly=True, site__deleted_at=None, site__archived_at=None)
+    for one in wanted.exclude(source=TEXT_SERVICE).select_related("site"):
         if one.asked_at is None or one.asked_at < last:
             due.setdefault(one.site.slug, []).append(one.id)
     asked = 0

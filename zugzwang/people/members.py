@@ -157,9 +157,6 @@ def take(token: str, user: User) -> Site:
         if not made and RANKS[Role(invitation.role)] > RANKS[Role(held.role)]:
             held.role = invitation.role
             held.save(update_fields=["role"])
-        if not user.email:
-            user.email = invitation.email
-            user.save(update_fields=["email"])
         note(user, invitation.site, "join", invitation.email, role=invitation.role)
     return invitation.site
 

@@ -64,7 +64,8 @@ def come_due(now: datetime, ask: Callable[[Report], object]) -> int:
     at = time.fromisoformat(settings.REPORTS_AT)
     today = now.date() if now.time() >= at else now.date() - timedelta(days=1)
     asked = 0
-    for template in ReportTemplate.objects.filter(dropped_at=None).exclude(schedule="").select_related("site"):
+    wanted = ReportTemplate.objects.filter(dropped_at=None, site__deleted_at=None, site__archived_at=None)
+    for template in wanted.exclude(schedule="").select_related("site"):
         due = last_due(template.schedule, template.day, today)
         if template.begins is not None and due < template.begins:
             continue
@@ -141,7 +142,7 @@ def again(actor: Actor, slug: str, number: int) -> Report:
 def with_mails_due(now: datetime) -> list[Report]:
     """The reports of which a mail is to be sent, or tried again, by now."""
     return list(
-        Report.objects.filter(sendings__state=State.WAITING, sendings__next_at__lte=now)
+        Report.objects.filter(sendings__state=State.WAITING, sendings__next_at__lte=now, site__deleted_at=None)
         .select_related("site").defer("pdf", "page").distinct()
     )  # fmt: skip
 

@@ -125,8 +125,7 @@ def set_logo(actor: Actor, slug: str, number: int, data: bytes | None) -> Report
     template = find_template(actor.site_to_change(slug), number)
     logo = cleaned_logo(data) if data is not None else None
     template.logo, template.logo_kind = (logo.data, logo.kind) if logo else (None, "")
-    template.version += 1
-    template.save(update_fields=["logo", "logo_kind", "version", "changed_at"])
+    template.save(update_fields=["logo", "logo_kind", "changed_at"])
     return template
 
 
@@ -305,7 +304,8 @@ def revoke(actor: Actor, slug: str, number: int) -> None:
 
 def read(token: str) -> Report | None:
     """The report of a link, counted as opened; None where there is none, or no longer."""
-    link = ReportLink.objects.select_related("report").filter(digest=digest_of(token)).first()
+    held = ReportLink.objects.select_related("report__site").filter(report__site__deleted_at=None)
+    link = held.filter(digest=digest_of(token)).first()
     if link is None or link.revoked_at is not None or link.ends_on < timezone.localdate():
         return None
     ReportLink.objects.filter(id=link.id).update(opened=F("opened") + 1, opened_at=timezone.now())

@@ -18,9 +18,11 @@ type Props = {
   added: () => void;
   form: Form;
   setForm: (form: Form) => void;
+  seen: number;
+  setSeen: (version: number) => void;
 };
 
-export function TemplateForm({ site, held, change, template, added, form, setForm }: Props) {
+export function TemplateForm({ site, held, change, template, added, form, setForm, seen, setSeen }: Props) {
   const act = useAct();
   const set = (part: Partial<Form>) => setForm({ ...form, ...part });
   const params = { path: { slug: site.slug, template_id: template?.id ?? 0 } };
@@ -32,13 +34,14 @@ export function TemplateForm({ site, held, change, template, added, form, setFor
         template
           ? api.PUT("/api/sites/{slug}/reports/templates/{template_id}", {
               params,
-              body: { ...form, seen: template.version },
+              body: { ...form, seen },
             })
           : api.POST("/api/sites/{slug}/reports/templates", { params: { path: { slug: site.slug } }, body: form }),
       "The template is kept.",
     );
     if (!kept) return;
     setForm({ ...form, recipients: kept.recipients ?? [] });
+    setSeen(kept.version);
     added();
     change({ view: "templates", template: kept.id });
   }

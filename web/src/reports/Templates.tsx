@@ -52,10 +52,12 @@ function Chosen({ site, held, change, template, added }: ChosenProps) {
   const [form, setForm] = useState<Required<Given>>(() =>
     template ? written(template) : blank(held.templates.length ? "" : "Monthly report", Object.keys(held.parts)),
   );
+  // What others change meanwhile is not overwritten: the version that this form was begun on is the one that is changed.
+  const [seen, setSeen] = useState(template?.version ?? 0);
   return (
     <SplitPane
       name="reports"
-      left={<TemplateForm {...{ site, held, change, template, added, form, setForm }} />}
+      left={<TemplateForm {...{ site, held, change, template, added, form, setForm, seen, setSeen }} />}
       right={<Preview site={site} form={form} id={template?.id} logo={template?.logo ?? ""} />}
     />
   );
