@@ -238,7 +238,7 @@ def test_what_fails_is_tried_again_and_told(call: Call, mail: Mail) -> None:
     assert "550" in of["gone@desk.example"]["problem"]
     assert (of["a@desk.example"]["state"], of["a@desk.example"]["attempts"]) == ("waiting", 1)
     assert "451" in of["a@desk.example"]["problem"]
-    assert "0 of 2 mails went" in Job.objects.latest("id").outcome["message"]
+    assert "0 of 2 mails sent" in Job.objects.latest("id").outcome["message"]
     # Not before it is time; then again, with longer waits; the third attempt goes, once.
     now = datetime.now(UTC)
     assert jobs.reports_due(now + timedelta(minutes=4)) == 0

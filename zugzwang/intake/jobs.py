@@ -369,7 +369,7 @@ def _report(job: Job, tell: "_Teller") -> None:
     report_mail.make_due(report)
     tell("Sending", 0.6)
     went, stayed = report_mail.send_waiting(report)
-    said = f"{went} of {went + stayed} mails went." if went + stayed else "The report is made."
+    said = f"{went} of {went + stayed} mails sent." if went + stayed else "The report is made."
     _end(job, State.DONE, {"message": said})
 
 

@@ -157,8 +157,8 @@ def _standing(making: _Making) -> list[Block]:
         ends = write.day(weeks[0]["week"]), write.day(weeks[-1]["week"])
         said = "Clicks a week. Broken line: the same week a year before."
         blocks.append(Chart(lines(now, before, ends, f"{write.count(most)} clicks a week"), said))
-    if planned_before := COMPARED[making.asked.compare or "year"]:
-        blocks.append(table(("", "now", planned_before, "change"), rows))
+    if compared_with := COMPARED[making.asked.compare or "year"]:
+        blocks.append(table(("", "now", compared_with, "change"), rows))
     else:
         blocks.append(table(("", "now"), [row[:2] for row in rows]))
     return [*blocks, *(Said(one) for one in told["lacking"])]
