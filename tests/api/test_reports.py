@@ -184,6 +184,7 @@ def test_a_link_shows_the_report_alone_until_it_ends(call: Call, signed_in: Clie
     assert len(token) >= 43
     assert read(first["path"][:-1]).status_code == read("/read/x").status_code == 404
     assert read(first["path"], "POST").status_code == 405
+    assert read(first["path"], "HEAD").status_code == 200  # which is no opening
     told = {one["id"]: one for one in call("GET", f"/{made['id']}")["links"]}
     assert (told[first["id"]]["opened"], told[second["id"]]["opened"]) == (1, 0)
     call("DELETE", f"/links/{first['id']}", 204)

@@ -315,7 +315,7 @@ def _pdf(report: Report, headers: dict[str, str]) -> HttpResponse:
 @require_safe
 def read_report(request: HttpRequest, token: str) -> HttpResponse:
     """The page of a link, which shows nothing beyond the report."""
-    report = reports.read(token)
+    report = reports.read(token, counted=request.method == "GET")
     if report is None:
         return HttpResponse(_GONE, status=404, headers=_ALONE)
     return HttpResponse(report.page, content_type="text/html; charset=utf-8", headers=_ALONE)

@@ -302,13 +302,14 @@ def revoke(actor: Actor, slug: str, number: int) -> None:
     note(actor.user, site, "end link", str(number))
 
 
-def read(token: str) -> Report | None:
-    """The report of a link, counted as opened; None where there is none, or no longer."""
+def read(token: str, counted: bool = True) -> Report | None:
+    """The report of a link, counted as opened unless its head alone is asked for; None where there is none, or no longer."""
     held = ReportLink.objects.select_related("report__site").filter(report__site__deleted_at=None)
     link = held.filter(digest=digest_of(token)).first()
     if link is None or link.revoked_at is not None or link.ends_on < timezone.localdate():
         return None
-    ReportLink.objects.filter(id=link.id).update(opened=F("opened") + 1, opened_at=timezone.now())
+    if counted:
+        ReportLink.objects.filter(id=link.id).update(opened=F("opened") + 1, opened_at=timezone.now())
     return link.report
 
 
