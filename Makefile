@@ -4,6 +4,8 @@ PYTHON ?= python3
 PORT ?= 8000
 STANDINS_PORT ?= 8010
 BIN := .venv/bin
+# `make test DATABASE=postgresql`: all tests on a server of Debian's that is started for them.
+ON := $(if $(filter postgresql,$(DATABASE)),.ci/with-postgresql)
 # The demo's simulated site and services, served by the stand-ins.
 STANDINS := http://127.0.0.1:$(STANDINS_PORT)
 export ZUGZWANG_HOST_MAP ?= www.marrowbank.example=$(STANDINS),marrowbank.example=$(STANDINS),staging.marrowbank.example=$(STANDINS),data.marrowbank.example=$(STANDINS),*.example=$(STANDINS)
@@ -78,10 +80,10 @@ test: .venv/.test web/dist/index.html ## everything that is checked, from a fres
 	@$(BIN)/python .ci/ratio.py
 
 test-browser: .venv/.test web/dist/index.html ## the real thing in a browser
-	@$(BIN)/pytest tests/browser
+	@$(ON) $(BIN)/pytest tests/browser
 
 test-rest: .venv/.test ## all but the browser and the rules
-	@$(BIN)/pytest --ignore=tests/core --ignore=tests/browser
+	@$(ON) $(BIN)/pytest --ignore=tests/core --ignore=tests/browser
 
 test-core: .venv/.test ## the rules alone, as on a machine without Django
 	@$(BIN)/python tools/test_core.py

@@ -6,6 +6,9 @@ import polars as pl
 import pytest
 from django.conf import settings
 from django.contrib.auth.models import User
+from django.core.management.color import no_style
+from django.db import connection
+from django.db.models import Model
 from django.test import Client
 
 from tests.facts import filled
@@ -21,6 +24,8 @@ WriteCsv = Callable[..., Path]
 @pytest.fixture(scope="session")
 def django_db_modify_db_settings() -> None:
     """A run that was killed leaves SQLite's side files; beside a new database they are a fault of the disk to it."""
+    if settings.DATABASES["default"] is not settings.SQLITE:
+        return
     name = Path(settings.DATABASES["default"]["TEST"]["NAME"])
     for end in ("", "-wal", "-shm"):
         name.with_name(name.name + end).unlink(missing_ok=True)
@@ -75,6 +80,13 @@ def a_world_of_its_own(settings, tmp_path: Path) -> None:  # type: ignore[no-unt
     settings.WORK_APART = False
 
 
+def _count_on(*models: type[Model]) -> None:
+    """New rows are numbered behind those whose numbers were given: PostgreSQL counts for itself."""
+    with connection.cursor() as cursor:
+        for statement in connection.ops.sequence_reset_sql(no_style(), list(models)):
+            cursor.execute(statement)
+
+
 @pytest.fixture
 def planted(site: Site) -> PlantedSite:
     """The site with a planted site's facts; page and query ids of the database are 1 more than the planted ones."""
@@ -82,6 +94,7 @@ def planted(site: Site) -> PlantedSite:
     count = 400
     Page.objects.bulk_create(Page(id=n + 1, site=site, text=f"https://shop.example/p{n}") for n in range(count))
     Query.objects.bulk_create(Query(id=n + 1, site=site, text=f"query {n}") for n in range(count))
+    _count_on(Page, Query)
     facts = planted.facts.with_columns(page=planted.facts["page"] + 1, query=planted.facts["query"] + 1)
     keep(site, facts)
     return planted

@@ -2,28 +2,51 @@
 
 import io
 import os
+import shutil
 import sqlite3
 import subprocess
 import sys
 import time
+import uuid
+from contextlib import closing
 from pathlib import Path
+from typing import Any
+from urllib.parse import urlsplit
 
 import polars as pl
+import psycopg
 
 from tests.standin_server import SITE_HOST, Running
 
 ROOT = Path(__file__).parents[1]
+SERVER = os.environ.get("ZUGZWANG_DATABASE", "")
+
+
+def database_of_its_own(like: "Installation | None" = None) -> str:
+    """The address of a new database on the server that the tests run on, empty or a copy; nothing where they run on SQLite."""
+    if not SERVER:
+        return ""
+    name = f"installation_{uuid.uuid4().hex}"
+    copied = f"TEMPLATE {urlsplit(like.database).path[1:]}" if like else ""
+    with closing(psycopg.connect(SERVER, autocommit=True)) as server:
+        server.execute(f"CREATE DATABASE {name} {copied}".encode())
+    return urlsplit(SERVER)._replace(path=f"/{name}").geturl()
 
 
 class Installation:
-    """A data folder with a worker and a clock of its own."""
+    """A data folder with a database, a worker and a clock of its own; on PostgreSQL where the tests run on it."""
 
-    def __init__(self, data: Path, standins: Running | None = None) -> None:
+    def __init__(self, data: Path, standins: Running | None = None, like: "Installation | None" = None) -> None:
         self.data = data
+        self.database = database_of_its_own(like)
+        if like is not None:
+            shutil.copytree(like.data, data)
+        data.mkdir(exist_ok=True)
         host_map = f"{SITE_HOST}={standins.address},shop.example={standins.address}" if standins else ""
         self.env = {
             **os.environ,
             "ZUGZWANG_DATA_DIR": str(data),
+            "ZUGZWANG_DATABASE": self.database,
             "ZUGZWANG_JOB_SILENCE_SECONDS": "1",
             "ZUGZWANG_HOST_MAP": host_map,
             "DJANGO_SETTINGS_MODULE": "zugzwang.settings",
@@ -37,9 +60,16 @@ class Installation:
     def worker(self) -> subprocess.Popen[bytes]:
         return self.run("manage.py", "db_worker", "--interval", "0.05", "--no-reload", "--no-startup-delay")
 
+    def asked(self, sql: str, data: Path | None = None) -> list[Any]:
+        """The rows of a question to its database."""
+        if self.database:
+            with closing(psycopg.connect(self.database)) as server:
+                return server.execute(sql.encode()).fetchall()
+        with closing(sqlite3.connect((data or self.data) / "zugzwang.sqlite3", timeout=20)) as file:
+            return file.execute(sql).fetchall()
+
     def state(self) -> tuple[str, str]:
-        with sqlite3.connect(self.data / "zugzwang.sqlite3", timeout=20) as database:
-            return database.execute("SELECT state, outcome FROM store_job").fetchone()
+        return self.asked("SELECT state, outcome FROM store_job")[0]
 
     def wait_for(self, *states: str) -> str:
         for _ in range(3_000):
@@ -51,11 +81,8 @@ class Installation:
 
     def held(self) -> dict[str, pl.DataFrame]:
         """All tables, ids told by their texts: ids may differ from run to run."""
-        with sqlite3.connect(self.data / "zugzwang.sqlite3") as database:
-            blocks = database.execute("SELECT grain, payload FROM store_block ORDER BY grain, month").fetchall()
-            texts = {
-                name: dict(database.execute(f"SELECT id, text FROM store_{name}").fetchall()) for name in ("page", "query")
-            }
+        blocks = self.asked("SELECT grain, payload FROM store_block ORDER BY grain, month")
+        texts = {name: dict(self.asked(f"SELECT id, text FROM store_{name}")) for name in ("page", "query")}
         tables: dict[str, list[pl.DataFrame]] = {}
         for grain, payload in blocks:
             rows = pl.read_parquet(io.BytesIO(payload))

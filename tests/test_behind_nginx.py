@@ -19,6 +19,7 @@ from cryptography import x509
 from cryptography.hazmat.primitives import hashes, serialization
 from cryptography.hazmat.primitives.asymmetric import ec
 
+from tests.installation import database_of_its_own
 from tests.standin_server import free_port
 
 ROOT = Path(__file__).parents[1]
@@ -119,7 +120,7 @@ def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
     temporary = "".join(f"{name}_temp_path {folder}/{name};" for name in ("client_body", "proxy", "fastcgi", "uwsgi", "scgi"))
     whole = f"daemon off; pid {folder}/pid; error_log stderr; events {{}} http {{ access_log off; {temporary}\n{site} }}"
     (folder / "nginx.conf").write_text(whole)
-    env = environment(folder / "data")
+    env = {**environment(folder / "data"), "ZUGZWANG_DATABASE": database_of_its_own()}
     log = (folder / "log.txt").open("wb")
 
     def run(*command: str) -> "subprocess.Popen[bytes]":

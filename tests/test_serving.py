@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 import pytest
 from django.contrib.auth.models import User
+from django.db import connections
 from django.test import Client
 from django.utils import timezone
 from waitress.adjustments import Adjustments
@@ -23,10 +24,15 @@ HALF = b"GET /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nX-Slow: "
 @pytest.fixture
 def port(transactional_db: None) -> Iterator[int]:
     server = server_of(application, "127.0.0.1:0")
+    # Its threads keep no connection, for the tests' database is taken away at the end.
+    held = connections.settings["default"]
+    kept = held["CONN_MAX_AGE"]
+    held["CONN_MAX_AGE"] = 0
     threading.Thread(target=server.run, daemon=True).start()
     yield int(server.effective_port)
     server.task_dispatcher.shutdown()
     server.close()
+    held["CONN_MAX_AGE"] = kept
 
 
 def ask(port: int, text: str) -> tuple[int, dict[str, object]]:

@@ -47,6 +47,7 @@ BODIES = {
     "/api/sites/{slug}/invitations": {"email": "new@desk.example", "role": "reader"},
     "/api/sites/{slug}/members/{member_id}": {"role": "reader"},
     "/api/sites/{slug}/name": {"name": "Shop"},
+    "/api/sites/{slug}/address": {"address": "https://new.example"},
     "/api/sites/{slug}": {"min_impressions": 5},
     "/api/sites/{slug}/loads": {"upload": "0" * 32, "mapping": {}},
     "/api/sites/{slug}/jobs/{job_id}/again": {},
@@ -75,8 +76,10 @@ ONLY_LOOKS = [
 
 
 def call(client: Client, method: str, path: str, slug: str):  # type: ignore[no-untyped-def]
-    ids = "job|load|event|change|page|decision|query|move|view|edit|draft|trial|template|report|link|mail|invitation|member"
-    address = re.sub(rf"\{{({ids})_id\}}", "1", path.replace("{slug}", slug))
+    ids = "job|load|event|change|page|decision|query|move|view|edit|draft|trial|template|report|link|mail|invitation"
+    member = Membership.objects.order_by("id").values_list("id", flat=True).first()
+    address = path.replace("{slug}", slug).replace("{member_id}", str(member or 1))
+    address = re.sub(rf"\{{({ids})_id\}}", "1", address)
     address = address.replace("{source}", "visits").replace("{one}", "0").replace("{other}", "1")
     if "/rows/" in path or path.endswith("/field"):
         address += "?lens=low-ctr"
@@ -129,6 +132,7 @@ def test_a_reader_changes_nothing(method: str, path: str, signed_in: Client, ana
 OWNERS_ALONE = {
     ("POST", "/api/sites/{slug}/invitations"), ("DELETE", "/api/sites/{slug}/invitations/{invitation_id}"),
     ("PATCH", "/api/sites/{slug}/members/{member_id}"), ("PATCH", "/api/sites/{slug}/name"),
+    ("PATCH", "/api/sites/{slug}/address"),
     ("POST", "/api/sites/{slug}/archive"), ("DELETE", "/api/sites/{slug}/archive"), ("DELETE", "/api/sites/{slug}"),
     ("GET", "/api/sites/{slug}/audit"), ("GET", "/api/sites/{slug}/audit/file"),
 }  # fmt: skip

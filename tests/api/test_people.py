@@ -4,6 +4,7 @@ import json
 import re
 from collections.abc import Callable
 from datetime import date, timedelta
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -16,9 +17,11 @@ from django.utils import timezone
 
 from zugzwang.access import OPERATOR
 from zugzwang.data.models import AuditEntry, Invitation, Membership, PersonalToken, Report, ReportTemplate, Site
+from zugzwang.data.snapshot import Snapshot
 from zugzwang.data.sweeping import sweep
 from zugzwang.intake import jobs
 from zugzwang.intake.connections import connect
+from zugzwang.intake.loading import load_file
 from zugzwang.plan.reports import Template, add_template, link_to, path_to
 
 Call = Callable[..., Any]
@@ -329,3 +332,32 @@ def test_the_trail_tells_who_did_what_and_leaves_as_a_file(signed_in: Client, ow
     assert file.splitlines()[0] == "at,who,what,about,details"
     assert ",'=cmd@desk.example," in file
     assert "theirs" not in file
+
+
+@pytest.mark.usefixtures("planted", "owner")
+def test_a_site_that_moved_keeps_its_facts(signed_in: Client, site: Site, write_csv: Callable[..., Path]) -> None:
+    """Pages of the host before count as those of today, also where new data tell of the new address."""
+
+    def pages() -> dict[str, Any]:
+        rows = ask(signed_in, "GET", "/sites/shop/findings/pages?limit=500")["rows"]
+        return {row["page"].split(".example", 1)[1]: row for row in rows}
+
+    before = pages()
+    ask(signed_in, "PATCH", "/sites/shop/address", 422, address="ftp://new.example")
+    ask(signed_in, "PATCH", "/sites/shop/address", 204, address="https://www.new.example/")
+    after = pages()
+    assert {row["page"].split("/p")[0] for row in after.values()} == {"https://www.new.example"}
+    assert {path: (row["page_id"], row["clicks"]) for path, row in after.items()} == {
+        path: (row["page_id"], row["clicks"]) for path, row in before.items()
+    }
+    day = Snapshot(site).days()[-1]
+    path = next(iter(before))
+    site.refresh_from_db()
+    load_file(site, write_csv([[day + timedelta(days=1), f"https://www.new.example{path}", "query 0", 7, 9, 1]]), "new.csv")
+    ids = Snapshot(Site.objects.get(id=site.id)).folds().filter(folded=f"https://www.new.example{path}")
+    assert ids.height == 2
+    assert set(ids["counts_as"]) == {before[path]["page_id"]}
+    assert Site.objects.get(id=site.id).rules["former_hosts"] == ["shop.example"]
+    ask(signed_in, "PATCH", "/sites/shop/address", 204, address="https://shop.example")
+    assert Site.objects.get(id=site.id).rules["former_hosts"] == ["www.new.example"]
+    assert pages()[path]["page"] == f"https://shop.example{path}"

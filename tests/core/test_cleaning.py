@@ -35,6 +35,15 @@ def test_variants_of_a_page_count_as_it_with_their_reason(variant: str, reasons:
     assert folded(f"{SITE}/a/", variant)[1] == (1, f"{SITE}/a/", reasons)
 
 
+def test_pages_at_a_former_host_count_as_those_of_today() -> None:
+    rules = Rules(former_hosts=("old.example",), apart=("^https://old.example/kept$",))
+    old = ["http://old.example/a/", "https://www.old.example/a/?gclid=1", "https://old.example/kept", "https://bold.example/a/"]
+    told = folded(f"{SITE}/a/", *old, rules=rules)
+    assert [row[0] for row in told] == [1, 1, 1, 4, 5]
+    assert told[1][2] == ["former host"]
+    assert told[2][2] == ["parameters", "former host"]
+
+
 def test_other_parameters_and_other_hosts_stay_apart() -> None:
     told = folded(f"{SITE}/a?colour=red", f"{SITE}/a?colour=blue", f"{SITE}/a?b=2&a=1", "https://staging.shop.example/a")
     assert [row[0] for row in told] == [1, 2, 3, 4]

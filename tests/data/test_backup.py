@@ -1,17 +1,17 @@
 """Nothing lost: backups made while loads run, put back and compared; damage that is found and named; what is swept."""
 
+import json
 import os
 import random
 import signal
-import sqlite3
 import subprocess
 import sys
 import time
-from contextlib import closing
 from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
+import psycopg
 import pytest
 from django.contrib.sessions.models import Session
 from django.core.management import CommandError, call_command
@@ -21,11 +21,13 @@ from django.utils import timezone
 
 from tests.installation import ROOT, Installation
 from tests.planted import planted_site
+from zugzwang.api.problems import of_storage
 from zugzwang.cli.management.commands import clock
 from zugzwang.data import backup, in_use
+from zugzwang.data.database_copy import About, Sqlite, Unsound, engine
 from zugzwang.data.models import Block, Job, Load, LoadPart, Page, Query, Site
 from zugzwang.data.sweeping import sweep
-from zugzwang.errors import Conflict, Invalid
+from zugzwang.errors import Conflict
 
 # Loads a file again and again, each time with a row less.
 LOADS = """
@@ -60,18 +62,14 @@ def run(installation: Installation, *command: str) -> "subprocess.CompletedProce
     )
 
 
-def loads(data: Path) -> int:
-    with closing(sqlite3.connect(data / "zugzwang.sqlite3")) as database:
-        told: int = database.execute("SELECT COUNT(*) FROM store_load").fetchone()[0]
-        blocks = {row[0] for row in database.execute("SELECT checksum FROM store_block")}
-        assert database.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
-        assert blocks or told == 0
+def loads(installation: Installation) -> int:
+    told: int = installation.asked("SELECT COUNT(*) FROM store_load")[0][0]
+    assert installation.asked("SELECT checksum FROM store_block") or told == 0
     return told
 
 
 def test_a_backup_made_while_loads_run_is_a_state_between_two_of_them(tmp_path: Path) -> None:
     """Five backups beside thirty loads; each put back elsewhere holds the blocks that its last load made, and is sound."""
-    (tmp_path / "data").mkdir()
     installation, folder = Installation(tmp_path / "data"), tmp_path / "backups"
     assert run(installation, "migrate", "--verbosity", "0").returncode == 0
     loading = installation.run("-c", LOADS, str(facts_file(tmp_path)), "30")
@@ -88,47 +86,44 @@ def test_a_backup_made_while_loads_run_is_a_state_between_two_of_them(tmp_path: 
     for number, one in enumerate(made):
         assert one.stat().st_mode & 0o777 == 0o600
         elsewhere = Installation(tmp_path / f"put-back-{number}")
-        elsewhere.data.mkdir()
         told = run(elsewhere, "restore", str(one))
         assert told.returncode == 0, told.stderr
         checked = run(elsewhere, "verify")
         assert checked.returncode == 0, checked.stdout + checked.stderr
-        seen.add(loads(elsewhere.data))
+        seen.add(loads(elsewhere))
+        last = elsewhere
         assert (elsewhere.data / "secret_key").read_text() == (installation.data / "secret_key").read_text()
     assert len(seen) >= 2, "the backups were not made while loads ran"
     # Into a folder that holds data only where asked to, and never while something runs on it.
-    target = Installation(tmp_path / "put-back-0")
+    target = last
     assert "--replace" in run(target, "restore", str(made[-1])).stderr
     worker = target.worker()
     for _ in range(200):
-        if "Stop it first" in run(target, "restore", str(tmp_path / "none.tar")).stderr:
+        if "is running on this data folder" in run(target, "restore", str(tmp_path / "none.tar")).stderr:
             break
         time.sleep(0.1)
     else:
         raise AssertionError("a running worker was not noticed")
     worker.kill()
     worker.wait()
-    before = loads(target.data)
-    told = run(target, "restore", str(made[-1]), "--replace")
+    before = loads(target)
+    told = run(target, "restore", str(made[0]), "--replace")
     assert told.returncode == 0, told.stderr
     (aside,) = target.data.glob("before-restore-*")
-    assert loads(aside) == before
-    assert loads(target.data) == max(seen)
+    assert engine().read(aside / engine().name).counts["store_load"] == before
+    assert loads(target) == min(seen)
 
 
 @pytest.fixture
-def whole(tmp_path: Path, settings: Any) -> Path:
-    """A backup of a small data folder, which settings then name."""
-    (tmp_path / "data").mkdir()
+def whole(tmp_path: Path) -> Path:
+    """A backup of a small data folder."""
     installation = Installation(tmp_path / "data")
+    assert run(installation, "migrate", "--verbosity", "0").returncode == 0
     assert run(installation, "backup", "--to", str(tmp_path / "backups")).returncode == 0
-    settings.DATA_DIR = tmp_path / "data"
     return backup.backups(tmp_path / "backups")[0]
 
 
-def test_a_backup_that_is_damaged_is_refused_and_touches_nothing(whole: Path, tmp_path: Path, settings: Any) -> None:
-    settings.DATA_DIR = tmp_path / "empty"
-    settings.DATA_DIR.mkdir()
+def test_a_backup_that_is_damaged_is_refused_and_touches_nothing(whole: Path, tmp_path: Path) -> None:
     data = whole.read_bytes()
     chance = random.Random(2)
     places = [chance.randrange(2_000, len(data) - 20_000) for _ in range(4)]
@@ -141,18 +136,32 @@ def test_a_backup_that_is_damaged_is_refused_and_touches_nothing(whole: Path, tm
         (tmp_path / name).write_bytes(content)
         if name.startswith("flipped") and content[int(name[8:-4])] == data[int(name[8:-4])]:
             continue
-        with pytest.raises(backup.Unsound):
-            backup.restore(tmp_path / name)
-    assert [one.name for one in settings.DATA_DIR.iterdir()] == ["in-use"]
-    told, aside = backup.restore(whole)
-    assert (told.counts["store_site"], aside) == (0, None)
+        with pytest.raises(Unsound):
+            backup.check(tmp_path / name)
+    empty = Installation(tmp_path / "empty")
+    refused = run(empty, "restore", str(tmp_path / "cut.tar"))
+    assert refused.returncode == 1
+    assert "cut short" in refused.stderr
+    assert {one.name for one in empty.data.iterdir()} <= {"in-use", "secret_key"}
+    told = run(empty, "restore", str(whole))
+    assert (told.returncode, loads(empty)) == (0, 0), told.stderr
+    assert not list(empty.data.glob("before-restore-*"))
 
 
-def test_a_night_has_one_backup_and_old_ones_go(
-    whole: Path, tmp_path: Path, settings: Any, monkeypatch: pytest.MonkeyPatch
-) -> None:
+class AnyDatabase(Sqlite):
+    """What is copied does not matter to when it is."""
+
+    def copy(self, target: Path) -> About:
+        target.write_bytes(b"a database")
+        return About("", {})
+
+    def read(self, copy: Path) -> About:
+        return About("", {})
+
+
+def test_a_night_has_one_backup_and_old_ones_go(tmp_path: Path, settings: Any, monkeypatch: pytest.MonkeyPatch) -> None:
     settings.BACKUP_DIR, settings.BACKUP_AT, settings.BACKUP_KEEP = str(tmp_path / "nightly"), "02:00", 3
-    monkeypatch.setattr(backup, "database_file", lambda: settings.DATA_DIR / backup.DATABASE)
+    monkeypatch.setattr(backup, "engine", AnyDatabase)
     made = []
     for hours in (0, 1, 5, 25, 26, 49, 73, 97):
         clock._back_up(datetime(2026, 11, 27, 3, tzinfo=UTC) + timedelta(hours=hours))
@@ -167,9 +176,6 @@ def test_only_who_is_alone_puts_back(settings: Any, tmp_path: Path) -> None:
         pass
     with in_use.alone():
         pass
-    (tmp_path / backup.DATABASE).write_bytes(b"")
-    with pytest.raises((Invalid, backup.Unsound)):
-        backup.restore(tmp_path / "none.tar")
 
 
 @pytest.mark.usefixtures("planted")
@@ -229,17 +235,22 @@ def test_what_is_past_its_days_is_swept(site: Site) -> None:
     assert sweep(now) == {}
 
 
-@pytest.mark.parametrize(
-    ("begin", "end", "said"),
-    [
+READ_ONLY = "SET SESSION CHARACTERISTICS AS TRANSACTION READ"
+DISKS = {
+    "sqlite": [
         ("PRAGMA query_only = 1", "PRAGMA query_only = 0", "cannot be written to"),
         ("PRAGMA max_page_count = 1", "PRAGMA max_page_count = 1073741823", "disk of this installation is full"),
     ],
-)
+    "postgresql": [(f"{READ_ONLY} ONLY", f"{READ_ONLY} WRITE", "cannot be written to")],
+}
+
+
+@pytest.mark.django_db(transaction=True)
+@pytest.mark.parametrize(("begin", "end", "said"), DISKS[connection.vendor])
 def test_a_disk_that_takes_nothing_is_told_and_all_goes_on(
     begin: str, end: str, said: str, signed_in: Client, site: Site
 ) -> None:
-    """SQLite's own errors: a database that cannot be written to, and one that cannot grow."""
+    """The databases' own errors: one that cannot be written to, and one that cannot grow."""
     body = {"address": "pages?text=" + "x" * 3_000}
 
     def ask(name: str) -> Any:
@@ -260,8 +271,24 @@ def test_a_disk_that_takes_nothing_is_told_and_all_goes_on(
 
 
 def test_an_error_of_another_kind_is_not_called_one_of_the_disk() -> None:
-    from zugzwang.api.problems import of_storage
-
     assert of_storage(OperationalError("no such table: x")) is None
     assert of_storage(ValueError("full")) is None
     assert of_storage(OSError(os.strerror(2))) is None
+
+
+@pytest.mark.parametrize(
+    ("error", "said"),
+    [
+        (psycopg.errors.DiskFull(), "disk of this installation is full"),
+        (psycopg.errors.DeadlockDetected(), "busy"),
+        (psycopg.errors.AdminShutdown(), "cannot be reached"),
+        (psycopg.OperationalError("connection refused"), "cannot be reached"),
+        (psycopg.errors.UndefinedTable(), ""),
+    ],
+)
+def test_what_postgresql_says_is_put_into_words(error: Exception, said: str) -> None:
+    try:
+        raise OperationalError(str(error)) from error
+    except OperationalError as told:
+        answered = of_storage(told)
+    assert (answered is None) if not said else (answered is not None and said in json.loads(answered.content)["detail"])

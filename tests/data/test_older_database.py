@@ -62,7 +62,12 @@ def _key(row: dict[str, Any]) -> tuple[Any, ...]:
 def test_a_database_of_the_program_before_answers_the_same(tmp_path: Path) -> None:
     told = json.loads(gzip.decompress((HERE / "before_findings_as_data.json.gz").read_bytes()))
     (tmp_path / "zugzwang.sqlite3").write_bytes(gzip.decompress((HERE / "before_findings_as_data.sqlite3.gz").read_bytes()))
-    environment = {**os.environ, "ZUGZWANG_DATA_DIR": str(tmp_path), "DJANGO_SETTINGS_MODULE": "zugzwang.settings"}
+    environment = {
+        **os.environ,
+        "ZUGZWANG_DATA_DIR": str(tmp_path),
+        "ZUGZWANG_DATABASE": "",
+        "DJANGO_SETTINGS_MODULE": "zugzwang.settings",
+    }
     asked = json.dumps(list(told))
     command = [sys.executable, "-c", ASK]
     done = subprocess.run(

@@ -1,21 +1,24 @@
-"""The worker is killed at random moments of a load, a refresh and a crawl: taken up again, the data equal an undisturbed run.
+"""Killed at random moments: a load, a refresh and a crawl that are taken up again equal an undisturbed run; a load that is
+taken back stands or is gone, whole; a backup is there whole or not at all.
 
 Two kills each here; `ZUGZWANG_TEST_KILLS=50 pytest tests/intake/test_killed.py` makes fifty.
 """
 
 import os
 import random
-import shutil
 import signal
+import subprocess
 import time
 from collections.abc import Iterator
 from pathlib import Path
 
+import polars as pl
 import pytest
 
 from tests.installation import Installation
 from tests.planted import planted_site
 from tests.standin_server import TOKEN, Running, served, write_data
+from zugzwang.data.backup import backups, check
 
 ROOT = Path(__file__).parents[2]
 KILLS = int(os.environ.get("ZUGZWANG_TEST_KILLS", "2"))
@@ -60,15 +63,12 @@ def facts_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.mark.parametrize("kind", ["load", "refresh", "crawl"])
 def test_killed_and_taken_up_again(kind: str, tmp_path: Path, standins: Running, facts_file: Path) -> None:
-    template = tmp_path / "template"
-    template.mkdir()
-    asked = Installation(template, standins)
+    asked = Installation(tmp_path / "template", standins)
     assert asked.run("manage.py", "migrate", "--verbosity", "0").wait(60) == 0
     assert asked.run("-c", MAKE, kind, standins.address, str(facts_file)).wait(60) == 0
 
     def installation(name: str) -> Installation:
-        shutil.copytree(template, tmp_path / name)
-        return Installation(tmp_path / name, standins)
+        return Installation(tmp_path / name, standins, like=asked)
 
     undisturbed = installation("undisturbed")
     worker = undisturbed.worker()
@@ -100,8 +100,91 @@ def test_killed_and_taken_up_again(kind: str, tmp_path: Path, standins: Running,
         finally:
             clock.kill()
             clock.wait()
-        told = disturbed.held()
-        assert told.keys() == expected.keys()
-        for grain, rows in expected.items():
-            assert told[grain].equals(rows), (grain, jobs)
+        assert same(disturbed.held(), expected), jobs
         jobs += 1
+
+
+TAKE_BACK = """
+import django; django.setup()
+from zugzwang.access import OPERATOR
+from zugzwang.data.models import Load
+from zugzwang.intake.loading import take_back
+load = Load.objects.filter(taken_back_at=None).order_by("-id").first()
+print("taking back", flush=True)
+take_back(OPERATOR, "shop", load.id)
+"""
+TWO_LOADS = """
+import django; django.setup()
+import sys
+from pathlib import Path
+from zugzwang.access import OPERATOR
+from zugzwang.intake.loading import load_file
+from zugzwang.subjects.sites import add_site
+site = add_site(OPERATOR, "Shop", "http://www.shop.example", "shop")
+head, *rows = Path(sys.argv[1]).read_text().splitlines()
+fewer = Path(sys.argv[1]).with_name("fewer.csv")
+fewer.write_text("\\n".join([head, *rows[500:]]))
+load_file(site, Path(sys.argv[1]), "facts.csv")
+site.refresh_from_db()
+load_file(site, fewer, "fewer.csv")
+"""
+
+
+@pytest.fixture
+def two_loads(tmp_path: Path, facts_file: Path) -> Installation:
+    made = Installation(tmp_path / "two-loads")
+    assert made.run("manage.py", "migrate", "--verbosity", "0").wait(60) == 0
+    assert made.run("-c", TWO_LOADS, str(facts_file)).wait(120) == 0
+    return made
+
+
+def seconds_of(process: "subprocess.Popen[bytes]") -> float:
+    begun = time.monotonic()
+    assert process.wait(120) == 0
+    return time.monotonic() - begun
+
+
+def test_a_killed_take_back_leaves_the_load_whole_or_takes_it_whole(tmp_path: Path, two_loads: Installation) -> None:
+    before = two_loads.held()
+    undisturbed = Installation(tmp_path / "undisturbed", like=two_loads)
+    whole = seconds_of(undisturbed.run("-c", TAKE_BACK))
+    after = undisturbed.held()
+    assert not same(before, after)
+    chance, outcomes = random.Random(3), set()
+    for number in range(KILLS):
+        disturbed = Installation(tmp_path / f"disturbed-{number}", like=two_loads)
+        process = disturbed.run("-c", TAKE_BACK)
+        # Half of the kills fall into its last fifth, where it writes.
+        time.sleep(whole * (chance.uniform(0.8, 1.0) if number % 2 else chance.random()))
+        process.send_signal(signal.SIGKILL)
+        process.wait()
+        taken = disturbed.asked("SELECT count(*) FROM store_load WHERE taken_back_at IS NOT NULL")[0][0]
+        assert same(disturbed.held(), after if taken else before), number
+        outcomes.add(taken)
+        if not taken:
+            assert disturbed.run("-c", TAKE_BACK).wait(120) == 0
+            assert same(disturbed.held(), after), number
+    assert 0 in outcomes
+
+
+def test_a_killed_backup_is_there_whole_or_not_at_all(tmp_path: Path, two_loads: Installation) -> None:
+    folder = tmp_path / "backups"
+    command = ("manage.py", "backup", "--to", str(folder))
+    whole = seconds_of(two_loads.run(*command))
+    chance, interrupted = random.Random(4), 0
+    for number in range(KILLS):
+        stood = len(backups(folder))
+        process = two_loads.run(*command)
+        time.sleep(whole * chance.uniform(0.6, 1.0))
+        process.send_signal(signal.SIGKILL)
+        process.wait()
+        interrupted += any(folder.glob(".making-*"))
+        for one in backups(folder)[stood:]:
+            assert check(one).counts["store_load"] == 2, number
+    assert two_loads.run(*command).wait(120) == 0
+    assert not any(folder.glob(".making-*"))
+    assert interrupted or KILLS < 10, "no kill fell into the making of a backup"
+
+
+def same(some: dict[str, pl.DataFrame], others: dict[str, pl.DataFrame]) -> bool:
+    return some.keys() == others.keys() and all(some[grain].equals(others[grain]) for grain in some)

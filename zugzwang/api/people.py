@@ -19,6 +19,7 @@ from zugzwang.data.audit import WHATS
 from zugzwang.data.models import AuditEntry, PersonalToken, Site
 from zugzwang.exporting import safe_cell
 from zugzwang.people import accounts, members, tokens
+from zugzwang.subjects import sites
 
 router = Router()
 RoleName = Literal["reader", "analyst", "owner"]
@@ -64,6 +65,10 @@ class RoleGiven(Schema):
 
 class NameGiven(Schema):
     name: str = Field(max_length=200)
+
+
+class AddressGiven(Schema):
+    address: str = Field(max_length=200)
 
 
 class DeletedSite(Schema):
@@ -131,6 +136,13 @@ def remove_member(request: HttpRequest, slug: str, member_id: int) -> Status[Non
 @router.patch("/sites/{slug}/name", response={204: None, **PROBLEMS})
 def rename_site(request: HttpRequest, slug: str, given: NameGiven) -> Status[None]:
     members.rename(actor(request), slug, given.name)
+    return Status(204, None)
+
+
+@router.patch("/sites/{slug}/address", response={204: None, **PROBLEMS})
+def change_address(request: HttpRequest, slug: str, given: AddressGiven) -> Status[None]:
+    """The site is at another address: its pages at the one before count as those of today."""
+    sites.change_address(actor(request), slug, given.address)
     return Status(204, None)
 
 

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from typing import Any, cast
 
 from django.contrib.auth.models import User
-from django.db import OperationalError
+from django.db import DatabaseError, DataError, OperationalError
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
@@ -102,16 +102,38 @@ def one_shape(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[
 def of_storage(error: BaseException | None) -> HttpResponse | None:
     """The answer where a database is locked, a disk full or read-only: nothing of the request is kept, and all goes on
     by itself when that is over. None where the error is another one."""
-    said = str(error).lower()
-    if isinstance(error, OperationalError) and "locked" in said:
+    code = error.errno if isinstance(error, OSError) else _state(error)
+    if code in BUSY:
         return answer(503, "The database is busy with another change.", "Nothing was changed; try again in a minute.")
-    code = error.errno if isinstance(error, OSError) else None
-    if code in (errno.ENOSPC, errno.EDQUOT) or (isinstance(error, OperationalError) and "full" in said):
+    if code in FULL:
         return answer(503, "The disk of this installation is full.", "Nothing was changed. Tell whoever runs it.")
-    if code in (errno.EROFS, errno.EACCES) or (isinstance(error, OperationalError) and "readonly" in said):
+    if code in READ_ONLY:
         message = "The data of this installation cannot be written to."
         return answer(503, message, "Nothing was changed; looking still works. Tell whoever runs it.")
+    if code in AWAY:
+        return answer(503, "The database cannot be reached.", "Nothing was changed; try again in a minute.")
     return None
+
+
+# SQLite's words; SQLSTATE (PostgreSQL's documentation, appendix A, its classes by their two letters); errno.
+BUSY = ("locked", "40001", "40P01", "55P03")
+FULL = ("full", "53100", errno.ENOSPC, errno.EDQUOT)
+READ_ONLY = ("readonly", "25006", errno.EROFS, errno.EACCES)
+AWAY = ("08", "57", "53300", "no state")
+
+
+def _state(error: BaseException | None) -> str | None:
+    """Which state a database is in, of those above, by an error of it."""
+    if not isinstance(error, DatabaseError):
+        return None
+    cause = error.__cause__
+    if cause is not None and hasattr(cause, "sqlstate"):
+        state: str | None = cause.sqlstate
+        if state is None:
+            return "no state" if isinstance(error, OperationalError) else None  # the server did not say anything
+        return state[:2] if state[:2] in AWAY else state
+    words = (word for word in (*BUSY, *FULL, *READ_ONLY) if isinstance(word, str) and word in str(error).lower())
+    return next(words, None) if isinstance(error, OperationalError) else None
 
 
 def install(api: NinjaAPI) -> None:
@@ -140,9 +162,14 @@ def install(api: NinjaAPI) -> None:
     def too_large_a_number(request: HttpRequest, error: OverflowError) -> HttpResponse:
         return answer(422, "A number in the request is larger than any can be.", "Look at the numbers in its address.")
 
-    @api.exception_handler(OperationalError)
+    @api.exception_handler(DataError)
+    def no_value_of_a_database(request: HttpRequest, error: DataError) -> HttpResponse:
+        message = "Something in the request is larger than any can be, or a text holds a character that no text can."
+        return answer(422, message, "Look at its numbers and texts.")
+
+    @api.exception_handler(DatabaseError)
     @api.exception_handler(OSError)
-    def storage(request: HttpRequest, error: OperationalError | OSError) -> HttpResponse:
+    def storage(request: HttpRequest, error: DatabaseError | OSError) -> HttpResponse:
         told = of_storage(error)
         if told is None:
             raise error

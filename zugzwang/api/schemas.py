@@ -277,6 +277,7 @@ class QueryGroupGiven(Schema):
 class RulesGiven(Schema):
     drop_parameters: list[str] = Field(max_length=200)
     fold_host: bool
+    former_hosts: list[str] = Field(default=[], max_length=50)
     slash: Literal["seen", "with", "without", "apart"]
     apart: list[str] = Field(max_length=200)
     left_out: list[str] = Field(max_length=200)

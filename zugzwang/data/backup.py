@@ -1,11 +1,11 @@
 """Backups: one file that holds the database as it stood at a moment, the uploads that wait, and the signing key.
 
-The database is copied by SQLite's own online backup, in one step, which reads it as of one moment while others write: what a
-load writes in one transaction is in it whole or not at all. (Copying the files of a database that is written to gave a
-malformed one once in 51 times.) A backup counts when it was read back: every file's SHA-256, and SQLite's integrity check.
+The database is copied as of one moment while others write (database_copy.py): what a load writes in one transaction is in it
+whole or not at all. A backup counts when it was read back: every file's SHA-256, and all of the database.
 
-A backup is a tar archive: manifest.json, zugzwang.sqlite3, uploads/…, secret_key. It opens what is sealed in it, so it is for
-its owner alone (mode 0600); without the key, tokens of services have to be given again after it is put back.
+A backup is a tar archive: manifest.json, the database (zugzwang.sqlite3 or zugzwang.dump), uploads/…, secret_key. It opens what
+is sealed in it, so it is for its owner alone (mode 0600); without the key, tokens of services have to be given again after it
+is put back.
 """
 
 import hashlib
@@ -14,11 +14,10 @@ import json
 import os
 import re
 import shutil
-import sqlite3
 import tarfile
 import tempfile
 from collections.abc import Iterator
-from contextlib import closing, contextmanager
+from contextlib import contextmanager
 from dataclasses import asdict, dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
@@ -26,17 +25,13 @@ from typing import Any
 
 from django.conf import settings
 
-from zugzwang.data.in_use import alone
-from zugzwang.errors import Invalid, ProductError
+from zugzwang.data.database_copy import Unsound, engine
+from zugzwang.data.in_use import alone, locked
+from zugzwang.errors import Invalid
 
-DATABASE, KEY, UPLOADS, MANIFEST = "zugzwang.sqlite3", "secret_key", "uploads", "manifest.json"
+KEY, UPLOADS, MANIFEST = "secret_key", "uploads", "manifest.json"
 NAME = re.compile(r"zugzwang-(\d{8}T\d{6})Z\.tar")
 CHUNK = 1 << 20
-COUNTED = ("store_site", "store_load", "store_block", "store_move", "store_decision", "auth_user")
-
-
-class Unsound(ProductError):
-    """A backup, or what was put back from it, is not as it was written."""
 
 
 @dataclass(frozen=True)
@@ -51,10 +46,6 @@ class Manifest:
 
 def folder_of() -> Path:
     return Path(settings.BACKUP_DIR)
-
-
-def database_file() -> Path:
-    return Path(str(settings.DATABASES["default"]["NAME"]))
 
 
 def backups(folder: Path) -> list[Path]:
@@ -72,13 +63,17 @@ def back_up(folder: Path, with_key: bool = True, now: datetime | None = None) ->
     folder.mkdir(parents=True, exist_ok=True, mode=0o700)
     at = now or datetime.now(UTC)
     target = folder / f"zugzwang-{at:%Y%m%dT%H%M%S}Z.tar"
-    with tempfile.TemporaryDirectory(dir=folder, prefix=".making-") as made:
-        copy = Path(made) / DATABASE
-        copy_database(database_file(), copy)
-        held = {DATABASE: copy, **_uploads()}
+    with (
+        locked(folder / ".making", "A backup is being made in this folder."),
+        tempfile.TemporaryDirectory(dir=folder, prefix=".making-") as made,
+    ):
+        _clear(folder, Path(made))
+        copy = Path(made) / engine().name
+        about = engine().copy(copy)
+        held = {copy.name: copy, **_uploads()}
         if with_key:
             held[KEY] = settings.DATA_DIR / KEY
-        manifest = Manifest(at.isoformat(timespec="seconds"), *_about(copy), {})
+        manifest = Manifest(at.isoformat(timespec="seconds"), about.migration, about.counts, {})
         whole = Path(made) / "whole.tar"
         with tarfile.open(whole, "w") as archive:
             for name, path in held.items():
@@ -95,14 +90,6 @@ def back_up(folder: Path, with_key: bool = True, now: datetime | None = None) ->
     return target
 
 
-def copy_database(source: Path, target: Path) -> None:
-    """The database as of one moment, in one step: whoever writes meanwhile neither waits nor is seen in part."""
-    with closing(sqlite3.connect(source, timeout=60)) as old, closing(sqlite3.connect(target)) as new:
-        old.backup(new)
-        new.execute("PRAGMA journal_mode=DELETE")
-    target.chmod(0o600)
-
-
 def keep_newest(folder: Path, number: int) -> list[Path]:
     """Remove all backups but the newest `number`; those that went."""
     gone = backups(folder)[:-number] if number > 0 else []
@@ -113,10 +100,7 @@ def keep_newest(folder: Path, number: int) -> list[Path]:
 
 def check(path: Path) -> Manifest:
     """Read a backup back, whole. Unsound says what is wrong with it."""
-    with _unpacked(path) as (folder, manifest):
-        counts = _about(folder / DATABASE)[1]
-        if counts != manifest.counts:
-            raise Unsound(f"{path.name} does not hold what it says: {counts}, not {manifest.counts}.", "Use another backup.")
+    with _unpacked(path) as (_, manifest):
         return manifest
 
 
@@ -125,20 +109,22 @@ def restore(path: Path, replace: bool = False) -> tuple[Manifest, Path | None]:
     touched before all of it is read and found sound. Conflict while Zugzwang runs; Invalid where data stand there already."""
     data = Path(settings.DATA_DIR)
     with alone(), _unpacked(path) as (folder, manifest):
-        stands = (data / DATABASE).exists()
+        stands = engine().stands()
         if stands and not replace:
-            raise Invalid(f"{data} holds a database already.", "Add --replace: what stands there is moved aside, not lost.")
+            raise Invalid("This installation holds data already.", "Add --replace: what stands there is moved aside, not lost.")
         aside = data / f"before-restore-{datetime.now(UTC):%Y%m%dT%H%M%S}" if stands else None
         if aside is not None:
             aside.mkdir(mode=0o700)
-            for name in (DATABASE, f"{DATABASE}-wal", f"{DATABASE}-shm", KEY, UPLOADS):
+            engine().set_aside(aside)
+            for name in (KEY, UPLOADS):
                 if (data / name).exists():
                     shutil.move(data / name, aside / name)
-        for name in (KEY, UPLOADS, DATABASE):  # the database last: without it nothing starts
+        for name in (KEY, UPLOADS):  # the database last: without it nothing starts
             if (folder / name).exists():
                 shutil.move(folder / name, data / name)
         if not (data / KEY).exists() and aside is not None and (aside / KEY).exists():
             shutil.copy2(aside / KEY, data / KEY)
+        engine().put_back(folder / engine().name)
         _to_disk(data)
         return manifest, aside
 
@@ -161,21 +147,20 @@ def _unpacked(path: Path) -> Iterator[tuple[Path, Manifest]]:
         for file, digest in manifest.files.items():
             if not (folder / file).is_file() or _digest(folder / file) != digest:
                 raise Unsound(f"{file} in {path.name} is not as it was written.", "Use another backup.")
-        if problem := database_problem(folder / DATABASE):
-            raise Unsound(f"The database in {path.name} is damaged: {problem}.", "Use another backup.")
+        if engine().name not in manifest.files:
+            where = "Set ZUGZWANG_DATABASE as it was set where the backup was made."
+            raise Unsound(f"{path.name} is of an installation with another kind of database.", where)
+        about = engine().read(folder / engine().name)
+        if (about.migration, about.counts) != (manifest.migration, manifest.counts):
+            raise Unsound(f"{path.name} does not hold what it says: {about}.", "Use another backup.")
         yield folder, manifest
 
 
-def database_problem(path: Path) -> str:
-    """What SQLite finds wrong with a database; empty where nothing is."""
-    try:
-        with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as database:
-            told = database.execute("PRAGMA integrity_check(5)").fetchall()
-            broken = database.execute("PRAGMA foreign_key_check").fetchmany(5)
-    except sqlite3.DatabaseError as error:
-        return str(error)
-    said = [row[0] for row in told if row[0] != "ok"] + [f"{row[0]} points to no {row[2]}" for row in broken]
-    return "; ".join(said)
+def _clear(folder: Path, but: Path) -> None:
+    """Remove what backups left that were killed."""
+    for one in folder.glob(".making-*"):
+        if one != but:
+            shutil.rmtree(one, ignore_errors=True)
 
 
 def _uploads() -> dict[str, Path]:
@@ -183,13 +168,6 @@ def _uploads() -> dict[str, Path]:
     if not root.is_dir():
         return {}
     return {f"{UPLOADS}/{one.relative_to(root)}": one for one in sorted(root.rglob("*")) if one.is_file()}
-
-
-def _about(database: Path) -> tuple[str, dict[str, int]]:
-    with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as held:
-        last = held.execute("SELECT name FROM django_migrations WHERE app = 'store' ORDER BY id DESC LIMIT 1").fetchone()
-        counts = {name: held.execute(f"SELECT COUNT(*) FROM {name}").fetchone()[0] for name in COUNTED}  # noqa: S608
-    return last[0] if last else "", counts
 
 
 def _add(archive: tarfile.TarFile, name: str, path: Path) -> str:

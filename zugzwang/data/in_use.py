@@ -5,6 +5,7 @@ import fcntl
 import os
 from collections.abc import Iterator
 from contextlib import contextmanager
+from pathlib import Path
 
 from django.conf import settings
 
@@ -13,14 +14,14 @@ from zugzwang.errors import Conflict
 _held: list[int] = []
 
 
-def _opened() -> int:
-    return os.open(settings.DATA_DIR / "in-use", os.O_RDWR | os.O_CREAT, 0o600)
+def _opened(path: Path) -> int:
+    return os.open(path, os.O_RDWR | os.O_CREAT, 0o600)
 
 
 def hold() -> None:
     """Say, until this process ends, that it works on the data folder. A folder that nothing can be written to is not held."""
     try:
-        file = _opened()
+        file = _opened(settings.DATA_DIR / "in-use")
     except OSError:
         return
     fcntl.flock(file, fcntl.LOCK_SH)
@@ -30,12 +31,19 @@ def hold() -> None:
 @contextmanager
 def alone() -> Iterator[None]:
     """Nobody else works on the data folder meanwhile. Conflict where somebody does."""
-    file = _opened()
+    with locked(settings.DATA_DIR / "in-use", "Zugzwang is running on this data folder."):
+        yield
+
+
+@contextmanager
+def locked(path: Path, else_: str) -> Iterator[None]:
+    """Nobody else holds the file meanwhile. Conflict, with the words of what else goes on, where somebody does."""
+    file = _opened(path)
     try:
         fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except OSError:
         os.close(file)
-        raise Conflict("Zugzwang is running on this data folder.", "Stop it first, then do this again.", ["data"]) from None
+        raise Conflict(else_, "Wait until it is over or stop it, then do this again.", ["data"]) from None
     try:
         yield
     finally:

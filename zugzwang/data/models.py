@@ -5,6 +5,8 @@ import secrets
 from django.conf import settings
 from django.db import models
 
+from zugzwang.data.fields import JSONField
+
 
 def next_version() -> int:
     """A number that no version had before, but for one chance in 2⁶²."""
@@ -15,14 +17,14 @@ class Site(models.Model):
     slug = models.SlugField(unique=True)
     name = models.CharField(max_length=200)
     address = models.URLField()
-    brand_patterns = models.JSONField(default=list)
+    brand_patterns = JSONField(default=list)
     # What the analyst set for cleaning, as data/rules.py writes it; empty: all by default.
-    rules = models.JSONField(default=dict)
+    rules = JSONField(default=dict)
     min_impressions = models.PositiveIntegerField(default=100)
     currency = models.CharField(max_length=3, default="", blank=True)  # sign or code of its amounts; empty: nobody said
-    own_curve = models.JSONField(null=True)
+    own_curve = JSONField(null=True)
     # What a text service is told where the site has words of its own (core.drafts.help): task → instruction.
-    instructions = models.JSONField(default=dict)
+    instructions = JSONField(default=dict)
     # Another number after every change to the site's facts or cleaning; what is computed from them is kept under it. It is
     # drawn, not counted, so that a database put back from a copy never meets what was kept for another one.
     data_version = models.BigIntegerField(default=next_version)
@@ -98,7 +100,7 @@ class AuditEntry(models.Model):
     who = models.CharField(max_length=150)  # as they were called; "operator" at the command line, "clock" by itself
     what = models.CharField(max_length=20)
     about = models.CharField(max_length=500, default="", blank=True)
-    details = models.JSONField(default=dict)
+    details = JSONField(default=dict)
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -153,9 +155,9 @@ class Job(models.Model):
     done_share = models.FloatField(default=0.0)
     cancel_asked = models.BooleanField(default=False)
     attempts = models.PositiveIntegerField(default=0)
-    request = models.JSONField(default=dict)
-    outcome = models.JSONField(default=dict)
-    log = models.JSONField(default=list)  # lines: {"at": time, "line": text}
+    request = JSONField(default=dict)
+    outcome = JSONField(default=dict)
+    log = JSONField(default=list)  # lines: {"at": time, "line": text}
     # Every refused row as gzip-compressed CSV, for download.
     refused_rows = models.BinaryField(null=True)
     made_at = models.DateTimeField(auto_now_add=True)
@@ -171,7 +173,7 @@ class JobPart(models.Model):
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="parts")
     number = models.PositiveIntegerField()
-    state = models.JSONField(default=dict)
+    state = JSONField(default=dict)
     payload = models.BinaryField()
 
     class Meta:
@@ -187,7 +189,7 @@ class Load(models.Model):
     name = models.CharField(max_length=300)
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="loads")
     job = models.ForeignKey(Job, null=True, on_delete=models.SET_NULL, related_name="loads")
-    report = models.JSONField(default=dict)
+    report = JSONField(default=dict)
     first_day = models.DateField(null=True)
     last_day = models.DateField(null=True)
     rows = models.PositiveIntegerField(default=0)
@@ -254,7 +256,7 @@ class ColumnMemory(models.Model):
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="column_memories")
     header = models.CharField(max_length=64)  # checksum of the column names
     source = models.CharField(max_length=20)
-    mapping = models.JSONField()
+    mapping = JSONField()
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["site", "header"], name="one_memory_a_header")]
@@ -281,8 +283,8 @@ class RuleChange(models.Model):
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="rule_changes")
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
     made_at = models.DateTimeField(auto_now_add=True)
-    before = models.JSONField()
-    after = models.JSONField()
+    before = JSONField()
+    after = JSONField()
     words = models.CharField(max_length=300)
 
     class Meta:
@@ -343,7 +345,7 @@ class Move(models.Model):
     due = models.DateField(null=True)
     made_on = models.DateField(null=True)
     recrawl_on = models.DateField(null=True)  # when search engines were asked to fetch the page anew
-    outcome = models.JSONField(null=True)  # as kept on record
+    outcome = JSONField(null=True)  # as kept on record
     # Raised by every change; whoever changes says which one they saw.
     version = models.PositiveIntegerField(default=1)
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
@@ -360,8 +362,8 @@ class MoveChange(models.Model):
     move = models.ForeignKey(Move, on_delete=models.CASCADE, related_name="changes")
     version = models.PositiveIntegerField()
     field = models.CharField(max_length=20)
-    before = models.JSONField(null=True)
-    after = models.JSONField(null=True)
+    before = JSONField(null=True)
+    after = JSONField(null=True)
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
 
@@ -411,7 +413,7 @@ class TopicEdit(models.Model):
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="topic_edits")
     kind = models.CharField(max_length=10)
-    queries = models.JSONField()  # ids
+    queries = JSONField()  # ids
     name = models.CharField(max_length=200, default="", blank=True)
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
@@ -434,7 +436,7 @@ class Draft(models.Model):
     title = models.TextField(default="", blank=True)
     description = models.TextField(default="", blank=True)
     text = models.TextField(default="", blank=True)
-    before = models.JSONField(null=True)  # title, description, text of the page as it was crawled when the draft was begun
+    before = JSONField(null=True)  # title, description, text of the page as it was crawled when the draft was begun
     state = models.CharField(max_length=10, choices=State.choices, default=State.OPEN)
     done_on = models.DateField(null=True)
     move = models.ForeignKey(Move, null=True, on_delete=models.SET_NULL, related_name="drafts")
@@ -484,15 +486,15 @@ class Trial(models.Model):
     hope = models.TextField(default="", blank=True)
     design = models.CharField(max_length=12, choices=Design.choices)
     measure = models.CharField(max_length=12)
-    changed = models.JSONField()
-    unchanged = models.JSONField(default=list)  # of a split: the other of each pair, in the same order
-    out = models.JSONField(default=list)  # untouched ones that somebody left out: {"unit": …, "why": …}
+    changed = JSONField()
+    unchanged = JSONField(default=list)  # of a split: the other of each pair, in the same order
+    out = JSONField(default=list)  # untouched ones that somebody left out: {"unit": …, "why": …}
     seed = models.PositiveIntegerField(default=0)
     first_day = models.DateField()
     weeks = models.PositiveSmallIntegerField()
-    told = models.JSONField(default=dict)  # what could be seen, as told when it was started
-    before = models.JSONField(default=dict)  # what the changed pages said then: page → title, description, text
-    verdict = models.JSONField(null=True)  # as read at its end, for good
+    told = JSONField(default=dict)  # what could be seen, as told when it was started
+    before = JSONField(default=dict)  # what the changed pages said then: page → title, description, text
+    verdict = JSONField(null=True)  # as read at its end, for good
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
     read_at = models.DateTimeField(null=True)
@@ -521,11 +523,11 @@ class ReportTemplate(models.Model):
     language = models.CharField(max_length=8)
     period = models.CharField(max_length=20)  # by name (subjects.report)
     compare = models.CharField(max_length=8)
-    parts = models.JSONField(default=list)  # in order: {"name": …, "words": Markdown}
+    parts = JSONField(default=list)  # in order: {"name": …, "words": Markdown}
     schedule = models.CharField(max_length=8, choices=Schedule.choices, default=Schedule.NEVER, blank=True)
     day = models.PositiveSmallIntegerField(default=1)  # of the week (1: Monday) or of the month
     begins = models.DateField(null=True)  # the first day on which the schedule may come due
-    recipients = models.JSONField(default=list)
+    recipients = JSONField(default=list)
     message = models.TextField(default="", blank=True)
     link_days = models.PositiveSmallIntegerField(default=30)  # how long the page to read stands; 0: the mail has no such link
     version = models.PositiveIntegerField(default=1)
@@ -549,7 +551,7 @@ class Report(models.Model):
     first = models.DateField(null=True)
     last = models.DateField(null=True)
     compare = models.CharField(max_length=8, default="year")
-    parts = models.JSONField(default=list)  # names, in order
+    parts = JSONField(default=list)  # names, in order
     pdf = models.BinaryField(null=True)
     page = models.TextField(default="")  # HTML that stands on its own
     problem = models.TextField(default="")  # why it could not be made

@@ -22,6 +22,15 @@ def host_of(site: Site) -> str:
     return parts(normal(site.address)).host
 
 
+def bare_host(host: str) -> str:
+    return host.removeprefix("www.")
+
+
+def hosts_of(site: Site) -> tuple[str, ...]:
+    """The site's host, and those at which it was before."""
+    return (host_of(site), *rules_of(site).former_hosts)
+
+
 def rules_of(site: Site) -> Rules:
     """The rules kept for a site; those that were never set are the usual ones."""
     return from_json(site.rules)

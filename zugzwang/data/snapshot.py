@@ -55,7 +55,7 @@ from zugzwang.data.cache import kept
 from zugzwang.data.dictionary import Words, ids_containing, texts_of
 from zugzwang.data.dictionary import read_texts as read_names
 from zugzwang.data.models import Job, Load, Page, Query, Site
-from zugzwang.data.rules import host_of, rules_of
+from zugzwang.data.rules import host_of, hosts_of, rules_of
 
 SPLIT_DAYS = 90
 NAMED_ONE_BY_ONE = 10_000  # so many names are asked for by id; for more, the whole dictionary is read and kept
@@ -274,8 +274,9 @@ class Snapshot:
 
     def with_own(self, blocks: pl.DataFrame) -> pl.DataFrame:
         """Captured blocks, and whether each is ours by its address."""
-        path = path_of(pl.col("address"), host_of(self.site))
-        return blocks.with_columns(own=(path.str.starts_with("/") & ~path.str.starts_with("//")).fill_null(False))
+        paths = [path_of(pl.col("address"), host) for host in hosts_of(self.site)]
+        own = pl.any_horizontal(path.str.starts_with("/") & ~path.str.starts_with("//") for path in paths)
+        return blocks.with_columns(own=own.fill_null(False))
 
     @kept
     def result_places(self) -> pl.DataFrame:

@@ -8,8 +8,8 @@ import polars as pl
 from django.db import connection
 
 from zugzwang.core.facts.grains import GRAINS
-from zugzwang.data.backup import database_file, database_problem
 from zugzwang.data.blocks import UNDATED, Damaged, sound
+from zugzwang.data.database_copy import Sqlite, sqlite_problem
 from zugzwang.data.models import Block, LoadPart, Page, Query, Site
 
 NAMES: dict[str, type[Page] | type[Query]] = {"page": Page, "query": Query}
@@ -53,7 +53,7 @@ def verify(sites: list[Site]) -> Checked:
 
 
 def _of_the_file() -> Iterator[Fault]:
-    if connection.vendor == "sqlite" and (problem := database_problem(database_file())):
+    if connection.vendor == "sqlite" and (problem := sqlite_problem(Sqlite().file)):
         yield Fault("database", problem)
 
 

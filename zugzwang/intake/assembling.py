@@ -26,7 +26,7 @@ from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.visits import CHANNELS
 from zugzwang.data.dictionary import ids_for
 from zugzwang.data.models import Page, Query, Site
-from zugzwang.data.rules import host_of
+from zugzwang.data.rules import bare_host, hosts_of
 from zugzwang.intake.checks import NAMES
 from zugzwang.intake.reading import Reading
 from zugzwang.intake.tables import ROW
@@ -161,10 +161,11 @@ def know_pages(site: Site, addresses: pl.Series, crawled: pl.DataFrame | None = 
 
 def _is_inner(site: Site, name: str) -> pl.Expr:
     """Whether an address is the site's own."""
-    own = host_of(site).removeprefix("www.")
+    owns = [bare_host(host) for host in hosts_of(site)]
     address = pl.col(name).cast(pl.String)
     host = address.str.extract(r"(?i)^(?:https?://)?(?:www\.)?([^/:?#]+)").str.to_lowercase()
-    return ((host == own) | host.str.ends_with(f".{own}") | address.str.starts_with("/")).fill_null(False)
+    at_own = pl.any_horizontal((host == own) | host.str.ends_with(f".{own}") for own in owns)
+    return (at_own | address.str.starts_with("/")).fill_null(False)
 
 
 def _without_outer(rows: pl.DataFrame, site: Site, made: Assembled) -> pl.DataFrame:

@@ -3,6 +3,7 @@
 import hashlib
 import ipaddress
 import json
+import re
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -10,6 +11,7 @@ import polars as pl
 from django.db import transaction
 
 from zugzwang.access import Actor
+from zugzwang.core.facts.addresses import normal, parts
 from zugzwang.core.facts.cleaning import LEFT_OUT, PageType, QueryGroup, Rules, page_types, query_groups
 from zugzwang.core.facts.grains import PAGE, PAGE_QUERY, QUERY
 from zugzwang.core.words.wording import LANGUAGES
@@ -60,6 +62,7 @@ def checked(rules: Rules) -> Rules:
     return Rules(
         drop_parameters=tuple(dict.fromkeys(name.strip() for name in rules.drop_parameters if name.strip())),
         fold_host=rules.fold_host,
+        former_hosts=tuple(dict.fromkeys(_host(one) for one in rules.former_hosts if one.strip())),
         slash=rules.slash,
         apart=patterns_for(rules.apart, "apart"),
         left_out=patterns_for(rules.left_out, "left_out"),
@@ -157,6 +160,14 @@ def _other_hosts(site: Site, held: pl.DataFrame) -> list[dict[str, Any]]:
     )
 
 
+def _host(given: str) -> str:
+    """A host as somebody writes it: with a scheme or without."""
+    host = parts(normal(given if "//" in given else f"https://{given.strip()}")).host
+    if not re.fullmatch(r"[a-z0-9-]+(\.[a-z0-9-]+)+", host):
+        raise Invalid(f"“{given}” is no host.", "Write it as www.shop.example.", "former_hosts")
+    return host
+
+
 def version_of(rules: Rules) -> str:
     """What tells rules from others."""
     return hashlib.sha256(json.dumps(as_json(rules), sort_keys=True).encode()).hexdigest()[:16]
@@ -188,6 +199,7 @@ def keep(actor: Actor, slug: str, rules: Rules, words: str = "", seen: str | Non
 _SAID = {
     "drop_parameters": "parameters that are dropped",
     "fold_host": "folding of scheme and www.",
+    "former_hosts": "hosts at which the site was before",
     "slash": "trailing slashes",
     "apart": "addresses kept apart",
     "left_out": "pages left out",

@@ -3,6 +3,7 @@
 A number that can be read in two ways is read in the way in which it is possible; where neither is, the load stops.
 """
 
+from collections.abc import Sequence
 from dataclasses import replace
 from urllib.parse import urlsplit
 
@@ -90,17 +91,18 @@ def check_far_days(reading: Reading) -> None:
     raise refuse(reading.table.name, message, remedy, line=reading.table.lines_of([row]).get(row))
 
 
-def check_host(name: str, own: str, texts: pl.Series) -> None:
-    """FileRefused where most pages are another site's. `texts`: addresses (paths alone are the site's own); `own`: its host."""
+def check_host(name: str, own_hosts: Sequence[str], texts: pl.Series) -> None:
+    """FileRefused where most pages are another site's. `texts`: addresses; paths alone are the site's own."""
     whole = texts.drop_nulls().filter(texts.drop_nulls().str.contains(r"(?i)^https?://"))
     hosts = [_host(text) for text in whole.to_list()]
-    own = own.removeprefix("www.")
-    others = [host for host in hosts if host.removeprefix("www.") != own and not host.endswith(f".{own}")]
+    owns = [host.removeprefix("www.") for host in own_hosts]
+    others = [host for host in hosts if not any(f".{host}".endswith(f".{own}") for own in owns)]
     if len(others) * 2 <= len(hosts):
         return
     most = max(set(others), key=others.count)
     remedy = f"Load it into the site of {most}; or, if they are this site's pages too, say so (--any-host)."
-    raise refuse(name, f"{len(others):,} of its {len(hosts):,} pages are of other hosts, such as {most}, not of {own}", remedy)
+    said = f"{len(others):,} of its {len(hosts):,} pages are of other hosts, such as {most}, not of {owns[0]}"
+    raise refuse(name, said, remedy)
 
 
 def unrepeated(reading: Reading, choices: Choices) -> pl.DataFrame:

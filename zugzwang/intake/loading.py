@@ -33,7 +33,7 @@ from zugzwang.data import blocks
 from zugzwang.data.audit import note
 from zugzwang.data.blocks import Changed, Mode, OvertakenError
 from zugzwang.data.models import ColumnMemory, Event, Job, Load, Site
-from zugzwang.data.rules import host_of, rules_of
+from zugzwang.data.rules import host_of, hosts_of, rules_of
 from zugzwang.errors import FileRefused, Invalid, NotFound, Problem, Refusals
 from zugzwang.intake.access_log import LogRules
 from zugzwang.intake.assembling import Assembled, assemble
@@ -338,7 +338,7 @@ def _read(site: Site, seen: Seen, asked: Asked, number: int, tables: int, progre
         return read
     check_far_days(reading)
     if "page" in reading.mapping and not choices.any_host:
-        check_host(seen.name, host_of(site), reading.good()["page"].unique().cast(pl.String))
+        check_host(seen.name, hosts_of(site), reading.good()["page"].unique().cast(pl.String))
     networks = rules_of(site).own_networks
     span = seen.span if seen.needs_span else None
     good = unrepeated(reading, choices).with_columns(pl.lit(code).alias(name) for name, code in seen.part.items())

@@ -96,6 +96,7 @@ def decimal_of(numbers: Iterable[str]) -> Decimal | None:
 
 
 def text(raw: pl.Expr) -> pl.Expr:
+    raw = raw.str.replace_all("\0", "\ufffd", literal=True)  # which no text of a database may hold
     return pl.when(raw.str.strip_chars() != "").then(raw.str.strip_chars())
 
 

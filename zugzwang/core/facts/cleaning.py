@@ -6,7 +6,7 @@ nowhere), so that every rule can be taken back and nothing is lost.
 An address is folded in this order, each step with its reason:
   1. the normal form of RFC 3986, section 6.2.2; fragment dropped;
   2. parameters on the drop list dropped, the rest sorted by name;
-  3. scheme and `www.` as the site's own;
+  3. scheme and `www.` as the site's own, and hosts at which the site was before;
   4. the trailing slash, where an address is seen both with and without it: as the crawl shows, else as most of the
      site's addresses have it.
 """
@@ -55,6 +55,7 @@ class Rules:
 
     drop_parameters: tuple[str, ...] = DROP_PARAMETERS
     fold_host: bool = True
+    former_hosts: tuple[str, ...] = ()  # at which the site was before: its addresses there are those of today
     slash: Slash = "seen"
     apart: tuple[str, ...] = ()  # addresses that are never folded
     left_out: tuple[str, ...] = ()
@@ -90,7 +91,9 @@ def fold(pages: pl.DataFrame, site_address: str, rules: Rules, crawled: pl.DataF
         .with_columns(pl.coalesce("bared", "text").alias("folded"), pl.col("reasons").fill_null([]))
     )
     if rules.fold_host and own.host:
-        told = _with_reason(told, _own_host(own), "host or scheme")
+        told = _with_reason(told, _own_host(own, own.host), "host or scheme")
+    for former in rules.former_hosts:
+        told = _with_reason(told, _own_host(own, former), "former host")
     told = _fold_slash(told, rules.slash, crawled)
     left_out = matches(pl.col("folded"), rules.left_out)
     return told.select(
@@ -129,8 +132,9 @@ def _name(piece: str) -> str:
     return piece.partition("=")[0]
 
 
-def _own_host(own: Address) -> pl.Expr:
-    bare_host = re.escape(own.host.removeprefix("www."))
+def _own_host(own: Address, host: str) -> pl.Expr:
+    """The address at the site's own, where it is at `host` or its www."""
+    bare_host = re.escape(host.removeprefix("www."))
     return pl.col("folded").str.replace(rf"^https?://(?:www\.)?{bare_host}/", f"{own.scheme}://{own.authority}/")
 
 

@@ -1,0 +1,215 @@
+"""The whole database as one file, as of one moment, while others write to it: of SQLite and of PostgreSQL.
+
+SQLite: by its own online backup, in one step. (Copying the files of a database that is written to gave a malformed one once in
+51 times.) PostgreSQL: by pg_dump in the snapshot in which the rows were counted. Either file is read back before it counts.
+"""
+
+import os
+import re
+import shutil
+import sqlite3
+import subprocess
+from collections.abc import Iterable, Iterator
+from contextlib import closing, contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from typing import IO, Any, Protocol
+
+from django.conf import settings
+from django.db import connection, transaction
+
+from zugzwang.errors import Conflict, ProductError
+
+COUNTED = ("store_site", "store_load", "store_block", "store_move", "store_decision", "auth_user")
+COPY_BEGINS = re.compile(rb"COPY public\.(\w+) .* FROM stdin;")
+MIGRATIONS = "django_migrations"
+
+
+class Unsound(ProductError):
+    """A backup, or what was put back from it, is not as it was written."""
+
+
+@dataclass(frozen=True)
+class About:
+    """`migration`: the last one that the database knows; `counts`: rows of some tables."""
+
+    migration: str
+    counts: dict[str, int]
+
+
+class Engine(Protocol):
+    name: str  # of the file in a backup
+
+    def copy(self, target: Path) -> About:
+        """Write the database as of one moment: whoever writes meanwhile neither waits nor is seen in part."""
+
+    def read(self, copy: Path) -> About:
+        """Read a copy back, whole. Unsound where it is damaged."""
+
+    def stands(self) -> bool:
+        """Whether the installation has a database with tables."""
+
+    def set_aside(self, folder: Path) -> None:
+        """Keep what stands in a folder, before another is put in its place."""
+
+    def put_back(self, copy: Path) -> None:
+        """Put a copy in place of what stands."""
+
+
+class Sqlite:
+    name = "zugzwang.sqlite3"
+
+    @property
+    def file(self) -> Path:
+        return Path(str(settings.DATABASES["default"]["NAME"]))
+
+    def copy(self, target: Path) -> About:
+        with closing(sqlite3.connect(self.file, timeout=60)) as old, closing(sqlite3.connect(target)) as new:
+            old.backup(new)
+            new.execute("PRAGMA journal_mode=DELETE")
+        target.chmod(0o600)
+        return self._about(target)
+
+    def read(self, copy: Path) -> About:
+        if problem := sqlite_problem(copy):
+            raise Unsound(f"The database in the backup is damaged: {problem}.", "Use another backup.")
+        return self._about(copy)
+
+    def stands(self) -> bool:
+        return self.file.exists()
+
+    def set_aside(self, folder: Path) -> None:
+        for end in ("", "-wal", "-shm"):
+            side = self.file.with_name(self.file.name + end)
+            if side.exists():
+                shutil.move(side, folder / side.name)
+
+    def put_back(self, copy: Path) -> None:
+        shutil.move(copy, self.file)
+
+    def _about(self, database: Path) -> About:
+        with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as held:
+            return _about(lambda sql: held.execute(sql).fetchone())
+
+
+class PostgreSql:
+    name = "zugzwang.dump"
+
+    def copy(self, target: Path) -> About:
+        with transaction.atomic(), connection.cursor() as cursor:
+            cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY")
+            cursor.execute("SELECT pg_export_snapshot()")
+            snapshot = cursor.fetchone()[0]
+
+            def first(sql: str) -> Any:
+                cursor.execute(sql)
+                return cursor.fetchone()
+
+            about = _about(first)
+            _run("pg_dump", "--format=custom", "--no-owner", f"--snapshot={snapshot}", f"--file={target}")
+        target.chmod(0o600)
+        return about
+
+    def read(self, copy: Path) -> About:
+        counts, migration = dict.fromkeys(COUNTED, 0), ""
+        with _reading("pg_restore", "--data-only", "--file=-", str(copy)) as lines:
+            table = ""
+            for line in lines:
+                if begins := COPY_BEGINS.match(line):
+                    table = begins[1].decode()
+                elif line == b"\\.\n":
+                    table = ""
+                elif table in counts:
+                    counts[table] += 1
+                elif table == MIGRATIONS and (cells := line.decode().split("\t"))[1] == "store":
+                    migration = max(migration, cells[2])
+        return About(migration, counts)
+
+    def stands(self) -> bool:
+        return bool(connection.introspection.table_names())
+
+    def set_aside(self, folder: Path) -> None:
+        self.copy(folder / self.name)
+
+    def put_back(self, copy: Path) -> None:
+        with connection.cursor() as cursor:
+            cursor.execute(
+                "SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid()"
+            )
+            if cursor.fetchone()[0]:
+                raise Conflict(
+                    "Others are connected to the database.", "Stop Zugzwang on every machine, then do this again.", ["data"]
+                )
+        connection.close()
+        with _reading("pg_restore", "--no-owner", "--file=-", str(copy)) as lines:
+            _run("psql", "--quiet", "--no-psqlrc", "--single-transaction", "--set=ON_ERROR_STOP=1", given=_afresh(lines))
+
+
+def engine() -> Engine:
+    return Sqlite() if connection.vendor == "sqlite" else PostgreSql()
+
+
+def sqlite_problem(path: Path) -> str:
+    """What SQLite finds wrong with a database; empty where nothing is."""
+    try:
+        with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as database:
+            told = database.execute("PRAGMA integrity_check(5)").fetchall()
+            broken = database.execute("PRAGMA foreign_key_check").fetchmany(5)
+    except sqlite3.DatabaseError as error:
+        return str(error)
+    said = [row[0] for row in told if row[0] != "ok"] + [f"{row[0]} points to no {row[2]}" for row in broken]
+    return "; ".join(said)
+
+
+def _about(first: Any) -> About:
+    last = first(f"SELECT max(name) FROM {MIGRATIONS} WHERE app = 'store'")  # noqa: S608
+    return About(last[0] or "", {name: first(f"SELECT count(*) FROM {name}")[0] for name in COUNTED})  # noqa: S608
+
+
+def _afresh(lines: Iterator[bytes]) -> Iterator[bytes]:
+    """What makes a database anew, in the one transaction in which it is emptied."""
+    yield b"DROP SCHEMA public CASCADE;\nCREATE SCHEMA public;\n"
+    yield from lines
+
+
+def _environment() -> dict[str, str]:
+    """How PostgreSQL's own programs find the database; the password is in no list of processes."""
+    held = settings.DATABASES["default"]
+    told = {"PGHOST": held["HOST"], "PGPORT": held["PORT"], "PGUSER": held["USER"], "PGPASSWORD": held["PASSWORD"]}
+    return {**os.environ, **{name: str(value) for name, value in told.items() if value}, "PGDATABASE": str(held["NAME"])}
+
+
+def _started(program: str, *arguments: str, **pipes: Any) -> subprocess.Popen[bytes]:
+    try:
+        return subprocess.Popen([program, *arguments], env=_environment(), stderr=subprocess.PIPE, **pipes)  # noqa: S603
+    except FileNotFoundError:
+        raise Unsound(f"{program} is missing on this machine.", "Install Debian’s postgresql-client.") from None
+
+
+def _run(program: str, *arguments: str, given: Iterable[bytes] = ()) -> None:
+    with _started(program, *arguments, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL) as process:
+        assert process.stdin is not None
+        try:
+            process.stdin.writelines(given)
+            process.stdin.close()
+        except BrokenPipeError:
+            pass  # what it says of its end tells more
+        except BaseException:
+            process.kill()  # before it takes the end of what it is given for the end of all
+            raise
+        _well(process, program)
+
+
+@contextmanager
+def _reading(program: str, *arguments: str) -> Iterator[IO[bytes]]:
+    with _started(program, *arguments, stdout=subprocess.PIPE) as process:
+        assert process.stdout is not None
+        yield process.stdout
+        _well(process, program)
+
+
+def _well(process: subprocess.Popen[bytes], program: str) -> None:
+    assert process.stderr is not None
+    said = process.stderr.read().decode(errors="replace").strip()
+    if process.wait():
+        raise Unsound(f"{program} failed: {said.splitlines()[0] if said else 'it ended'}.", "Nothing was changed.")

@@ -1,0 +1,23 @@
+"""A JSON field that any database takes: PostgreSQL keeps no NUL in a text, and what others sent may hold one."""
+
+from typing import Any
+
+from django.db import models
+from django.db.backends.base.base import BaseDatabaseWrapper
+
+
+def without_nul(value: Any) -> Any:
+    if isinstance(value, str):
+        return value.replace("\0", "\ufffd")
+    if isinstance(value, dict):
+        return {without_nul(key): without_nul(one) for key, one in value.items()}
+    return [without_nul(one) for one in value] if isinstance(value, list | tuple) else value
+
+
+class JSONField(models.JSONField):
+    def deconstruct(self) -> Any:
+        name, _, args, kwargs = super().deconstruct()
+        return name, "django.db.models.JSONField", args, kwargs
+
+    def get_db_prep_value(self, value: Any, connection: BaseDatabaseWrapper, prepared: bool = False) -> Any:
+        return super().get_db_prep_value(without_nul(value), connection, prepared)
