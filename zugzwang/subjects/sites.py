@@ -1,7 +1,7 @@
 """The sites one may see, what may be set for them, and which days they have."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from itertools import chain, count, pairwise
 from typing import Literal
@@ -10,6 +10,7 @@ from urllib.parse import urlsplit
 import polars as pl
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_slug
+from django.db import transaction
 
 from zugzwang.access import Actor
 from zugzwang.core.facts.periods import Period
@@ -17,14 +18,14 @@ from zugzwang.core.facts.search import add_up
 from zugzwang.core.words.brand import Suggestion, suggest
 from zugzwang.data.audit import note
 from zugzwang.data.decided import plan_changed
-from zugzwang.data.models import Membership, Query, Site
+from zugzwang.data.models import Membership, Query, RuleChange, Site, next_version
 from zugzwang.data.patterns import patterns_for
-from zugzwang.data.rules import host_of
+from zugzwang.data.rules import as_json, bare_host, host_of, rules_of
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid, NotAllowed
 
 BRAND_EXAMPLES = 8
-SLUG_MAX = 50
+SLUG_MAX, ADDRESS_MAX = 50, 200
 SITES_MAX = 100
 RESERVED_SLUGS = {"api", "static", "sign-in", "sites", "read", "account", "invitation", "reset", "metrics", "healthz", "readyz"}
 
@@ -43,9 +44,7 @@ def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
     """A new site, which its maker may change. Invalid says what is wrong with the words given."""
     if actor.token is not None or (actor.user is not None and not actor.user.is_active):
         raise NotAllowed("Only a person who is signed in adds sites.", "Sign in and add it there.")
-    parts = urlsplit(address)
-    if parts.scheme not in ("http", "https") or not parts.hostname:
-        raise Invalid(f"“{address}” is no address of a site.", "Write it as https://www.shop.example.", "address")
+    _check_address(address)
     try:
         validate_slug(slug)
     except ValidationError as error:
@@ -67,6 +66,33 @@ def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
     if actor.user is not None:
         Membership.objects.create(site=site, user=actor.user, role=Membership.Role.OWNER)
     note(actor.user, site, "add site", site.name)
+    return site
+
+
+def _check_address(address: str) -> None:
+    parts = urlsplit(address)
+    if parts.scheme not in ("http", "https") or not parts.hostname or len(address) > ADDRESS_MAX:
+        raise Invalid(f"“{address}” is no address of a site.", "Write it as https://www.shop.example.", "address")
+
+
+def change_address(actor: Actor, slug: str, address: str) -> Site:
+    """The site is at another address from now on. Its pages at the host before count as those of today: a rule of cleaning
+    says so, and can be taken back."""
+    site = actor.site_to_own(slug)
+    _check_address(address)
+    with transaction.atomic():
+        site = Site.objects.select_for_update().get(id=site.id)
+        before, old = site.address, rules_of(site)
+        left, site.address = host_of(site), address
+        hosts = [one for one in (*old.former_hosts, left) if bare_host(one) != bare_host(host_of(site))]
+        rules = replace(old, former_hosts=tuple(dict.fromkeys(hosts)))
+        if rules != old:
+            site.rules = as_json(rules)
+            held = {"before": as_json(old), "after": site.rules}
+            RuleChange.objects.create(site=site, user=actor.user, words=f"address: {address}"[:300], **held)
+        site.data_version, site.plan_version = next_version(), next_version()
+        site.save(update_fields=["address", "rules", "data_version", "plan_version"])
+        note(actor.user, site, "settings", "address", before=before, after=address)
     return site
 
 

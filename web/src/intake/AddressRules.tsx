@@ -30,6 +30,11 @@ export function AddressRules({ rules, effect, change }: RulePart) {
             <input type="checkbox" checked={rules.fold_host} onChange={() => change({ fold_host: !rules.fold_host })} />
             http, https and www. are the site's own
           </label>
+          <Lines
+            label="Hosts at which the site was before, one a line"
+            value={rules.former_hosts}
+            change={(former_hosts) => change({ former_hosts })}
+          />
           <label className="block">
             <span className="mb-0.5 block text-faint">A slash at the end</span>
             <select

@@ -231,6 +231,11 @@ function Whole({ site }: { site: Site }) {
     const name = String(new FormData(event.currentTarget).get("name"));
     act(() => done(api.PATCH("/api/sites/{slug}/name", { params, body: { name } })), "The name is changed.");
   };
+  const move = (event: FormEvent<HTMLFormElement>) => {
+    event.preventDefault();
+    const address = String(new FormData(event.currentTarget).get("address"));
+    act(() => done(api.PATCH("/api/sites/{slug}/address", { params, body: { address } })), "The address is changed.");
+  };
   const archive = () =>
     site.archived
       ? act(() => done(api.DELETE("/api/sites/{slug}/archive", { params })), "The site is taken up again.")
@@ -247,6 +252,23 @@ function Whole({ site }: { site: Site }) {
           <Field label="name" name="name" defaultValue={site.name} required maxLength={200} key={site.name} />
         </div>
         <Button type="submit">Rename</Button>
+      </form>
+      <form onSubmit={move} className="mt-3 flex flex-wrap items-end gap-3">
+        <div className="w-72">
+          <Field
+            label="address"
+            name="address"
+            type="url"
+            defaultValue={site.address}
+            required
+            maxLength={200}
+            key={site.address}
+          />
+        </div>
+        <Button type="submit">Change the address</Button>
+        <span className="pb-1 text-faint">
+          Pages at the old address then count as those at the new one; cleaning lists them and can undo it.
+        </span>
       </form>
       <p className="mt-3 flex flex-wrap items-center gap-3">
         <Button onClick={archive}>{site.archived ? "Take it up again" : "Archive it"}</Button>
