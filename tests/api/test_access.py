@@ -134,7 +134,7 @@ OWNERS_ALONE = {
     ("PATCH", "/api/sites/{slug}/members/{member_id}"), ("PATCH", "/api/sites/{slug}/name"),
     ("PATCH", "/api/sites/{slug}/address"),
     ("POST", "/api/sites/{slug}/archive"), ("DELETE", "/api/sites/{slug}/archive"), ("DELETE", "/api/sites/{slug}"),
-    ("GET", "/api/sites/{slug}/audit"), ("GET", "/api/sites/{slug}/audit/file"),
+    ("GET", "/api/sites/{slug}/archive/file"), ("GET", "/api/sites/{slug}/audit"), ("GET", "/api/sites/{slug}/audit/file"),
 }  # fmt: skip
 NO_SCRIPT = {*OWNERS_ALONE, ("DELETE", "/api/sites/{slug}/members/{member_id}")}
 

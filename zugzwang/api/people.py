@@ -2,13 +2,16 @@
 
 import csv
 import io
+import shutil
+import tempfile
 from datetime import date, datetime
+from pathlib import Path
 from typing import Any, Literal
 
 from django.conf import settings
 from django.contrib.auth import login, update_session_auth_hash
 from django.core.cache import cache
-from django.http import HttpRequest, HttpResponse
+from django.http import FileResponse, HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Field, Query, Router, Schema, Status
 from ninja.errors import HttpError
@@ -19,6 +22,7 @@ from zugzwang.data.audit import WHATS
 from zugzwang.data.models import AuditEntry, PersonalToken, Site
 from zugzwang.exporting import safe_cell
 from zugzwang.people import accounts, members, tokens
+from zugzwang.plan.site_archive import write_archive
 from zugzwang.subjects import sites
 
 router = Router()
@@ -144,6 +148,20 @@ def change_address(request: HttpRequest, slug: str, given: AddressGiven) -> Stat
     """The site is at another address: its pages at the one before count as those of today."""
     sites.change_address(actor(request), slug, given.address)
     return Status(204, None)
+
+
+@router.get("/sites/{slug}/archive/file", response={200: None, **PROBLEMS})
+def archive_file(request: HttpRequest, slug: str) -> HttpResponse:
+    """The site whole, as an archive that `manage.py import_site` takes in elsewhere."""
+    who = actor(request)
+    who.site_to_own(slug)
+    folder = Path(tempfile.mkdtemp(dir=settings.DATA_DIR, prefix=".archive-"))
+    try:
+        write_archive(who, slug, folder / f"{slug}.zip")
+        file = (folder / f"{slug}.zip").open("rb")
+    finally:
+        shutil.rmtree(folder)  # an open file is read to its end
+    return FileResponse(file, as_attachment=True, filename=f"{slug}-{timezone.localdate():%Y-%m-%d}.zip")  # type: ignore[return-value]
 
 
 @router.post("/sites/{slug}/archive", response={204: None, **PROBLEMS})

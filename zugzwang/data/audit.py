@@ -10,6 +10,7 @@ What = Literal[
     "load", "take back", "rules", "decide", "take decision back", "settings", "connect", "disconnect", "crawl", "fetch",
     "invite", "revoke invitation", "join", "role", "remove member", "token", "revoke token", "link", "end link", "send report",
     "archive", "take up", "delete site", "put site back", "add site", "password", "second factor", "sign in", "end sessions",
+    "archive out", "archive in",
 ]  # fmt: skip
 WHATS: tuple[What, ...] = get_args(What)
 

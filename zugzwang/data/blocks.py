@@ -371,6 +371,21 @@ def _encode(site: Site, month: date, rows: pl.DataFrame, grain: Grain) -> Block:
     )
 
 
+def renumbered(site: Site, payload: bytes, grain: Grain, month: date, ids: Mapping[str, pl.DataFrame]) -> Block:
+    """The rows of a payload from elsewhere as a block of the site: `ids` has, for each column of ids, `old` and `new` ones.
+    Damaged where a row has an id that they lack."""
+    rows = _decode(payload, grain)
+    for name, told in ids.items():
+        if grain.schema.get(name) == pl.UInt32:
+            rows = rows.join(told, left_on=name, right_on="old", how="left", maintain_order="left")
+            rows = rows.with_columns(pl.col("new").alias(name)).drop("new")
+            if rows[name].null_count():
+                raise Damaged(f"A row of {grain.name} has a {name} that is not told.", "Make the archive anew.")
+    return _encode(
+        site, month, in_order(rows.select(pl.col(name).cast(kind) for name, kind in grain.schema.items()), grain), grain
+    )
+
+
 def _decode(payload: "bytes | memoryview[int]", grain: Grain, columns: Sequence[str] | None = None) -> pl.DataFrame:
     """Rows as they were encoded. A column that came after the block is null in it, but device and country are "not told"."""
     wanted = list(columns or grain.schema.names())

@@ -8,7 +8,7 @@ import { api, type Schemas } from "../api/client";
 import { useSite } from "../frame/Frame";
 import { moment } from "../intake/names";
 import { SiteName } from "../listing/TopLine";
-import { download } from "../shared/export";
+import { download, download } from "../shared/export";
 import { FigureTable } from "../shared/FigureTable";
 import { day } from "../shared/format";
 import { Part } from "../shared/Part";
@@ -276,6 +276,12 @@ function Whole({ site }: { site: Site }) {
           {site.archived
             ? "It is archived: looked at, not changed; no service is asked, no report sent by itself."
             : "Archived, it can be looked at and is not changed; no service is asked, no report sent by itself."}
+        </span>
+      </p>
+      <p className="mt-3 flex flex-wrap items-center gap-3">
+        <Button onClick={() => download(`/api/sites/${site.slug}/archive/file`)}>Download all of it</Button>
+        <span className="text-faint">
+          Everything of the site in one archive of open formats, for another installation or for safekeeping.
         </span>
       </p>
       <p className="mt-3 flex flex-wrap items-center gap-3">

@@ -1,0 +1,163 @@
+"""A site leaves whole and is taken in again: the same answers, the same decisions, nothing sent twice, nothing half."""
+
+import io
+import json
+import random
+import zipfile
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+import polars as pl
+import pytest
+from django.apps import apps
+from django.contrib.auth.models import User
+from django.core.management import call_command
+
+from tests.conftest import keep
+from zugzwang.access import OPERATOR
+from zugzwang.core.facts.grains import GRAINS, PAGE_QUERY
+from zugzwang.data import models as store
+from zugzwang.data.blocks import read_facts
+from zugzwang.data.dictionary import read_texts
+from zugzwang.data.models import Load, Page, Query, Site
+from zugzwang.data.verifying import verify
+from zugzwang.errors import Invalid
+from zugzwang.intake.loading import take_back
+from zugzwang.plan.site_archive import CARRIED, IN_PARQUET, LEFT_BEHIND, take_in, write_archive
+
+pytestmark = pytest.mark.usefixtures("planted")
+
+
+def answers(slug: str, finding: str) -> list[dict[str, Any]]:
+    out = io.StringIO()
+    call_command("findings", finding, "--site", slug, stdout=out)
+    return [{k: v for k, v in row.items() if k != "id" and not k.endswith("_id")} for row in json.loads(out.getvalue())["rows"]]
+
+
+def facts(site: Site) -> dict[str, pl.DataFrame]:
+    """All facts with texts in place of ids."""
+    texts = {"page": read_texts(site, Page), "query": read_texts(site, Query)}
+    told = {}
+    for name, grain in GRAINS.items():
+        rows = read_facts(site, grain)
+        for column in [name for name in ("page", "query") if rows.schema.get(name) == pl.UInt32]:
+            known = texts[column].rename({"text": f"{column} text"})
+            rows = rows.join(known, left_on=column, right_on="id", how="left").drop(column)
+        told[name] = rows.select(sorted(rows.columns))
+        told[name] = told[name].sort(told[name].columns) if rows.height else rows
+    return told
+
+
+@pytest.fixture
+def full(site: Site, analyst: User) -> Site:
+    """The planted site with something of everything that is carried."""
+    analyst.email = "analyst@desk.example"
+    analyst.save()
+    page, query = Page.objects.get(id=3), Query.objects.get(id=5)
+    decision = store.Decision.objects.create(
+        site=site, page=page, query=query, choice="leave", decided_on=date(2026, 11, 1), user=analyst
+    )
+    move = store.Move.objects.create(site=site, page=page, query=query, decision=decision, kind="rewrite", effort="hour")
+    store.Move.objects.filter(id=move.id).update(made_at="2026-10-01T00:00Z")
+    move.changes.create(version=2, field="state", before="to do", after="done")
+    store.MainQuery.objects.create(site=site, page=page, query=query)
+    store.PlannedLink.objects.create(site=site, source=page, target=Page.objects.get(id=4), choice="taken", move=move)
+    store.TopicEdit.objects.create(site=site, kind="join", queries=[5, 9])
+    draft = store.Draft.objects.create(site=site, page=page, query=query, name="A draft", text="<p>Words.</p>", writer=analyst)
+    draft.versions.create(number=1, text="<p>Words.</p>")
+    store.Trial.objects.create(
+        site=site, name="Titles", change="x", kind="rewrite", design="split", measure="clicks", changed=[[3, None], [4, 5]],
+        unchanged=[[6, None], [7, 9]], out=[{"unit": [7, 9], "why": "a fair"}], first_day=date(2026, 10, 1), weeks=4,
+        before={"3": {"title": "Old"}},
+    )  # fmt: skip
+    template = store.ReportTemplate.objects.create(
+        site=site, name="Monthly", accent="#123456", language="en", period="last-month", compare="year", schedule="monthly",
+        begins=date(2026, 1, 1), recipients=["client@shop.example"],
+    )  # fmt: skip
+    store.Report.objects.create(site=site, template=template, name="October", pdf=b"%PDF", page="<p>October</p>")
+    store.SavedView.objects.create(site=site, name="A view", address="pages?sort=clicks&row=3&up=true")
+    store.Connection.objects.create(site=site, source="search", address="https://data.example", token="sealed", nightly=True)
+    store.RuleChange.objects.create(site=site, before={}, after={}, words="x")
+    store.ColumnMemory.objects.create(site=site, header="x", source="search", mapping={})
+    store.Event.objects.create(site=site, first_day=date(2026, 1, 1), last_day=date(2026, 1, 2), title="An update")
+    return site
+
+
+def test_every_table_is_carried_or_left_behind_for_a_reason() -> None:
+    told = {*CARRIED, *IN_PARQUET, *LEFT_BEHIND, Site}
+    assert set(apps.get_app_config("store").get_models()) == told
+
+
+def test_a_site_leaves_and_is_taken_in_with_all_that_it_had(full: Site, tmp_path: Path) -> None:
+    second = read_facts(full, PAGE_QUERY).head(500).with_columns(clicks=pl.lit(0, pl.UInt32))
+    full.refresh_from_db()
+    before = facts(full)
+    keep(full, second, "add")
+    full.refresh_from_db()
+    call_command("export_site", "shop", tmp_path / "shop.zip")
+    call_command("import_site", tmp_path / "shop.zip", slug="other", owner="analyst")
+    other = Site.objects.get(slug="other")
+    after = facts(full)
+    assert all(rows.equals(facts(other)[name]) for name, rows in after.items())
+    assert store.LoadPart.objects.filter(load__site=other).count() > 1
+    for finding in ("low-ctr", "pages", "moves", "trials", "topics"):
+        assert answers("other", finding) == answers("shop", finding), finding
+    # A load is taken back there as it would be here.
+    take_back(OPERATOR, "other", Load.objects.filter(site=other).latest("id").id)
+    assert all(rows.equals(facts(other)[name]) for name, rows in before.items())
+    assert verify([other]).faults == []
+
+
+def test_references_are_those_of_the_new_place_and_nothing_goes_out_twice(full: Site, tmp_path: Path, analyst: User) -> None:
+    write_archive(OPERATOR, "shop", tmp_path / "shop.zip")
+    other = take_in(OPERATOR, tmp_path / "shop.zip", "other")
+
+    def page(old: int) -> int:
+        return Page.objects.get(site=other, text=Page.objects.get(id=old).text).id
+
+    def query(old: int) -> int:
+        return Query.objects.get(site=other, text=Query.objects.get(id=old).text).id
+
+    move = store.Move.objects.get(site=other)
+    assert (move.page_id, move.query_id) == (page(3), query(5))
+    assert move.decision is not None
+    assert move.decision.site == other
+    assert move.decision.user == analyst, "the same name and mail address"
+    assert move.made_at.isoformat() == "2026-10-01T00:00:00+00:00"
+    assert move.changes.count() == 1
+    assert store.TopicEdit.objects.get(site=other).queries == [query(5), query(9)]
+    trial = store.Trial.objects.get(site=other)
+    assert trial.changed == [[page(3), None], [page(4), query(5)]]
+    assert trial.out == [{"unit": [page(7), query(9)], "why": "a fair"}]
+    assert trial.before == {str(page(3)): {"title": "Old"}}
+    assert store.SavedView.objects.get(site=other).address == "pages?sort=clicks&up=true"
+    connection, template = store.Connection.objects.get(site=other), store.ReportTemplate.objects.get(site=other)
+    assert (connection.token, connection.nightly, template.schedule, template.begins) == ("", False, "", None)
+    assert store.Draft.objects.get(site=other).writer is None
+    assert bytes(store.Report.objects.get(site=other, template=template).pdf or b"") == b"%PDF"
+    assert not store.Membership.objects.filter(site=other).exists()
+    assert {model.__name__: model._default_manager.count() % 2 for model in CARRIED} == {model.__name__: 0 for model in CARRIED}
+
+
+def test_an_archive_that_is_damaged_or_forged_leaves_nothing(full: Site, tmp_path: Path) -> None:
+    write_archive(OPERATOR, "shop", tmp_path / "shop.zip")
+    content, sites = (tmp_path / "shop.zip").read_bytes(), Site.objects.count()
+    counts = {model: model._default_manager.count() for model in (*CARRIED, Page, Query)}
+    chance, refused = random.Random(5), 0
+    for number in range(60):
+        at = chance.randrange(len(content))
+        broken = content[:at] if number % 3 == 0 else content[:at] + bytes([content[at] ^ 1 << number % 8]) + content[at + 1 :]
+        (tmp_path / "broken.zip").write_bytes(broken)
+        try:
+            take_in(OPERATOR, tmp_path / "broken.zip", "other").delete()  # where what was changed does not matter
+        except Invalid:
+            refused += 1
+        assert Site.objects.count() == sites
+    assert refused > 30
+    assert {model: model._default_manager.count() for model in counts} == counts
+    # Markup that no draft may hold, put in by hand, is not taken in.
+    with zipfile.ZipFile(tmp_path / "shop.zip") as old, zipfile.ZipFile(tmp_path / "forged.zip", "w") as new:
+        for name in old.namelist():
+            new.writestr(name, old.read(name).replace(b"<p>Words.</p>", b"<p>Words.<script>alert(1)</script></p>"))
+    assert "script" not in store.Draft.objects.get(site=take_in(OPERATOR, tmp_path / "forged.zip", "other")).text

@@ -1,0 +1,31 @@
+"""`manage.py import_site FILE`: make a site of the archive that another installation, or this one, wrote."""
+
+from argparse import ArgumentParser
+from pathlib import Path
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.core.management.base import CommandError
+
+from zugzwang.access import OPERATOR
+from zugzwang.cli.base import ProductCommand
+from zugzwang.data.models import Membership
+from zugzwang.plan.site_archive import take_in
+
+
+class Command(ProductCommand):
+    help = "Make a site of an archive. Its services and the schedules of its reports rest until somebody turns them on."
+
+    def add_arguments(self, parser: ArgumentParser) -> None:
+        parser.add_argument("file", type=Path)
+        parser.add_argument("--slug", help="what it is called in addresses; default: as it was")
+        parser.add_argument("--owner", metavar="NAME", help="who owns it here")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        owner = User.objects.filter(username=options["owner"]).first()
+        if options["owner"] and owner is None:
+            raise CommandError(f"Nobody is called “{options['owner']}”. Choose another, or leave --owner out.")
+        site = take_in(OPERATOR, options["file"], options["slug"])
+        if owner is not None:
+            Membership.objects.create(site=site, user=owner, role=Membership.Role.OWNER)
+        self.stdout.write(f"{site.name} stands at /{site.slug}.")

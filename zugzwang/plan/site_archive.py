@@ -1,0 +1,297 @@
+"""A site whole, as one archive of open formats, and taken in again, here or in another installation.
+
+The archive is a ZIP (APPNOTE 6.3.9) of
+  about.json                       what it is, and the site's own settings
+  pages.parquet, queries.parquet   id, text
+  facts/TABLE/MONTH.parquet        all facts; pages and queries by their ids
+  loads/LOAD/TABLE/MONTH.parquet   the rows that each load brought, so that it can still be taken back
+  tables/NAME.ndjson               everything else, a row a line; files of a row under tables/NAME/ID.FIELD
+  trail.ndjson                     who did what; to be read, it is not taken in
+
+What belongs to people or to the place they stood in stays behind: see `LEFT_BEHIND`. All rows get new numbers where they are
+taken in, so texts and references are carried, never ids.
+"""
+
+import io
+import json
+import re
+import zipfile
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from datetime import UTC, date, datetime
+from pathlib import Path
+from typing import Any, cast
+
+import polars as pl
+from django.contrib.auth.models import User
+from django.core.serializers.json import DjangoJSONEncoder
+from django.db import models, transaction
+
+from zugzwang.access import Actor
+from zugzwang.core.drafts.text import cleaned
+from zugzwang.core.facts.grains import GRAINS
+from zugzwang.data import models as store
+from zugzwang.data.audit import note
+from zugzwang.data.blocks import UNDATED, renumbered, sound
+from zugzwang.data.dictionary import ids_for, read_texts
+from zugzwang.data.models import Block, Draft, DraftVersion, LoadPart, Page, Query, ReportTemplate, Site, next_version
+from zugzwang.errors import Invalid
+from zugzwang.plan.logo import cleaned_logo
+from zugzwang.subjects.sites import add_site
+
+FORMAT = 1
+ENTRY_MAX_BYTES, ENTRIES_MAX = 2_000_000_000, 200_000
+TEXTS: dict[str, tuple[str, type[Page] | type[Query]]] = {"page": ("pages.parquet", Page), "query": ("queries.parquet", Query)}
+SETTINGS = ("brand_patterns", "rules", "min_impressions", "currency", "own_curve", "instructions")
+# In an order in which what is referred to comes first.
+CARRIED: tuple[type[models.Model], ...] = (
+    store.Load, store.Event, store.ColumnMemory, store.Connection, store.RuleChange, store.Decision, store.Move,
+    store.MoveChange, store.MainQuery, store.PlannedLink, store.TopicEdit, store.Draft, store.DraftVersion, store.Trial,
+    store.ReportTemplate, store.Report, store.SavedView,
+)  # fmt: skip
+IN_PARQUET = (Page, Query, Block, LoadPart)
+LEFT_BEHIND: dict[type[models.Model], str] = {
+    store.Membership: "who takes it in owns it, and invites others",
+    store.Invitation: "an address works in one place",
+    store.PersonalToken: "belongs to a person",
+    store.AuditEntry: "told in trail.ndjson; a trail that could be taken in could be forged",
+    store.Job: "work of the place where it was done",
+    store.JobPart: "work of the place where it was done",
+    store.ReportLink: "an address works in one place",
+    store.ReportSending: "mails are sent from one place",
+}
+# What is not as it was: tokens are sealed with another key, mails and nightly refreshes would be sent and asked for twice.
+AT_REST: dict[type[models.Model], dict[str, Any]] = {
+    store.Connection: {"token": "", "nightly": False, "asked_at": None},
+    store.Draft: {"writer": None, "writer_window": "", "writer_heard_at": None},
+    store.ReportTemplate: {"schedule": "", "begins": None},
+}
+ROW_OF_A_VIEW = re.compile(r"(?<=[?&])row=[^&]*&?")
+
+
+@dataclass
+class _Ids:
+    """Old ids by new ones: of texts as frames, of rows by model and as dicts."""
+
+    texts: dict[str, pl.DataFrame] = field(default_factory=dict)
+    rows: dict[type[models.Model], dict[int, int]] = field(default_factory=dict)
+
+    def of(self, model: type[models.Model], old: int | None) -> int | None:
+        return None if old is None else self.rows.get(model, {}).get(old)
+
+    def unit(self, told: list[int | None]) -> list[int | None]:
+        page, query = told
+        return [self.of(Page, page), self.of(Query, query)]
+
+
+# Fields whose JSON holds ids.
+WITH_IDS: dict[tuple[type[models.Model], str], Callable[[Any, _Ids], Any]] = {
+    (store.TopicEdit, "queries"): lambda told, ids: [ids.of(Query, one) for one in told],
+    (store.Trial, "changed"): lambda told, ids: [ids.unit(one) for one in told],
+    (store.Trial, "unchanged"): lambda told, ids: [ids.unit(one) for one in told],
+    (store.Trial, "out"): lambda told, ids: [{**one, "unit": ids.unit(one["unit"])} for one in told],
+    (store.Trial, "before"): lambda told, ids: {str(ids.of(Page, int(page))): says for page, says in told.items()},
+}
+
+
+# --- out ------------------------------------------------------------------------------------------------------------------
+
+
+def write_archive(actor: Actor, slug: str, out: Path) -> None:
+    """Write a site's archive, whole or not at all."""
+    site = actor.site_to_own(slug)
+    making = out.with_name(f".{out.name}.making")
+    try:
+        # In one transaction, so that all of it is of one moment.
+        with transaction.atomic(), zipfile.ZipFile(making, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
+            _write(site, archive)
+            note(actor.user, site, "archive out", site.name)
+        making.replace(out)
+    finally:
+        making.unlink(missing_ok=True)
+
+
+def _write(site: Site, archive: zipfile.ZipFile) -> None:
+    told = {name: getattr(site, name) for name in ("slug", "name", "address", *SETTINGS)}
+    about = {"format": FORMAT, "made_at": f"{datetime.now(UTC):%Y-%m-%dT%H:%M:%SZ}", "site": told}
+    archive.writestr("about.json", json.dumps(about, indent=1, ensure_ascii=False))
+    for name, words in TEXTS.values():
+        buffer = io.BytesIO()
+        read_texts(site, words).sort("id").write_parquet(buffer)
+        archive.writestr(name, buffer.getvalue())
+    for block in Block.objects.filter(site=site).select_related("site").order_by("grain", "month").iterator(chunk_size=1):
+        _parquet(archive, f"facts/{_table(block.grain)}/{_month(block.month)}", bytes(sound(block, GRAINS[block.grain])))
+    for part in LoadPart.objects.filter(load__site=site).order_by("load_id", "grain", "month").iterator(chunk_size=1):
+        name = f"loads/{part.load_id}/{part.mode}/{_table(part.grain)}/{_month(part.month)}"
+        _parquet(archive, name, bytes(part.payload))
+    for model in CARRIED:
+        _write_table(site, model, archive)
+    trail = store.AuditEntry.objects.filter(site=site).order_by("id").values("who", "what", "about", "details", "at")
+    archive.writestr("trail.ndjson", "".join(_line(dict(entry)) for entry in trail))
+
+
+def _parquet(archive: zipfile.ZipFile, name: str, payload: bytes) -> None:
+    archive.writestr(f"{name}.parquet", payload, zipfile.ZIP_STORED)  # packed already
+
+
+def _write_table(site: Site, model: type[models.Model], archive: zipfile.ZipFile) -> None:
+    lines = []
+    for row in _rows_of(site, model):
+        told = {}
+        for one in model._meta.concrete_fields:
+            value = getattr(row, one.attname)
+            if isinstance(one, models.BinaryField):
+                if value is not None:
+                    archive.writestr(f"tables/{model.__name__}/{row.pk}.{one.name}", bytes(value))
+            elif one.related_model is User:
+                told[one.name] = None if value is None else [getattr(row, one.name).username, getattr(row, one.name).email]
+            elif one.related_model is not Site:
+                told[one.attname] = value
+        told.update({name: value for name, value in AT_REST.get(model, {}).items() if name in told})
+        lines.append(_line(told))
+    archive.writestr(f"tables/{model.__name__}.ndjson", "".join(lines))
+
+
+def _rows_of(site: Site, model: type[models.Model]) -> Iterator[models.Model]:
+    """A site's rows of a table, by its own reference to the site or by that of what it is part of."""
+    fields = {one.name: one for one in model._meta.concrete_fields}
+    of_site = "site" if "site" in fields else next(
+        f"{name}__site" for name, one in fields.items() if one.related_model in CARRIED and not one.null
+    )  # fmt: skip
+    people = [name for name, one in fields.items() if one.related_model is User]
+    return iter(model._default_manager.filter(**{of_site: site}).select_related(*people).order_by("id"))
+
+
+def _line(told: dict[str, Any]) -> str:
+    return json.dumps(told, ensure_ascii=False, cls=DjangoJSONEncoder) + "\n"
+
+
+def _table(grain: str) -> str:
+    return re.sub(r"[^a-z]+", "-", grain.replace("×", "").lower())
+
+
+def _month(month: date) -> str:
+    return "all" if month == UNDATED else f"{month:%Y-%m}"
+
+
+# --- in -------------------------------------------------------------------------------------------------------------------
+
+
+def take_in(actor: Actor, path: Path, slug: str | None = None) -> Site:
+    """Make a site of an archive, whole or not at all. Invalid where it is none, is damaged or is of a newer program."""
+    try:
+        with zipfile.ZipFile(path) as archive, transaction.atomic():
+            _check(archive, path)
+            about = json.loads(archive.read("about.json"))
+            if about.get("format") != FORMAT:
+                raise Invalid(f"{path.name} is of another version of this program.", "Bring this installation up to date.")
+            told = about["site"]
+            site = add_site(actor, told["name"], told["address"], slug or told["slug"])
+            for name in SETTINGS:
+                setattr(site, name, told[name])
+            _read(site, archive)
+            site.data_version, site.plan_version = next_version(), next_version()
+            site.save()
+            note(actor.user, site, "archive in", path.name)
+            return site
+    except (zipfile.BadZipFile, KeyError, ValueError, TypeError, AttributeError, pl.exceptions.PolarsError, OSError) as error:
+        raise Invalid(f"{path.name} is no archive of a site, or is damaged.", "Make it again where the site stands.") from error
+
+
+def _check(archive: zipfile.ZipFile, path: Path) -> None:
+    infos = archive.infolist()
+    if len(infos) > ENTRIES_MAX or any(one.file_size > ENTRY_MAX_BYTES for one in infos):
+        raise Invalid(f"{path.name} holds more than a site can.", "Look where it comes from.")
+
+
+def _read(site: Site, archive: zipfile.ZipFile) -> None:
+    ids = _Ids()
+    for name, (file, words) in TEXTS.items():
+        old = pl.read_parquet(io.BytesIO(archive.read(file))).select(
+            pl.col("id").cast(pl.UInt32), pl.col("text").cast(pl.String)
+        )
+        new = ids_for(site, words, old["text"])[0]
+        ids.texts[name] = pl.DataFrame({"old": old["id"], "new": new})
+        ids.rows[words] = dict(zip(old["id"].to_list(), new.to_list(), strict=True))
+    for model in CARRIED:
+        _read_table(site, model, archive, ids)
+    grains = {_table(name): grain for name, grain in GRAINS.items()}
+    for entry in archive.namelist():
+        if not entry.startswith(("facts/", "loads/")):
+            continue
+        folder, *middle, file = entry.split("/")
+        month = UNDATED if file == "all.parquet" else date.fromisoformat(f"{file.removesuffix('.parquet')}-01")
+        block = renumbered(site, archive.read(entry), grains[middle[-1]], month, ids.texts)
+        if folder == "facts":
+            block.save()
+            continue
+        load, mode = ids.rows[store.Load][int(middle[0])], middle[1]
+        told = {"grain": block.grain, "month": month, "mode": mode, "rows": block.rows, "payload": block.payload}
+        LoadPart.objects.create(load_id=load, **told)
+
+
+def _read_table(site: Site, model: type[models.Model], archive: zipfile.ZipFile, ids: _Ids) -> None:
+    made, old_ids, files = [], [], set(archive.namelist())
+    for line in archive.read(f"tables/{model.__name__}.ndjson").splitlines():
+        told = json.loads(line)
+        old_ids.append(int(told["id"]))
+        row = model()
+        for one in model._meta.concrete_fields:
+            if one.primary_key:
+                continue
+            file = f"tables/{model.__name__}/{told['id']}.{one.name}"
+            setattr(row, one.attname, _value(site, model, one, told, archive.read(file) if file in files else None, ids))
+        made.append(_harmless(row))
+    # A row about a text or a thing that is not there is about nothing.
+    kept = [(old, row) for old, row in zip(old_ids, made, strict=True) if not _lacks(row)]
+    rows = [row for _, row in kept]
+    times = {one.attname: [getattr(row, one.attname) for row in rows] for one in _by_itself(model)}
+    new = model._default_manager.bulk_create(rows, batch_size=100)
+    ids.rows[model] = {old: cast(int, row.pk) for (old, _), row in zip(kept, new, strict=True)}
+    for name, values in times.items():  # which making a row sets to now
+        for row, value in zip(new, values, strict=True):
+            setattr(row, name, value)
+        model._default_manager.bulk_update(new, [name], batch_size=100)
+
+
+def _value(site: Site, model: type[models.Model], one: Any, told: dict[str, Any], file: bytes | None, ids: _Ids) -> Any:
+    if isinstance(one, models.BinaryField):
+        return file
+    if one.related_model is Site:
+        return site.pk
+    if one.related_model is User:
+        # The same person here: of that name and that mail address.
+        name, email = told.get(one.name) or (None, None)
+        return User.objects.filter(username=name, email=email).values_list("id", flat=True).first() if name and email else None
+    if one.related_model is not None:
+        return ids.of(one.related_model, told.get(one.attname))
+    value = told[one.attname] if one.attname in told else one.get_default()
+    if (model, one.name) in WITH_IDS and value:
+        return WITH_IDS[model, one.name](value, ids)
+    if model is store.SavedView and one.name == "address":
+        return ROW_OF_A_VIEW.sub("", value)
+    return value if isinstance(one, models.JSONField) else one.to_python(value)
+
+
+def _harmless(row: models.Model) -> models.Model:
+    """A row without what a hand may have put into the archive: markup that is none of a draft's, a logo that is none."""
+    if isinstance(row, Draft | DraftVersion):
+        row.text = cleaned(row.text)
+    if isinstance(row, ReportTemplate) and row.logo is not None:
+        row.logo = cleaned_logo(bytes(row.logo)).data
+    for one in row._meta.concrete_fields:
+        value = getattr(row, one.attname) if isinstance(one, models.CharField) else None
+        is_none_of_its = bool(value) and one.choices is not None and value not in dict(one.flatchoices)
+        if value is not None and (is_none_of_its or len(value) > (one.max_length or 0)):
+            raise ValueError(f"{one.name} cannot be “{value[:50]}”")
+    return row
+
+
+def _lacks(row: models.Model) -> bool:
+    return any(one.is_relation and not one.null and getattr(row, one.attname) is None for one in row._meta.concrete_fields)
+
+
+def _by_itself(model: type[models.Model]) -> list[Any]:
+    return [
+        one for one in model._meta.concrete_fields if getattr(one, "auto_now", False) or getattr(one, "auto_now_add", False)
+    ]
