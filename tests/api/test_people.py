@@ -361,3 +361,16 @@ def test_a_site_that_moved_keeps_its_facts(signed_in: Client, site: Site, write_
     ask(signed_in, "PATCH", "/sites/shop/address", 204, address="https://shop.example")
     assert Site.objects.get(id=site.id).rules["former_hosts"] == ["www.new.example"]
     assert pages()[path]["page"] == f"https://shop.example{path}"
+
+
+def test_each_reads_as_they_chose(signed_in: Client, client: Client) -> None:
+    usual = {"language": "", "time_zone": "", "currency": "", "single_keys": True}
+    assert ask(Client(), "GET", "/session") == {"username": None, "preferences": usual}
+    told = {"language": "de", "time_zone": "Europe/Berlin", "currency": "EUR", "single_keys": False}
+    ask(signed_in, "PUT", "/account/preferences", 204, **told)
+    assert ask(signed_in, "GET", "/session")["preferences"] == told
+    for wrong in ({"language": "tlh"}, {"time_zone": "Mars/Olympus"}, {"currency": "XQX"}):
+        assert ask(signed_in, "PUT", "/account/preferences", 422, **{**told, **wrong})["fields"][0]["field"] == next(
+            iter(wrong)
+        )
+    assert ask(signed_in, "GET", "/session")["preferences"] == told

@@ -33,6 +33,8 @@ import { AskForReset, ResetPage } from "./people/ResetPage";
 import { OF_QUERIES, QueriesPlace } from "./queries/QueriesPlace";
 import { QueryPlace } from "./queries/QueryPlace";
 import { ReportsPlace, readReports } from "./reports/ReportsPlace";
+import { writeFor } from "./shared/format";
+import { letLettersAct } from "./shared/keys";
 import { Button, Failed, Notice } from "./shared/parts";
 import { StandingPlace } from "./standing/StandingPlace";
 import { type FindingName, type ListSearch, readList, readQuery, readSums } from "./state/view";
@@ -72,6 +74,8 @@ const readerRoute = createRoute({
   beforeLoad: async ({ context, location }) => {
     const session = await context.queryClient.ensureQueryData(sessionQuery);
     if (!session.username) throw redirect({ to: "/sign-in", search: { next: location.href } });
+    writeFor(session.preferences);
+    letLettersAct(session.preferences.single_keys);
   },
 });
 

@@ -18,6 +18,7 @@ from ninja.errors import HttpError
 
 from zugzwang.access import Actor
 from zugzwang.api.problems import PROBLEMS, actor
+from zugzwang.api.schemas import PreferencesShown
 from zugzwang.data.audit import WHATS
 from zugzwang.data.models import AuditEntry, PersonalToken, Site
 from zugzwang.exporting import safe_cell
@@ -410,6 +411,12 @@ def change_password(request: HttpRequest, given: PasswordChanged) -> Status[None
 def set_email(request: HttpRequest, given: EmailChanged) -> Status[None]:
     _seldom(request, "password")
     accounts.set_email(_person(request), given.password, given.email)
+    return Status(204, None)
+
+
+@router.put("/account/preferences", response={204: None, **PROBLEMS})
+def set_preferences(request: HttpRequest, given: PreferencesShown) -> Status[None]:
+    accounts.set_preferences(_person(request), **given.model_dump())
     return Status(204, None)
 
 

@@ -3,6 +3,7 @@
 from typing import Any
 
 from django.contrib.auth import login, logout
+from django.contrib.auth.models import AnonymousUser, User
 from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from ninja import NinjaAPI, Query, Router, Status
@@ -41,7 +42,7 @@ router = Router()
 @router.get("/session", auth=None, response={200: s.Session, **PROBLEMS})
 def session(request: HttpRequest) -> s.Session:
     get_token(request)  # sets the cookie that later changes must echo
-    return s.Session(username=request.user.get_username() or None)
+    return _session(request.user)
 
 
 @router.post("/session", auth=None, response={200: s.Session, **PROBLEMS})
@@ -52,7 +53,13 @@ def sign_in(request: HttpRequest, given: s.Credentials) -> Any:
     login(request, user)
     accounts.note_session(request)
     note(user, None, "sign in")
-    return s.Session(username=user.get_username())
+    return _session(user)
+
+
+def _session(user: User | AnonymousUser) -> s.Session:
+    return s.Session(
+        username=user.get_username() or None, preferences=s.PreferencesShown.from_orm(accounts.preferences_of(user))
+    )
 
 
 @router.delete("/session", response={204: None, **PROBLEMS})

@@ -17,8 +17,18 @@ class Credentials(Schema):
     code: str = Field(default="", max_length=20)  # of the second factor, where one is asked for
 
 
+class PreferencesShown(Schema):
+    """How somebody likes to read; empty: as usual."""
+
+    language: str = Field(default="", max_length=8)
+    time_zone: str = Field(default="", max_length=64)
+    currency: str = Field(default="", max_length=3)
+    single_keys: bool = True
+
+
 class Session(Schema):
     username: str | None
+    preferences: PreferencesShown
 
 
 class CurvePoint(Schema):

@@ -54,6 +54,16 @@ class Membership(models.Model):
         constraints = [models.UniqueConstraint(fields=["site", "user"], name="one_membership_a_site")]
 
 
+class Preferences(models.Model):
+    """How somebody likes to read: empty stands for the usual."""
+
+    user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="preferences")
+    language = models.CharField(max_length=8, default="", blank=True)  # of numbers and days
+    time_zone = models.CharField(max_length=64, default="", blank=True)  # IANA; empty: the browser's
+    currency = models.CharField(max_length=3, default="", blank=True)  # of amounts of sites that name none
+    single_keys = models.BooleanField(default=True)  # whether keys of one letter act (WCAG 2.1.4)
+
+
 class Invitation(models.Model):
     """An address under which somebody becomes a member of a site, once, until it ends or is revoked."""
 

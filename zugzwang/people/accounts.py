@@ -6,7 +6,9 @@ they sign in gives their password again.
 
 import io
 from typing import Any
+from zoneinfo import available_timezones
 
+import pycountry
 import qrcode
 import qrcode.image.svg
 from allauth.mfa.adapter import DefaultMFAAdapter, get_adapter
@@ -15,7 +17,7 @@ from allauth.mfa.recovery_codes.internal.auth import RecoveryCodes
 from allauth.mfa.totp.internal.auth import TOTP, generate_totp_secret, validate_totp_code
 from allauth.usersessions.models import UserSession
 from django.conf import settings
-from django.contrib.auth.models import User
+from django.contrib.auth.models import AnonymousUser, User
 from django.contrib.auth.password_validation import validate_password
 from django.contrib.auth.tokens import default_token_generator
 from django.core.exceptions import ValidationError
@@ -26,7 +28,9 @@ from django.http import HttpRequest
 from django.utils.encoding import force_bytes, force_str
 from django.utils.http import urlsafe_base64_decode, urlsafe_base64_encode
 
+from zugzwang.core.reports.blocks import LANGUAGES
 from zugzwang.data.audit import note
+from zugzwang.data.models import Preferences
 from zugzwang.data.sealing import opened, sealed
 from zugzwang.errors import Invalid, NotFound
 
@@ -64,6 +68,23 @@ def set_email(user: User, password: str, email: str) -> None:
         raise Invalid("This is no mail address.", "Write it as name@host.example.", "email") from None
     user.email = email.strip()
     user.save(update_fields=["email"])
+
+
+def preferences_of(user: User | AnonymousUser) -> Preferences:
+    """How somebody likes to read; as usual where nothing was said."""
+    held = Preferences.objects.filter(user=user).first() if isinstance(user, User) else None
+    return held or Preferences()
+
+
+def set_preferences(user: User, language: str, time_zone: str, currency: str, single_keys: bool) -> None:
+    if language and language not in LANGUAGES:
+        raise Invalid(f"“{language}” is none of the languages.", f"Choose one of: {', '.join(LANGUAGES)}.", "language")
+    if time_zone and time_zone not in available_timezones():
+        raise Invalid(f"“{time_zone}” is no time zone.", "Write it as Europe/Berlin.", "time_zone")
+    if currency and not pycountry.currencies.get(alpha_3=currency):
+        raise Invalid(f"“{currency}” is no currency.", "Write its three letters, such as EUR (ISO 4217).", "currency")
+    told = {"language": language, "time_zone": time_zone, "currency": currency, "single_keys": single_keys}
+    Preferences.objects.update_or_create(user=user, defaults=told)
 
 
 def _set(user: User, password: str, field: str) -> None:

@@ -54,6 +54,7 @@ LEFT_BEHIND: dict[type[models.Model], str] = {
     store.Membership: "who takes it in owns it, and invites others",
     store.Invitation: "an address works in one place",
     store.PersonalToken: "belongs to a person",
+    store.Preferences: "belong to a person",
     store.AuditEntry: "told in trail.ndjson; a trail that could be taken in could be forged",
     store.Job: "work of the place where it was done",
     store.JobPart: "work of the place where it was done",

@@ -1,9 +1,10 @@
 // The versions of a draft, and how two of them differ; any can be put back.
+
 import { useState } from "react";
 import { toast } from "sonner";
 import { ask } from "../api/ask";
 import type { Schemas } from "../api/client";
-import { moment } from "../intake/names";
+import { moment } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Button, Choice } from "../shared/parts";
 import type { Draft } from "./useDraft";

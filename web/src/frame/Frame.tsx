@@ -13,10 +13,11 @@ import {
   UserRound,
   Users,
 } from "lucide-react";
-import { Fragment, lazy, Suspense, useEffect, useState } from "react";
+import { Fragment, lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { sessionQuery, sitesQuery } from "../api/ask";
 import { api } from "../api/client";
-import { KEYS, letLettersAct, lettersAct, useKeys } from "../shared/keys";
+import { usePreferences } from "../people/usePreferences";
+import { KEYS, lettersAct, useKeys } from "../shared/keys";
 import { MethodDialog } from "../shared/Method";
 import { Dialog, Failed, Notice } from "../shared/parts";
 import { currentTheme, switchTheme } from "../shared/theme";
@@ -33,7 +34,10 @@ const NARROW = "zugzwang-rail-narrow";
 export function useSite() {
   const { site: slug } = route.useParams();
   const sites = useQuery(sitesQuery);
-  return { slug, site: sites.data?.find((one) => one.slug === slug), sites };
+  const found = sites.data?.find((one) => one.slug === slug);
+  const currency = useQuery(sessionQuery).data?.preferences.currency ?? "";
+  const site = useMemo(() => found && { ...found, currency: found.currency || currency }, [found, currency]);
+  return { slug, site, sites };
 }
 
 export function Frame() {
@@ -41,7 +45,12 @@ export function Frame() {
   const navigate = useNavigate();
   const [keysOpen, setKeysOpen] = useState(false);
   const [wordsOpen, setWordsOpen] = useState(false);
+  const preferences = usePreferences();
   const [letters, setLetters] = useState(lettersAct);
+  const keepLetters = (single_keys: boolean) => {
+    setLetters(single_keys);
+    preferences.change({ single_keys }, `Single-letter keys are ${single_keys ? "on" : "off"}.`);
+  };
   const [adding, setAdding] = useState(false);
   const [commanding, setCommanding] = useState(false);
   const [narrow, setNarrow] = useState(() => localStorage.getItem(NARROW) === "1" || innerWidth < 900);
@@ -153,14 +162,7 @@ export function Frame() {
           ))}
         </dl>
         <label className="mt-3 inline-flex min-h-7 items-center gap-1.5 border-rule border-t pt-2">
-          <input
-            type="checkbox"
-            checked={letters}
-            onChange={(event) => {
-              letLettersAct(event.target.checked);
-              setLetters(event.target.checked);
-            }}
-          />
+          <input type="checkbox" checked={letters} onChange={(event) => keepLetters(event.target.checked)} />
           Single-letter keys are on
         </label>
       </Dialog>

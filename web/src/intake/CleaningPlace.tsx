@@ -2,7 +2,7 @@
 import { useDeferredValue, useEffect, useState } from "react";
 import { api } from "../api/client";
 import { useSite } from "../frame/Frame";
-import { count } from "../shared/format";
+import { count, moment } from "../shared/format";
 import { Button, Failed, MainButton } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { AddressRules, LeftOutRules, OwnVisitRules } from "./AddressRules";
@@ -10,7 +10,6 @@ import { BrandRules } from "./BrandRules";
 import { type Rules, useRuleChanges, useRules, useRulesEffect } from "./hooks";
 import { IntakeHead } from "./IntakeHead";
 import { GroupRules, TypeRules } from "./KindRules";
-import { moment } from "./names";
 
 export function CleaningPlace() {
   const { slug, site } = useSite();

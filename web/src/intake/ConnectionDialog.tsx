@@ -1,8 +1,9 @@
 import { type FormEvent, useState } from "react";
 import { api, type Schemas } from "../api/client";
+import { moment } from "../shared/format";
 import { Button, Dialog, Field, MainButton } from "../shared/parts";
 import { useAct } from "../shared/useAct";
-import { moment, SOURCES } from "./names";
+import { SOURCES } from "./names";
 
 type Props = {
   slug: string;

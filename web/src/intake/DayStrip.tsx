@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { count, day } from "../shared/format";
+import { count, day, monthName } from "../shared/format";
 
 const DAY_MS = 86_400_000;
 const HEIGHT = 18;
@@ -46,11 +46,7 @@ export function Months({ span }: { span: Span }) {
     if (month % 3 === 0)
       marks.push({
         left: ((date.getTime() / DAY_MS - start) / width) * 100,
-        label: date.toLocaleDateString("en-GB", {
-          month: "short",
-          timeZone: "UTC",
-          ...(month === 0 && { year: "numeric" }),
-        }),
+        label: monthName(date),
       });
     date.setUTCMonth(month + 1);
   }

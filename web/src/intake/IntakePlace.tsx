@@ -5,7 +5,7 @@ import { Upload } from "lucide-react";
 import { type DragEvent, useRef, useState } from "react";
 import { api, csrfToken, given, type ProblemError, problemOf, type Schemas } from "../api/client";
 import { useSite } from "../frame/Frame";
-import { day } from "../shared/format";
+import { day, moment } from "../shared/format";
 import { Button, Failed } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { BrandAsk } from "./BrandAsk";
@@ -13,7 +13,6 @@ import { useConnections, useJobs, useSources } from "./hooks";
 import { IntakeHead } from "./IntakeHead";
 import { JobReport } from "./JobReport";
 import { type LoadAsked, Matching } from "./Matching";
-import { moment } from "./names";
 import { Sources } from "./Sources";
 
 const route = getRouteApi("/reader/$site/intake");

@@ -4,7 +4,7 @@ import { useEffect } from "react";
 import { toast } from "sonner";
 import { api, given, type ProblemError, type Schemas } from "../api/client";
 import { download } from "../shared/export";
-import { count } from "../shared/format";
+import { count, timeOfDay } from "../shared/format";
 import { Button, Failed } from "../shared/parts";
 import { useJob } from "./hooks";
 
@@ -154,7 +154,7 @@ function Log({ lines }: { lines: Schemas["LogLine"][] }) {
       <ol className="max-h-40 overflow-auto pl-4">
         {lines.map((one) => (
           <li key={one.at + one.line}>
-            {new Date(one.at).toLocaleTimeString("en-GB")} {one.line}
+            {timeOfDay(one.at)} {one.line}
           </li>
         ))}
       </ol>

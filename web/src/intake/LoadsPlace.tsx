@@ -4,13 +4,13 @@ import { useState } from "react";
 import { api } from "../api/client";
 import { useSite } from "../frame/Frame";
 import { FigureTable } from "../shared/FigureTable";
-import { count, day, NONE } from "../shared/format";
+import { count, day, moment, NONE } from "../shared/format";
 import { Button, Failed, Notice } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { useLoad, useLoads } from "./hooks";
 import { IntakeHead } from "./IntakeHead";
 import { answered, LoadWords, type Outcome, Problems } from "./LoadWords";
-import { moment, SOURCES } from "./names";
+import { SOURCES } from "./names";
 
 const route = getRouteApi("/reader/$site/intake/loads");
 const PAGE = 50;

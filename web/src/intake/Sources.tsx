@@ -1,7 +1,7 @@
 // The ledger of sources: what is held of each, its days on one time axis, when it came, and what looks unsound.
 import { useState } from "react";
 import { api, type Schemas } from "../api/client";
-import { count, day, share } from "../shared/format";
+import { count, day, moment, share } from "../shared/format";
 import { Button } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { FetchAbove } from "../wording/FetchAbove";
@@ -9,7 +9,7 @@ import { ConnectionDialog } from "./ConnectionDialog";
 import { DayStrip, Months, type Span } from "./DayStrip";
 import { EventsDialog } from "./EventsDialog";
 import { useConnections } from "./hooks";
-import { moment, plural, SOURCES, type Source } from "./names";
+import { plural, SOURCES, type Source } from "./names";
 
 type Props = { slug: string; sources: Schemas["SourceHeld"][]; mayChange: boolean; showJob: (id: number) => void };
 

@@ -34,12 +34,4 @@ const FIELD_WORDS: Record<string, string> = {
 };
 export const fieldWord = (name: string) => FIELD_WORDS[name] ?? name;
 
-const when = new Intl.DateTimeFormat("en-GB", {
-  day: "numeric",
-  month: "short",
-  year: "numeric",
-  hour: "2-digit",
-  minute: "2-digit",
-});
-export const moment = (iso: string) => when.format(new Date(iso)).replace("Sept", "Sep");
 export const plural = (number: number, one: string, more = `${one}s`) => (number === 1 ? one : more);

@@ -5,13 +5,13 @@ import { type FormEvent, type ReactNode, useEffect, useState } from "react";
 import { ask, sitesQuery } from "../api/ask";
 import { api, type Schemas } from "../api/client";
 import { Board } from "../frame/Board";
-import { moment } from "../intake/names";
 import { DateField } from "../shared/DateField";
 import { FigureTable } from "../shared/FigureTable";
-import { day } from "../shared/format";
+import { day, moment } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Button, Choice, Dialog, Failed, Field, MainButton, Notice } from "../shared/parts";
 import { useAct } from "../shared/useAct";
+import { usePreferences } from "./usePreferences";
 
 type Account = Schemas["AccountShown"];
 const done = <T,>(call: Promise<T>) => call.then(() => ({ data: true }));
@@ -41,6 +41,7 @@ export function AccountPlace() {
         <Mail account={found.data} />
         <SecondFactor account={found.data} />
         <Sessions account={found.data} />
+        <Reading />
       </div>
       <Tokens account={found.data} />
     </main>
@@ -89,6 +90,62 @@ function Mail({ account }: { account: Account }) {
           required
         />
         <Field label="your password" name="password" type="password" autoComplete="current-password" required />
+        <Button type="submit">Keep it</Button>
+      </form>
+    </Part>
+  );
+}
+
+const LANGUAGES: [string, string][] = [
+  ["", "as the sentences write them: 1 208.5, 16 Aug 2026"],
+  ["en_GB", "English (Britain): 1,208.5, 16 Aug 2026"],
+  ["en_US", "English (America): 1,208.5, Aug 16, 2026"],
+  ["de", "German: 1.208,5, 16. Aug. 2026"],
+  ["fr", "French: 1 208,5, 16 août 2026"],
+  ["es", "Spanish: 1208,5, 16 ago 2026"],
+  ["it", "Italian: 1208,5, 16 ago 2026"],
+  ["nl", "Dutch: 1.208,5, 16 aug 2026"],
+];
+
+/** How one likes to read. Sentences are English, and write their numbers their own way. */
+function Reading() {
+  const { held, change } = usePreferences();
+  async function keep(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const form = event.currentTarget;
+    const told = {
+      language: text(form, "language"),
+      time_zone: text(form, "time_zone"),
+      currency: text(form, "currency"),
+    };
+    await change({ ...told, single_keys: new FormData(form).has("single_keys") }, "Kept.");
+  }
+  return (
+    <Part title="Reading and typing">
+      <form onSubmit={keep} className="space-y-2" key={JSON.stringify(held)}>
+        <Choice label="numbers and days in lists and figures" name="language" defaultValue={held.language}>
+          {LANGUAGES.map(([value, says]) => (
+            <option key={value} value={value}>
+              {says}
+            </option>
+          ))}
+        </Choice>
+        <Choice label="time zone of times" name="time_zone" defaultValue={held.time_zone}>
+          <option value="">that of this computer</option>
+          {["UTC", ...Intl.supportedValuesOf("timeZone")].map((zone) => (
+            <option key={zone}>{zone}</option>
+          ))}
+        </Choice>
+        <Choice label="currency of sites that name none" name="currency" defaultValue={held.currency}>
+          <option value="">none</option>
+          {Intl.supportedValuesOf("currency").map((one) => (
+            <option key={one}>{one}</option>
+          ))}
+        </Choice>
+        <label className="flex min-h-7 items-center gap-2">
+          <input type="checkbox" name="single_keys" defaultChecked={held.single_keys} />
+          Single-letter keys are on
+        </label>
         <Button type="submit">Keep it</Button>
       </form>
     </Part>

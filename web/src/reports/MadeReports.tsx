@@ -1,8 +1,8 @@
 // The reports that were made: what each is of, who has it, whether it was opened.
 import { useRef } from "react";
-import { moment, plural } from "../intake/names";
+import { plural } from "../intake/names";
 import { FigureTable } from "../shared/FigureTable";
-import { count, day } from "../shared/format";
+import { count, day, moment } from "../shared/format";
 import { useKeys } from "../shared/keys";
 import { Button, Notice } from "../shared/parts";
 import { SplitPane } from "../shared/SplitPane";

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { apart, change, count, day, path, place, share } from "./format";
+import { apart, change, count, day, moment, path, place, share, writeFor } from "./format";
 
 describe("numbers as people read them", () => {
   it("what does not exist is a dash, never 0", () => {
@@ -19,6 +19,19 @@ describe("numbers as people read them", () => {
     const [shop, staging] = ["https://www.shop.example/sea/", "https://staging.shop.example/sea/"];
     expect(apart(shop, [shop, "https://www.shop.example/lake/"])).toBe("/sea/");
     expect(apart(shop, [shop, staging])).toBe("www.shop.example/sea/");
+  });
+  it("as the reader chose, and as usual again", () => {
+    const usual = count(1234.4);
+    writeFor({ language: "de", time_zone: "Asia/Tokyo" });
+    expect([count(1234567), place(8.25), share(0.034), day("2026-08-16")]).toEqual([
+      "1.234.567",
+      "8,3",
+      "3,4\u00a0%",
+      "16. Aug. 2026",
+    ]);
+    expect(moment("2026-08-16T20:30:00Z")).toContain("17. Aug. 2026, 05:30");
+    writeFor({ language: "", time_zone: "" });
+    expect(count(1234.4)).toBe(usual);
   });
   it("thousands, changes, days, paths", () => {
     expect(count(1234567.4)).toBe("1\u202f234\u202f567");

@@ -3,9 +3,31 @@
 export const NONE = "–";
 const THIN = "\u202f"; // that no line breaks at
 
+// Whoever reads may choose another language of numbers and days, and another time zone (their account).
+let language = "";
+let timeZone: string | undefined;
+const rewritten: (() => void)[] = [];
+/** A format of the chosen language, made anew when another one is chosen. */
+function chosen<Format>(make: (locale: string) => Format): () => Format {
+  let held = make("en-GB");
+  rewritten.push(() => {
+    held = make(language || "en-GB");
+  });
+  return () => held;
+}
+export function writeFor(preferences: { language: string; time_zone: string }): void {
+  if (preferences.language.replace("_", "-") === language && (preferences.time_zone || undefined) === timeZone) return;
+  language = preferences.language.replace("_", "-");
+  timeZone = preferences.time_zone || undefined;
+  for (const make of rewritten) make();
+}
+
 const written = (options: Intl.NumberFormatOptions) => {
-  const format = new Intl.NumberFormat("en-GB", options);
-  return (value: number) => format.format(value).replaceAll(",", THIN).replace("-", "−").replace("%", `${THIN}%`);
+  const format = chosen((locale) => new Intl.NumberFormat(locale, options));
+  return (value: number) => {
+    const text = format().format(value).replace("-", "−");
+    return language ? text : text.replaceAll(",", THIN).replace("%", `${THIN}%`);
+  };
 };
 const whole = written({ maximumFractionDigits: 0 });
 const tenth = written({ minimumFractionDigits: 1, maximumFractionDigits: 1 });
@@ -13,15 +35,29 @@ const percents = [0, 1, 2, 3].map((digits) =>
   written({ style: "percent", minimumFractionDigits: digits, maximumFractionDigits: digits }),
 );
 const signed = written({ maximumFractionDigits: 0, signDisplay: "exceptZero" });
-const date = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
+const ofDay = { day: "numeric", month: "short", year: "numeric" } as const;
+const date = chosen((locale) => new Intl.DateTimeFormat(locale, { ...ofDay, timeZone: "UTC" }));
+const when = chosen(
+  (locale) => new Intl.DateTimeFormat(locale, { ...ofDay, hour: "2-digit", minute: "2-digit", timeZone }),
+);
+const clock = chosen((locale) => new Intl.DateTimeFormat(locale, { timeStyle: "medium", timeZone }));
+const month = chosen((locale) => new Intl.DateTimeFormat(locale, { month: "short", timeZone: "UTC" }));
+const monthOfYear = chosen(
+  (locale) => new Intl.DateTimeFormat(locale, { month: "short", year: "numeric", timeZone: "UTC" }),
+);
+// "Sept" is British; the server's sentences write Sep.
+const short = (text: string) => (language ? text : text.replace("Sept", "Sep"));
 
 type Maybe = number | null | undefined;
 
 export const count = (value: Maybe) => (value == null ? NONE : whole(value));
 export const change = (value: Maybe) => (value == null ? NONE : signed(value));
 export const place = (value: Maybe) => (value == null ? NONE : tenth(value));
-// "Sept" is British; the server's sentences write Sep.
-export const day = (iso: string) => date.format(new Date(`${iso}T00:00:00Z`)).replace("Sept", "Sep");
+export const day = (iso: string) => short(date().format(new Date(`${iso}T00:00:00Z`)));
+export const moment = (iso: string) => short(when().format(new Date(iso)));
+export const timeOfDay = (iso: string) => clock().format(new Date(iso));
+/** A month by its name; a January with its year. */
+export const monthName = (at: Date) => short((at.getUTCMonth() === 0 ? monthOfYear() : month()).format(at));
 
 const MONTHS = "jan feb mar apr may jun jul aug sep oct nov dec".split(" ");
 

@@ -35,12 +35,11 @@ export const KEYS: [string, string][] = [
 
 type Actions = Record<string, (event: KeyboardEvent) => void>;
 
-const SILENT = "zugzwang-single-keys-off";
+let act = true;
 /** Whether keys of one letter act; whoever speaks to the machine, or slips easily, turns them off (WCAG 2.1.4). */
-export const lettersAct = () => localStorage.getItem(SILENT) !== "1";
-export function letLettersAct(act: boolean): void {
-  if (act) localStorage.removeItem(SILENT);
-  else localStorage.setItem(SILENT, "1");
+export const lettersAct = () => act;
+export function letLettersAct(wanted: boolean): void {
+  act = wanted;
 }
 const isLetter = (key: string) => key.length === 1 && key !== " ";
 

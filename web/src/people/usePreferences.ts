@@ -1,0 +1,26 @@
+// How the reader likes to read: language of numbers and days, time zone, currency, single-letter keys.
+import { useQuery } from "@tanstack/react-query";
+import { sessionQuery } from "../api/ask";
+import { api, type Schemas } from "../api/client";
+import { writeFor } from "../shared/format";
+import { letLettersAct } from "../shared/keys";
+import { useAct } from "../shared/useAct";
+
+type Preferences = Schemas["PreferencesShown"];
+export const USUAL: Preferences = { language: "", time_zone: "", currency: "", single_keys: true };
+
+export function usePreferences() {
+  const held = useQuery(sessionQuery).data?.preferences ?? USUAL;
+  const act = useAct();
+  return {
+    held,
+    change: (part: Partial<Preferences>, done: string) =>
+      act(async () => {
+        const body = { ...held, ...part };
+        await api.PUT("/api/account/preferences", { body });
+        writeFor(body);
+        letLettersAct(body.single_keys);
+        return { data: true };
+      }, done),
+  };
+}
