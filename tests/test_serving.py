@@ -3,7 +3,8 @@
 import json
 import socket
 import threading
-from collections.abc import Iterator
+import time
+from collections.abc import Callable, Iterator
 
 import pytest
 from django.contrib.auth.models import User
@@ -44,6 +45,32 @@ def ask(port: int, text: str) -> tuple[int, dict[str, object]]:
             told += piece
     head, _, body = told.partition(b"\r\n\r\n")
     return int(head.split()[1]), json.loads(body)
+
+
+def test_what_is_under_way_is_answered_when_the_server_is_stopped() -> None:
+    begun = threading.Event()
+
+    def slow(environ: dict[str, object], start_response: Callable[..., object]) -> list[bytes]:
+        begun.set()
+        time.sleep(1)
+        start_response("200 OK", [("Content-Type", "application/json")])
+        return [b'"' + b"x" * 3_000_000 + b'"']
+
+    server = server_of(slow, "127.0.0.1:0")
+    running = threading.Thread(target=server.run)
+    running.start()
+    told: list[tuple[int, object]] = []
+    asking = threading.Thread(
+        target=lambda: told.append(ask(server.effective_port, "GET / HTTP/1.1\nHost: 127.0.0.1\nConnection: close"))
+    )
+    asking.start()
+    assert begun.wait(10)
+    server.stop()
+    asking.join(20)
+    running.join(20)
+    server.close()
+    assert not running.is_alive()
+    assert [(status, len(str(text))) for status, text in told] == [(200, 3_000_000)]
 
 
 def test_two_hundred_half_sent_requests_keep_nobody_waiting(port: int) -> None:

@@ -6,6 +6,7 @@ only an upload to a site that one may change is let in. Each request has a bound
 
 import json
 import resource
+import signal
 import time
 from typing import Any
 
@@ -28,6 +29,7 @@ THREADS = 16  # more than work at once, so that those in line keep nobody from w
 CONNECTIONS = 2_000
 SILENT_SECONDS = 20  # after which a connection is closed
 HEAD_SECONDS = 20.0
+LAST_SECONDS = 25.0  # for what is under way when the server is stopped; systemd waits longer
 SLOWEST = 10_000  # bytes a second of a body
 SMALL_BODY = 6_000_000
 OVER_THE_FILE = 1_000_000  # what a form adds to the file in it
@@ -115,9 +117,27 @@ def _may_upload(cookies: str, authorization: str, slug: str) -> bool:
 class Channel(HTTPChannel):  # type: ignore[misc]
     parser_class = Parser
 
+    @property
+    def is_busy(self) -> bool:
+        """Whether a request comes in, is worked on, or its answer is on its way."""
+        return bool(self.request or self.requests or self.total_outbufs_len or self.close_when_flushed or self.will_close)
+
 
 class Server(TcpWSGIServer):  # type: ignore[misc]
     channel_class = Channel
+    ends_at: float | None = None
+
+    def stop(self) -> None:
+        """Take no more requests, answer those that are under way, then end; after a while end in any case."""
+        self.ends_at = time.monotonic() + LAST_SECONDS
+
+    def readable(self) -> bool:
+        if self.ends_at is None:
+            takes_more: bool = super().readable()
+            return takes_more
+        if time.monotonic() > self.ends_at or not any(one.is_busy for one in list(self.active_channels.values())):
+            raise SystemExit  # which the loop takes for the wish to end
+        return False
 
     def maintenance(self, now: float) -> None:
         super().maintenance(now)
@@ -179,4 +199,6 @@ def serve(application: Any, address: str) -> None:
     soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
     if soft < 2 * CONNECTIONS:
         resource.setrlimit(resource.RLIMIT_NOFILE, (min(2 * CONNECTIONS, hard), hard))
-    server_of(application, address).run()
+    server = server_of(application, address)
+    signal.signal(signal.SIGTERM, lambda *_: server.stop())
+    server.run()

@@ -40,8 +40,8 @@ export function AccountPlace() {
         <Password />
         <Mail account={found.data} />
         <SecondFactor account={found.data} />
-        <Sessions account={found.data} />
         <Reading />
+        <Sessions account={found.data} />
       </div>
       <Tokens account={found.data} />
     </main>
