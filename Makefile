@@ -118,7 +118,7 @@ bench-crawl: .venv/.test ## the crawler beside a bare loop, on a folder of HTML:
 	@$(BIN)/python -m bench.crawl $(DOCS) $(START)
 
 lock: .venv/bin/uv ## pin the Python packages anew
-	@for name in runtime test; do $(BIN)/uv pip compile --quiet --upgrade requirements/$$name.in -o requirements/$$name.txt \
+	@for name in runtime cluster test; do $(BIN)/uv pip compile --quiet --upgrade requirements/$$name.in -o requirements/$$name.txt \
 		--generate-hashes --no-emit-index-url --no-header --python-version 3.11 --universal; done
 
 schema: setup ## what follows from the declarations: the API's schema, the front end's types and catalog, the list in docs/methods.md

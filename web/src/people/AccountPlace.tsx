@@ -37,11 +37,15 @@ export function AccountPlace() {
       </header>
       {found.data.administrator && <p className="text-faint">You administer this installation: you see every site.</p>}
       <div className="grid gap-x-10 *:min-w-0 lg:grid-cols-2">
-        <Password />
-        <Mail account={found.data} />
-        <SecondFactor account={found.data} />
-        <Reading />
-        <Sessions account={found.data} />
+        <div>
+          <Password />
+          <SecondFactor account={found.data} />
+          <Sessions account={found.data} />
+        </div>
+        <div>
+          <Mail account={found.data} />
+          <Reading />
+        </div>
       </div>
       <Tokens account={found.data} />
     </main>

@@ -1,0 +1,51 @@
+"""`manage.py portfolio OUT`: the findings of many sites, computed side by side."""
+
+import os
+from argparse import ArgumentParser
+from pathlib import Path
+from typing import Any
+
+from django.core.management.base import CommandError
+from django.db.models import Sum
+from django.utils import timezone
+
+from zugzwang.access import OPERATOR
+from zugzwang.cli import portfolio
+from zugzwang.cli.base import ProductCommand
+from zugzwang.findings.registry import FINDINGS
+
+
+class Command(ProductCommand):
+    help = "Compute findings of many sites as their places open them, into Parquet files; goes on where an earlier run ended."
+
+    def add_arguments(self, parser: ArgumentParser) -> None:
+        parser.add_argument("out", type=Path)
+        parser.add_argument("--site", nargs="+", metavar="SLUG", help="default: all")
+        parser.add_argument("--all", action="store_true", help="all sites; the same as leaving --site out")
+        parser.add_argument("--finding", nargs="+", choices=FINDINGS, metavar="FINDING", help="default: all")
+        parser.add_argument("--engine", choices=["local", "dask"], default="local")
+        parser.add_argument("--workers", type=int, default=os.cpu_count() or 1, metavar="N")
+        parser.add_argument(
+            "--scheduler", default="", metavar="ADDRESS", help="of a Dask cluster that runs; default: one of its own"
+        )
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        sites = OPERATOR.sites().annotate(facts=Sum("blocks__rows")).order_by("-facts", "slug")
+        slugs = list(sites.values_list("slug", flat=True))
+        if options["site"]:
+            wanted = {OPERATOR.site(slug).slug for slug in options["site"]}
+            slugs = [slug for slug in slugs if slug in wanted]
+        findings = options["finding"] or [name for name, one in FINDINGS.items() if one.opens]
+        how = (timezone.localdate(), options["engine"], options["workers"], options["scheduler"])
+        failed = 0
+        for told in portfolio.run(slugs, findings, options["out"], *how):
+            if told["problems"]:
+                failed += 1
+                said = "; ".join(f"{name or 'the site'}: {problem}" for name, problem in told["problems"].items())
+                self.stderr.write(f"{told['slug']}: {said}")
+            else:
+                rows = sum(told["rows"].values())
+                stood = " (stood already)" if told["stood"] else ""
+                self.stdout.write(f"{told['slug']}: {len(told['rows'])} findings, {rows:,} rows{stood}")
+        if failed:
+            raise CommandError(f"{failed} of {len(slugs)} sites failed: see above. Run it again: the others stand.")
