@@ -69,7 +69,8 @@ class Installation:
             return file.execute(sql).fetchall()
 
     def state(self) -> tuple[str, str]:
-        return self.asked("SELECT state, outcome FROM store_job")[0]
+        state, outcome = self.asked("SELECT state, outcome FROM store_job")[0]
+        return state, outcome
 
     def wait_for(self, *states: str) -> str:
         for _ in range(3_000):

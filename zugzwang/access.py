@@ -4,6 +4,7 @@ Readers look, analysts change what is in a site, owners decide who sees it and w
 installation (a superuser) may all of it. A script with a token may what its person may, within the token's sites and role.
 """
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
 from django.contrib.auth.models import User
@@ -46,18 +47,28 @@ class Actor:
             raise NotFound(f"There is no site “{slug}” that you may see.", f"Sites that you may see: {known}.")
         return site
 
+    def roles(self, sites: Collection[Site]) -> dict[int, str]:
+        """What the actor is to sites, by their ids; of those to which nothing, none."""
+        if self.user is None or self.user.is_superuser:
+            held: dict[int, str] = dict.fromkeys((site.id for site in sites), Role.OWNER)
+        else:
+            held = dict(Membership.objects.filter(site__in=list(sites), user=self.user).values_list("site_id", "role"))
+        if self.token is None:
+            return held
+        most = self.token.role
+        return {site: min((role, most), key=lambda one: RANKS[Role(one)]) for site, role in held.items()}
+
     def role(self, site: Site) -> str | None:
         """What the actor is to a site; None where nothing."""
-        if self.user is None or self.user.is_superuser:
-            role: str | None = Role.OWNER
-        else:
-            role = Membership.objects.filter(site=site, user=self.user).values_list("role", flat=True).first()
-        if role is None or self.token is None:
-            return role
-        return min((role, self.token.role), key=lambda one: RANKS[Role(one)])
+        return self.roles([site]).get(site.id)
+
+    def changeable(self, sites: Collection[Site]) -> set[int]:
+        """The ids of those that the actor may change."""
+        roles = self.roles(sites)
+        return {one.id for one in sites if one.archived_at is None and roles.get(one.id) in (Role.ANALYST, Role.OWNER)}
 
     def may_change(self, site: Site) -> bool:
-        return site.archived_at is None and self.role(site) in (Role.ANALYST, Role.OWNER)
+        return site.id in self.changeable([site])
 
     def may_own(self, site: Site) -> bool:
         """Whether the actor decides who sees the site and whether it stands: no script may."""

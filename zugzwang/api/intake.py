@@ -17,7 +17,7 @@ from zugzwang.core.facts.grains import Served
 from zugzwang.data.models import Connection, Job, Load, RuleChange, Site
 from zugzwang.data.rules import as_json, from_json, rules_of
 from zugzwang.errors import NotFound
-from zugzwang.intake import apart, cleaning, connections, jobs, loading, sources, uploads
+from zugzwang.intake import apart, cleaning, connections, jobs, loading, overview, sources, uploads
 from zugzwang.intake.delimited import ENCODINGS
 from zugzwang.intake.fields import FIELDS
 from zugzwang.intake.tables import refuse
@@ -34,9 +34,9 @@ def list_sources(request: HttpRequest, slug: str) -> Any:
     return sources.sources(actor(request).site(slug))
 
 
-@router.get("/portfolio", response={200: list[sources.SiteState], **PROBLEMS})
+@router.get("/portfolio", response={200: list[overview.SiteState], **PROBLEMS})
 def portfolio(request: HttpRequest) -> Any:
-    return sources.portfolio(actor(request))
+    return overview.portfolio(actor(request))
 
 
 @router.post("/refresh", response={202: s.RefreshesAsked, **PROBLEMS})

@@ -1,5 +1,6 @@
 """The HTTP interface: parse, authorise, call a use case, serialise. No rule of the job stands here."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from django.contrib.auth import login, logout
@@ -9,12 +10,15 @@ from django.middleware.csrf import get_token
 from ninja import NinjaAPI, Query, Router, Status
 from ninja.security import HttpBearer, django_auth
 
+from zugzwang.access import Role
 from zugzwang.api import drafts, findings, intake, people, plan, problems, reports, subjects, trials
 from zugzwang.api import schemas as s
 from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.api.sign_in import user_of
+from zugzwang.core.facts.periods import Period
 from zugzwang.data.audit import note
 from zugzwang.data.models import Site
+from zugzwang.intake import overview
 from zugzwang.people import accounts, members
 from zugzwang.people.tokens import token_of
 from zugzwang.subjects import sites
@@ -72,28 +76,38 @@ def sign_out(request: HttpRequest) -> Status[None]:
 
 
 def shown(request: HttpRequest, site: Site) -> s.SiteShown:
-    days = sites.site_days(site)
+    return all_shown(request, [site])[0]
+
+
+def all_shown(request: HttpRequest, held: Sequence[Site]) -> list[s.SiteShown]:
+    who = actor(request)
+    roles, changeable = who.roles(held), who.changeable(held)
+    return [_shown(site, site.id in changeable, who.token is None and roles.get(site.id) == Role.OWNER) for site in held]
+
+
+def _shown(site: Site, may_change: bool, may_own: bool) -> s.SiteShown:
+    days = overview.days_of(site)
     return s.SiteShown(
         slug=site.slug,
         name=site.name,
         address=site.address,
-        may_change=actor(request).may_change(site),
-        may_own=actor(request).may_own(site),
+        may_change=may_change,
+        may_own=may_own,
         archived=site.archived_at is not None,
         brand_patterns=site.brand_patterns,
         min_impressions=site.min_impressions,
         currency=site.currency,
         own_curve=[s.CurvePoint(position=p, ctr=ctr) for p, ctr in site.own_curve] if site.own_curve else None,
-        first_day=days.first if days else None,
-        last_day=days.last if days else None,
-        missing_days=len(days.missing) if days else 0,
-        spans=days.spans if days else [],
+        first_day=days.first_day,
+        last_day=days.last_day,
+        missing_days=days.gaps,
+        spans=[Period(first, last) for first, last in days.spans],
     )
 
 
 @router.get("/sites", response={200: list[s.SiteShown], **PROBLEMS})
 def list_sites(request: HttpRequest) -> list[s.SiteShown]:
-    return [shown(request, site) for site in actor(request).sites()]
+    return all_shown(request, list(actor(request).sites()))
 
 
 @router.post("/sites", response={201: s.SiteShown, **PROBLEMS})

@@ -30,6 +30,7 @@ class Site(models.Model):
     data_version = models.BigIntegerField(default=next_version)
     # Another number after every change to what people decided: decisions, moves, events, settings.
     plan_version = models.BigIntegerField(default=next_version)
+    overview = JSONField(default=dict)  # how it stands (intake/overview.py), as it was last worked out
     archived_at = models.DateTimeField(null=True)  # looked at, not changed, and fetched for no more
     deleted_at = models.DateTimeField(null=True)  # seen by its owners alone, who may put it back for a while
 

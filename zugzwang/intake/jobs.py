@@ -23,7 +23,7 @@ from zugzwang.data.audit import note
 from zugzwang.data.models import Connection, Job, JobPart, Report, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import FileRefused, Invalid, NotFound, ProductError
-from zugzwang.intake import apart, crawling, fetching_above, refreshing, uploads
+from zugzwang.intake import apart, crawling, fetching_above, overview, refreshing, uploads
 from zugzwang.intake.loading import Asked, TableAsked, load_file
 from zugzwang.intake.tables import Choices
 from zugzwang.logs import request_id
@@ -318,7 +318,9 @@ def make_ready(job_id: int) -> None:
     """Work out what each place opens with, so that nobody waits for it."""
     job = Job.objects.get(id=job_id)
     try:
-        warm(Snapshot(Site.objects.get(id=job.site_id)), _Teller(job), timezone.localdate())
+        site = Site.objects.get(id=job.site_id)
+        warm(Snapshot(site), _Teller(job), timezone.localdate())
+        overview.make(site, timezone.localdate())
     except Cancelled:
         _log(job, "The lists are worked out when they are first looked at.")
     except Exception:

@@ -1,14 +1,12 @@
 """What a site has of each source: its days, holes, rows, when it came and by whom, and what looks unsound."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 
 import polars as pl
 from django.db.models import Sum
-from django.utils import timezone
 
-from zugzwang.access import Actor
 from zugzwang.core.clicks.evidence import Grade
 from zugzwang.core.facts.grains import (
     ABOVE,
@@ -38,11 +36,6 @@ from zugzwang.data.blocks import count_days, read_facts
 from zugzwang.data.cache import kept
 from zugzwang.data.models import Block, Event, Load, Site
 from zugzwang.data.snapshot import Snapshot
-from zugzwang.findings.registry import FINDINGS
-from zugzwang.findings.table import ask
-from zugzwang.subjects.sites import site_days
-from zugzwang.subjects.standing import tell_standing
-from zugzwang.subjects.warming import AS_OPENED
 
 OLDER_DAYS = 7
 SURE: tuple[Grade, ...] = ("firm", "likely")
@@ -112,66 +105,6 @@ def sources(site: Site) -> list[SourceHeld]:
     held = _held(Snapshot(site))
     latest = max((grain.last_day for grains in held.values() for grain in grains if grain.last_day), default=None)
     return [_source(site, source, held[source], latest) for source in SOURCES]
-
-
-@dataclass(frozen=True)
-class SiteState:
-    """How a site of a portfolio stands: its search facts, what looks unsound, when its services were last asked."""
-
-    slug: str
-    name: str
-    address: str
-    first_day: date | None
-    last_day: date | None
-    missing_days: int
-    unsound: list[str]
-    connections: int
-    asked_at: datetime | None
-    may_change: bool
-    period: str  # in words; empty without search facts
-    clicks: int | None
-    change: float | None  # of clicks against the year before, 0.1 for a tenth more; None where that is not known
-    lost: float | None  # clicks a month, of the sure findings of low click-through
-
-
-def portfolio(actor: Actor) -> list[SiteState]:
-    """Every site that one may see, those without data too."""
-    return [_state(actor, site) for site in actor.sites().prefetch_related("connections")]
-
-
-def _figures(site: Site) -> tuple[str, int | None, float | None, float | None]:
-    """Of the usual period: its words, clicks, their change against the year before, and what is lost a month."""
-    snapshot = Snapshot(site)
-    if snapshot.usual_period() is None:
-        return "", None, None, None
-    today = timezone.localdate()
-    clicks = next(one for one in tell_standing(snapshot, AS_OPENED, today)["measures"] if one.name == "clicks")
-    low = ask(snapshot, FINDINGS["low-ctr"], replace(AS_OPENED, evidence=SURE), today)
-    said = sentences.period(low.view.period, low.view.by_day)
-    return said, round(clicks.now or 0), clicks.change_share, low.beside["lost_month"]
-
-
-def _state(actor: Actor, site: Site) -> SiteState:
-    held = sources(site)
-    search = [grain for grain in next(one for one in held if one.source == "search").grains if grain.days]
-    connections, days = list(site.connections.all()), site_days(site)
-    period, clicks, change, lost = _figures(site)
-    return SiteState(
-        slug=site.slug,
-        name=site.name,
-        address=site.address,
-        first_day=days.first if days else None,
-        last_day=days.last if days else None,
-        missing_days=len(search[0].missing) if search else 0,
-        unsound=[f"{one.source}: {unsound.message}" for one in held for unsound in one.unsound],
-        connections=len(connections),
-        asked_at=max((one.asked_at for one in connections if one.asked_at), default=None),
-        may_change=actor.may_change(site),
-        period=period,
-        clicks=clicks,
-        change=change,
-        lost=lost,
-    )
 
 
 def _source(site: Site, source: Source, grains: list[GrainHeld], latest: date | None) -> SourceHeld:

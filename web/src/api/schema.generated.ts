@@ -8854,7 +8854,8 @@ export interface components {
         };
         /**
          * SiteState
-         * @description How a site of a portfolio stands: its search facts, what looks unsound, when its services were last asked.
+         * @description How a site of a portfolio stands: its search facts, what looks unsound, when its services were last asked. `ready`:
+         *     whether its figures are worked out; else they are those of nothing.
          */
         SiteState: {
             /** Address */
@@ -8881,6 +8882,8 @@ export interface components {
             name: string;
             /** Period */
             period: string;
+            /** Ready */
+            ready: boolean;
             /** Slug */
             slug: string;
             /** Unsound */

@@ -23,10 +23,14 @@ const COLUMNS: [string, boolean][] = [
   ["to look at", false],
 ];
 
+const WAIT_MS = 1_000;
+
 export function SitesPlace() {
   const sites = useQuery({
     queryKey: ["portfolio"],
     queryFn: async () => given(await api.GET("/api/portfolio")),
+    // Sites whose figures are still being worked out come with the next look.
+    refetchInterval: ({ state }) => (state.data?.some((one) => !one.ready) ? WAIT_MS : false),
   });
   const act = useAct();
   const [adding, setAdding] = useState(false);
@@ -81,14 +85,14 @@ export function SitesPlace() {
                 </th>
                 <td className="py-2 pr-5 text-right">
                   {one.clicks == null ? NONE : <strong className="font-semibold">{count(one.clicks)}</strong>}
-                  <span className="block text-faint text-xs">{one.period}</span>
+                  <span className="block text-faint text-xs">{one.ready ? one.period : "being worked out"}</span>
                 </td>
                 <td className={`py-2 pr-5 text-right ${(one.change ?? 0) < 0 ? "text-rust" : "text-spruce"}`}>
                   {one.change == null ? NONE : `${one.change < 0 ? "−" : "+"}${share(Math.abs(one.change))}`}
                 </td>
                 <td className="py-2 pr-5 text-right">{one.lost == null ? NONE : count(one.lost)}</td>
                 <td className="whitespace-nowrap py-2 pr-5">
-                  {one.last_day ? day(one.last_day) : "no data yet"}
+                  {one.last_day ? day(one.last_day) : one.ready ? "no data yet" : NONE}
                   {one.missing_days > 0 && (
                     <span className="block text-rust text-xs">
                       {count(one.missing_days)} {plural(one.missing_days, "day")} missing

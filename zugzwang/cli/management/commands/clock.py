@@ -14,10 +14,10 @@ from django.utils import timezone
 from zugzwang.cli.base import ProductCommand
 from zugzwang.data import backup
 from zugzwang.data.sweeping import sweep
-from zugzwang.intake import jobs
+from zugzwang.intake import jobs, overview
 
 log = logging.getLogger(__name__)
-LOOK_SECONDS = 30
+LOOK_SECONDS, OVERVIEW_SECONDS = 30, 20.0
 
 
 class Command(ProductCommand):
@@ -43,6 +43,7 @@ def look(now: datetime) -> None:
         lambda: jobs.reports_due(now),
         lambda: _sweep(now),
         lambda: _back_up(now),
+        lambda: overview.make_all(OVERVIEW_SECONDS),
     ):
         _seen_to(what)
 

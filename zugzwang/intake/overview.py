@@ -1,0 +1,171 @@
+"""How each site of a portfolio stands. What takes time to work out is kept in the site's row, so that a thousand sites are told
+by one question; it is made anew after each load, and by the clock when the day or the program is another one."""
+
+import time
+from dataclasses import asdict, dataclass, field, replace
+from datetime import date, datetime
+from typing import Any
+
+from django.utils import timezone
+
+from zugzwang.access import Actor
+from zugzwang.core.words import sentences
+from zugzwang.data.cache import program
+from zugzwang.data.models import Site
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.findings.registry import FINDINGS
+from zugzwang.findings.table import ask
+from zugzwang.intake.sources import SURE, sources
+from zugzwang.subjects.sites import site_days
+from zugzwang.subjects.standing import tell_standing
+from zugzwang.subjects.warming import AS_OPENED
+
+ASKED_SECONDS = 0.25  # that somebody who looks is kept waiting for sites that are not worked out; the next look goes on
+
+
+@dataclass(frozen=True)
+class Figures:
+    """What is kept of a site. `gaps`: days without data between those with; `spans`: totals, first and last day each."""
+
+    first_day: date | None = None
+    last_day: date | None = None
+    gaps: int = 0
+    spans: list[tuple[date, date]] = field(default_factory=list)
+    missing_days: int = 0  # of search facts
+    unsound: list[str] = field(default_factory=list)
+    period: str = ""  # in words; empty without search facts
+    clicks: int | None = None
+    change: float | None = None  # of clicks against the year before, 0.1 for a tenth more; None where that is not known
+    lost: float | None = None  # clicks a month, of the sure findings of low click-through
+
+
+@dataclass(frozen=True)
+class SiteState:
+    """How a site of a portfolio stands: its search facts, what looks unsound, when its services were last asked. `ready`:
+    whether its figures are worked out; else they are those of nothing."""
+
+    slug: str
+    name: str
+    address: str
+    first_day: date | None
+    last_day: date | None
+    missing_days: int
+    unsound: list[str]
+    connections: int
+    asked_at: datetime | None
+    may_change: bool
+    ready: bool
+    period: str
+    clicks: int | None
+    change: float | None
+    lost: float | None
+
+
+def portfolio(actor: Actor) -> list[SiteState]:
+    """Every site that one may see, those without data too."""
+    sites = list(actor.sites().prefetch_related("connections"))
+    changeable, today, until = actor.changeable(sites), timezone.localdate(), time.monotonic() + ASKED_SECONDS
+    told = []
+    for site in sites:
+        held = kept(site, today)
+        if held is None and time.monotonic() < until:
+            held = make(site, today)
+        told.append(_state(site, held, site.id in changeable))
+    return told
+
+
+def _state(site: Site, held: Figures | None, may_change: bool) -> SiteState:
+    connections, shown = list(site.connections.all()), held or Figures()
+    return SiteState(
+        slug=site.slug,
+        name=site.name,
+        address=site.address,
+        first_day=shown.first_day,
+        last_day=shown.last_day,
+        missing_days=shown.missing_days,
+        unsound=shown.unsound,
+        connections=len(connections),
+        asked_at=max((one.asked_at for one in connections if one.asked_at), default=None),
+        may_change=may_change,
+        ready=held is not None,
+        period=shown.period,
+        clicks=shown.clicks,
+        change=shown.change,
+        lost=shown.lost,
+    )
+
+
+def kept(site: Site, today: date | None = None) -> Figures | None:
+    """What was worked out of a site, where that still holds; without a day: as far as it depends on its facts alone."""
+    told: dict[str, Any] = site.overview
+    if not told or told["of_facts"] != _of_facts(site) or (today and told["of_day"] != _of_day(site, today)):
+        return None
+    held = dict(told["figures"])
+    for name in ("first_day", "last_day"):
+        held[name] = date.fromisoformat(held[name]) if held[name] else None
+    held["spans"] = [(date.fromisoformat(first), date.fromisoformat(last)) for first, last in held["spans"]]
+    return Figures(**held)
+
+
+def make(site: Site, today: date) -> Figures:
+    """Work out how a site stands, and keep it."""
+    held = _figures(site, today)
+    spans = [[first.isoformat(), last.isoformat()] for first, last in held.spans]
+    days = {name: day.isoformat() if (day := getattr(held, name)) else None for name in ("first_day", "last_day")}
+    site.overview = {
+        "of_facts": _of_facts(site), "of_day": _of_day(site, today), "figures": {**asdict(held), **days, "spans": spans}
+    }  # fmt: skip
+    # Not where the facts are others by now: whoever changed them works it out.
+    Site.objects.filter(id=site.id, data_version=site.data_version).update(overview=site.overview)
+    return held
+
+
+def _of_facts(site: Site) -> str:
+    return f"{program()} {site.data_version}"
+
+
+def _of_day(site: Site, today: date) -> str:
+    return f"{site.plan_version} {today}"
+
+
+def days_of(site: Site) -> Figures:
+    """The days that a site has."""
+    return kept(site) or _days(site)
+
+
+def make_all(seconds: float) -> int:
+    """Work out the sites that are not, for so long at most; how many were."""
+    until, today, made = time.monotonic() + seconds, timezone.localdate(), 0
+    for site in Site.objects.filter(deleted_at=None):
+        if time.monotonic() > until:
+            break
+        if kept(site, today) is None:
+            make(site, today)
+            made += 1
+    return made
+
+
+def _days(site: Site) -> Figures:
+    days = site_days(site)
+    if days is None:
+        return Figures()
+    return Figures(days.first, days.last, len(days.missing), [(span.first, span.last) for span in days.spans])
+
+
+def _figures(site: Site, today: date) -> Figures:
+    held = sources(site)
+    search = [grain for grain in next(one for one in held if one.source == "search").grains if grain.days]
+    unsound = [f"{one.source}: {unsound.message}" for one in held for unsound in one.unsound]
+    told = replace(_days(site), missing_days=len(search[0].missing) if search else 0, unsound=unsound)
+    snapshot = Snapshot(site)
+    if snapshot.usual_period() is None:
+        return told
+    clicks = next(one for one in tell_standing(snapshot, AS_OPENED, today)["measures"] if one.name == "clicks")
+    low = ask(snapshot, FINDINGS["low-ctr"], replace(AS_OPENED, evidence=SURE), today)
+    return replace(
+        told,
+        period=sentences.period(low.view.period, low.view.by_day),
+        clicks=round(clicks.now or 0),
+        change=clicks.change_share,
+        lost=low.beside["lost_month"],
+    )
