@@ -3,6 +3,7 @@
 import json
 import os
 from collections.abc import Iterator
+from datetime import timedelta
 
 import pytest
 import schemathesis
@@ -11,43 +12,55 @@ from django.core.signals import request_finished, request_started
 from django.core.wsgi import get_wsgi_application
 from django.db import close_old_connections
 from django.test import Client
+from django.utils import timezone
 from hypothesis import HealthCheck, settings
 from schemathesis.specs.openapi.checks import response_schema_conformance, status_code_conformance
 
 from tests.planted import PlantedSite
+from zugzwang.access import Actor
 from zugzwang.api.routes import api
 from zugzwang.data.models import Membership, Site
+from zugzwang.people.tokens import add_token
 
 DOCUMENT = json.loads(json.dumps(api.get_openapi_schema(path_prefix="/api/")))
 # Signing out would end the session that the rest is asked with; the file upload has tests of its own.
-# Of each route and role; more than the usual few by `ZUGZWANG_TEST_REQUESTS`.
+# Of each route and role; `ZUGZWANG_TEST_REQUESTS=55 ZUGZWANG_TEST_ROLES=nobody,reader,…` asks some 10,000 times a
+# role. Owners are not among the usual, for what they alone may do has tests of its own.
 EXAMPLES = int(os.environ.get("ZUGZWANG_TEST_REQUESTS", "3"))
+ROLES = os.environ.get("ZUGZWANG_TEST_ROLES", "analyst,reader").split(",")
 LEFT_OUT = r"/api/session$|/uploads$"
 CONFIG = schemathesis.Config.from_dict({"phases": {"coverage": {"enabled": False}, "examples": {"enabled": False}}})
 SCHEMA = schemathesis.openapi.from_dict(DOCUMENT, config=CONFIG).exclude(path_regex=LEFT_OUT)
 
 
-@pytest.fixture(params=["analyst", "reader"])
+@pytest.fixture(params=ROLES)
 def asking(
     request: pytest.FixtureRequest, signed_in: Client, planted: PlantedSite, site: Site, analyst: User
-) -> Iterator[Client]:
-    Membership.objects.filter(site=site, user=analyst).update(role=request.param)
+) -> Iterator[dict[str, str]]:
+    """The headers that somebody of a role sends: nobody, reader, analyst, owner, administrator, or a script of an owner."""
+    role = request.param if request.param in Membership.Role.values else Membership.Role.OWNER
+    Membership.objects.filter(site=site, user=analyst).update(role=role)
+    User.objects.filter(id=analyst.id).update(is_superuser=request.param == "administrator")
+    headers = {"Cookie": f"sessionid={signed_in.cookies['sessionid'].value}"}
+    if request.param == "token":
+        _, secret = add_token(Actor(analyst), "script", [site.slug], "analyst", timezone.localdate() + timedelta(days=9))
+        headers = {"Authorization": f"Bearer {secret}"}
     # As Django's own client does: the connection of a test outlives its requests.
     signals = (request_started, request_finished)
     for signal in signals:
         signal.disconnect(close_old_connections)
-    yield signed_in
+    yield {} if request.param == "nobody" else headers
     for signal in signals:
         signal.connect(close_old_connections)
 
 
 @SCHEMA.parametrize()
 @settings(max_examples=EXAMPLES, deadline=None, database=None, suppress_health_check=list(HealthCheck))
-def test_any_request(case: schemathesis.Case, asking: Client) -> None:
+def test_any_request(case: schemathesis.Case, asking: dict[str, str]) -> None:
     if "slug" in case.path_parameters:
         case.path_parameters["slug"] = "shop"
-    cookie = {"Cookie": f"sessionid={asking.cookies['sessionid'].value}"}
-    case.headers = {**{k: v for k, v in (case.headers or {}).items() if k.lower() != "cookie"}, **cookie}
+    own = {name: value for name, value in (case.headers or {}).items() if name.lower() not in ("cookie", "authorization")}
+    case.headers = {**own, **asking}
     case.cookies = {}
     application = get_wsgi_application()
     response = case.call(app=application, base_url="http://127.0.0.1")
