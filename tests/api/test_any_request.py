@@ -59,8 +59,12 @@ def asking(
 def test_any_request(case: schemathesis.Case, asking: dict[str, str]) -> None:
     if "slug" in case.path_parameters:
         case.path_parameters["slug"] = "shop"
-    own = {name: value for name, value in (case.headers or {}).items() if name.lower() not in ("cookie", "authorization")}
-    case.headers = {**own, **asking}
+    own = {
+        name: value
+        for name, value in (case.headers or {}).items()
+        if name.lower() not in ("cookie", "authorization", "accept-encoding")
+    }
+    case.headers = {**own, **asking, "Accept-Encoding": "identity"}
     case.cookies = {}
     application = get_wsgi_application()
     response = case.call(app=application, base_url="http://127.0.0.1")
