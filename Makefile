@@ -18,7 +18,7 @@ export ZUGZWANG_ADDRESS ?= http://127.0.0.1:$(PORT)
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: help demo setup serve dev test test-browser test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics bench-reports bench-portfolio hostile hostile-sites worlds lock schema screenshots selecting typing
+.PHONY: help demo setup serve dev test test-browser test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics bench-reports bench-portfolio bench-people hostile hostile-sites worlds lock schema screenshots selecting typing
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -105,6 +105,9 @@ bench-reports: .venv/.test ## a large report, and 500 that come due at once whil
 
 bench-portfolio: .venv/.test ## what one machine does with many sites in a night: SITES=1000, or SMALL=1000 from the stand-ins
 	@$(BIN)/python -m bench.portfolio
+
+bench-people: .venv/.test ## twenty people at once, nothing worked out before, beside large uploads: ROWS=4000000 PEOPLE=20
+	@$(BIN)/python -m bench.people
 
 hostile: .venv/.test ## files made to break their reader, sent to a real installation: FILES=150 SEED=1
 	@$(BIN)/python -m bench.hostile

@@ -14,7 +14,7 @@ from django.utils import timezone
 from waitress.adjustments import Adjustments
 
 from zugzwang.access import Actor
-from zugzwang.cli.serving import HEAD_SECONDS, SLOWEST, Parser, server_of
+from zugzwang.cli.serving import HEAD_SECONDS, SLOWEST, UPLOADS_AT_ONCE, Parser, server_of
 from zugzwang.data.models import Membership, Site
 from zugzwang.people.tokens import add_token
 from zugzwang.wsgi import application
@@ -45,6 +45,16 @@ def ask(port: int, text: str) -> tuple[int, dict[str, object]]:
             told += piece
     head, _, body = told.partition(b"\r\n\r\n")
     return int(head.split()[1]), json.loads(body)
+
+
+def until(status: int, port: int, text: str) -> tuple[int, dict[str, object]]:
+    """The answer, asked for again for a while until it has a status."""
+    for _ in range(50):
+        told = ask(port, text + "\nConnection: close")
+        if told[0] == status:
+            break
+        time.sleep(0.1)
+    return told
 
 
 def test_what_is_under_way_is_answered_when_the_server_is_stopped() -> None:
@@ -104,6 +114,17 @@ def test_a_large_body_is_let_in_for_an_upload_by_one_who_may_change_the_site_alo
         secret = add_token(Actor(reader), role, ["shop"], role, timezone.localdate())[1]
         head = "POST /api/sites/shop/uploads HTTP/1.1\nHost: 127.0.0.1\nContent-Length: 5000000000"
         assert ask(port, f"{head}\nAuthorization: Bearer {secret}")[0] == status
+    # So many come in at once, and no more; one that breaks off makes room.
+    head = f"POST /api/sites/shop/uploads HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 100000000{of_reader}\r\n\r\n".encode()
+    coming = [socket.create_connection(("127.0.0.1", port), timeout=20) for _ in range(UPLOADS_AT_ONCE)]
+    for one in coming:
+        one.sendall(head.replace(b"\nCookie", b"\r\nCookie").replace(b"\r\r", b"\r"))
+    one_more = f"POST /api/sites/shop/uploads HTTP/1.1\nHost: 127.0.0.1\nContent-Length: 100000000{of_reader}"
+    status, told = until(503, port, one_more)
+    assert (status, "in a minute" in str(told["remedy"])) == (503, True)
+    for one in coming:
+        one.close()
+    assert until(413, port, one_more.replace("100000000", "5000000000"))[0] == 413
     too_large = f"POST /api/sites/shop/uploads HTTP/1.1\nHost: 127.0.0.1\nContent-Length: 5000000000{of_reader}"
     assert ask(port, too_large)[0] == 413
 

@@ -13,7 +13,8 @@ import polars as pl
 import pytest
 
 from zugzwang.data import cache
-from zugzwang.data.cache import Cache
+from zugzwang.data.cache import LINE_MAX, Cache
+from zugzwang.errors import Busy
 
 SITE = (7, 1)
 MB = 1_000_000
@@ -69,8 +70,15 @@ def test_many_questions_stand_in_line_and_keep_nobody_from_what_is_known(kept: C
     with ThreadPoolExecutor(20) as pool:
         answers = [pool.submit(asked, number) for number in range(20)]
         assert kept.get(SITE, "known", lambda: 2) == 1
+        # The line has an end: who finds it full asks again, and holds no thread meanwhile.
+        until = time.monotonic() + 20
+        while sum(one.done() for one in answers) < 20 - LINE_MAX and time.monotonic() < until:
+            time.sleep(0.02)
+        turned_away = [one for one in answers if one.done() and isinstance(one.exception(), Busy)]
+        assert len(turned_away) == 20 - LINE_MAX
         hold.set()
-        assert sorted(one.result(20) for one in answers) == list(range(20))
+        assert len({one.result(20) for one in answers if one not in turned_away}) == LINE_MAX
+        assert kept.get(SITE, "later", lambda: 3) == 3
     assert 1 <= most <= max(os.cpu_count() or 1, 2)
 
 

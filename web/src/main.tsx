@@ -2,18 +2,28 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { RouterProvider } from "@tanstack/react-router";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
-import { Toaster } from "sonner";
+import { Toaster, toast } from "sonner";
 import { ProblemError } from "./api/client";
 import { makeRouter } from "./router";
 import { startTheme } from "./shared/theme";
 import "./main.css";
 
+const BUSY = 503;
+const BUSY_TIMES = 40;
+/** A refusal is final; a server out of reach is asked again, and one that is busy until it has time, which is told. */
+function askAgain(failures: number, error: Error): boolean {
+  const problem = error instanceof ProblemError ? error.problem : undefined;
+  if (problem?.status !== BUSY) return !problem?.status && failures < 2;
+  toast.message(`${problem.detail} ${problem.remedy}`, { id: "busy" });
+  return failures < BUSY_TIMES;
+}
+
 startTheme();
 const queryClient = new QueryClient({
   defaultOptions: {
     queries: {
-      // A refusal is final; a server out of reach is asked again.
-      retry: (failures, error) => !(error instanceof ProblemError && error.problem.status > 0) && failures < 2,
+      retry: askAgain,
+      retryDelay: (failures) => Math.min(1_000 * 2 ** failures, 4_000),
       refetchOnWindowFocus: false,
     },
   },

@@ -8,7 +8,8 @@ import json
 import resource
 import signal
 import time
-from typing import Any
+from typing import Any, ClassVar
+from weakref import WeakSet
 
 from django.conf import settings
 from django.contrib.auth import get_user
@@ -34,6 +35,7 @@ SLOWEST = 10_000  # bytes a second of a body
 SMALL_BODY = 6_000_000
 OVER_THE_FILE = 1_000_000  # what a form adds to the file in it
 LINE_MAX = 8_000
+UPLOADS_AT_ONCE = 8
 
 
 class Refused(Error):  # type: ignore[misc]
@@ -50,6 +52,7 @@ class Refused(Error):  # type: ignore[misc]
 
 
 class Parser(HTTPRequestParser):  # type: ignore[misc]
+    uploads: ClassVar["WeakSet[Parser]"] = WeakSet()  # those that a large body comes to
     looked_at = False
     body_max = SMALL_BODY
 
@@ -88,6 +91,10 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
         if not _may_upload(self.headers.get("COOKIE", ""), self.headers.get("AUTHORIZATION", ""), parts[3]):
             self._refuse(401, "Sign in first", "Sign in as one who may change the site, and drop the file again.")
             return
+        if sum(not one.completed for one in list(Parser.uploads)) >= UPLOADS_AT_ONCE:
+            self._refuse(503, "Busy", f"{UPLOADS_AT_ONCE} files are being taken in already: drop yours again in a minute.")
+            return
+        Parser.uploads.add(self)
         self.body_max = settings.UPLOAD_MAX_BYTES + OVER_THE_FILE
         if self.content_length > self.body_max:
             self._refuse(413, f"Larger than {settings.UPLOAD_MAX_BYTES // 1_000_000:,} MB", "Split it by months and load each.")

@@ -30,6 +30,8 @@ import pyarrow as pa
 import pyarrow.ipc
 from django.conf import settings
 
+from zugzwang.errors import Busy
+
 WORTH_A_FILE_SECONDS = 0.01  # what takes less to compute is computed anew in another process
 SWEPT_AFTER_SHARE = 0.05  # of the bound: the folder is swept when a process has written so much since the last time
 UNUSED_SECONDS = 600  # what an older version of a site left behind is gone after so long
@@ -50,6 +52,8 @@ K = TypeVar("K", bound=Kept)
 
 
 _turns = threading.BoundedSemaphore(max(os.cpu_count() or 1, 2))
+LINE_MAX = 10  # questions that are worked out or wait for it; the server has threads beyond them for what is known already
+_line = threading.BoundedSemaphore(LINE_MAX)
 _thread = threading.local()
 
 
@@ -188,16 +192,27 @@ class Cache:
 @contextmanager
 def _in_line() -> Iterator[None]:
     """As many questions are worked out at once as there are processors; others wait for their turn, holding nothing meanwhile,
-    so that what is known already is answered beside them. What a question asks in turn is a part of it."""
+    so that what is known already is answered beside them. What a question asks in turn is a part of it. Busy where the line
+    is as long as it may be: those beyond it ask again, and take no thread of the server's meanwhile."""
     if getattr(_thread, "works", False):
         yield
         return
-    with _turns:
+    with _place_in_line(), _turns:
         _thread.works = True
         try:
             yield
         finally:
             _thread.works = False
+
+
+@contextmanager
+def _place_in_line() -> Iterator[None]:
+    if not _line.acquire(blocking=False):
+        raise Busy("Others’ questions are worked out before yours.", "Yours is asked again in a moment.")
+    try:
+        yield
+    finally:
+        _line.release()
 
 
 @cache
