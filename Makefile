@@ -18,7 +18,7 @@ export ZUGZWANG_ADDRESS ?= http://127.0.0.1:$(PORT)
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: help demo setup serve dev test test-browser test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics bench-reports bench-portfolio bench-people hostile hostile-sites worlds lock schema screenshots selecting typing
+.PHONY: help demo setup serve dev test test-browser test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics bench-reports bench-portfolio bench-people hostile hostile-sites worlds known-faults lock schema screenshots selecting typing
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -122,6 +122,10 @@ DOCS ?= /usr/share/doc/openjdk-17-jre-headless/api
 START ?= index.html
 bench-crawl: .venv/.test ## the crawler beside a bare loop, on a folder of HTML: DOCS=… START=index.html
 	@$(BIN)/python -m bench.crawl $(DOCS) $(START)
+
+OSV ?=
+known-faults: .venv/.test ## faults that are known of the pinned packages, by advisories (OSV) that one brings: OSV=FOLDER
+	@$(BIN)/python -m tools.known_faults $(OSV)
 
 lock: .venv/bin/uv ## pin the Python packages anew
 	@for name in runtime cluster test; do $(BIN)/uv pip compile --quiet --upgrade requirements/$$name.in -o requirements/$$name.txt \

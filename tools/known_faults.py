@@ -1,0 +1,110 @@
+"""`make known-faults OSV=FOLDER`: known faults of the pinned packages, by a database that one brings: no network is asked.
+
+FOLDER holds advisories in the OSV format (Open Source Vulnerability format), as JSON files or as ZIP archives of them, such as
+the whole exports of the ecosystems “PyPI” and “npm”. What was withdrawn is passed over. Ends with 1 where a package is affected.
+"""
+
+import json
+import re
+import sys
+import zipfile
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import semver
+from packaging.utils import canonicalize_name
+from packaging.version import InvalidVersion, Version
+
+ROOT = Path(__file__).parent.parent
+Advisory = dict[str, Any]
+
+
+def pinned() -> dict[tuple[str, str], set[str]]:
+    """What we stand on: (ecosystem, name) → versions."""
+    held: dict[tuple[str, str], set[str]] = {}
+    for line in (ROOT / "requirements/test.txt").read_text().splitlines():
+        if found := re.match(r"([A-Za-z0-9._-]+)(?:\[[^\]]*\])?==([^ ;\\]+)", line):
+            held.setdefault(("PyPI", canonicalize_name(found[1])), set()).add(found[2])
+    for path, told in json.loads((ROOT / "web/package-lock.json").read_text())["packages"].items():
+        if "node_modules/" in path and "version" in told:
+            held.setdefault(("npm", path.rpartition("node_modules/")[2]), set()).add(told["version"])
+    return held
+
+
+def advisories(folder: Path) -> Iterator[Advisory]:
+    for path in sorted(folder.rglob("*")):
+        if path.suffix == ".json":
+            yield json.loads(path.read_text())
+        elif path.suffix == ".zip":
+            with zipfile.ZipFile(path) as archive:
+                for name in archive.namelist():
+                    if name.endswith(".json"):
+                        yield json.loads(archive.read(name))
+
+
+def is_affected(advisory: Advisory, ecosystem: str, name: str, version: str) -> bool:
+    """As the format has it: the version is named, or lies in a range from “introduced” to before “fixed”, or to
+    “last_affected”."""
+    if "withdrawn" in advisory:
+        return False
+    for affected in advisory.get("affected", []):
+        package = affected.get("package", {})
+        if (package.get("ecosystem"), _name(ecosystem, package.get("name", ""))) != (ecosystem, name):
+            continue
+        if version in affected.get("versions", []):
+            return True
+        ranges = [one for one in affected.get("ranges", []) if one["type"] in ("SEMVER", "ECOSYSTEM")]
+        if any(_within(ecosystem, version, one["events"]) for one in ranges):
+            return True
+    return False
+
+
+def _name(ecosystem: str, name: str) -> str:
+    return canonicalize_name(name) if ecosystem == "PyPI" else name
+
+
+def _within(ecosystem: str, version: str, events: list[dict[str, str]]) -> bool:
+    told = [(kind, _order(ecosystem, at)) for event in events for kind, at in event.items() if kind != "limit"]
+    own, within = _order(ecosystem, version), False
+    if own is None:
+        return False
+    for kind, at in sorted((one for one in told if one[1] is not None), key=lambda one: (one[1], one[0] != "introduced")):
+        if kind == "introduced" and own >= at:
+            within = True
+        elif (kind == "fixed" and own >= at) or (kind == "last_affected" and own > at):
+            within = False
+    return within
+
+
+def _order(ecosystem: str, version: str) -> Any:
+    """What versions are compared by; None for what is no version."""
+    if version == "0":
+        version = "0.0.0-0" if ecosystem == "npm" else "0.dev0"
+    try:
+        return semver.Version.parse(version) if ecosystem == "npm" else Version(version)
+    except (InvalidVersion, ValueError, TypeError):
+        return None
+
+
+def main(folder: Path) -> int:
+    held, known, found = pinned(), 0, []
+    for advisory in advisories(folder):
+        known += 1
+        names = {
+            (one["package"]["ecosystem"], _name(one["package"]["ecosystem"], one["package"]["name"]))
+            for one in advisory.get("affected", [])
+            if "package" in one
+        }
+        for key in names & held.keys():
+            found += [(key, version, advisory) for version in held[key] if is_affected(advisory, *key, version)]
+    for (ecosystem, name), version, advisory in found:
+        print(f"{name} {version} ({ecosystem}): {advisory['id']} {advisory.get('summary', '')}")
+    print(f"{len(found)} faults known of {len(held)} packages, by {known:,} advisories.")
+    if not known:
+        print(f"There is no advisory in {folder}: nothing was looked up.")
+    return 1 if found or not known else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(Path(sys.argv[1])) if len(sys.argv) > 1 else "Say where the advisories are: make known-faults OSV=FOLDER")
