@@ -24,9 +24,7 @@ def advisory(name: str, events: list[dict[str, str]], ecosystem: str = "PyPI", *
         ([{"introduced": "0"}], ["7"], []),
     ],
 )
-def test_a_range_is_from_introduced_to_before_fixed(
-    events: list[dict[str, str]], affected: list[str], sound: list[str]
-) -> None:
+def test_a_range_is_from_introduced_to_before_fixed(events: list[dict[str, str]], bad: list[str], sound: list[str]) -> None:
     told = advisory("Some_Package", events)
     assert [one for one in [*bad, *sound] if is_affected(told, "PyPI", "some-package", one)] == bad
     assert not is_affected(told, "PyPI", "other", bad[0])
