@@ -1,7 +1,8 @@
 """`make bench-people`: twenty people at once on a site of 4 million facts, nothing worked out before, beside large uploads.
 
 Each opens every place in an order of their own, as the front end does: who is told that others come first asks again. What a
-person waits is measured to the answer, whatever was said meanwhile. ROWS=4000000 PEOPLE=20 UPLOADS=5 UPLOAD_MB=400.
+person waits is measured to the answer, whatever was said meanwhile. All begin at the same moment, and read what they got for
+some seconds (PAUSE, the mean of an exponential). ROWS=4000000 PEOPLE=20 UPLOADS=5 UPLOAD_MB=400 PAUSE=3.
 """
 
 import json
@@ -27,6 +28,7 @@ from tests.standin_server import free_port
 ROOT = Path(__file__).parent.parent
 ROWS, PEOPLE = int(os.environ.get("ROWS", 4_000_000)), int(os.environ.get("PEOPLE", 20))
 UPLOADS, UPLOAD_MB = int(os.environ.get("UPLOADS", 5)), int(os.environ.get("UPLOAD_MB", 400))
+PAUSE = float(os.environ.get("PAUSE", 3))
 PIECE = 1_000_000
 MAKE = """
 import django; django.setup()
@@ -59,7 +61,7 @@ class Asked:
         self.turned_away = 0
         self.slowest: tuple[float, str] = (0.0, "")
 
-    def person(self, cookie: str, paths: list[str], when: str) -> None:
+    def person(self, cookie: str, paths: list[str], when: str, reading: random.Random) -> None:
         with httpx.Client(base_url=self.address, cookies={"sessionid": cookie}, timeout=120) as client:
             for path in paths:
                 begun = time.monotonic()
@@ -73,12 +75,13 @@ class Asked:
                 waited = time.monotonic() - begun
                 self.waits[when].append(waited)
                 self.slowest = max(self.slowest, (waited, path))
+                time.sleep(reading.expovariate(1 / PAUSE) if PAUSE else 0)
 
     def all(self, cookies: list[str], paths: list[str], when: str) -> None:
         threads = []
         for number, cookie in enumerate(cookies):
             own = random.Random(number).sample(paths, len(paths))
-            threads.append(threading.Thread(target=self.person, args=(cookie, own, when)))
+            threads.append(threading.Thread(target=self.person, args=(cookie, own, when, random.Random(number))))
         for one in threads:
             one.start()
         for one in threads:
