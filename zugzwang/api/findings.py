@@ -137,7 +137,7 @@ def _add(finding: Finding) -> None:
 
     path = f"/sites/{{slug}}/findings/{finding.name}"
     routes: tuple[tuple[str, Callable[..., Any], Any, str], ...] = (
-        (path, listed, model, "list"), (f"{path}/file", file, str, "file")
+        (path, listed, model, "list"), (f"{path}/file", file, str | dict[str, Any], "file")
     )  # fmt: skip
     for address, act, response, what in routes:
         name = f"{what}_{finding.name.replace('-', '_')}"

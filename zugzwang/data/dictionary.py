@@ -20,6 +20,11 @@ def read_texts(site: Site, words: Words) -> pl.DataFrame:
     return pl.DataFrame({"id": pl.Series(ids, dtype=pl.UInt32), "text": pl.Series(texts, dtype=pl.String)})
 
 
+def some(*ids: int) -> pl.Series:
+    """Ids that somebody names, as a column of ids; those that nothing can have are left out."""
+    return pl.Series([one for one in ids if 0 <= one < 2**32], dtype=pl.UInt32)
+
+
 def texts_of(words: Words, ids: pl.Series) -> pl.DataFrame:
     """The texts of some ids: id (UInt32), text."""
     found = list(words.objects.filter(id__in=ids.to_list()).values_list("id", "text"))

@@ -14,6 +14,7 @@ from zugzwang.core.links.similarity import ABOUT_LEAST, alike, most_alike
 from zugzwang.core.words import link_sentences
 from zugzwang.data.cache import kept
 from zugzwang.data.decided import chosen_main_queries, planned_links
+from zugzwang.data.dictionary import some
 from zugzwang.data.snapshot import Setting, Snapshot
 from zugzwang.findings.columns import PAGES, PART
 from zugzwang.findings.finding import Column, Finding, Found
@@ -49,7 +50,7 @@ def _plan(
     """The suggestions (core.links.plan) for one page, or for all that want links; phrase: as text."""
     needs = page_needs(snapshot, period, setting, min_impressions, target)
     wants = needs.filter(pl.col("action") == "wants links")["page"]
-    targets = wants if page is None else pl.Series("page", [page], dtype=pl.UInt32)
+    targets = wants if page is None else some(page).alias("page")
     held, words = linked(snapshot), page_vectors(snapshot)
     said = main_mentions(snapshot, period, setting, min_impressions, target, chosen, phrases, False)
     said = said.filter(pl.col("kind") == "not linked", pl.col("target").is_in(targets.implode()))

@@ -15,6 +15,7 @@ from zugzwang.core.words import draft_sentences
 from zugzwang.core.words.pixels import DESCRIPTION_CHARACTERS, TITLE_CHARACTERS
 from zugzwang.core.words.unsaid import asks
 from zugzwang.data.decided import chosen_main_queries
+from zugzwang.data.dictionary import some
 from zugzwang.data.models import Query
 from zugzwang.data.topics import query_graph, topics_of
 from zugzwang.errors import Invalid, NotFound
@@ -43,7 +44,7 @@ def query_of(view: View, page: int) -> int:
 def tell_brief(view: View, query: int, page: int | None) -> dict[str, Any]:
     """The brief for a query, on a page of ours or on one that is still to be written."""
     snapshot = view.snapshot
-    texts = dict(snapshot.known_texts(Query, pl.Series([query], dtype=pl.UInt32)).iter_rows())
+    texts = dict(snapshot.known_texts(Query, some(query)).iter_rows())
     if query not in texts:
         raise NotFound("The site knows no such query.", "Choose one of its lists.")
     topic = _topic(view, query)

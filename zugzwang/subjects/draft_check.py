@@ -14,6 +14,7 @@ from zugzwang.core.results.above import RANGE_OF
 from zugzwang.core.words import draft_sentences
 from zugzwang.core.words.unsaid import asks
 from zugzwang.data.cache import kept
+from zugzwang.data.dictionary import some
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import NotFound
@@ -34,7 +35,7 @@ def own_runs(snapshot: Snapshot) -> Runs:
 def wanted_of(view: View, query: int, page: int | None) -> Wanted:
     """What a draft for a query is checked against."""
     snapshot = view.snapshot
-    texts = dict(snapshot.known_texts(Query, pl.Series([query], dtype=pl.UInt32)).iter_rows())
+    texts = dict(snapshot.known_texts(Query, some(query)).iter_rows())
     if query not in texts:
         raise NotFound("The site knows no such query.", "Choose one of its lists.")
     held = drafting(snapshot, view.period, view.setting)
@@ -99,7 +100,7 @@ def help_asked(view: View, query: int, page: int | None, task: HelpTask, term: s
     content = dict(snapshot.fetched_above().select("address", "content").drop_nulls().iter_rows())
     passages = [Passage(running_text(content[one])[:PASSAGE_MAX], one) for one in above if one in content]
     if page is not None:
-        own = snapshot.contents(pl.Series([page], dtype=pl.UInt32))["content"].to_list()
+        own = snapshot.contents(some(page))["content"].to_list()
         passages += [Passage(running_text(one)[:PASSAGE_MAX], snapshot.page_text(page)) for one in own]
     return HelpAsked(
         task, instruction, brief["query"], snapshot.rules.language, LETTERS[task],

@@ -7,13 +7,13 @@ from typing import Any
 import polars as pl
 
 from zugzwang.core.facts.grains import DEVICES, RESULTS
-from zugzwang.core.facts.search import ROW
 from zugzwang.core.pages.content import pieces_of
 from zugzwang.core.results.above import MEASURES, SAYS, Passage, out_of_range, passage_of
 from zugzwang.core.results.block_costs import BlockCost
 from zugzwang.core.results.blocks import SCREEN, changes, places, with_kinds
 from zugzwang.core.words import sentences
 from zugzwang.data.blocks import read_facts
+from zugzwang.data.dictionary import some
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import WHOLE
 from zugzwang.errors import NotFound
@@ -54,7 +54,7 @@ WON = 12
 def tell_results(view: View, query: int) -> dict[str, Any]:
     """One query's results page with everything about it."""
     snapshot = view.snapshot
-    texts = dict(snapshot.known_texts(Query, pl.Series([query], dtype=pl.UInt32)).iter_rows())
+    texts = dict(snapshot.known_texts(Query, some(query)).iter_rows())
     if query not in texts:
         raise NotFound("The site knows no such query.", "Choose one of its lists.")
     row = find(view, RESULTS_FOUND).rows.filter(pl.col("query") == query)
@@ -118,9 +118,7 @@ def _side_by_side(view: View, query: int, page: int) -> dict[str, Any] | None:
     above = facts_above(view.snapshot).get(query, [])
     if not above:
         return None
-    ours = own_facts(view.snapshot, pl.DataFrame({"page": [page], "query": [query]}, schema=dict.fromkeys(ROW, pl.UInt32)))[
-        query
-    ]
+    ours = own_facts(view.snapshot, pl.DataFrame({"page": some(page), "query": some(query)}))[query]
     outside = out_of_range(ours, [facts for _, facts in above])
     reach = view.snapshot.within_strength().filter(pl.col("query") == query).to_dicts()
     measures = [
@@ -152,7 +150,7 @@ def _box(view: View, query: int, page: int, text: str) -> dict[str, Any] | None:
     if row.is_empty():
         return None
     held = told(view, ANSWER_BOXES, row).to_dicts()[0]
-    contents = view.snapshot.contents(pl.Series([page], dtype=pl.UInt32))
+    contents = view.snapshot.contents(some(page))
     ours = passage_of(pieces_of(contents["content"][0]), text, view.snapshot.rules.language) if contents.height else None
     fetched = view.snapshot.fetched_above().filter(pl.col("address") == held["holder_page"])
     content = fetched["content"][0] if fetched.height else None

@@ -13,6 +13,7 @@ from zugzwang.core.words.said import Reader, read_texts
 from zugzwang.core.words.unsaid import saying_of
 from zugzwang.core.words.wording import words
 from zugzwang.data.decided import chosen_main_queries
+from zugzwang.data.dictionary import some
 from zugzwang.data.models import Query
 from zugzwang.errors import NotFound
 from zugzwang.findings.table import find, told
@@ -31,10 +32,10 @@ _SENTENCE = re.compile(r"(?<=[.!?…])\s+")
 def tell_strip(view: View, page: int, query: int | None, phrase: str) -> dict[str, Any]:
     """A page as a strip, with what it says of a query, or of a phrase that somebody typed."""
     snapshot = view.snapshot
-    held = snapshot.contents(pl.Series([page], dtype=pl.UInt32))
+    held = snapshot.contents(some(page))
     if held.is_empty():
         raise NotFound("What this page says is not known.", "Crawl the site in Intake.")
-    texts = dict(snapshot.known_texts(Query, pl.Series([query], dtype=pl.UInt32)).iter_rows()) if query else {}
+    texts = dict(snapshot.known_texts(Query, some(query)).iter_rows()) if query else {}
     if query and query not in texts:
         raise NotFound("The site knows no such query.", "Choose one of its lists.")
     asked = phrase.strip()[:PHRASE_MAX] or texts.get(query or 0, "")
@@ -112,7 +113,7 @@ def tell_titles(view: View, page: int) -> dict[str, Any]:
     shown = [
         {"query": text, "title": title, "snippet": snippet}
         for query, (title, snippet) in snapshot.shown_titles().get(page, {}).items()
-        for text in snapshot.known_texts(Query, pl.Series([query], dtype=pl.UInt32)).filter(pl.col("id") == query)["text"]
+        for text in snapshot.known_texts(Query, some(query)).filter(pl.col("id") == query)["text"]
     ]
     found = find(view, TITLES).rows.filter(pl.col("page") == page)
     return {

@@ -18850,7 +18850,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -19187,7 +19189,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -19524,7 +19528,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -19861,7 +19867,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -20198,7 +20206,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -20535,7 +20545,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -20872,7 +20884,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -21209,7 +21223,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -21546,7 +21562,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -21883,7 +21901,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -22220,7 +22240,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -22557,7 +22579,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -22894,7 +22918,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -23231,7 +23257,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -23568,7 +23596,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -23905,7 +23935,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -24242,7 +24274,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -24749,7 +24783,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -25086,7 +25122,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -25253,7 +25291,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -25590,7 +25630,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -25927,7 +25969,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -26264,7 +26308,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -26601,7 +26647,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -26938,7 +26986,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -27275,7 +27325,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -27612,7 +27664,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -27949,7 +28003,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -28286,7 +28342,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -28623,7 +28681,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
@@ -28960,7 +29020,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Bad Request */
