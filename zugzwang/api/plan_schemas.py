@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 from ninja import Field, Schema
 
 from zugzwang.api.findings import ROWS, ViewAsked
+from zugzwang.api.schemas import Id
 from zugzwang.core.clicks.evidence import Grade
 from zugzwang.core.drafts.help import HelpTask
 from zugzwang.core.topics.edits import EditKind
@@ -18,7 +19,7 @@ LinkChoice = Literal["open", "taken", "refused"]
 
 
 class Several(Schema):
-    ids: list[int] = Field(min_length=1, max_length=500)
+    ids: list[Id] = Field(min_length=1, max_length=500)
 
 
 class SubjectGiven(Schema):
@@ -64,14 +65,11 @@ class PlannedLinkShown(Schema):
     move_id: int | None
 
 
-QueryId = Annotated[int, Field(ge=1, le=2**31)]
-
-
 class TopicEditGiven(Schema):
     """`queries`: of a join one query of each topic, of an apart all that leave, else one of the topic."""
 
     kind: EditKind
-    queries: list[QueryId] = Field(min_length=1, max_length=2_000)
+    queries: list[Id] = Field(min_length=1, max_length=2_000)
     name: str = Field(default="", max_length=500)
 
 
@@ -138,7 +136,7 @@ class SettledGiven(ToDo):
     """Clashes over queries, what is decided about them, and how it shall be done. A choice of null: each by the lead and the
     resolution that are proposed for it."""
 
-    queries: list[int] = Field(min_length=1, max_length=500)
+    queries: list[Id] = Field(min_length=1, max_length=500)
     choice: str | None = Field(default=None, max_length=10)
     lead: int | None = Field(default=None, ge=1, le=2**31)
     note: str = Field(default="", max_length=5_000)
@@ -249,7 +247,7 @@ class ViewShown(ViewGiven):
 class DraftBegun(Schema):
     """`page` null: one to be written, which makes a move as well. `query` null: the page's main one."""
 
-    query: QueryId | None = None
+    query: Id | None = None
     page: int | None = Field(default=None, ge=1, le=2**31)
 
 

@@ -1,7 +1,7 @@
 """What the API takes and gives. The front end's types are made from these."""
 
 from datetime import date, datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from ninja import Field, Schema
 
@@ -9,6 +9,8 @@ from zugzwang.core.facts.grains import Served, Source
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.visits import Channel
 from zugzwang.intake.tables import Repeats
+
+Id = Annotated[int, Field(ge=1, le=2**31)]  # of a page, a query or anything that has rows
 
 
 class Credentials(Schema):
@@ -132,7 +134,7 @@ class Uploaded(Schema):
 
 
 class AboveAsked(Schema):
-    queries: list[int] | None = Field(default=None, max_length=5_000)
+    queries: list[Id] | None = Field(default=None, max_length=5_000)
 
 
 class LookAsked(Schema):
