@@ -23,7 +23,7 @@ from zugzwang.data.models import Membership, Site
 from zugzwang.people.tokens import add_token
 
 DOCUMENT = json.loads(json.dumps(api.get_openapi_schema(path_prefix="/api/")))
-# Signing out would end the session that the rest is asked with; uploads of files have tests of their own.
+# Signing out would end the session that the rest is asked with; files have tests of their own.
 # Of each route and role; `ZUGZWANG_TEST_REQUESTS=55 ZUGZWANG_TEST_ROLES=nobody,reader,…` asks some 10,000 times a
 # role. Owners are not among the usual, for what they alone may do has tests of its own.
 EXAMPLES = int(os.environ.get("ZUGZWANG_TEST_REQUESTS", "3"))
@@ -33,15 +33,19 @@ CONFIG = schemathesis.Config.from_dict({"phases": {"coverage": {"enabled": False
 SCHEMA = schemathesis.openapi.from_dict(DOCUMENT, config=CONFIG).exclude(path_regex=LEFT_OUT)
 
 
+Sent = tuple[str, dict[str, str], dict[str, str]]
+
+
 @pytest.fixture(params=ROLES)
 def asking(
     request: pytest.FixtureRequest, signed_in: Client, planted: PlantedSite, site: Site, analyst: User
-) -> Iterator[dict[str, str]]:
-    """The headers that somebody of a role sends: nobody, reader, analyst, owner, administrator, or a script of an owner."""
+) -> Iterator[Sent]:
+    """Who asks (nobody, reader, analyst, owner, administrator, a script), and the headers and cookies that they send."""
     role = request.param if request.param in Membership.Role.values else Membership.Role.OWNER
     Membership.objects.filter(site=site, user=analyst).update(role=role)
     User.objects.filter(id=analyst.id).update(is_superuser=request.param == "administrator")
-    headers = {"Cookie": f"sessionid={signed_in.cookies['sessionid'].value}"}
+    headers: dict[str, str] = {}
+    cookies = {"sessionid": signed_in.cookies["sessionid"].value, "csrftoken": "c" * 32}
     if request.param == "token":
         _, secret = add_token(Actor(analyst), "script", [site.slug], "analyst", timezone.localdate() + timedelta(days=9))
         headers = {"Authorization": f"Bearer {secret}"}
@@ -49,26 +53,29 @@ def asking(
     signals = (request_started, request_finished)
     for signal in signals:
         signal.disconnect(close_old_connections)
-    yield {} if request.param == "nobody" else headers
+    yield request.param, headers, {} if request.param in ("nobody", "token") else cookies
     for signal in signals:
         signal.connect(close_old_connections)
 
 
 @SCHEMA.parametrize()
 @settings(max_examples=EXAMPLES, deadline=None, database=None, suppress_health_check=list(HealthCheck))
-def test_any_request(case: schemathesis.Case, asking: dict[str, str]) -> None:
+def test_any_request(case: schemathesis.Case, asking: Sent) -> None:
+    who, headers, cookies = asking
     if "slug" in case.path_parameters:
         case.path_parameters["slug"] = "shop"
     own = {
         name: value
         for name, value in (case.headers or {}).items()
-        if name.lower() not in ("cookie", "authorization", "accept-encoding")
+        if name.lower() not in ("cookie", "authorization", "accept-encoding", "x-csrftoken")
     }
-    case.headers = {**own, **asking, "Accept-Encoding": "identity"}
-    case.cookies = {}
+    case.headers = {**own, **headers, "Accept-Encoding": "identity", "X-CSRFToken": "c" * 32}
+    case.cookies = cookies
     application = get_wsgi_application()
-    response = case.call(app=application, base_url="http://127.0.0.1")
+    response = case.call(app=application, base_url="http://localhost")
     assert response.status_code < 500, response.text
+    # Whoever is somebody is taken for it, so that more than the door is tried.
+    assert (response.status_code == 401) <= (who == "nobody" or case.path.startswith(("/api/account", "/api/invitations")))
     case.validate_response(response, checks=[status_code_conformance, response_schema_conformance])
     if response.status_code >= 400:
         assert response.headers["content-type"][0] == "application/problem+json", (

@@ -151,7 +151,7 @@ def change_address(request: HttpRequest, slug: str, given: AddressGiven) -> Stat
     return Status(204, None)
 
 
-@router.get("/sites/{slug}/archive/file", response={200: None, **PROBLEMS})
+@router.get("/sites/{slug}/archive/file", response={200: bytes, **PROBLEMS})
 def archive_file(request: HttpRequest, slug: str) -> HttpResponse:
     """The site whole, as an archive that `manage.py import_site` takes in elsewhere."""
     who = actor(request)
