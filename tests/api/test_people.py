@@ -383,6 +383,6 @@ def test_an_owner_takes_the_whole_site_away_and_leaves_nothing_behind(signed_in:
     answer = signed_in.get("/api/sites/shop/archive/file")
     with zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content))) as archive:  # type: ignore[attr-defined]
         assert {"about.json", "pages.parquet", "facts/page-query/2026-11.parquet"} <= set(archive.namelist())
-    answer.close()
     assert not list(Path(settings.DATA_DIR).glob(".archive-*"))
     assert [(one.what, one.who) for one in AuditEntry.objects.filter(what="archive out")] == [("archive out", "analyst")]
+    answer.file_to_stream.close()  # type: ignore[attr-defined]
