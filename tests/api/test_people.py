@@ -385,4 +385,5 @@ def test_an_owner_takes_the_whole_site_away_and_leaves_nothing_behind(signed_in:
         assert {"about.json", "pages.parquet", "facts/page-query/2026-11.parquet"} <= set(archive.namelist())
     assert not list(Path(settings.DATA_DIR).glob(".archive-*"))
     assert [(one.what, one.who) for one in AuditEntry.objects.filter(what="archive out")] == [("archive out", "analyst")]
-    answer.file_to_stream.close()  # type: ignore[attr-defined]
+    for close in answer._resource_closers:
+        close()

@@ -7,7 +7,7 @@ import { letLettersAct } from "../shared/keys";
 import { useAct } from "../shared/useAct";
 
 type Preferences = Schemas["PreferencesShown"];
-export const USUAL: Preferences = { language: "", time_zone: "", currency: "", single_keys: true };
+const USUAL: Preferences = { language: "", time_zone: "", currency: "", single_keys: true };
 
 export function usePreferences() {
   const held = useQuery(sessionQuery).data?.preferences ?? USUAL;
