@@ -13,7 +13,7 @@ from tests.conftest import keep
 from zugzwang.access import Actor
 from zugzwang.core.facts.grains import PAGE_QUERY
 from zugzwang.data.blocks import read_facts
-from zugzwang.data.models import Membership, Site
+from zugzwang.data.models import Block, LoadPart, Membership, Site
 from zugzwang.intake import overview
 
 pytestmark = pytest.mark.usefixtures("planted")
@@ -66,6 +66,16 @@ def test_a_thousand_sites_are_asked_for_as_one_is(site: Site, analyst: User, mon
     assert state(analyst, "site-8").may_change
     assert queries() == alone
     assert overview.make_all(600) == 0
+
+
+def test_a_damaged_site_is_told_and_spoils_no_other(site: Site, analyst: User) -> None:
+    Block.objects.filter(site=site).update(payload=b"damaged")
+    LoadPart.objects.filter(load__site=site).update(payload=b"damaged")
+    assert overview.make_all(60) == 1
+    told = state(analyst)
+    assert told.ready
+    assert "damaged on disk" in told.unsound[0]
+    assert told.clicks is None
 
 
 def test_an_answer_worked_out_of_older_facts_is_not_kept(site: Site, analyst: User) -> None:

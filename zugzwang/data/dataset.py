@@ -6,6 +6,7 @@ import json
 import os
 import re
 from collections.abc import Iterator
+from datetime import date
 from pathlib import Path
 
 import polars as pl
@@ -27,9 +28,8 @@ def write_dataset(site: Site, out: Path) -> Iterator[tuple[str, int]]:
     for block in Block.objects.filter(site=site).select_related("site").order_by("grain", "month").iterator(chunk_size=1):
         grain = GRAINS[block.grain]
         rows = _told(pl.read_parquet(io.BytesIO(bytes(sound(block, grain)))), texts)
-        name = re.sub(r"[^a-z]+", "-", block.grain.replace("×", "").lower())
-        month = "all" if block.month == UNDATED else f"{block.month:%Y-%m}"
-        folder = of_site / f"table={name}" / f"month={month}"
+        name = table_of(block.grain)
+        folder = of_site / f"table={name}" / f"month={month_of(block.month)}"
         folder.mkdir(parents=True, exist_ok=True)
         rows.write_parquet(folder / ".part.parquet", compression="zstd")
         os.replace(folder / ".part.parquet", folder / "part.parquet")
@@ -37,6 +37,16 @@ def write_dataset(site: Site, out: Path) -> Iterator[tuple[str, int]]:
     of_site.mkdir(parents=True, exist_ok=True)
     told = {name: getattr(site, name) for name in ("slug", "name", "address", "brand_patterns", "rules", "currency")}
     (of_site / "site.json").write_text(json.dumps(told, indent=1, ensure_ascii=False))
+
+
+def table_of(grain: str) -> str:
+    """What the table of a grain is called in files."""
+    return re.sub(r"[^a-z]+", "-", grain.replace("×", "").lower())
+
+
+def month_of(month: date) -> str:
+    """What the month of a block is called in files."""
+    return "all" if month == UNDATED else f"{month:%Y-%m}"
 
 
 def _told(rows: pl.DataFrame, texts: dict[str, pl.DataFrame]) -> pl.DataFrame:

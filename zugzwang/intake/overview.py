@@ -13,6 +13,7 @@ from zugzwang.core.words import sentences
 from zugzwang.data.cache import program
 from zugzwang.data.models import Site
 from zugzwang.data.snapshot import Snapshot
+from zugzwang.errors import ProductError
 from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.table import ask
 from zugzwang.intake.sources import SURE, sources
@@ -108,8 +109,11 @@ def kept(site: Site, today: date | None = None) -> Figures | None:
 
 
 def make(site: Site, today: date) -> Figures:
-    """Work out how a site stands, and keep it."""
-    held = _figures(site, today)
+    """Work out how a site stands, and keep it; of one whose data are damaged, that they are."""
+    try:
+        held = _figures(site, today)
+    except ProductError as error:
+        held = Figures(unsound=[error.message])
     spans = [[first.isoformat(), last.isoformat()] for first, last in held.spans]
     days = {name: day.isoformat() if (day := getattr(held, name)) else None for name in ("first_day", "last_day")}
     site.overview = {

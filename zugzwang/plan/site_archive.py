@@ -33,6 +33,7 @@ from zugzwang.core.facts.grains import GRAINS
 from zugzwang.data import models as store
 from zugzwang.data.audit import note
 from zugzwang.data.blocks import UNDATED, renumbered, sound
+from zugzwang.data.dataset import month_of, table_of
 from zugzwang.data.dictionary import ids_for, read_texts
 from zugzwang.data.models import Block, Draft, DraftVersion, LoadPart, Page, Query, ReportTemplate, Site, next_version
 from zugzwang.errors import Invalid
@@ -121,9 +122,9 @@ def _write(site: Site, archive: zipfile.ZipFile) -> None:
         read_texts(site, words).sort("id").write_parquet(buffer)
         archive.writestr(name, buffer.getvalue())
     for block in Block.objects.filter(site=site).select_related("site").order_by("grain", "month").iterator(chunk_size=1):
-        _parquet(archive, f"facts/{_table(block.grain)}/{_month(block.month)}", bytes(sound(block, GRAINS[block.grain])))
+        _parquet(archive, f"facts/{table_of(block.grain)}/{month_of(block.month)}", bytes(sound(block, GRAINS[block.grain])))
     for part in LoadPart.objects.filter(load__site=site).order_by("load_id", "grain", "month").iterator(chunk_size=1):
-        name = f"loads/{part.load_id}/{part.mode}/{_table(part.grain)}/{_month(part.month)}"
+        name = f"loads/{part.load_id}/{part.mode}/{table_of(part.grain)}/{month_of(part.month)}"
         _parquet(archive, name, bytes(part.payload))
     for model in CARRIED:
         _write_table(site, model, archive)
@@ -167,14 +168,6 @@ def _line(told: dict[str, Any]) -> str:
     return json.dumps(told, ensure_ascii=False, cls=DjangoJSONEncoder) + "\n"
 
 
-def _table(grain: str) -> str:
-    return re.sub(r"[^a-z]+", "-", grain.replace("×", "").lower())
-
-
-def _month(month: date) -> str:
-    return "all" if month == UNDATED else f"{month:%Y-%m}"
-
-
 # --- in -------------------------------------------------------------------------------------------------------------------
 
 
@@ -216,7 +209,7 @@ def _read(site: Site, archive: zipfile.ZipFile) -> None:
         ids.rows[words] = dict(zip(old["id"].to_list(), new.to_list(), strict=True))
     for model in CARRIED:
         _read_table(site, model, archive, ids)
-    grains = {_table(name): grain for name, grain in GRAINS.items()}
+    grains = {table_of(name): grain for name, grain in GRAINS.items()}
     for entry in archive.namelist():
         if not entry.startswith(("facts/", "loads/")):
             continue
