@@ -182,6 +182,12 @@ def test_keys_scroll_what_has_the_focus_and_letters_can_be_switched_off(loaded: 
     page.evaluate("document.activeElement.blur()")
     page.keyboard.press("ArrowDown")
     expect(heading).not_to_have_text(first)
+    # They stay off for this person wherever they sign in, until they switch them on again.
+    page.reload()
+    page.get_by_role("button", name="Keys").click()
+    expect(page.get_by_role("checkbox")).not_to_be_checked()
+    page.get_by_role("checkbox").check()
+    expect(page.get_by_text("Single-letter keys are on.")).to_be_visible()
 
 
 def test_country_gaps_say_what_is_missing_where_countries_are_not_told(loaded: Page, server: str) -> None:

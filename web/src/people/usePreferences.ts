@@ -17,9 +17,10 @@ export function usePreferences() {
     change: (part: Partial<Preferences>, done: string) =>
       act(async () => {
         const body = { ...held, ...part };
+        // At once, for the next key may be pressed before the server has answered.
+        letLettersAct(body.single_keys);
         await api.PUT("/api/account/preferences", { body });
         writeFor(body);
-        letLettersAct(body.single_keys);
         return { data: true };
       }, done),
   };
