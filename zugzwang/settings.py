@@ -162,6 +162,7 @@ AUTH_PASSWORD_VALIDATORS = [
 # Second factors and the list of one's sessions are allauth's; its own pages are not used.
 MFA_ADAPTER = "zugzwang.people.accounts.SealedSecrets"
 MFA_TOTP_ISSUER = "Zugzwang"
+MFA_TOTP_TOLERANCE = 1  # a step before or after: RFC 6238, 5.2, for a code that was read at the end of its half minute
 MFA_SUPPORTED_TYPES = ["totp", "recovery_codes"]
 USERSESSIONS_TRACK_ACTIVITY = False  # a write a request, which a read-only disk would make a refusal
 ACCOUNT_EMAIL_VERIFICATION = "none"
