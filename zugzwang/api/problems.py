@@ -132,7 +132,7 @@ def _state(error: BaseException | None) -> str | None:
         if state is None:
             return "no state" if isinstance(error, OperationalError) else None  # the server did not say anything
         return state[:2] if state[:2] in AWAY else state
-    words = (word for word in (*BUSY, *FULL, *READ_ONLY) if isinstance(word, str) and word in str(error).lower())
+    words = (word for word in ("locked", "full", "readonly") if word in str(error).lower())
     return next(words, None) if isinstance(error, OperationalError) else None
 
 
