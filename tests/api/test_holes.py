@@ -42,7 +42,7 @@ def test_ids_beyond_all_numbers_are_no_fault_of_ours(signed_in: Client, site: Si
 
 class TestSigningIn:
     @pytest.fixture(autouse=True)
-    def nobody_tried(self) -> None:
+    def nobody_tried(self, db: None) -> None:
         cache.clear()
 
     def test_other_sites_cannot_sign_anybody_in(self, client: Client, analyst: User) -> None:

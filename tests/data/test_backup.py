@@ -7,6 +7,7 @@ import signal
 import subprocess
 import sys
 import time
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -24,7 +25,7 @@ from tests.planted import planted_site
 from zugzwang.api.problems import of_storage
 from zugzwang.cli.management.commands import clock
 from zugzwang.data import backup, in_use
-from zugzwang.data.database_copy import About, Sqlite, Unsound, engine
+from zugzwang.data.database_copy import About, Sqlite, Unsound, engine, one_moment
 from zugzwang.data.models import Block, Job, Load, LoadPart, Page, Query, Site
 from zugzwang.data.sweeping import sweep
 from zugzwang.errors import Conflict
@@ -243,6 +244,26 @@ DISKS = {
     ],
     "postgresql": [(f"{READ_ONLY} ONLY", f"{READ_ONLY} WRITE", "cannot be written to")],
 }
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_moment_is_read_whole_while_others_write() -> None:
+    def add(slug: str) -> None:
+        try:
+            Site.objects.create(slug=slug, name=slug, address=f"https://{slug}.example")
+        finally:
+            connection.close()
+
+    add("before")
+    begun = time.monotonic()
+    with one_moment():
+        assert Site.objects.count() == 1
+        with ThreadPoolExecutor(1) as beside:
+            beside.submit(add, "meanwhile").result()  # SQLite would wait twenty seconds for who writes, and give up
+        assert Site.objects.count() == 1
+    assert Site.objects.count() == 2
+    assert time.monotonic() - begun < 10
+    add("after")  # and writing goes on as before
 
 
 @pytest.mark.django_db(transaction=True)

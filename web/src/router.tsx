@@ -29,6 +29,7 @@ import { PagesPlace } from "./pages/PagesPlace";
 import { AccountPlace } from "./people/AccountPlace";
 import { InvitationPage } from "./people/InvitationPage";
 import { PeoplePlace } from "./people/PeoplePlace";
+import { ProofPage } from "./people/ProofPage";
 import { AskForReset, ResetPage } from "./people/ResetPage";
 import { OF_QUERIES, QueriesPlace } from "./queries/QueriesPlace";
 import { QueryPlace } from "./queries/QueryPlace";
@@ -62,9 +63,12 @@ const signInRoute = createRoute({
 
 const askForResetRoute = createRoute({ getParentRoute: () => rootRoute, path: "/reset", component: AskForReset });
 const resetRoute = createRoute({ getParentRoute: () => rootRoute, path: "/reset/$user/$token", component: ResetPage });
+const proofRoute = createRoute({ getParentRoute: () => rootRoute, path: "/proof/$token", component: ProofPage });
 const invitationRoute = createRoute({
   getParentRoute: () => rootRoute,
   path: "/invitation/$token",
+  validateSearch: (search: Record<string, unknown>): { proved?: string } =>
+    typeof search.proved === "string" ? { proved: search.proved } : {},
   component: InvitationPage,
 });
 
@@ -186,6 +190,7 @@ const tree = rootRoute.addChildren([
   signInRoute,
   askForResetRoute,
   resetRoute,
+  proofRoute,
   invitationRoute,
   readerRoute.addChildren([
     homeRoute,

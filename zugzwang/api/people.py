@@ -10,7 +10,6 @@ from typing import Any, Literal
 
 from django.conf import settings
 from django.contrib.auth import login, update_session_auth_hash
-from django.core.cache import cache
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Field, Query, Router, Schema, Status
@@ -20,6 +19,7 @@ from zugzwang.access import Actor
 from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.api.schemas import PreferencesShown
 from zugzwang.data.audit import WHATS
+from zugzwang.data.counts import count, counted
 from zugzwang.data.models import AuditEntry, PersonalToken, Site
 from zugzwang.exporting import safe_cell
 from zugzwang.people import accounts, members, tokens
@@ -259,6 +259,7 @@ class InvitationTaken(Schema):
 
     username: str = Field(default="", max_length=150)
     password: str = Field(default="", max_length=1_000)
+    proof: str = Field(default="", max_length=100)  # that the mail's own link was opened
 
 
 class Joined(Schema):
@@ -282,7 +283,7 @@ def take_invitation(request: HttpRequest, token: str, given: InvitationTaken) ->
     if request.user.is_authenticated:
         members.take(token, Actor(request.user).user)  # type: ignore[arg-type]
     else:
-        user = members.take_as_new(token, given.username, given.password)
+        user = members.take_as_new(token, given.username, given.password, given.proof)
         login(request, user, backend=MODEL_BACKEND)
         accounts.note_session(request)
     return {"slug": slug}
@@ -314,6 +315,7 @@ class TokenShown(Schema):
 class AccountShown(Schema):
     name: str
     email: str
+    mail: bool  # whether a new address can be proved
     second_factor: bool
     administrator: bool
     sessions: list[SessionShown]
@@ -389,6 +391,7 @@ def show_account(request: HttpRequest) -> Any:
     return {
         "name": user.get_username(),
         "email": user.email,
+        "mail": settings.MAIL_READY,
         "second_factor": accounts.has_second_factor(user),
         "administrator": user.is_superuser,
         "sessions": accounts.sessions(user, request.session.session_key),
@@ -407,8 +410,20 @@ def change_password(request: HttpRequest, given: PasswordChanged) -> Status[None
     return Status(204, None)
 
 
+class EmailProved(Schema):
+    email: str
+
+
+@router.post("/account/email/proofs/{token}", auth=None, response={200: EmailProved, **PROBLEMS})
+def prove_email(request: HttpRequest, token: str) -> Any:
+    """Take a mail address, for whoever was sent this token there."""
+    _seldom(request, "proof")
+    return {"email": accounts.prove_email(token)}
+
+
 @router.put("/account/email", response={204: None, **PROBLEMS})
 def set_email(request: HttpRequest, given: EmailChanged) -> Status[None]:
+    """Send a mail there; the address counts once it was opened."""
     _seldom(request, "password")
     accounts.set_email(_person(request), given.password, given.email)
     return Status(204, None)
@@ -482,6 +497,6 @@ def _seldom(request: HttpRequest, what: str) -> None:
     """Refuse who asks too often: what guesses, or sends mail, is asked ten times a quarter of an hour at most."""
     whose = str(request.user.pk) if request.user.is_authenticated else str(request.META.get("REMOTE_ADDR"))
     key = f"seldom-{what}-{whose}"
-    cache.add(key, 0, 900)
-    if cache.incr(key) > ASKED_A_QUARTER:
+    if counted(key) >= ASKED_A_QUARTER:
         raise HttpError(429, "That was asked for too often. Wait a quarter of an hour.")
+    count(key)

@@ -8,7 +8,7 @@ from django.contrib.auth.models import AnonymousUser, User
 from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from ninja import NinjaAPI, Query, Router, Status
-from ninja.security import HttpBearer, django_auth
+from ninja.security import HttpBearer, SessionAuth
 
 from zugzwang.access import Role
 from zugzwang.api import drafts, findings, intake, people, plan, problems, reports, subjects, trials
@@ -35,7 +35,17 @@ class TokenAuth(HttpBearer):
         return held
 
 
-api = NinjaAPI(title="Zugzwang", version="1", auth=[TokenAuth(), django_auth], docs_url=None, openapi_url="/schema.json")
+class PersonAuth(SessionAuth):
+    """Somebody who signed in."""
+
+    def authenticate(self, request: HttpRequest, key: str | None) -> Any:
+        user = super().authenticate(request, key)
+        if user is not None:
+            accounts.seen(request)
+        return user
+
+
+api = NinjaAPI(title="Zugzwang", version="1", auth=[TokenAuth(), PersonAuth()], docs_url=None, openapi_url="/schema.json")
 problems.install(api)
 router = Router()
 

@@ -11,13 +11,13 @@ from urllib.parse import urlsplit
 from django.conf import settings
 from django.contrib.auth import authenticate
 from django.contrib.auth.models import User
-from django.core.cache import cache
 from django.http import HttpRequest, HttpResponse
 
 from zugzwang.api.problems import FieldProblem, answer, locked_out
+from zugzwang.data.counts import count, counted
+from zugzwang.data.secrets import digest_of
 from zugzwang.people.accounts import code_fits, has_second_factor
 
-SECONDS = 900
 OF_ADDRESS, OF_NAME = 30, 100
 WAIT_SECONDS = 1.0
 _CODE = FieldProblem(field="code", message="The code of your second factor.")
@@ -29,8 +29,8 @@ def user_of(request: HttpRequest, name: str, password: str, code: str = "") -> U
     """The user of a name and a password, and of a second factor where one is asked for, or the answer that says why not."""
     if not _from_here(request):
         return answer(403, "The request did not come from a page of this application.", "Sign in on its own page.")
-    counts = {f"sign-in-address-{request.META.get('REMOTE_ADDR')}": OF_ADDRESS, f"sign-in-name-{hash(name)}": OF_NAME}
-    if any(cache.get(key, 0) >= most for key, most in counts.items()):
+    counts = {f"sign-in-address-{request.META.get('REMOTE_ADDR')}": OF_ADDRESS, f"sign-in-name-{digest_of(name)}": OF_NAME}
+    if any(counted(key) >= most for key, most in counts.items()):
         return locked_out(request)
     user = _authenticated(request, name, password)
     if isinstance(user, HttpResponse):
@@ -44,8 +44,7 @@ def user_of(request: HttpRequest, name: str, password: str, code: str = "") -> U
             lacking, user = answer(401, "The code does not fit.", "Try the next one.", fields=[_CODE]), None
     if user is None:
         for key in counts:
-            cache.add(key, 0, SECONDS)
-            cache.incr(key)
+            count(key)
         if getattr(request, "axes_locked_out", False):
             return locked_out(request)
         return lacking or answer(401, "Name and password do not match.", "Look at both and try again.")

@@ -9,8 +9,8 @@ from zugzwang.data.models import AuditEntry, Site
 What = Literal[
     "load", "take back", "rules", "decide", "take decision back", "settings", "connect", "disconnect", "crawl", "fetch",
     "invite", "revoke invitation", "join", "role", "remove member", "token", "revoke token", "link", "end link", "send report",
-    "archive", "take up", "delete site", "put site back", "add site", "password", "second factor", "sign in", "end sessions",
-    "archive out", "archive in",
+    "archive", "take up", "delete site", "put site back", "add site", "password", "mail address", "second factor", "sign in",
+    "end sessions", "archive out", "archive in",
 ]  # fmt: skip
 WHATS: tuple[What, ...] = get_args(What)
 

@@ -56,6 +56,24 @@ class Engine(Protocol):
         """Put a copy in place of what stands."""
 
 
+@contextmanager
+def one_moment() -> Iterator[None]:
+    """Everything read within is of one moment. Nobody waits for it, and it may write nothing."""
+    if connection.vendor != "sqlite":
+        with transaction.atomic(), connection.cursor() as cursor:
+            cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY")
+            yield
+        return
+    connection.ensure_connection()  # which sets how its transactions begin
+    held, connection.transaction_mode = connection.transaction_mode, None  # type: ignore[attr-defined]
+    try:
+        # SQLite's transactions are begun to write (settings), which one can do at a time; this one only reads.
+        with transaction.atomic():
+            yield
+    finally:
+        connection.transaction_mode = held  # type: ignore[attr-defined]
+
+
 class Sqlite:
     name = "zugzwang.sqlite3"
 
@@ -96,8 +114,7 @@ class PostgreSql:
     name = "zugzwang.dump"
 
     def copy(self, target: Path) -> About:
-        with transaction.atomic(), connection.cursor() as cursor:
-            cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY")
+        with one_moment(), connection.cursor() as cursor:
             cursor.execute("SELECT pg_export_snapshot()")
             snapshot = cursor.fetchone()[0]
 

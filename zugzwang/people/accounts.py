@@ -5,6 +5,8 @@ they sign in gives their password again.
 """
 
 import io
+import time
+from contextlib import suppress
 from typing import Any
 from zoneinfo import available_timezones
 
@@ -20,11 +22,14 @@ from django.conf import settings
 from django.contrib.auth.models import AnonymousUser, User
 from django.contrib.auth.password_validation import validate_password
 from django.contrib.auth.tokens import default_token_generator
+from django.core import signing
 from django.core.exceptions import ValidationError
 from django.core.mail import send_mail
 from django.core.validators import validate_email
+from django.db import DatabaseError, transaction
 from django.db.models import Q
 from django.http import HttpRequest
+from django.utils import timezone
 from django.utils.encoding import force_bytes, force_str
 from django.utils.http import urlsafe_base64_decode, urlsafe_base64_encode
 
@@ -35,6 +40,8 @@ from zugzwang.data.sealing import opened, sealed
 from zugzwang.errors import Invalid, NotFound
 
 Kind = Authenticator.Type
+PROOF, PROOF_SECONDS = "mail address", 3 * 86_400
+SEEN_SECONDS, SEEN_MOST = 600, 10_000
 
 
 class SealedSecrets(DefaultMFAAdapter):  # type: ignore[misc]
@@ -61,13 +68,43 @@ def change_password(user: User, old: str, new: str) -> None:
 
 
 def set_email(user: User, password: str, email: str) -> None:
+    """Have a mail address proved: it counts once somebody opens what is sent there."""
     confirm(user, password)
     try:
         validate_email(email.strip())
     except ValidationError:
         raise Invalid("This is no mail address.", "Write it as name@host.example.", "email") from None
-    user.email = email.strip()
-    user.save(update_fields=["email"])
+    if not settings.MAIL_READY:
+        raise Invalid(
+            "This installation sends no mail, so no address can be proved.", "Whoever runs it can set ZUGZWANG_MAIL.", "email"
+        )
+    ask_for_proof(user, email.strip())
+
+
+def ask_for_proof(user: User, email: str) -> None:
+    mark = signing.dumps([user.pk, user.email, email], salt=PROOF)
+    text = (
+        f"{user.get_username()} says that this is their mail address. If that is you, open this within three days:\n"
+        f"{settings.ADDRESS.rstrip('/')}/proof/{mark}\n\nIf it is not, do nothing.\n"
+    )
+    send_mail("Is this your address?", text, settings.DEFAULT_FROM_EMAIL, [email], fail_silently=True)
+
+
+def prove_email(token: str) -> str:
+    """Take a mail address that was proved; once, for it depends on the one before."""
+    gone = NotFound("This address does not work any more.", "Ask for a new one in your account.")
+    try:
+        number, before, email = signing.loads(token, salt=PROOF, max_age=PROOF_SECONDS)
+    except signing.BadSignature:
+        raise gone from None
+    with transaction.atomic():
+        user = User.objects.filter(pk=number, email=before, is_active=True).first()
+        if user is None or before == email:
+            raise gone
+        user.email = email
+        user.save(update_fields=["email"])
+        note(user, None, "mail address", email)
+    return str(email)
 
 
 def preferences_of(user: User | AnonymousUser) -> Preferences:
@@ -182,6 +219,21 @@ def end_second_factor(user: User, password: str) -> None:
 def note_session(request: HttpRequest) -> None:
     """Put who just signed in on the list of their sessions."""
     UserSession.objects.create_from_request(request)
+
+
+_seen_at: dict[str, float] = {}
+
+
+def seen(request: HttpRequest) -> None:
+    """Note that a session was used: once in ten minutes, and only where the disk takes it."""
+    key, now = request.session.session_key, time.monotonic()
+    if key is None or now - _seen_at.get(key, -SEEN_SECONDS) < SEEN_SECONDS:
+        return
+    if len(_seen_at) > SEEN_MOST:
+        _seen_at.clear()
+    _seen_at[key] = now
+    with suppress(DatabaseError), transaction.atomic():
+        UserSession.objects.filter(session_key=key).update(last_seen_at=timezone.now())
 
 
 def sessions(user: User, own_key: str | None) -> list[dict[str, Any]]:

@@ -7,11 +7,13 @@ from datetime import timedelta
 from django.conf import settings
 from django.contrib.auth.models import User
 from django.contrib.auth.password_validation import validate_password
+from django.core import signing
 from django.core.exceptions import ValidationError
 from django.core.mail import send_mail
 from django.core.validators import validate_email
 from django.db import IntegrityError, transaction
 from django.utils import timezone
+from django.utils.crypto import constant_time_compare
 
 from zugzwang.access import RANKS, Actor
 from zugzwang.data.audit import note
@@ -19,6 +21,7 @@ from zugzwang.data.models import Connection, Invitation, Membership, ReportTempl
 from zugzwang.data.sealing import opened, sealed
 from zugzwang.data.secrets import digest_of, new_secret
 from zugzwang.errors import Invalid, NotFound
+from zugzwang.people import accounts
 
 INVITED_DAYS, INVITATIONS_MAX, DELETED_DAYS = 14, 100, 30
 Role = Membership.Role
@@ -118,7 +121,8 @@ def invite(actor: Actor, slug: str, email: str, role: str) -> Invitation:
         who = actor.name if actor.user else "The operator"
         text = (
             f"{who} invites you to look after {site.name} ({site.address}) as {role}.\n\n"
-            f"Open this address by {made.ends_on:%-d %B %Y}:\n{settings.ADDRESS.rstrip('/')}{path_of(made)}\n"
+            f"Open this address by {made.ends_on:%-d %B %Y}:\n"
+            f"{settings.ADDRESS.rstrip('/')}{path_of(made)}?proved={proof_of(made)}\n"
         )
         send_mail(f"An invitation to {site.name}", text, settings.DEFAULT_FROM_EMAIL, [email], fail_silently=True)
     return made
@@ -161,10 +165,17 @@ def take(token: str, user: User) -> Site:
     return invitation.site
 
 
-def take_as_new(token: str, username: str, password: str) -> User:
-    """Make an account for who was invited, and a member of it."""
+def proof_of(invitation: Invitation) -> str:
+    """What stands in the mail alone: who has it reads what is sent to that address."""
+    return signing.Signer(salt=accounts.PROOF).signature(f"{invitation.digest} {invitation.email}")
+
+
+def take_as_new(token: str, username: str, password: str, proof: str = "") -> User:
+    """Make an account for who was invited, and a member of it. The mail address counts where the mail's own link was opened;
+    who was handed the invitation otherwise is sent a mail that asks."""
     invitation = find_invitation(token)
-    user = User(username=username.strip(), email=invitation.email)
+    proved = constant_time_compare(proof, proof_of(invitation))
+    user = User(username=username.strip(), email=invitation.email if proved else "")
     try:
         user.clean_fields(exclude=["password"])
         validate_password(password, user)
@@ -177,6 +188,8 @@ def take_as_new(token: str, username: str, password: str) -> User:
             take(token, user)
     except IntegrityError:
         raise Invalid("This user name is taken.", "Choose another one, or sign in if it is yours.", "username") from None
+    if not proved and settings.MAIL_READY:
+        accounts.ask_for_proof(user, invitation.email)
     return user
 
 

@@ -33,6 +33,7 @@ from zugzwang.core.facts.grains import GRAINS
 from zugzwang.data import models as store
 from zugzwang.data.audit import note
 from zugzwang.data.blocks import UNDATED, renumbered, sound
+from zugzwang.data.database_copy import one_moment
 from zugzwang.data.dataset import month_of, table_of
 from zugzwang.data.dictionary import ids_for, read_texts
 from zugzwang.data.models import Block, Draft, DraftVersion, LoadPart, Page, Query, ReportTemplate, Site, next_version
@@ -104,10 +105,9 @@ def write_archive(actor: Actor, slug: str, out: Path) -> None:
     site = actor.site_to_own(slug)
     making = out.with_name(f".{out.name}.making")
     try:
-        # In one transaction, so that all of it is of one moment.
-        with transaction.atomic(), zipfile.ZipFile(making, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
+        with one_moment(), zipfile.ZipFile(making, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
             _write(site, archive)
-            note(actor.user, site, "archive out", site.name)
+        note(actor.user, site, "archive out", site.name)
         making.replace(out)
     finally:
         making.unlink(missing_ok=True)

@@ -29,9 +29,32 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Set Email */
+        /**
+         * Set Email
+         * @description Send a mail there; the address counts once it was opened.
+         */
         put: operations["zugzwang_api_people_set_email"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/email/proofs/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Prove Email
+         * @description Take a mail address, for whoever was sent this token there.
+         */
+        post: operations["zugzwang_api_people_prove_email"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3377,6 +3400,8 @@ export interface components {
             administrator: boolean;
             /** Email */
             email: string;
+            /** Mail */
+            mail: boolean;
             /** Name */
             name: string;
             /** Second Factor */
@@ -4764,6 +4789,11 @@ export interface components {
             /** Password */
             password: string;
         };
+        /** EmailProved */
+        EmailProved: {
+            /** Email */
+            email: string;
+        };
         /**
          * EntryShown
          * @description A row of a page's account; the levers are null for branded rows and those below the floor.
@@ -5555,6 +5585,11 @@ export interface components {
              * @default
              */
             password: string;
+            /**
+             * Proof
+             * @default
+             */
+            proof: string;
             /**
              * Username
              * @default
@@ -11034,6 +11069,109 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_people_prove_email: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EmailProved"];
+                };
             };
             /** @description Bad Request */
             400: {

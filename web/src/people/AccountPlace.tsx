@@ -80,11 +80,15 @@ function Mail({ account }: { account: Account }) {
     event.preventDefault();
     const form = event.currentTarget;
     const body = { email: text(form, "email"), password: text(form, "password") };
-    await act(() => done(api.PUT("/api/account/email", { body })), "The address is kept.");
+    await act(
+      () => done(api.PUT("/api/account/email", { body })),
+      `A mail is on its way to ${body.email}: the address counts once you have opened its link.`,
+    );
   }
   return (
     <Part title="Mail address">
-      <form onSubmit={set} className="space-y-2">
+      {!account.mail && <p className="text-faint">This installation sends no mail, so no address can be given.</p>}
+      <form onSubmit={set} className="space-y-2" hidden={!account.mail}>
         <Field
           label="where a new password is sent"
           name="email"
@@ -94,7 +98,7 @@ function Mail({ account }: { account: Account }) {
           required
         />
         <Field label="your password" name="password" type="password" autoComplete="current-password" required />
-        <Button type="submit">Keep it</Button>
+        <Button type="submit">Have it proved</Button>
       </form>
     </Part>
   );
@@ -273,7 +277,8 @@ function Sessions({ account }: { account: Account }) {
         {account.sessions.map((one) => (
           <li key={one.id} className="flex flex-wrap items-baseline gap-x-3 border-rule border-t py-1 first:border-t-0">
             <span className="min-w-0 flex-1">
-              {one.own ? "this one" : `from ${one.address}`}, since {moment(one.begun_at)}
+              {one.own ? "this one" : `from ${one.address}, last used ${moment(one.seen_at)}`}, since{" "}
+              {moment(one.begun_at)}
               <span className="block truncate text-faint text-xs" title={one.agent}>
                 {one.agent}
               </span>

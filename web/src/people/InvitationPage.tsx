@@ -1,6 +1,6 @@
 // Joining a site by the address of an invitation: as the one who is signed in, or with a new account.
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link, useNavigate, useParams } from "@tanstack/react-router";
+import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { ask, sessionQuery } from "../api/ask";
 import { api, given, ProblemError } from "../api/client";
@@ -10,6 +10,7 @@ import { Alone } from "./Alone";
 
 export function InvitationPage() {
   const { token = "" } = useParams({ strict: false });
+  const { proved = "" } = useSearch({ strict: false });
   const params = { path: { token } };
   const session = useQuery(sessionQuery);
   const found = ask.useQuery("get", "/api/invitations/{token}", { params }, { retry: false });
@@ -33,7 +34,11 @@ export function InvitationPage() {
 
   async function take(event: FormEvent<HTMLFormElement>) {
     const form = new FormData(event.currentTarget);
-    const body = { username: String(form.get("username") ?? ""), password: String(form.get("password") ?? "") };
+    const body = {
+      username: String(form.get("username") ?? ""),
+      password: String(form.get("password") ?? ""),
+      proof: proved,
+    };
     try {
       const { slug } = given(await api.POST("/api/invitations/{token}", { params, body }));
       queryClient.clear();

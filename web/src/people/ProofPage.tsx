@@ -1,0 +1,37 @@
+// A mail address is proved: whoever was sent this page's address there says that it is theirs.
+import { Link, useParams } from "@tanstack/react-router";
+import { useState } from "react";
+import { api, given, ProblemError } from "../api/client";
+import { MainButton } from "../shared/parts";
+import { Alone } from "./Alone";
+
+export function ProofPage() {
+  const { token = "" } = useParams({ strict: false });
+  const [said, setSaid] = useState("");
+  async function prove() {
+    try {
+      const { email } = given(await api.POST("/api/account/email/proofs/{token}", { params: { path: { token } } }));
+      setSaid(`${email} is your mail address from now on: a new password can be sent there.`);
+    } catch (error) {
+      if (!(error instanceof ProblemError)) throw error;
+      setSaid(`${error.problem.detail} ${error.problem.remedy}`);
+    }
+  }
+  return (
+    <Alone title="Your mail address" submit={prove}>
+      {said ? (
+        <p role="status">{said}</p>
+      ) : (
+        <>
+          <p>Somebody gave this mail address as theirs. If it was you, say so here.</p>
+          <MainButton type="submit" className="w-full">
+            It is mine
+          </MainButton>
+        </>
+      )}
+      <Link to="/" className="underline">
+        To your sites
+      </Link>
+    </Alone>
+  );
+}
