@@ -12,6 +12,7 @@ from pathlib import Path
 import polars as pl
 import pytest
 
+from demo.guides import GUIDES
 from demo.scenario import (
     BOXED,
     BRAND_PATTERNS,
@@ -128,6 +129,7 @@ def test_the_site_has_what_the_readme_says(folder: Path) -> None:
         replies = {(reply["host"], reply["target"]): reply for reply in map(json.loads, file)}
     pages = {target: reply for (host, target), reply in replies.items() if host == HOST}
     assert not [target for target in DEAD_LINKS if target in pages]
+    assert all(200 <= len(text.split()) <= 600 for _, _, text in GUIDES.values())
     assert any(f'href="{target}"' in reply["body"] for target in DEAD_LINKS for reply in pages.values())
     assert not [target for target, reply in pages.items() if f'href="{NO_LINK_LEADS_HERE}"' in reply["body"]]
     assert NO_LINK_LEADS_HERE in pages["/sitemap.xml"]["body"]

@@ -112,7 +112,8 @@ def unrepeated(reading: Reading, choices: Choices) -> pl.DataFrame:
     if reading.source != "search" or choices.repeats == "each" or good.is_empty():
         return good
     fields = [name for name in good.columns if name != ROW]
-    if good.select(fields).n_unique() == good.height:
+    # Rows whose hashes all differ all differ; comparing the rows themselves is slow, and needed only where two hashes meet.
+    if good.select(fields).hash_rows().n_unique() == good.height:
         return good
     rows = good.filter(good.select(fields).is_duplicated())[ROW]
     first_of = _first_like_it(reading, rows)
