@@ -125,7 +125,7 @@ def test_half_of_forty_clicks_a_week_is_noticed() -> None:
 def test_the_numbers_beside_a_break_are_those_of_the_weeks() -> None:
     rng = np.random.default_rng(6)
     counts = rng.poisson(np.where(np.arange(70) < 30, 120.0, 40.0))
-    (one,) = find_breaks(counts.astype(np.float64), np.zeros(70))
+    ((one,),) = find_breaks(counts.astype(np.float64).reshape(1, -1), np.zeros(70))
     assert (one.week, one.before, one.after) == (30, np.median(counts[24:30]), np.median(counts[30:36]))
 
 

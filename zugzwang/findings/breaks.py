@@ -5,7 +5,6 @@ from dataclasses import replace
 from datetime import date, timedelta
 from typing import Any
 
-import numpy as np
 import polars as pl
 
 from zugzwang.core.clicks.evidence import GRADES
@@ -17,6 +16,7 @@ from zugzwang.core.time.breaks import (
     WEEKS_NEEDED,
     Level,
     breaks,
+    by_weeks,
     grade,
     half_lost_noticed,
     nearest_event,
@@ -167,12 +167,8 @@ def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) 
 
 def _out(view: View, by_week: pl.DataFrame, weeks: list[date]) -> list[tuple[int, date, date | None]]:
     """The pages that were out of the results, since when and until when, the latest first."""
-    column = dict(zip(weeks, range(len(weeks)), strict=True))
-    shown: dict[int, np.ndarray[Any, np.dtype[np.int64]]] = {}
-    for name, week, count in by_week.select("name", "week", "impressions").iter_rows():
-        if week in column:
-            shown.setdefault(name, np.zeros(len(weeks), dtype=np.int64))[column[week]] += count
-    spells = [(page, *spell) for page, series in shown.items() for spell in spells_out(series, weeks)]
+    names, shown = by_weeks(by_week.select("name", "week", count="impressions"), weeks)
+    spells = [(page, *spell) for page, series in zip(names, shown, strict=True) for spell in spells_out(series, weeks)]
     return sorted(spells, key=lambda one: (one[1], one[0]), reverse=True)
 
 

@@ -22,7 +22,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from itertools import pairwise
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 import polars as pl
@@ -79,24 +79,35 @@ def memory(counts: Floats, shared: Floats) -> float:
     return float(np.clip(1 + 2 * np.median(correlation), 0.0, MEMORY_MOST))
 
 
-def noise(series: Floats) -> float:
-    """The standard deviation of a series' weekly differences, told by their median so that changes of level do not count."""
+def noise(series: Floats) -> Floats:
+    """The standard deviation of the weekly differences of series (… × weeks), one each; told by their median, so that changes
+    of level do not count."""
     steps = np.diff(series)
-    deviation = float(np.median(np.abs(steps - np.median(steps))))
-    return max(NORMAL_MAD * deviation, SMALLEST_NOISE)
+    deviation = np.median(np.abs(steps - np.median(steps, axis=-1, keepdims=True)), axis=-1)
+    return np.maximum(NORMAL_MAD * deviation, SMALLEST_NOISE)
 
 
-def find_breaks(counts: Floats, shared: Floats, rho: float = 0.0) -> list[Break]:
-    """The breaks of one series of weekly counts, in order; `shared`: see shared_movement; `rho`: see memory."""
-    weeks = counts.size
+def find_breaks(counts: Floats, shared: Floats, rho: float = 0.0) -> list[list[Break]]:
+    """The breaks of series of weekly counts (series × weeks), of each in order; `shared`: see shared_movement; `rho`: see
+    memory."""
+    weeks = counts.shape[1]
     if weeks < WEEKS_NEEDED:
-        return []
+        return [[] for _ in counts]
     own = np.log(counts + 0.5) - shared
-    scaled = own / (noise(own) * np.sqrt(1 + rho) / (1 - rho))
-    penalty = PENALTY * np.log(weeks)
+    scaled = own / (noise(own)[:, np.newaxis] * np.sqrt(1 + rho) / (1 - rho))
+    level = ((scaled - scaled.mean(axis=1, keepdims=True)) ** 2).sum(axis=1)
+    # Where all that levels leave to explain is less than one change costs, there is none.
+    may = level > PENALTY * np.log(weeks)
+    seasonal = _seasonal(scaled)
+    rows = zip(may, counts, scaled, seasonal, strict=True)
+    return [_breaks_in(one, own_scale, season, shared) if looked_at else [] for looked_at, one, own_scale, season in rows]
+
+
+def _breaks_in(counts: Floats, scaled: Floats, seasonal: float, shared: Floats) -> list[Break]:
+    penalty = PENALTY * np.log(counts.size)
     ends = ruptures.KernelCPD(kernel="linear", min_size=SPELL_WEEKS).fit(scaled.reshape(-1, 1)).predict(pen=penalty)
     bounds = [0, *ends]
-    if _seasonal(scaled) <= sum(_cost(scaled[start:end]) for start, end in pairwise(bounds)):
+    if len(ends) == 1 or seasonal <= sum(_cost(scaled[start:end]) for start, end in pairwise(bounds)):
         return []
     found = []
     for start, at, end in zip(bounds, bounds[1:-1], bounds[2:], strict=False):
@@ -129,13 +140,13 @@ def _bent(series: Floats) -> float:
     return float(np.sum((series - np.polyval(np.polyfit(at, series, 3), at)) ** 2)) if series.size > 6 else np.inf
 
 
-def _seasonal(series: Floats) -> float:
-    """The cost of a slope with a yearly wave over all weeks: a season of the series' own."""
-    at = np.arange(series.size)
+def _seasonal(series: Floats) -> Floats:
+    """The cost of a slope with a yearly wave over all weeks of each series: a season of its own."""
+    at = np.arange(series.shape[1])
     year = 2 * np.pi * at / YEAR_WEEKS
-    shape = np.column_stack([np.ones(series.size), at, np.cos(year), np.sin(year)])
-    fitted = shape @ np.linalg.lstsq(shape, series, rcond=None)[0]
-    return float(np.sum((series - fitted) ** 2))
+    shape = np.column_stack([np.ones(at.size), at, np.cos(year), np.sin(year)])
+    fitted = shape @ np.linalg.lstsq(shape, series.T, rcond=None)[0]
+    return np.asarray(np.sum((series.T - fitted) ** 2, axis=0))
 
 
 def _as_a_year_ago(unseasoned: Floats, at: int) -> bool:
@@ -172,12 +183,12 @@ class Series:
 def read_series(weekly: pl.DataFrame, weeks: Sequence[object], pages: pl.DataFrame | None = None) -> Series:
     """`weekly`: name (page, section …), week, count; weeks that a series lacks count 0. `weeks`: all of them, in order.
     `pages`: those that tell what is shared, where the series are not pages themselves: a section stands beside the rest."""
-    names, counts = _matrix(weekly, weeks)
+    names, counts = by_weeks(weekly, weeks)
     kinds = weekly.select("name", "week").schema
     if len(names) == 0 or counts.shape[1] < WEEKS_NEEDED:
         return Series(names, weeks, kinds, counts, np.zeros(counts.shape[1]), 0.0)
     # Pages with next to no clicks move by chance alone and would hide what the others share.
-    telling = counts if pages is None else _matrix(pages, weeks)[1]
+    telling = counts if pages is None else by_weeks(pages, weeks)[1]
     return Series(names, weeks, kinds, counts, *_of_the_steady(telling[telling.mean(axis=1) >= 1.0]))
 
 
@@ -186,8 +197,8 @@ def breaks(series: Series) -> pl.DataFrame:
     falls in clicks first."""
     rows = [
         (name, series.weeks[one.week], one.size, one.before, one.after, one.strength)
-        for name, counts in zip(series.names, series.counts, strict=True)
-        for one in find_breaks(counts, series.shared, series.rho)
+        for name, found in zip(series.names, find_breaks(series.counts, series.shared, series.rho), strict=True)
+        for one in found
     ]
     schema = pl.Schema({**series.kinds, **dict.fromkeys(("size", "before", "after", "strength"), pl.Float64())})
     return pl.DataFrame(rows, schema=schema, orient="row").sort(pl.col("after") - pl.col("before"), "name", "week")
@@ -202,7 +213,7 @@ def half_lost_noticed(series: Series) -> float:
     lasted = min(SEASON_WEEKS, weeks // 2)
     pull = np.log(2) ** 2 * (weeks - lasted) * lasted / weeks  # the cost that a step of ln 2 takes away, before it is scaled
     memory_adds = (1 + series.rho) / (1 - series.rho) ** 2
-    scale = np.array([noise(np.log(counts + 0.5) - series.shared) ** 2 for counts in series.counts]) * memory_adds
+    scale = noise(np.log(series.counts + 0.5) - series.shared) ** 2 * memory_adds
     enough = np.median(series.counts, axis=1) / 2 * lasted >= ENOUGH_CLICKS
     return float(np.mean((pull / scale >= PENALTY * np.log(weeks)) & enough))
 
@@ -216,21 +227,21 @@ def _of_the_steady(counts: Floats) -> tuple[Floats, float]:
         counts = counts[np.argsort(counts.sum(axis=1))[np.linspace(0, len(counts) - 1, LOOKED_AT_PAGES).astype(np.intp)]]
     shared = shared_movement(counts)
     rho = memory(counts, shared)
-    steady = np.array([not find_breaks(series, shared, rho) for series in counts])
+    steady = np.array([not found for found in find_breaks(counts, shared, rho)])
     if steady.sum() >= max(STEADY_PAGES, STEADY_SHARE * len(counts)):
         shared = shared_movement(counts[steady])
         rho = memory(counts[steady], shared)
     return shared, rho
 
 
-def _matrix(weekly: pl.DataFrame, weeks: Sequence[object]) -> tuple[list[object], Floats]:
-    names = weekly["name"].unique(maintain_order=True).sort()
-    row = dict(zip(names.to_list(), range(names.len()), strict=True))
-    column = dict(zip(weeks, range(len(weeks)), strict=True))
+def by_weeks(weekly: pl.DataFrame, weeks: Sequence[object]) -> tuple[list[Any], Floats]:
+    """Counts (name, week, count) as names, sorted, and names × weeks; 0 where a week lacks."""
+    names = weekly["name"].unique().sort()
+    rows = names.to_frame().with_row_index("row")
+    columns = pl.DataFrame({"week": pl.Series(weeks, dtype=weekly.schema["week"])}).with_row_index("column")
+    placed = weekly.join(rows, on="name").join(columns, on="week")
     counts = np.zeros((names.len(), len(weeks)))
-    for name, week, count in weekly.select("name", "week", "count").iter_rows():
-        if week in column:
-            counts[row[name], column[week]] += count
+    np.add.at(counts, (placed["row"].to_numpy(), placed["column"].to_numpy()), placed["count"].to_numpy())
     return names.to_list(), counts
 
 

@@ -23,7 +23,7 @@ import numpy as np
 import polars as pl
 from scipy import stats
 
-from zugzwang.core.clicks.evidence import Counts
+from zugzwang.core.clicks.evidence import Floats
 from zugzwang.core.time.breaks import EVENT_DAYS
 
 CLIFF_PAGES = 3
@@ -83,7 +83,7 @@ def cliffs(breaks: pl.DataFrame, events: Sequence[Event], weeks: Sequence[date])
     return sorted(told, key=lambda cliff: (-len(cliff.rows), cliff.week))
 
 
-def spells_out(shown: Counts, weeks: Sequence[date]) -> list[tuple[date, date | None]]:
+def spells_out(shown: Floats, weeks: Sequence[date]) -> list[tuple[date, date | None]]:
     """When a page was out of the results: the first week of each spell, and the week in which it came back (None: it has not).
 
     `shown`: impressions of each week. A spell before the page was ever shown is none.
