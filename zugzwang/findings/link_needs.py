@@ -52,6 +52,8 @@ def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
 
 def _with_topic(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """The pages that are shown for anything, each with the topic that it is shown for most."""
+    if rows.is_empty():  # topics take seconds on a large site
+        return rows.with_columns(topic=pl.lit(None, dtype=pl.String))
     shown = view.held.rows.filter(pl.col("page") > 0).join(topics_of(view.snapshot).queries, on="query")
     by_topic = shown.group_by("page", "topic").agg(pl.col("impressions").sum()).sort("impressions", "topic", descending=True)
     most = by_topic.unique("page", keep="first", maintain_order=True).select("page", "topic")
