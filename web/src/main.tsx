@@ -42,7 +42,7 @@ if (root) {
     <StrictMode>
       <QueryClientProvider client={queryClient}>
         <RouterProvider router={router} />
-        <Toaster position="bottom-right" duration={5000} />
+        <Toaster position="bottom-right" duration={5000} style={{ fontFamily: "inherit" }} />
       </QueryClientProvider>
     </StrictMode>,
   );

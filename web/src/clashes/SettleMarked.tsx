@@ -7,7 +7,7 @@ import { MarkedBar } from "../moves/DecideMarked";
 import { HowAndWho } from "../moves/MakeMove";
 import { useDeciding } from "../moves/useDeciding";
 import { useTakeBack } from "../moves/useTakeBack";
-import { count } from "../shared/format";
+import { many } from "../shared/format";
 import { Dialog, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import type { Asked } from "../state/view";
@@ -19,7 +19,7 @@ export function SettleMarked({ site, marked, asked }: Props) {
   const act = useAct();
   const takeBack = useTakeBack(site.slug);
   const queries = [...marked.keys].map(Number);
-  const clashes = `${count(queries.length)} ${queries.length === 1 ? "clash" : "clashes"}`;
+  const clashes = many(queries.length, "clash", "clashes");
   const clear = () => marked.set(new Set());
   const { buttons, dialog } = useDeciding({
     site,

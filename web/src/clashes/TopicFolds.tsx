@@ -7,7 +7,7 @@ import type { Schemas } from "../api/client";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { ListSays } from "../listing/ListPlace";
 import { FigureTable } from "../shared/FigureTable";
-import { apart, count, day, path } from "../shared/format";
+import { apart, count, day, many, path } from "../shared/format";
 import { Method } from "../shared/Method";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
@@ -148,11 +148,12 @@ function SettleGroup({ site, group, asked }: { site: Schemas["SiteShown"]; group
   const still = group.clashes.filter((one) => one.decided === null);
   const decided = group.clashes.length - group.still_open;
   if (group.clashes.length === 0) return <p className="text-faint text-xs">No query of theirs is fought over.</p>;
-  const many = `${count(group.clashes.length)} ${group.clashes.length === 1 ? "query" : "queries"}`;
+  const queries = many(group.clashes.length, "query", "queries");
   return (
     <p className="flex flex-wrap items-baseline gap-x-3">
       <span>
-        They fight over {many}: <span className="text-faint">{group.clashes.map((one) => one.query).join(", ")}.</span>
+        They fight over {queries}:{" "}
+        <span className="text-faint">{group.clashes.map((one) => one.query).join(", ")}.</span>
       </span>
       {decided > 0 && <span>{count(decided)} decided.</span>}
       {site.may_change && still.length > 0 && (

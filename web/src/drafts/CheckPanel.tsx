@@ -1,7 +1,7 @@
 // What the text says and lacks beside the pages above, and what reads badly; a click leads to the stretch that is meant.
 import type { Schemas } from "../api/client";
 import { FigureTable } from "../shared/FigureTable";
-import { count, place, share } from "../shared/format";
+import { count, many, place, share } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Button, Notice } from "../shared/parts";
 import { problemWords } from "../wording/problems";
@@ -93,13 +93,7 @@ type FaultsProps = { faults: Schemas["FaultShown"][]; show: (quote: string) => v
 
 function Faults({ faults, show }: FaultsProps) {
   return (
-    <Part
-      title={
-        faults.length
-          ? `Look at ${count(faults.length)} ${faults.length === 1 ? "place" : "places"}`
-          : "Nothing reads badly"
-      }
-    >
+    <Part title={faults.length ? `Look at ${many(faults.length, "place")}` : "Nothing reads badly"}>
       <ul className="space-y-1">
         {faults.map((one, at) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: two places may be alike

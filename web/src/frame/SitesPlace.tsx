@@ -5,8 +5,8 @@ import { useEffect, useState } from "react";
 import { toast } from "sonner";
 import { ask } from "../api/ask";
 import { api, given } from "../api/client";
-import { plural } from "../intake/names";
-import { count, day, moment, NONE, share } from "../shared/format";
+
+import { count, day, many, moment, NONE, share } from "../shared/format";
 import { Button, Dialog, Failed, Notice } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { Board } from "./Board";
@@ -94,14 +94,12 @@ export function SitesPlace() {
                 <td className="whitespace-nowrap py-2 pr-5">
                   {one.last_day ? day(one.last_day) : one.ready ? "no data yet" : NONE}
                   {one.missing_days > 0 && (
-                    <span className="block text-rust text-xs">
-                      {count(one.missing_days)} {plural(one.missing_days, "day")} missing
-                    </span>
+                    <span className="block text-rust text-xs">{many(one.missing_days, "day")} missing</span>
                   )}
                 </td>
                 <td className="whitespace-nowrap py-2 pr-5 text-faint">
                   {one.connections
-                    ? `${count(one.connections)} ${plural(one.connections, "service")}, ${one.asked_at ? moment(one.asked_at) : "never asked"}`
+                    ? `${many(one.connections, "service")}, ${one.asked_at ? moment(one.asked_at) : "never asked"}`
                     : "none connected"}
                 </td>
                 <td className="py-2 text-ochre text-xs">
@@ -142,7 +140,7 @@ function DeletedSites() {
       <ul>
         {found.data.map((one) => (
           <li key={one.slug} className="flex items-baseline gap-x-4 py-1">
-            {one.name}, gone for good in {count(one.days_left)} {plural(one.days_left, "day")}
+            {one.name}, gone for good in {many(one.days_left, "day")}
             <Button plain className="min-h-6" onClick={() => back(one.slug)}>
               Put it back
             </Button>

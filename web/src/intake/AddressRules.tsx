@@ -1,7 +1,7 @@
 import { FigureTable } from "../shared/FigureTable";
-import { count, path, share } from "../shared/format";
-import { Button } from "../shared/parts";
-import { plural } from "./names";
+import { count, many, path, plural, share } from "../shared/format";
+import { Button, Choice } from "../shared/parts";
+
 import { exactly, Lines, type RulePart, RuleRow } from "./RuleParts";
 
 const SLASHES: [RulePart["rules"]["slash"], string][] = [
@@ -35,20 +35,17 @@ export function AddressRules({ rules, effect, change }: RulePart) {
             value={rules.former_hosts}
             change={(former_hosts) => change({ former_hosts })}
           />
-          <label className="block">
-            <span className="mb-0.5 block text-faint">A slash at the end</span>
-            <select
-              value={rules.slash}
-              onChange={(event) => change({ slash: event.target.value as RulePart["rules"]["slash"] })}
-              className="w-full border border-strong-rule bg-sheet px-1 py-1"
-            >
-              {SLASHES.map(([value, says]) => (
-                <option key={value} value={value}>
-                  {says}
-                </option>
-              ))}
-            </select>
-          </label>
+          <Choice
+            label="A slash at the end"
+            value={rules.slash}
+            onChange={(event) => change({ slash: event.target.value as RulePart["rules"]["slash"] })}
+          >
+            {SLASHES.map(([value, says]) => (
+              <option key={value} value={value}>
+                {says}
+              </option>
+            ))}
+          </Choice>
           <Lines
             label="Addresses that are never folded: patterns"
             value={rules.apart}
@@ -148,8 +145,7 @@ export function LeftOutRules({ rules, effect, change }: RulePart) {
           </p>
           {hosts.map((one) => (
             <p key={one.host} className="mt-1">
-              {one.host}: {count(one.pages)} {plural(one.pages, "page")}, {count(one.clicks)}{" "}
-              {plural(one.clicks, "click")}.{" "}
+              {one.host}: {many(one.pages, "page")}, {count(one.clicks)} {plural(one.clicks, "click")}.{" "}
               {!rules.left_out.includes(`//${(one.host ?? "").replaceAll(".", "\\.")}/`) && (
                 <Button
                   plain

@@ -4,12 +4,12 @@ import { useEffect } from "react";
 import { toast } from "sonner";
 import { api, given, type ProblemError, type Schemas } from "../api/client";
 import { download } from "../shared/export";
-import { count, timeOfDay } from "../shared/format";
+import { count, plural, timeOfDay } from "../shared/format";
 import { Button, Failed } from "../shared/parts";
 import { useJob } from "./hooks";
 
 import { answered, LoadWords, type Outcome, Problems } from "./LoadWords";
-import { plural, SOURCES } from "./names";
+import { SOURCES } from "./names";
 
 /** A piece of work in the background: how far it is, then what it did or why it was refused. */
 export function JobReport({ slug, id, mayChange }: { slug: string; id: number; mayChange: boolean }) {

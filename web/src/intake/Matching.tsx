@@ -1,9 +1,9 @@
 import { type ReactNode, useState } from "react";
 import { toast } from "sonner";
 import { api, given, type ProblemError, type Schemas } from "../api/client";
-import { count, day } from "../shared/format";
+import { day, many } from "../shared/format";
 import { Button, MainButton } from "../shared/parts";
-import { fieldWord, plural, type Source } from "./names";
+import { fieldWord, type Source } from "./names";
 import { TableMatching } from "./TableMatching";
 
 type Table = Schemas["TableSeen"];
@@ -182,5 +182,5 @@ function missing(table: Table, chosen: Chosen): string[] {
 }
 
 export function rowsAbout(table: Table): string {
-  return `About ${count(table.rows_about)} ${plural(table.rows_about, "row")}.`;
+  return `About ${many(table.rows_about, "row")}.`;
 }

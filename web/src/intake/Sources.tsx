@@ -1,7 +1,7 @@
 // The ledger of sources: what is held of each, its days on one time axis, when it came, and what looks unsound.
 import { useState } from "react";
 import { api, type Schemas } from "../api/client";
-import { count, day, moment, share } from "../shared/format";
+import { count, day, many, moment, share } from "../shared/format";
 import { Button } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { FetchAbove } from "../wording/FetchAbove";
@@ -9,7 +9,7 @@ import { ConnectionDialog } from "./ConnectionDialog";
 import { DayStrip, Months, type Span } from "./DayStrip";
 import { EventsDialog } from "./EventsDialog";
 import { useConnections } from "./hooks";
-import { plural, SOURCES, type Source } from "./names";
+import { SOURCES, type Source } from "./names";
 
 type Props = { slug: string; sources: Schemas["SourceHeld"][]; mayChange: boolean; showJob: (id: number) => void };
 
@@ -153,9 +153,7 @@ function Unsound({ told }: { told: Schemas["Unsound"] }) {
             </li>
           ))}
           {told.count > told.examples.length && (
-            <li className="text-faint">
-              and {count(told.count - told.examples.length)} {plural(told.count - told.examples.length, "other")}
-            </li>
+            <li className="text-faint">and {many(told.count - told.examples.length, "other")}</li>
           )}
         </ul>
       )}

@@ -33,5 +33,3 @@ const FIELD_WORDS: Record<string, string> = {
   last_day: "last day",
 };
 export const fieldWord = (name: string) => FIELD_WORDS[name] ?? name;
-
-export const plural = (number: number, one: string, more = `${one}s`) => (number === 1 ? one : more);

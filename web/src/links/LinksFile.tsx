@@ -4,7 +4,7 @@ import { type Answer, linksQuery } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { Deciding } from "../moves/Deciding";
 import { FigureTable } from "../shared/FigureTable";
-import { count, path, share } from "../shared/format";
+import { count, many, path, share } from "../shared/format";
 import { PageLink } from "../shared/PageLink";
 import { Part } from "../shared/Part";
 import { Failed, Notice } from "../shared/parts";
@@ -78,7 +78,6 @@ export function LinksFile({ site, asked, row, squares, pick }: Props) {
 }
 
 function linksWords(row: Schemas["LinkNeedsRow"]): string {
-  const many = (number: number, one: string) => (number === 1 ? `1 ${one}` : `${count(number)} ${one}s`);
   const inside = row.links_in
     ? `${many(row.links_in, "page")} of the site ${row.links_in === 1 ? "links" : "link"} to it, ${count(row.links_in_body)} in the body`
     : "No page of the site links to it";

@@ -1,8 +1,8 @@
 // The reports that were made: what each is of, who has it, whether it was opened.
 import { useRef } from "react";
-import { plural } from "../intake/names";
+
 import { FigureTable } from "../shared/FigureTable";
-import { count, day, moment } from "../shared/format";
+import { count, day, many, moment } from "../shared/format";
 import { useKeys } from "../shared/keys";
 import { Button, Notice } from "../shared/parts";
 import { SplitPane } from "../shared/SplitPane";
@@ -79,6 +79,6 @@ function sent(one: Report) {
   const went = one.sendings.filter((mail) => mail.state === "sent").length;
   if (failed) return <span className="text-rust">{`${failed} of ${one.sendings.length} failed`}</span>;
   return went === one.sendings.length
-    ? `to ${count(went)} ${plural(went, "person", "people")}`
+    ? `to ${many(went, "person", "people")}`
     : `${count(went)} of ${count(one.sendings.length)}`;
 }

@@ -2,7 +2,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, given, ProblemError, type Schemas } from "../api/client";
-import { count } from "../shared/format";
+import { many } from "../shared/format";
 import type { Given } from "./words";
 
 type Props = { site: Schemas["SiteShown"]; form: Given; id: number | undefined; logo: string };
@@ -43,7 +43,7 @@ export function Preview({ site, form, id, logo }: Props) {
             ? "Choose a part: a report needs one."
             : found.isFetching
               ? "Setting the pages…"
-              : `${count(pages.length)} ${pages.length === 1 ? "page" : "pages"}, with the data as they are now`}
+              : `${many(pages.length, "page")}, with the data as they are now`}
       </p>
       {!problem &&
         pages.map((one, at) => (

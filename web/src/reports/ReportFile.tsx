@@ -3,10 +3,10 @@ import { Link } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { toast } from "sonner";
 import { api, type Schemas } from "../api/client";
-import { plural } from "../intake/names";
+
 import { DateField } from "../shared/DateField";
 import { download } from "../shared/export";
-import { count, day, moment } from "../shared/format";
+import { day, many, moment } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Button, Dialog, Field, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
@@ -150,7 +150,7 @@ function Links({ site, report }: { site: Schemas["SiteShown"]; report: Report })
 
 function openings({ opened, opened_at }: Report["links"][number]): string {
   if (!opened || !opened_at) return "not opened yet";
-  return `opened ${count(opened)} ${plural(opened, "time")}, last ${moment(opened_at)}`;
+  return `opened ${many(opened, "time")}, last ${moment(opened_at)}`;
 }
 
 const MAIL = { waiting: "on its way", sent: "sent", failed: "not sent" };

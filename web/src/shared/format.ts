@@ -51,6 +51,9 @@ const short = (text: string) => (language ? text : text.replace("Sept", "Sep"));
 type Maybe = number | null | undefined;
 
 export const count = (value: Maybe) => (value == null ? NONE : whole(value));
+export const plural = (number: number, one: string, more = `${one}s`) => (number === 1 ? one : more);
+/** "1 page", "2 pages". */
+export const many = (number: number, one: string, more?: string) => `${count(number)} ${plural(number, one, more)}`;
 export const change = (value: Maybe) => (value == null ? NONE : signed(value));
 export const place = (value: Maybe) => (value == null ? NONE : tenth(value));
 export const day = (iso: string) => short(date().format(new Date(`${iso}T00:00:00Z`)));

@@ -46,7 +46,7 @@ export function Choice({ label, children, ...rest }: ComponentProps<"select"> & 
   return (
     <label className="block">
       <span className="mb-0.5 block text-faint">{label}</span>
-      <select className="w-full border border-strong-rule bg-sheet px-2 py-1" {...rest}>
+      <select className="w-full text-ellipsis border border-strong-rule bg-sheet px-2 py-1" {...rest}>
         {children}
       </select>
     </label>

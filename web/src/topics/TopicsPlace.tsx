@@ -8,7 +8,7 @@ import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import type { Marked } from "../listing/marked";
 import { DecideMarked, MarkedBar } from "../moves/DecideMarked";
 import { MarkWord } from "../moves/MarkWord";
-import { count, day, NONE, path } from "../shared/format";
+import { count, day, many, NONE, path } from "../shared/format";
 import { Button, Notice } from "../shared/parts";
 import { askedOf } from "../state/view";
 import { Months } from "./Months";
@@ -181,7 +181,7 @@ function QueryFile({ row }: { row: Row<"topic-queries"> | undefined }) {
 function SetApart({ site, marked, done }: { site: Schemas["SiteShown"]; marked: Marked; done: () => void }) {
   const edit = useTopics(site.slug);
   const queries = [...marked.keys].map(Number);
-  const words = `${count(queries.length)} ${queries.length === 1 ? "query" : "queries"}`;
+  const words = many(queries.length, "query", "queries");
   const clear = () => marked.set(new Set());
   async function apart() {
     if (await edit("apart", queries, `${words} are a topic of their own.`)) {

@@ -4,7 +4,7 @@ import { type FormEvent, useState } from "react";
 import { type Row, stripQuery } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { Deciding } from "../moves/Deciding";
-import { count, path, place, share } from "../shared/format";
+import { count, many, path, place, share } from "../shared/format";
 import { PageLink } from "../shared/PageLink";
 import { Part } from "../shared/Part";
 import { Button, Failed, Notice } from "../shared/parts";
@@ -87,8 +87,8 @@ export function UnsaidFile({ site, asked, row, phrase, won }: Props) {
       </Part>
       <Part title="As it stands">
         <p>
-          {count(told.words)} words, {count(told.headings.length)} headings, {count(told.lists)} lists,{" "}
-          {count(told.tables)} tables; {count(told.long_paragraphs)} paragraphs of more than 120 words.
+          {many(told.words, "word")}, {many(told.headings.length, "heading")}, {many(told.lists, "list")},{" "}
+          {many(told.tables, "table")}; {many(told.long_paragraphs, "paragraph")} of more than 120 words.
           {found?.said_above_median != null &&
             ` The pages above say it ${place(found.said_above_median)} times in 1,000 words (median), ours ${place(found.per_thousand)}.`}
           {told.first_said_at != null && ` First said at ${share(told.first_said_at)} of the text.`}
