@@ -46,6 +46,25 @@ def test_whoever_asks_while_it_is_computed_waits_for_that_one(kept: Cache) -> No
     assert len(calls) == 1
 
 
+def test_what_means_the_same_is_worked_out_once() -> None:
+    calls = []
+
+    class Of:
+        key = SITE
+
+        @cache.kept
+        def sums(self, period: str, part: tuple[int, ...] = (), by: str = "row") -> str:
+            calls.append((period, part, by))
+            return f"{period} {part} {by}"
+
+    of = Of()
+    same = [of.sums("May"), of.sums("May", ()), of.sums("May", (), "row"), of.sums(by="row", period="May")]
+    assert same == ["May () row"] * 4
+    assert of.sums("May", by="query") == "May () query"
+    assert of.sums("June") == "June () row"
+    assert calls == [("May", (), "row"), ("May", (), "query"), ("June", (), "row")]
+
+
 def test_many_questions_stand_in_line_and_keep_nobody_from_what_is_known(kept: Cache) -> None:
     """Twenty different ones at once: no more are worked out together than there are turns; one that asks another in turn does
     not wait for itself; what is known is answered beside them."""

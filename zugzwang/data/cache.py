@@ -22,6 +22,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from functools import cache, lru_cache, wraps
+from inspect import signature
 from pathlib import Path
 from typing import Any, Concatenate, ParamSpec, Protocol, TypeVar
 
@@ -60,10 +61,13 @@ _thread = threading.local()
 def kept(compute: Callable[Concatenate[K, P], T]) -> Callable[Concatenate[K, P], T]:
     """Keep what a function gives for a snapshot and its other arguments, which must be hashable and say all it depends on."""
     name = f"{compute.__module__}.{compute.__qualname__}"
+    parameters = list(signature(compute).parameters.values())[1:]
 
     @wraps(compute)
     def ask(of: K, *args: P.args, **named: P.kwargs) -> T:
-        asked = (name, args, tuple(sorted(named.items())))
+        # Named or not, given or left to its default: what means the same is one question.
+        rest = (named.get(one.name, one.default) for one in parameters[len(args) :])
+        asked = (name, *args, *rest)
         return store().get(of.key, asked, lambda: compute(of, *args, **named))
 
     return ask  # type: ignore[return-value]

@@ -81,6 +81,10 @@ def common_in_order(one: Sequence[str], other: Sequence[str]) -> int:
     >>> common_in_order(["canoe", "paddle", "size"], ["paddle", "size", "for", "canoe"])
     2
     """
+    either = set(one)
+    other = [word for word in other if word in either]  # mostly none or few: what is left decides
+    if len(other) < 2:
+        return len(other)
     best = [0] * (len(other) + 1)
     for left in one:
         before = 0
