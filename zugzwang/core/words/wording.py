@@ -10,6 +10,7 @@ Limits: a word list for function words is kept for English alone; languages writ
 import re
 import threading
 import unicodedata
+from functools import lru_cache
 from typing import Any
 
 import snowballstemmer
@@ -49,6 +50,7 @@ def stems(text: str, language: str = "english") -> tuple[str, ...]:
     return tuple(stem(word, language) for word in words(text))
 
 
+@lru_cache(maxsize=100_000)
 def content_stems(text: str, language: str = "english") -> tuple[str, ...]:
     """The stems of the words that say what a text is about, in order; where there are function words alone, those.
 
