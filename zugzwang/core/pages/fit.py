@@ -19,6 +19,7 @@ Limits: words of one meaning (oar, paddle) are different words here; what the pa
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 import polars as pl
@@ -44,14 +45,21 @@ class Says:
     def crawled(self) -> bool:
         return bool(self.title or self.heading)
 
+    @cached_property
+    def places(self) -> tuple[tuple[str, ...], ...]:
+        return tuple(place for place in (self.title, self.heading, self.address) if place)
+
+    @cached_property
+    def there(self) -> frozenset[str]:
+        return frozenset().union(*self.places)
+
 
 @dataclass(frozen=True)
 class Fitting:
-    """How a query fits a page: the words as shares (0…1), and the query's stems that the page lacks."""
+    """How a query fits a page: the share of its words that are there (0…1), and the stems that the page lacks."""
 
     fit: Fit
     held: float
-    in_order: float
     lacking: tuple[str, ...]
 
 
@@ -62,18 +70,20 @@ def says(address: str, title: str | None, heading: str | None, language: str = "
 
 def fit(query: Sequence[str], page: Says) -> Fitting | None:
     """The fit of a page to a query given as content stems; None where nothing is known of the page or the query."""
-    places = [place for place in (page.title, page.heading, page.address) if place]
-    if not query or not places:
+    if not query or not page.places:
         return None
-    there = set().union(*places)
-    lacking = tuple(stem for stem in query if stem not in there)
+    lacking = tuple(stem for stem in query if stem not in page.there)
     held = 1 - len(lacking) / len(query)
-    in_order = max(common_in_order(query, place) for place in places) / len(query)
-    if not lacking and in_order >= IN_ORDER:
+    if not lacking and in_order(query, page) >= IN_ORDER:
         kind: Fit = "close"
     else:
         kind = "off" if held < HALF else "loose"
-    return Fitting(kind, held, in_order, lacking)
+    return Fitting(kind, held, lacking)
+
+
+def in_order(query: Sequence[str], page: Says) -> float:
+    """The largest share of a query's words that stand in one place in its order."""
+    return max(common_in_order(query, place) for place in page.places) / len(query)
 
 
 def common_in_order(one: Sequence[str], other: Sequence[str]) -> int:
@@ -132,10 +142,10 @@ def closest_pages(queries: dict[int, tuple[str, ...]], pages: dict[int, Says]) -
     for query, stems in queries.items():
         # A close page has every word, so those that lack one need not be looked at.
         candidates = set.intersection(*(with_stem.get(stem, set()) for stem in stems)) if stems else set()
-        fitting = [(number, fit(stems, pages[number])) for number in candidates]
-        close = [(number, told) for number, told in fitting if told is not None and told.fit == "close"]
+        fitting = {number: fit(stems, pages[number]) for number in candidates}
+        close = [number for number, told in fitting.items() if told is not None and told.fit == "close"]
         if close:
-            found[query] = min(close, key=lambda one: (-one[1].in_order, len(pages[one[0]].title), one[0]))[0]
+            found[query] = min(close, key=lambda one: (-in_order(stems, pages[one]), len(pages[one].title), one))
     return found
 
 
