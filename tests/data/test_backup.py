@@ -246,6 +246,41 @@ DISKS = {
 }
 
 
+MOVED = """
+set -e
+$0 manage.py restore "$1" >&2
+$0 manage.py verify >&2
+$0 manage.py dumpdata store.site store.load store.page store.auditentry store.job
+echo
+$0 manage.py findings low-ctr --site shop
+$0 manage.py sites --add New --address https://new.example --slug new >&2
+if $0 manage.py restore "$1" >&2; then exit 1; fi
+"""
+
+
+def test_an_installation_that_outgrew_sqlite_moves_into_postgresql(tmp_path: Path) -> None:
+    """By a backup that is put back there: the same answers, references sound, times and numbers as they were."""
+    grown = Installation(tmp_path / "data")
+    grown.env["ZUGZWANG_DATABASE"] = ""
+    facts = tmp_path / "facts.csv"
+    planted_site(queries=900, poor=20, movers=5).facts.rename({"day": "date"}).write_csv(facts)
+    assert run(grown, "sites", "--add", "Shop", "--address", "https://shop.example", "--slug", "shop").returncode == 0
+    assert run(grown, "load", str(facts), "--site", "shop").returncode == 0
+    assert run(grown, "backup", "--to", str(tmp_path / "backups")).returncode == 0
+    (backed_up,) = backup.backups(tmp_path / "backups")
+    told = run(grown, "dumpdata", "store.site", "store.load", "store.page", "store.auditentry", "store.job").stdout
+    before = run(grown, "findings", "low-ctr", "--site", "shop").stdout
+    env = {**grown.env, "ZUGZWANG_DATA_DIR": str(tmp_path / "elsewhere")}
+    command = [".ci/with-postgresql", "bash", "-c", MOVED, sys.executable, str(backed_up)]
+    moved = subprocess.run(command, cwd=ROOT, env=env, capture_output=True, text=True, check=False)
+    assert moved.returncode == 0, moved.stderr
+    assert "4 blocks and 4 parts of loads were read" in moved.stderr
+    assert "This installation holds data already" in moved.stderr
+    rows_told, after = moved.stdout.split("\n", 1)
+    assert json.loads(rows_told) == json.loads(told)
+    assert json.loads(after)["rows"] == json.loads(before)["rows"] != []
+
+
 @pytest.mark.django_db(transaction=True)
 def test_a_moment_is_read_whole_while_others_write() -> None:
     def add(slug: str) -> None:

@@ -25,7 +25,7 @@ from typing import Any
 
 from django.conf import settings
 
-from zugzwang.data.database_copy import Unsound, engine
+from zugzwang.data.database_copy import Unsound, engine, written_by
 from zugzwang.data.in_use import alone, locked
 from zugzwang.errors import Invalid
 
@@ -124,7 +124,7 @@ def restore(path: Path, replace: bool = False) -> tuple[Manifest, Path | None]:
                 shutil.move(folder / name, data / name)
         if not (data / KEY).exists() and aside is not None and (aside / KEY).exists():
             shutil.copy2(aside / KEY, data / KEY)
-        engine().put_back(folder / engine().name)
+        engine().put_back(folder / written_by(manifest.files).name)
         _to_disk(data)
         return manifest, aside
 
@@ -147,10 +147,8 @@ def _unpacked(path: Path) -> Iterator[tuple[Path, Manifest]]:
         for file, digest in manifest.files.items():
             if not (folder / file).is_file() or _digest(folder / file) != digest:
                 raise Unsound(f"{file} in {path.name} is not as it was written.", "Use another backup.")
-        if engine().name not in manifest.files:
-            where = "Set ZUGZWANG_DATABASE as it was set where the backup was made."
-            raise Unsound(f"{path.name} is of an installation with another kind of database.", where)
-        about = engine().read(folder / engine().name)
+        held = written_by(manifest.files)
+        about = held.read(folder / held.name)
         if (about.migration, about.counts) != (manifest.migration, manifest.counts):
             raise Unsound(f"{path.name} does not hold what it says: {about}.", "Use another backup.")
         yield folder, manifest

@@ -9,7 +9,7 @@ import re
 import shutil
 import sqlite3
 import subprocess
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from contextlib import closing, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -18,6 +18,7 @@ from typing import IO, Any, Protocol
 from django.conf import settings
 from django.db import connection, transaction
 
+from zugzwang.data.moving import move_rows
 from zugzwang.errors import Conflict, ProductError
 
 COUNTED = ("store_site", "store_load", "store_block", "store_move", "store_decision", "auth_user")
@@ -157,6 +158,9 @@ class PostgreSql:
                 raise Conflict(
                     "Others are connected to the database.", "Stop Zugzwang on every machine, then do this again.", ["data"]
                 )
+        if copy.name == Sqlite.name:
+            move_rows(copy)
+            return
         connection.close()
         with _reading("pg_restore", "--no-owner", "--file=-", str(copy)) as lines:
             _run("psql", "--quiet", "--no-psqlrc", "--single-transaction", "--set=ON_ERROR_STOP=1", given=_afresh(lines))
@@ -164,6 +168,16 @@ class PostgreSql:
 
 def engine() -> Engine:
     return Sqlite() if connection.vendor == "sqlite" else PostgreSql()
+
+
+def written_by(files: Collection[str]) -> Engine:
+    """The kind of database that the files of a backup hold. What SQLite wrote is taken by either, a dump of PostgreSQL by its
+    own kind alone. Unsound where it cannot be put back here."""
+    held: Engine = Sqlite() if Sqlite.name in files else engine()
+    if held.name not in files:
+        where = "Set ZUGZWANG_DATABASE as it was set where the backup was made."
+        raise Unsound("The backup is of an installation with another kind of database.", where)
+    return held
 
 
 def sqlite_problem(path: Path) -> str:
