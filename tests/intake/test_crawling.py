@@ -147,7 +147,7 @@ def test_a_site_that_forbids_or_is_not_there_is_told(shop: Site, standins: Runni
     settings.HOST_MAP = {}
     job = crawled(shop)
     assert (job.state, Load.objects.count()) == ("refused", 0)
-    assert "could be fetched: kept out by robots.txt" in job.outcome["message"]  # without a robots.txt nothing may be
+    assert "could be fetched: robots.txt was not answered" in job.outcome["message"]  # without a robots.txt nothing may be
 
 
 def test_what_the_crawl_never_met_and_what_was_never_shown_is_told(shop: Site, standins: Running) -> None:

@@ -4,7 +4,7 @@ import gzip
 
 import pytest
 
-from zugzwang.intake.robots import read_robots, read_sitemap
+from zugzwang.intake.robots import KEPT_OUT, read_robots, read_sitemap
 
 RULES = """# RFC 9309, section 5.1 and 5.2, put together
 User-Agent: *
@@ -52,7 +52,9 @@ def test_robots_as_rfc_9309_tells(agent: str, path: str, allowed: bool) -> None:
 @pytest.mark.parametrize(("status", "allowed"), [(404, True), (403, True), (503, False), (None, False)])
 def test_without_a_robots_txt(status: int | None, allowed: bool) -> None:
     """RFC 9309, sections 2.3.1.3 and 2.3.1.4: unavailable allows all, unreachable forbids all."""
-    assert read_robots(status, b"User-agent: *\nDisallow: /", "bot").allows("https://shop.example/a") is allowed
+    robots = read_robots(status, b"User-agent: *\nDisallow: /", "bot")
+    assert robots.allows("https://shop.example/a") is allowed
+    assert (robots.keeps_out == KEPT_OUT) is allowed  # what could not be read forbade nothing in words
 
 
 def test_robots_tell_site_maps() -> None:

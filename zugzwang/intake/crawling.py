@@ -30,7 +30,7 @@ from zugzwang.errors import Invalid, ProductError
 from zugzwang.intake.assembling import know_pages
 from zugzwang.intake.outside import OutsideRefused, async_client, mapped
 from zugzwang.intake.page_reader import read_in_time, reading_process
-from zugzwang.intake.robots import Robots, read_robots, read_sitemap
+from zugzwang.intake.robots import KEPT_OUT, Robots, read_robots, read_sitemap
 
 PAGE_MAX_BYTES = 8_000_000
 PART_PAGES = 100
@@ -96,7 +96,7 @@ def crawl(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str,
         "statuses": {
             str(status or "none"): count for status, count in pages.group_by("status").len().sort("status").iter_rows()
         },
-        "kept_out_by_robots": pages.filter(pl.col("problem") == "kept out by robots.txt").height,
+        "kept_out_by_robots": pages.filter(pl.col("problem") == KEPT_OUT).height,
     }
     progress("Keeping what was found", 0.97)
     _keep(job, pages, links, told)
@@ -273,7 +273,7 @@ class Crawler:
     async def _fetch(self, address: str) -> None:
         robots = await self._robots_of(address)
         if not robots.allows(address):
-            self._note({"address": address, "problem": "kept out by robots.txt"}, [])
+            self._note({"address": address, "problem": robots.keeps_out}, [])
             return
         for attempt in range(ATTEMPTS):
             await self._wait_turn(address, robots)
@@ -355,8 +355,11 @@ class Crawler:
         given = parts(address)
         origin = f"{given.scheme}://{given.authority}"
         if origin not in self.robots:
-            status, body = await self._follow(f"{origin}/robots.txt", 600_000)
-            self.robots[origin] = read_robots(status, body, settings.USER_AGENT.partition("/")[0])
+            agent = settings.USER_AGENT.partition("/")[0]
+            try:
+                self.robots[origin] = read_robots(*await self._follow(f"{origin}/robots.txt", 600_000), agent)
+            except OutsideRefused as error:
+                self.robots[origin] = Robots(None, agent, keeps_out=error.message)
         return self.robots[origin]
 
     async def _follow(self, address: str, bytes_max: int) -> tuple[int | None, bytes]:
@@ -364,7 +367,7 @@ class Crawler:
         for _ in range(6):
             try:
                 status, headers, body = await self._get(address, bytes_max)
-            except (httpx.HTTPError, httpx.InvalidURL, OutsideRefused):
+            except (httpx.HTTPError, httpx.InvalidURL):
                 return None, b""
             if not (300 <= status < 400 and "location" in headers):
                 return status, body
@@ -383,7 +386,10 @@ class Crawler:
             address = left.popleft()
             if not self._is_own(parts(address).host):
                 continue
-            status, body = await self._follow(address, 52_428_800)
+            try:
+                status, body = await self._follow(address, 52_428_800)
+            except OutsideRefused:
+                continue
             if status != 200:
                 continue
             found, maps = read_sitemap(body)

@@ -23,6 +23,7 @@ from zugzwang.errors import Invalid
 from zugzwang.intake.crawling import CrawlAsked, Crawler, Progress, keeper, read_part, run_apart
 from zugzwang.intake.outside import async_client
 from zugzwang.intake.page_reader import reading_process
+from zugzwang.intake.robots import KEPT_OUT
 
 KEPT_DAYS = 30
 PLACES = 10  # organic results of each results page
@@ -69,7 +70,7 @@ def fetch_above(job: Job, progress: Progress, log: Callable[[str], None]) -> dic
         "pages": pages.filter(pl.col("status") == 200).height,
         "failed": pages.filter(pl.col("status").is_null() | (pl.col("status") != 200)).height,
         "fresh": asked.fresh,
-        "kept_out_by_robots": pages.filter(pl.col("problem") == "kept out by robots.txt").height,
+        "kept_out_by_robots": pages.filter(pl.col("problem") == KEPT_OUT).height,
     }
     if pages.height:
         log(f"{pages.height} pages were asked for; {asked.fresh} stood already.")
