@@ -40,6 +40,26 @@ def test_ids_beyond_all_numbers_are_no_fault_of_ours(signed_in: Client, site: Si
         assert answer.json()["title"]
 
 
+@pytest.mark.parametrize(
+    ("path", "asked", "said"),
+    [
+        ("findings/low-ctr?limit=0", {}, "limit: it must be 1 or more."),
+        ("findings/low-ctr?limit=many", {}, "limit: it must be a whole number."),
+        ("findings/low-ctr?first=yesterday", {}, "first: it must be a day, as 2026-11-15."),
+        ("findings/low-ctr?evidence=sure", {}, "evidence: it must be one of 'firm', 'likely' or 'thin'."),
+        ("invitations", {"email": "x" * 300}, "email: it may have 254 letters at most."),
+        ("invitations", {}, "email: it is needed."),
+    ],
+)
+def test_what_cannot_be_is_told_in_plain_words(
+    signed_in: Client, site: Site, path: str, asked: dict[str, str], said: str
+) -> None:
+    there = f"/api/sites/shop/{path}"
+    answer = signed_in.get(there) if "?" in path else signed_in.post(there, asked, content_type="application/json")
+    assert answer.status_code == 422
+    assert answer.json()["detail"] == said
+
+
 class TestSigningIn:
     @pytest.fixture(autouse=True)
     def nobody_tried(self, db: None) -> None:

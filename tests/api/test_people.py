@@ -352,7 +352,7 @@ def test_the_trail_tells_who_did_what_and_leaves_as_a_file(signed_in: Client, ow
     ask(signed_in, "POST", "/sites/shop/invitations", 201, email="=cmd@desk.example", role="reader")
     trail = ask(signed_in, "GET", "/sites/shop/audit")
     assert [(one["who"], one["what"], one["about"]) for one in trail] == [
-        ("analyst", "invite", "=cmd@desk.example"), ("analyst", "connect", "visits"), ("analyst", "settings", "min_impressions")
+        ("analyst", "invite", "=cmd@desk.example"), ("analyst", "connect", "visits"), ("analyst", "settings", "min impressions")
     ]  # fmt: skip
     assert "s3cret" not in json.dumps(trail)
     older = ask(signed_in, "GET", f"/sites/shop/audit?before={trail[1]['id']}")

@@ -259,7 +259,7 @@ class InvitationTaken(Schema):
 
     username: str = Field(default="", max_length=150)
     password: str = Field(default="", max_length=1_000)
-    proof: str = Field(default="", max_length=100)  # that the mail's own link was opened
+    proof: str = Field(default="", max_length=1_000)  # that the mail's own link was opened
 
 
 class Joined(Schema):

@@ -136,6 +136,39 @@ def _state(error: BaseException | None) -> str | None:
     return next(words, None) if isinstance(error, OperationalError) else None
 
 
+# What pydantic finds wrong with a value, in our words; what lacks here is told in its own.
+WRONG = {
+    "missing": "it is needed",
+    "string_too_long": "it may have {max_length} letters at most",
+    "string_too_short": "it needs {min_length} letters at least",
+    "too_long": "it may have {max_length} entries at most",
+    "too_short": "it needs {min_length} entries at least",
+    "greater_than_equal": "it must be {ge} or more",
+    "greater_than": "it must be more than {gt}",
+    "less_than_equal": "it must be {le} or less",
+    "less_than": "it must be less than {lt}",
+    "int_parsing": "it must be a whole number",
+    "int_type": "it must be a whole number",
+    "float_parsing": "it must be a number",
+    "date_from_datetime_parsing": "it must be a day, as 2026-11-15",
+    "date_parsing": "it must be a day, as 2026-11-15",
+    "literal_error": "it must be one of {expected}",
+    "enum": "it must be one of {expected}",
+    "bool_parsing": "it must be true or false",
+    "string_type": "it must be a text",
+    "extra_forbidden": "nothing of that name is known here",
+}
+
+
+def _field(wrong: dict[str, Any]) -> str:
+    return ".".join(str(part) for part in wrong["loc"][1:])
+
+
+def _in_words(wrong: dict[str, Any]) -> str:
+    words = WRONG.get(wrong["type"])
+    return words.format(**wrong.get("ctx", {})) if words else str(wrong["msg"])
+
+
 def install(api: NinjaAPI) -> None:
     """Answer every error of the API in this shape."""
 
@@ -153,10 +186,14 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(ValidationError)
     def not_valid(request: HttpRequest, error: ValidationError) -> HttpResponse:
-        fields = [
-            FieldProblem(field=".".join(str(part) for part in wrong["loc"][1:]), message=wrong["msg"]) for wrong in error.errors
-        ]
-        return answer(422, "; ".join(f"{wrong.field}: {wrong.message}" for wrong in fields), fields=fields)
+        fields = [FieldProblem(field=_field(wrong), message=_in_words(wrong)) for wrong in error.errors]
+        told: dict[str, str] = {}
+        for wrong in fields:  # of one field the first: others follow from it
+            told.setdefault(
+                [part for part in wrong.field.split(".") if not part.isdigit()][-1].replace("_", " "), wrong.message
+            )
+        said = "; ".join(f"{field}: {message}" for field, message in told.items())
+        return answer(422, f"{said}.", "Change that and try again.", fields=fields)
 
     @api.exception_handler(OverflowError)
     def too_large_a_number(request: HttpRequest, error: OverflowError) -> HttpResponse:

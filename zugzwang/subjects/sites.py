@@ -162,7 +162,7 @@ def change_site(
         changed.append("own_curve")
     site.save(update_fields=changed)
     if changed:
-        note(actor.user, site, "settings", ", ".join(changed))
+        note(actor.user, site, "settings", ", ".join(changed).replace("_", " "))
     plan_changed(site)
     return site
 

@@ -3,6 +3,8 @@
 from argparse import ArgumentParser
 from typing import Any
 
+from django.urls import get_resolver
+
 from zugzwang.cli.base import ProductCommand
 from zugzwang.cli.serving import serve
 from zugzwang.wsgi import application
@@ -15,4 +17,6 @@ class Command(ProductCommand):
         parser.add_argument("--listen", default="127.0.0.1:8000", metavar="HOST:PORT")
 
     def handle(self, *args: Any, **options: Any) -> None:
+        # Before anybody is answered: reading all that there is to ask takes seconds, which the first one would wait for.
+        _ = get_resolver().url_patterns
         serve(application, options["listen"])
