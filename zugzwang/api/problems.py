@@ -169,6 +169,15 @@ def _in_words(wrong: dict[str, Any]) -> str:
     return words.format(**wrong.get("ctx", {})) if words else str(wrong["msg"])
 
 
+def _sentence(fields: list[FieldProblem]) -> str:
+    """What is wrong with each field; of one field the first, for others follow from it."""
+    told: dict[str, str] = {}
+    for wrong in fields:
+        names = [part for part in wrong.field.split(".") if not part.isdigit()]
+        told.setdefault(names[-1].replace("_", " ") if names else "the request", wrong.message)
+    return "; ".join(f"{name}: {message}" for name, message in told.items()) + "."
+
+
 def install(api: NinjaAPI) -> None:
     """Answer every error of the API in this shape."""
 
@@ -187,13 +196,7 @@ def install(api: NinjaAPI) -> None:
     @api.exception_handler(ValidationError)
     def not_valid(request: HttpRequest, error: ValidationError) -> HttpResponse:
         fields = [FieldProblem(field=_field(wrong), message=_in_words(wrong)) for wrong in error.errors]
-        told: dict[str, str] = {}
-        for wrong in fields:  # of one field the first: others follow from it
-            told.setdefault(
-                [part for part in wrong.field.split(".") if not part.isdigit()][-1].replace("_", " "), wrong.message
-            )
-        said = "; ".join(f"{field}: {message}" for field, message in told.items())
-        return answer(422, f"{said}.", "Change that and try again.", fields=fields)
+        return answer(422, _sentence(fields), "Change that and try again.", fields=fields)
 
     @api.exception_handler(OverflowError)
     def too_large_a_number(request: HttpRequest, error: OverflowError) -> HttpResponse:
