@@ -25,14 +25,14 @@ class Several(Schema):
 class SubjectGiven(Schema):
     """A row (page and query), a page, or the clash over a query (no page)."""
 
-    page: int | None = Field(default=None, ge=1, le=2**31)
-    query: int | None = Field(default=None, ge=1, le=2**31)
+    page: Id | None = None
+    query: Id | None = None
 
 
 class DecisionGiven(Schema):
     subjects: list[SubjectGiven] = Field(max_length=500)
     choice: str = Field(max_length=10)
-    lead: int | None = Field(default=None, ge=1, le=2**31)
+    lead: Id | None = None
     note: str = Field(default="", max_length=5_000)
     until: date | None = None
     decided_on: date | None = None
@@ -41,8 +41,8 @@ class DecisionGiven(Schema):
 class LinkGiven(Schema):
     """A link of the plan; `seen`: what was decided about it when it was looked at."""
 
-    source: int = Field(ge=1, le=2**31)
-    target: int = Field(ge=1, le=2**31)
+    source: Id
+    target: Id
     anchor: str = Field(default="", max_length=300)
     sentence: str = Field(default="", max_length=1_000)
     seen: LinkChoice = "open"
@@ -111,7 +111,7 @@ class Proposal(Schema):
 
 
 class MainQueryGiven(Schema):
-    query_id: int | None = Field(default=None, ge=1, le=2**31)
+    query_id: Id | None = None
 
 
 class ToDo(Schema):
@@ -138,7 +138,7 @@ class SettledGiven(ToDo):
 
     queries: list[Id] = Field(min_length=1, max_length=500)
     choice: str | None = Field(default=None, max_length=10)
-    lead: int | None = Field(default=None, ge=1, le=2**31)
+    lead: Id | None = None
     note: str = Field(default="", max_length=5_000)
 
 
@@ -248,7 +248,7 @@ class DraftBegun(Schema):
     """`page` null: one to be written, which makes a move as well. `query` null: the page's main one."""
 
     query: Id | None = None
-    page: int | None = Field(default=None, ge=1, le=2**31)
+    page: Id | None = None
 
 
 class DraftWords(Schema):
