@@ -226,7 +226,7 @@ def installation(folder: Path, **more: str) -> Iterator[tuple[str, dict[str, sub
     web = run("manage.py", "serve", "--listen", f"127.0.0.1:{port}")
     worker = run("manage.py", "db_worker", "--interval", "0.2", "--no-reload", "--no-startup-delay")
     try:
-        for _ in range(200):
+        for _ in range(1_200):
             try:
                 httpx.get(f"http://127.0.0.1:{port}/api/session", timeout=2)
                 break

@@ -132,7 +132,7 @@ def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
     proxy = run("/usr/sbin/nginx", "-c", str(folder / "nginx.conf"), "-p", str(folder))
     held.web = web
     try:
-        for _ in range(200):
+        for _ in range(1_200):
             try:
                 if held.ask("GET", "/healthz")[0].status == 200:
                     break

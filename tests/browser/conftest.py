@@ -118,7 +118,7 @@ def serving(env: dict[str, str]) -> Iterator[str]:
 
 
 def _wait_for(address: str) -> None:
-    for _ in range(300):
+    for _ in range(1_200):  # a machine that has other work too takes its time to start one
         try:
             urllib.request.urlopen(address, timeout=2)
             return
