@@ -246,16 +246,24 @@ DISKS = {
 }
 
 
-MOVED = """
-set -e
-$0 manage.py restore "$1" >&2
-$0 manage.py verify >&2
-$0 manage.py dumpdata store.site store.load store.page store.auditentry store.job
-echo
-$0 manage.py findings low-ctr --site shop
-$0 manage.py sites --add New --address https://new.example --slug new >&2
-if $0 manage.py restore "$1" >&2; then exit 1; fi
+GROWN = """
+import django; django.setup()
+import sys
+from django.core.management import call_command
+call_command("sites", "--add", "Shop", "--address", "https://shop.example", "--slug", "shop")
+call_command("load", sys.argv[1], "--site", "shop")
+call_command("backup", "--to", sys.argv[2])
 """
+TELL = """
+import django; django.setup()
+from django.core.management import call_command
+call_command("verify", stdout=open("/dev/stderr", "w"))
+call_command("dumpdata", "store.site", "store.load", "store.page", "store.auditentry", "store.job")
+print()
+call_command("findings", "low-ctr", "--site", "shop")
+call_command("sites", "--add", "New", "--address", "https://new.example", "--slug", "new", stdout=open("/dev/stderr", "w"))
+"""
+MOVED = '$0 manage.py restore "$1" >&2 && $0 -c "$2" && ! $0 manage.py restore "$1" >&2'
 
 
 def test_an_installation_that_outgrew_sqlite_moves_into_postgresql(tmp_path: Path) -> None:
@@ -264,21 +272,18 @@ def test_an_installation_that_outgrew_sqlite_moves_into_postgresql(tmp_path: Pat
     grown.env["ZUGZWANG_DATABASE"] = ""
     facts = tmp_path / "facts.csv"
     planted_site(queries=900, poor=20, movers=5).facts.rename({"day": "date"}).write_csv(facts)
-    assert run(grown, "sites", "--add", "Shop", "--address", "https://shop.example", "--slug", "shop").returncode == 0
-    assert run(grown, "load", str(facts), "--site", "shop").returncode == 0
-    assert run(grown, "backup", "--to", str(tmp_path / "backups")).returncode == 0
+    assert grown.run("-c", GROWN, str(facts), str(tmp_path / "backups")).wait() == 0
     (backed_up,) = backup.backups(tmp_path / "backups")
-    told = run(grown, "dumpdata", "store.site", "store.load", "store.page", "store.auditentry", "store.job").stdout
-    before = run(grown, "findings", "low-ctr", "--site", "shop").stdout
+    before = subprocess.run([sys.executable, "-c", TELL], cwd=ROOT, env=grown.env, capture_output=True, text=True, check=True)
     env = {**grown.env, "ZUGZWANG_DATA_DIR": str(tmp_path / "elsewhere")}
-    command = [".ci/with-postgresql", "bash", "-c", MOVED, sys.executable, str(backed_up)]
+    command = [".ci/with-postgresql", "bash", "-c", MOVED, sys.executable, str(backed_up), TELL]
     moved = subprocess.run(command, cwd=ROOT, env=env, capture_output=True, text=True, check=False)
     assert moved.returncode == 0, moved.stderr
     assert "4 blocks and 4 parts of loads were read" in moved.stderr
     assert "This installation holds data already" in moved.stderr
-    rows_told, after = moved.stdout.split("\n", 1)
-    assert json.loads(rows_told) == json.loads(told)
-    assert json.loads(after)["rows"] == json.loads(before)["rows"] != []
+    (rows, findings), (rows_there, findings_there) = (one.stdout.split("\n", 1) for one in (before, moved))
+    assert json.loads(rows_there) == json.loads(rows)
+    assert json.loads(findings_there)["rows"] == json.loads(findings)["rows"] != []
 
 
 @pytest.mark.django_db(transaction=True)

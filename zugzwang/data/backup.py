@@ -124,7 +124,7 @@ def restore(path: Path, replace: bool = False) -> tuple[Manifest, Path | None]:
                 shutil.move(folder / name, data / name)
         if not (data / KEY).exists() and aside is not None and (aside / KEY).exists():
             shutil.copy2(aside / KEY, data / KEY)
-        engine().put_back(folder / written_by(manifest.files).name)
+        engine().put_back(folder / written_by(manifest.files, engine()).name)
         _to_disk(data)
         return manifest, aside
 
@@ -147,7 +147,7 @@ def _unpacked(path: Path) -> Iterator[tuple[Path, Manifest]]:
         for file, digest in manifest.files.items():
             if not (folder / file).is_file() or _digest(folder / file) != digest:
                 raise Unsound(f"{file} in {path.name} is not as it was written.", "Use another backup.")
-        held = written_by(manifest.files)
+        held = written_by(manifest.files, engine())
         about = held.read(folder / held.name)
         if (about.migration, about.counts) != (manifest.migration, manifest.counts):
             raise Unsound(f"{path.name} does not hold what it says: {about}.", "Use another backup.")

@@ -170,14 +170,15 @@ def engine() -> Engine:
     return Sqlite() if connection.vendor == "sqlite" else PostgreSql()
 
 
-def written_by(files: Collection[str]) -> Engine:
+def written_by(files: Collection[str], ours: Engine) -> Engine:
     """The kind of database that the files of a backup hold. What SQLite wrote is taken by either, a dump of PostgreSQL by its
-    own kind alone. Unsound where it cannot be put back here."""
-    held: Engine = Sqlite() if Sqlite.name in files else engine()
-    if held.name not in files:
-        where = "Set ZUGZWANG_DATABASE as it was set where the backup was made."
-        raise Unsound("The backup is of an installation with another kind of database.", where)
-    return held
+    own kind alone. Unsound where ours cannot take it."""
+    if ours.name in files:
+        return ours
+    if Sqlite.name in files:
+        return Sqlite()
+    where = "Set ZUGZWANG_DATABASE as it was set where the backup was made."
+    raise Unsound("The backup is of an installation with another kind of database.", where)
 
 
 def sqlite_problem(path: Path) -> str:
