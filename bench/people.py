@@ -128,7 +128,7 @@ def main() -> None:
         port = free_port()
         web = installation.run("manage.py", "serve", "--listen", f"127.0.0.1:{port}")
         asked, sent = Asked(f"http://127.0.0.1:{port}"), list[int]()
-        for _ in range(200):
+        for _ in range(1_200):
             try:
                 httpx.get(f"{asked.address}/healthz")
                 break

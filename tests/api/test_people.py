@@ -321,6 +321,7 @@ def test_a_way_back_in_by_mail(signed_in: Client, analyst: User, settings: Any) 
     ask(stranger, "POST", f"/account/email/proofs/{mark[:-1]}", 404)
     assert ask(stranger, "POST", f"/account/email/proofs/{mark}") == {"email": "analyst@desk.example"}
     ask(stranger, "POST", f"/account/email/proofs/{mark}", 404)
+    ask(signed_in, "PUT", "/account/email", 422, password=OLD, email="analyst@desk.example")
     mail.outbox.clear()
     for name in ("nobody", "nobody@desk.example", "analyst"):
         assert ask(stranger, "POST", "/account/reset", 204, name=name) == ""

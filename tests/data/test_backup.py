@@ -6,6 +6,7 @@ import random
 import signal
 import subprocess
 import sys
+import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, date, datetime, timedelta
@@ -16,7 +17,7 @@ import psycopg
 import pytest
 from django.contrib.sessions.models import Session
 from django.core.management import CommandError, call_command
-from django.db import OperationalError, connection
+from django.db import OperationalError, connection, transaction
 from django.test import Client
 from django.utils import timezone
 
@@ -25,7 +26,7 @@ from tests.planted import planted_site
 from zugzwang.api.problems import of_storage
 from zugzwang.cli.management.commands import clock
 from zugzwang.data import backup, in_use
-from zugzwang.data.database_copy import About, Sqlite, Unsound, engine, one_moment
+from zugzwang.data.database_copy import About, Sqlite, Unsound, engine, one_moment, without_waiting
 from zugzwang.data.models import Block, Job, Load, LoadPart, Page, Query, Site
 from zugzwang.data.sweeping import sweep
 from zugzwang.errors import Conflict
@@ -304,6 +305,32 @@ def test_a_moment_is_read_whole_while_others_write() -> None:
     assert Site.objects.count() == 2
     assert time.monotonic() - begun < 10
     add("after")  # and writing goes on as before
+
+
+@pytest.mark.skipif(connection.vendor != "sqlite", reason="writers of other rows do not wait for each other there")
+@pytest.mark.django_db(transaction=True)
+def test_who_does_not_wait_gives_up_at_once() -> None:
+    writing, done = threading.Event(), threading.Event()
+
+    def write() -> None:
+        with transaction.atomic():
+            writing.set()
+            done.wait(20)
+        connection.close()
+
+    with ThreadPoolExecutor(1) as beside:
+        held = beside.submit(write)
+        assert writing.wait(20)
+        begun = time.monotonic()
+        with pytest.raises(OperationalError), without_waiting(), transaction.atomic():
+            pass
+        assert time.monotonic() - begun < 5
+        done.set()
+        held.result()
+    with transaction.atomic():
+        assert Site.objects.count() == 0
+    with connection.cursor() as cursor:
+        assert cursor.execute("PRAGMA busy_timeout").fetchone()[0] == 20_000
 
 
 @pytest.mark.django_db(transaction=True)

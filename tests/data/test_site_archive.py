@@ -49,6 +49,17 @@ def facts(site: Site) -> dict[str, pl.DataFrame]:
     return told
 
 
+@pytest.mark.django_db(transaction=True)
+def test_a_damaged_block_is_mended_before_the_site_leaves(site: Site, tmp_path: Path) -> None:
+    """Not while it is read as of one moment, in which nothing may be written."""
+    store.Block.objects.filter(id=store.Block.objects.earliest("id").id).update(payload=b"damaged")
+    write_archive(OPERATOR, "shop", tmp_path / "shop.zip")
+    assert store.Block.objects.earliest("id").payload[:4] == b"PAR1"
+    with zipfile.ZipFile(tmp_path / "shop.zip") as archive:
+        facts = [name for name in archive.namelist() if name.startswith("facts/")]
+        assert all(archive.read(name)[:4] == b"PAR1" for name in facts)
+
+
 @pytest.fixture
 def full(site: Site, analyst: User) -> Site:
     """The planted site with something of everything that is carried."""

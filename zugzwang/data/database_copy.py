@@ -60,6 +60,9 @@ class Engine(Protocol):
 @contextmanager
 def one_moment() -> Iterator[None]:
     """Everything read within is of one moment. Nobody waits for it, and it may write nothing."""
+    if connection.in_atomic_block:  # of the moment in which that began
+        yield
+        return
     if connection.vendor != "sqlite":
         with transaction.atomic(), connection.cursor() as cursor:
             cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY")
@@ -73,6 +76,21 @@ def one_moment() -> Iterator[None]:
             yield
     finally:
         connection.transaction_mode = held  # type: ignore[attr-defined]
+
+
+@contextmanager
+def without_waiting() -> Iterator[None]:
+    """Write where nobody else does just now: an OperationalError at once where somebody does, which SQLite waits for else."""
+    if connection.vendor != "sqlite":
+        yield
+        return
+    with connection.cursor() as cursor:
+        cursor.execute("PRAGMA busy_timeout = 0")
+    try:
+        yield
+    finally:
+        with connection.cursor() as cursor:
+            cursor.execute(f"PRAGMA busy_timeout = {connection.settings_dict['OPTIONS']['timeout'] * 1000}")
 
 
 class Sqlite:

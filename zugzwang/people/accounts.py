@@ -35,6 +35,7 @@ from django.utils.http import urlsafe_base64_decode, urlsafe_base64_encode
 
 from zugzwang.core.reports.blocks import LANGUAGES
 from zugzwang.data.audit import note
+from zugzwang.data.database_copy import without_waiting
 from zugzwang.data.models import Preferences
 from zugzwang.data.sealing import opened, sealed
 from zugzwang.errors import Invalid, NotFound
@@ -74,6 +75,8 @@ def set_email(user: User, password: str, email: str) -> None:
         validate_email(email.strip())
     except ValidationError:
         raise Invalid("This is no mail address.", "Write it as name@host.example.", "email") from None
+    if email.strip() == user.email:
+        raise Invalid("This is your mail address already.", "Write another one.", "email")
     if not settings.MAIL_READY:
         raise Invalid(
             "This installation sends no mail, so no address can be proved.", "Whoever runs it can set ZUGZWANG_MAIL.", "email"
@@ -225,14 +228,14 @@ _seen_at: dict[str, float] = {}
 
 
 def seen(request: HttpRequest) -> None:
-    """Note that a session was used: once in ten minutes, and only where the disk takes it."""
+    """Note that a session was used: once in ten minutes, and only where the disk takes it at once."""
     key, now = request.session.session_key, time.monotonic()
     if key is None or now - _seen_at.get(key, -SEEN_SECONDS) < SEEN_SECONDS:
         return
     if len(_seen_at) > SEEN_MOST:
         _seen_at.clear()
     _seen_at[key] = now
-    with suppress(DatabaseError), transaction.atomic():
+    with suppress(DatabaseError), without_waiting(), transaction.atomic():
         UserSession.objects.filter(session_key=key).update(last_seen_at=timezone.now())
 
 

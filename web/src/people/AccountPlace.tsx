@@ -98,7 +98,7 @@ function Mail({ account }: { account: Account }) {
           required
         />
         <Field label="your password" name="password" type="password" autoComplete="current-password" required />
-        <Button type="submit">Have it proved</Button>
+        <Button type="submit">Send a link there</Button>
       </form>
     </Part>
   );
