@@ -1,8 +1,11 @@
 """Words, stems and the fit of a page to a query."""
 
+from typing import Any
+
+import polars as pl
 import pytest
 
-from zugzwang.core.pages.fit import advice, closest_pages, common_in_order, fit, says
+from zugzwang.core.pages.fit import Says, advice, closest_pages, common_in_order, fits, says
 from zugzwang.core.words.wording import address_words, content_stems, stem, stems, words
 
 # From the sample vocabulary of the English (Porter 2) stemmer that the Snowball project publishes with it; from memory.
@@ -53,26 +56,34 @@ PAGE = says("https://shop.example/guides/sizes/", "Paddle sizes for canoes | Sho
     ],
 )
 def test_fit(query: str, expected: str, held: float) -> None:
-    found = fit(content_stems(query), PAGE)
-    assert found is not None
-    assert (found.fit, found.held) == (expected, pytest.approx(held))
+    found = _fit(content_stems(query), PAGE)
+    assert (found["fit"], found["held"]) == (expected, pytest.approx(held))
+
+
+def _fit(query: tuple[str, ...], page: Says) -> dict[str, Any]:
+    return fits(pl.DataFrame({"page": [1], "query": [7]}), {1: page}, {7: query}).row(0, named=True)
 
 
 def test_what_is_not_known_is_not_judged() -> None:
-    assert fit(content_stems("paddle"), says("https://shop.example/", None, None)) is None
-    assert fit((), PAGE) is None
-    by_address = says("https://shop.example/paddle-size/", None, None)
-    assert not by_address.crawled
-    found = fit(content_stems("paddle size"), by_address)
-    assert found is not None
-    assert found.fit == "close"
+    not_judged = {"fit": None, "held": None, "fit_known_by": None, "lacking": []}
+    assert _fit(content_stems("paddle"), says("https://shop.example/", None, None)) == not_judged
+    assert _fit((), PAGE) == not_judged
+    by_address = _fit(content_stems("paddle size"), says("https://shop.example/paddle-size/", None, None))
+    assert (by_address["fit"], by_address["fit_known_by"]) == ("close", "address")
 
 
 def test_words_that_lack_are_named() -> None:
-    found = fit(content_stems("paddle size chart"), PAGE)
-    assert found is not None
-    assert found.lacking == ("chart",)
+    assert _fit(content_stems("paddle size chart"), PAGE)["lacking"] == ["chart"]
     assert common_in_order("ABCBDAB", "BDCABA") == 4  # Cormen et al., Introduction to Algorithms, 15.4: BCBA
+
+
+def test_fits_stand_in_the_order_of_their_rows() -> None:
+    rows = pl.DataFrame({"page": [2, 1, 9, 1], "query": [7, 8, 7, 7]}, {"page": pl.UInt32, "query": pl.UInt32})
+    pages = {1: PAGE, 2: says("https://shop.example/dry-suits/", None, None)}
+    found = fits(rows, pages, {7: content_stems("paddle size"), 8: content_stems("paddle chart paddle chart dry")})
+    assert found["fit"].to_list() == ["off", "off", None, "close"]
+    assert found["lacking"].to_list() == [["paddl", "size"], ["chart", "chart", "dri"], [], []]
+    assert found["fit_known_by"].to_list() == ["address", "title and heading", None, "title and heading"]
 
 
 def test_the_closest_page_and_what_a_query_wants() -> None:

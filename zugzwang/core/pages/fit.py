@@ -17,13 +17,13 @@ Limits: words of one meaning (oar, paddle) are different words here; what the pa
 """
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import chain
 from typing import Literal
 
 import polars as pl
-import pyarrow as pa
 
 from zugzwang.core.words.wording import address_words, content_stems
 
@@ -54,31 +54,9 @@ class Says:
         return frozenset().union(*self.places)
 
 
-@dataclass(frozen=True)
-class Fitting:
-    """How a query fits a page: the share of its words that are there (0…1), and the stems that the page lacks."""
-
-    fit: Fit
-    held: float
-    lacking: tuple[str, ...]
-
-
 def says(address: str, title: str | None, heading: str | None, language: str = "english") -> Says:
     texts = (title or "", heading or "", address_words(address))
     return Says(*(content_stems(text, language) for text in texts))
-
-
-def fit(query: Sequence[str], page: Says) -> Fitting | None:
-    """The fit of a page to a query given as content stems; None where nothing is known of the page or the query."""
-    if not query or not page.places:
-        return None
-    lacking = tuple(stem for stem in query if stem not in page.there)
-    held = 1 - len(lacking) / len(query)
-    if not lacking and in_order(query, page) >= IN_ORDER:
-        kind: Fit = "close"
-    else:
-        kind = "off" if held < HALF else "loose"
-    return Fitting(kind, held, lacking)
 
 
 def in_order(query: Sequence[str], page: Says) -> float:
@@ -107,29 +85,47 @@ def common_in_order(one: Sequence[str], other: Sequence[str]) -> int:
 
 
 def fits(rows: pl.DataFrame, pages: dict[int, Says], queries: dict[int, tuple[str, ...]]) -> pl.DataFrame:
-    """The fit of each row (page, query): fit (null where unknown), held, fit_known_by ("title and heading" or "address"),
-    lacking (list of stems), in the order of the rows."""
-    told = [_told(page, query, pages, queries) for page, query in rows.select("page", "query").iter_rows()]
-    fit, held, known_by, lacking = zip(*told, strict=True) if told else ((), (), (), ())
+    """The fit of each row (page, query) to what its page says, queries given as content stems: fit (null where nothing is known
+    of the page or the query), held, fit_known_by ("title and heading" or "address"), lacking (list of stems), in the order of
+    the rows."""
+    pairs = rows.select(pl.col("page", "query").cast(pl.Int64)).with_row_index("row")
+    judged = pairs.join(_known_by(pages), on="page", maintain_order="left").join(
+        _words("query", queries), on="query", maintain_order="left"
+    )
+    there = _words("page", {number: page.there for number, page in pages.items()})
+    judged = judged.join(there.with_columns(there=True), on=["page", "stem"], how="left", maintain_order="left")
+    lacks = pl.col("there").is_null()
+    told = judged.group_by("row", maintain_order=True).agg(
+        pl.col("page", "query", "fit_known_by").first(),
+        held=1 - lacks.sum() / pl.len(),
+        lacking=pl.col("stem").filter(lacks),
+    )
+    told = told.with_columns(fit=pl.Series(_kinds(told, pages, queries), dtype=pl.Enum(FITS)))
+    found = pairs.select("row").join(told, on="row", how="left", maintain_order="left")
+    return found.select("fit", "held", "fit_known_by", pl.col("lacking").fill_null([]))
+
+
+def _known_by(pages: dict[int, Says]) -> pl.DataFrame:
+    """What each page that says anything is judged by: page, fit_known_by."""
+    known = {number: "title and heading" if page.crawled else "address" for number, page in pages.items() if page.places}
     return pl.DataFrame(
-        {
-            "fit": pl.Series(fit, dtype=pl.Enum(FITS)),
-            "held": pl.Series(held, dtype=pl.Float64),
-            "fit_known_by": pl.Series(known_by, dtype=pl.String),
-            # Polars takes thirty times as long for lists of texts.
-            "lacking": pl.Series(pa.array(lacking, type=pa.large_list(pa.large_string()))),
-        }
+        {"page": list(known), "fit_known_by": list(known.values())}, {"page": pl.Int64, "fit_known_by": pl.String}
     )
 
 
-def _told(
-    page: int, query: int, pages: dict[int, Says], queries: dict[int, tuple[str, ...]]
-) -> tuple[Fit | None, float | None, str | None, list[str]]:
-    known = pages.get(page)
-    found = fit(queries.get(query, ()), known) if known else None
-    if found is None or known is None:
-        return None, None, None, []
-    return found.fit, found.held, "title and heading" if known.crawled else "address", list(found.lacking)
+def _words(name: str, texts: Mapping[int, Collection[str]]) -> pl.DataFrame:
+    """The stems of texts, a row each: `name` (the number of the text), stem."""
+    numbers = [number for number, stems in texts.items() for _ in stems]
+    return pl.DataFrame({name: numbers, "stem": list(chain(*texts.values()))}, {name: pl.Int64, "stem": pl.String})
+
+
+def _kinds(told: pl.DataFrame, pages: dict[int, Says], queries: dict[int, tuple[str, ...]]) -> Iterator[Fit]:
+    """The order of words is looked at only where all are there."""
+    for page, query, held in told.select("page", "query", "held").iter_rows():
+        if held == 1 and in_order(queries[query], pages[page]) >= IN_ORDER:
+            yield "close"
+        else:
+            yield "off" if held < HALF else "loose"
 
 
 def closest_pages(queries: dict[int, tuple[str, ...]], pages: dict[int, Says]) -> dict[int, int]:
@@ -142,8 +138,7 @@ def closest_pages(queries: dict[int, tuple[str, ...]], pages: dict[int, Says]) -
     for query, stems in queries.items():
         # A close page has every word, so those that lack one need not be looked at.
         candidates = set.intersection(*(with_stem.get(stem, set()) for stem in stems)) if stems else set()
-        fitting = {number: fit(stems, pages[number]) for number in candidates}
-        close = [number for number, told in fitting.items() if told is not None and told.fit == "close"]
+        close = [number for number in candidates if in_order(stems, pages[number]) >= IN_ORDER]
         if close:
             found[query] = min(close, key=lambda one: (-in_order(stems, pages[one]), len(pages[one].title), one))
     return found
