@@ -1,0 +1,7 @@
+"""Zugzwang. What must be set before any package that computes is read."""
+
+import os
+
+# Several processes share the machine's cores, so each does its sums of matrices by itself: with a thread a core, each waits for
+# the others' in a loop that takes the core away (a curve's fit took twenty-five times as long beside one other process).
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")

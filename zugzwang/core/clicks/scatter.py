@@ -30,6 +30,7 @@ WIDTH_BOUNDS = (0.02, 3.0)
 MIDDLE_BOUNDS = (-0.7, 0.5)
 LOWER_WIDER = 1.06  # a gamma's lower tail is heavier than a lognormal's of the same middle half; nobody knows which a site has
 ROUNDS = 8
+SETTLED = 0.002  # of middle and width: a thirtieth of what chance leaves open
 FIT_ROWS = 800  # a band's width is known to some 6 % from so many
 _ROOTS = np.polynomial.hermite_e.hermegauss(31)
 _NODES, _WEIGHTS = _ROOTS[0], _ROOTS[1] / _ROOTS[1].sum()
@@ -100,8 +101,11 @@ def _fit(clicks: Counts, expected: Floats, usual_middle: float, usual_width: flo
         # Moved by how far the quarters of what was seen lie from where they should: a step of the secant kind.
         low, centre, high = special.ndtri(np.clip(np.quantile(place, (0.25, 0.5, 0.75)), 1e-6, 1 - 1e-6))
         spread = (high - low) / (2 * special.ndtri(0.75))
+        before = np.array([middle, width])
         middle = float(np.clip(middle + 0.8 * centre * max(width, 0.1), *MIDDLE_BOUNDS))
         width = float(np.clip(width * spread**1.2, *WIDTH_BOUNDS))
+        if np.abs(before - (middle, width)).max() < SETTLED:
+            break
     share = rows / (rows + USUAL_ROWS)
     shrunk = share * width**2 + (1 - share) * (usual_width**2 + UNKNOWN_WIDTH**2)
     return share * middle + (1 - share) * usual_middle, float(np.sqrt(shrunk))
