@@ -4,6 +4,7 @@ import io
 import json
 import random
 import zipfile
+from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -11,18 +12,23 @@ from typing import Any
 import polars as pl
 import pytest
 from django.apps import apps
+from django.conf import settings
 from django.contrib.auth.models import User
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
+from django.db import connection
+from django.test import Client
 
 from tests.conftest import keep
 from zugzwang.access import OPERATOR
 from zugzwang.core.facts.grains import GRAINS, PAGE_QUERY
 from zugzwang.data import models as store
-from zugzwang.data.blocks import read_facts
+from zugzwang.data.blocks import read_facts, renumbered
 from zugzwang.data.dictionary import read_texts
-from zugzwang.data.models import Load, Page, Query, Site
+from zugzwang.data.models import Load, Membership, Page, Query, Site
 from zugzwang.data.verifying import verify
 from zugzwang.errors import Invalid
+from zugzwang.intake import jobs, uploads
 from zugzwang.intake.loading import take_back
 from zugzwang.plan.site_archive import CARRIED, IN_PARQUET, LEFT_BEHIND, take_in, write_archive
 
@@ -143,8 +149,8 @@ def test_references_are_those_of_the_new_place_and_nothing_goes_out_twice(full: 
     assert trial.out == [{"unit": [page(7), query(9)], "why": "a fair"}]
     assert trial.before == {str(page(3)): {"title": "Old"}}
     assert store.SavedView.objects.get(site=other).address == "pages?sort=clicks&up=true"
-    connection, template = store.Connection.objects.get(site=other), store.ReportTemplate.objects.get(site=other)
-    assert (connection.token, connection.nightly, template.schedule, template.begins) == ("", False, "", None)
+    service, template = store.Connection.objects.get(site=other), store.ReportTemplate.objects.get(site=other)
+    assert (service.token, service.nightly, template.schedule, template.begins) == ("", False, "", None)
     assert store.Draft.objects.get(site=other).writer is None
     assert bytes(store.Report.objects.get(site=other, template=template).pdf or b"") == b"%PDF"
     assert not store.Membership.objects.filter(site=other).exists()
@@ -172,3 +178,80 @@ def test_an_archive_that_is_damaged_or_forged_leaves_nothing(full: Site, tmp_pat
         for name in old.namelist():
             new.writestr(name, old.read(name).replace(b"<p>Words.</p>", b"<p>Words.<script>alert(1)</script></p>"))
     assert "script" not in store.Draft.objects.get(site=take_in(OPERATOR, tmp_path / "forged.zip", "other")).text
+
+
+def forged(tmp_path: Path, file: str, change: Callable[[Any], Any]) -> Path:
+    """The archive with one of its lines of JSON as somebody's hand made it."""
+    with zipfile.ZipFile(tmp_path / "shop.zip") as old, zipfile.ZipFile(tmp_path / "forged.zip", "w") as new:
+        for name in old.namelist():
+            told = old.read(name)
+            new.writestr(name, json.dumps(change(json.loads(told))) if name == file else told)
+    return tmp_path / "forged.zip"
+
+
+def test_a_forged_archive_reaches_nothing_that_a_hand_could_not(full: Site, tmp_path: Path) -> None:
+    write_archive(OPERATOR, "shop", tmp_path / "shop.zip")
+    rests = {"token": "x", "nightly": True, "private_allowed": True, "asked_at": "2026-11-01T00:00:00Z"}
+    take_in(OPERATOR, forged(tmp_path, "tables/Connection.ndjson", lambda one: {**one, **rests}), "other")
+    service = store.Connection.objects.get(site__slug="other")
+    assert (service.token, service.nightly, service.private_allowed) == ("", False, False)
+    count = Site.objects.count()
+    for name, value in (("rules", {"apart": ["("]}), ("own_curve", [[1, 0.1], [2, 0.5]]), ("brand_patterns", ["("])):
+        with pytest.raises(Invalid):
+            take_in(OPERATOR, forged(tmp_path, "about.json", lambda told: {**told, "site": {**told["site"], name: value}}))  # noqa: B023
+    assert Site.objects.count() == count
+
+
+def sent(client: Client, content: bytes) -> Any:
+    return client.post("/api/site-archives", {"file": SimpleUploadedFile("shop.zip", content)})
+
+
+@pytest.mark.django_db(transaction=True)
+def test_an_archive_is_taken_in_by_screen_while_others_write(
+    full: Site, tmp_path: Path, signed_in: Client, analyst: User, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    write_archive(OPERATOR, "shop", tmp_path / "shop.zip")
+    read_within = []
+
+    def read(*given: Any) -> store.Block:
+        read_within.append(connection.in_atomic_block)
+        return renumbered(*given)
+
+    monkeypatch.setattr("zugzwang.plan.site_archive.renumbered", read)
+    told = sent(signed_in, (tmp_path / "shop.zip").read_bytes()).json()
+    assert told["site"] == "shop-2"
+    jobs.run_job.func(told["job"])
+    job = store.Job.objects.get(id=told["job"])
+    assert (job.state, job.outcome["loads"]) == ("done", store.Load.objects.filter(site=full).count())
+    assert job.outcome["rows"] == sum(rows.height for rows in facts(job.site).values())
+    assert answers("shop-2", "low-ctr") == answers("shop", "low-ctr")
+    assert Membership.objects.get(site=job.site).user == analyst
+    assert read_within
+    assert not any(read_within), "nobody may have to wait while facts are read"
+    # Asked once more, after the answer was lost: what stands is not taken in twice.
+    store.Job.objects.filter(id=job.id).update(state="waiting", outcome={})
+    uploads.keep(job.site, "shop.zip", [(tmp_path / "shop.zip").read_bytes()], 1)
+    key = next(settings.UPLOAD_DIR.iterdir()).name
+    store.Job.objects.filter(id=job.id).update(request={**job.request, "upload": key})
+    jobs.run_job.func(job.id)
+    job.refresh_from_db()
+    assert (job.state, job.outcome["message"]) == ("refused", "Shop has data by now.")
+
+
+def test_what_is_no_archive_makes_no_site_and_a_damaged_one_stays_empty(full: Site, tmp_path: Path, signed_in: Client) -> None:
+    count = Site.objects.count()
+    for content in (b"", b"PK", b"date,page\n"):
+        answer = sent(signed_in, content)
+        assert answer.status_code == 422, answer.content
+        assert "no archive of a site" in answer.json()["detail"]
+    assert Site.objects.count() == count
+    assert not list(settings.UPLOAD_DIR.iterdir()), "nothing of them is kept"
+    write_archive(OPERATOR, "shop", tmp_path / "shop.zip")
+    with zipfile.ZipFile(tmp_path / "shop.zip") as archive:
+        last = archive.getinfo([name for name in archive.namelist() if name.startswith("facts/")][-1])
+        content = bytearray((tmp_path / "shop.zip").read_bytes())
+        content[last.header_offset + 200] ^= 1
+    told = sent(signed_in, bytes(content)).json()
+    jobs.run_job.func(told["job"])
+    assert store.Job.objects.get(id=told["job"]).state == "refused"
+    assert all(not rows.height for rows in facts(Site.objects.get(slug=told["site"])).values())

@@ -24,7 +24,6 @@ from zugzwang.intake.tables import refuse
 
 FIRST_ROWS = 6
 LOADS_LISTED = 50
-LOOK_SECONDS = 60.0
 
 router = Router()
 
@@ -91,6 +90,17 @@ def upload(request: HttpRequest, slug: str, file: File[UploadedFile]) -> Any:
         raise
 
 
+@router.post("/site-archives", response={202: s.ArchiveAsked, **PROBLEMS})
+def take_in_archive(request: HttpRequest, file: File[UploadedFile]) -> Any:
+    """A new site of the archive of another; the job is done by its worker."""
+    name = file.name or "file"
+    try:
+        job = jobs.ask_for_archive(actor(request), name, file.chunks(), file.size or 0)
+    except apart.Broken as error:
+        raise refuse(name, error.message.rstrip("."), "Look where it comes from.") from error
+    return Status(202, {"site": job.site.slug, "job": job.id})
+
+
 @router.post("/sites/{slug}/uploads/{key}/look", response={200: s.Uploaded, **PROBLEMS})
 def look_again(request: HttpRequest, slug: str, key: str, given: s.LookAsked) -> Any:
     return look(actor(request).site_to_change(slug), key, given)
@@ -101,7 +111,7 @@ def look(site: Site, key: str, given: s.LookAsked) -> s.Uploaded:
     try:
         with tempfile.TemporaryDirectory() as scratch:
             told = (site.id, str(path), key, name, scratch, as_tables(given))
-            return apart.run(looked_at, *told, memory_bytes=apart.bytes_for(path), seconds=LOOK_SECONDS)
+            return apart.run(looked_at, *told, memory_bytes=apart.bytes_for(path), seconds=jobs.LOOK_SECONDS)
     except apart.Broken as error:
         raise refuse(name, error.message.rstrip("."), error.remedy) from error
 

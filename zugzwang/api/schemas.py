@@ -133,6 +133,11 @@ class Uploaded(Schema):
     encodings: list[str]
 
 
+class ArchiveAsked(Schema):
+    site: str
+    job: int
+
+
 class AboveAsked(Schema):
     queries: list[Id] | None = Field(default=None, max_length=5_000)
 
@@ -159,7 +164,7 @@ class LogLine(Schema):
 
 class JobShown(Schema):
     id: int
-    kind: Literal["load", "refresh", "crawl", "above", "report"]
+    kind: Literal["load", "refresh", "crawl", "above", "report", "archive"]
     title: str
     state: Literal["waiting", "running", "done", "refused", "failed", "cancelled"]
     step: str

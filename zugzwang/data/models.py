@@ -156,6 +156,7 @@ class Job(models.Model):
         CRAWL = "crawl"
         ABOVE = "above"
         REPORT = "report"
+        ARCHIVE = "archive"
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="jobs")
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)

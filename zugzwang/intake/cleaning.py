@@ -1,9 +1,7 @@
 """Use cases of cleaning: what rules do now, what others would do, kept, and put back. Rules change nothing that is stored."""
 
 import hashlib
-import ipaddress
 import json
-import re
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -11,73 +9,17 @@ import polars as pl
 from django.db import transaction
 
 from zugzwang.access import Actor
-from zugzwang.core.facts.addresses import normal, parts
-from zugzwang.core.facts.cleaning import LEFT_OUT, PageType, QueryGroup, Rules, page_types, query_groups
+from zugzwang.core.facts.cleaning import LEFT_OUT, Rules, page_types, query_groups
 from zugzwang.core.facts.grains import PAGE, PAGE_QUERY, QUERY
-from zugzwang.core.words.wording import LANGUAGES
 from zugzwang.data.audit import note
 from zugzwang.data.blocks import read_facts
 from zugzwang.data.dictionary import read_texts
 from zugzwang.data.models import Page, Query, RuleChange, Site, next_version
-from zugzwang.data.patterns import patterns_for
-from zugzwang.data.rules import as_json, from_json, host_of, rules_of
+from zugzwang.data.rules import as_json, checked, from_json, host_of, rules_of
 from zugzwang.data.snapshot import Snapshot
-from zugzwang.errors import Conflict, Invalid, NotFound
+from zugzwang.errors import Conflict, NotFound
 
 EXAMPLES = 50
-EXEMPTIONS = ("bounce", "queries")  # what a page type can be exempt from
-TYPES_MAX = 50
-PATTERNS_MAX, PATTERNS_LETTERS_MAX = 2_000, 60_000
-
-
-def checked(rules: Rules) -> Rules:
-    """The rules, with blanks and repeats gone; Invalid says which of them makes no sense."""
-    for network in rules.own_networks:
-        try:
-            ipaddress.ip_network(network, strict=False)
-        except ValueError as error:
-            raise Invalid(f"“{network}” is no network.", "Write it as 192.0.2.0/24.", "own_networks") from error
-    if rules.language not in LANGUAGES:
-        raise Invalid(f"“{rules.language}” is no language that has stems.", f"Languages: {', '.join(LANGUAGES)}.", "language")
-    names = [*(one.name for one in rules.page_types), *(one.name for one in rules.query_groups)]
-    if any(not name.strip() or len(name) > 60 for name in names):
-        raise Invalid("A type or group has no name, or one of more than 60 letters.", "Name each briefly.", "page_types")
-    for same in ([one.name for one in rules.page_types], [one.name for one in rules.query_groups]):
-        if len(set(same)) < len(same):
-            raise Invalid("Two have the same name.", "Put their patterns together.", "page_types")
-    unknown = {part for one in rules.page_types for part in one.exempt} - set(EXEMPTIONS)
-    if unknown:
-        raise Invalid(
-            f"A type cannot be exempt from “{unknown.pop()}”.", f"It can from: {', '.join(EXEMPTIONS)}.", "page_types"
-        )
-    every = [*rules.apart, *rules.left_out, *rules.search_hosts, *rules.crawlers]
-    every += [pattern for one in rules.page_types for pattern in one.patterns]
-    every += [pattern for one in rules.query_groups for pattern in one.patterns]
-    if len(every) > PATTERNS_MAX or sum(map(len, every)) > PATTERNS_LETTERS_MAX:
-        said = f"At most {PATTERNS_MAX:,} patterns, with {PATTERNS_LETTERS_MAX:,} letters in all."
-        raise Invalid("There are too many patterns, or too long ones.", said, "query_groups")
-    if len(rules.page_types) > TYPES_MAX or len(rules.query_groups) > 10 * TYPES_MAX:
-        raise Invalid("There are too many types or groups.", "Put some together.", "page_types")
-
-    return Rules(
-        drop_parameters=tuple(dict.fromkeys(name.strip() for name in rules.drop_parameters if name.strip())),
-        fold_host=rules.fold_host,
-        former_hosts=tuple(dict.fromkeys(_host(one) for one in rules.former_hosts if one.strip())),
-        slash=rules.slash,
-        apart=patterns_for(rules.apart, "apart"),
-        left_out=patterns_for(rules.left_out, "left_out"),
-        page_types=tuple(
-            PageType(one.name.strip(), patterns_for(one.patterns, "page_types"), one.structured_data, one.exempt)
-            for one in rules.page_types
-        ),
-        query_groups=tuple(
-            QueryGroup(one.name.strip(), patterns_for(one.patterns, "query_groups")) for one in rules.query_groups
-        ),
-        own_networks=rules.own_networks,
-        language=rules.language,
-        search_hosts=patterns_for(rules.search_hosts, "search_hosts"),
-        crawlers=patterns_for(rules.crawlers, "crawlers"),
-    )
 
 
 def effect(site: Site, rules: Rules) -> dict[str, Any]:
@@ -158,14 +100,6 @@ def _other_hosts(site: Site, held: pl.DataFrame) -> list[dict[str, Any]]:
         .head(20)
         .to_dicts()
     )
-
-
-def _host(given: str) -> str:
-    """A host as somebody writes it: with a scheme or without."""
-    host = parts(normal(given if "//" in given else f"https://{given.strip()}")).host
-    if not re.fullmatch(r"[a-z0-9-]+(\.[a-z0-9-]+)+", host):
-        raise Invalid(f"“{given}” is no host.", "Write it as www.shop.example.", "former_hosts")
-    return host
 
 
 def version_of(rules: Rules) -> str:

@@ -6,7 +6,7 @@ gives up after `ATTEMPTS_MAX`. Nothing is half done meanwhile: site data are wri
 
 import logging
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from datetime import date, datetime, timedelta
 from typing import Any
 
@@ -27,7 +27,8 @@ from zugzwang.intake import apart, crawling, fetching_above, overview, refreshin
 from zugzwang.intake.loading import Asked, TableAsked, load_file
 from zugzwang.intake.tables import Choices
 from zugzwang.logs import request_id
-from zugzwang.plan import report_mail
+from zugzwang.plan import report_mail, site_archive
+from zugzwang.subjects.sites import free_slug
 from zugzwang.subjects.warming import warm
 
 log = logging.getLogger(__name__)
@@ -36,6 +37,7 @@ TELL_SECONDS = 0.3
 BEAT_SECONDS = 5.0
 ATTEMPTS_MAX = 3
 IN_LINE_SECONDS = 1
+LOOK_SECONDS = 60.0
 JOB_SECONDS = 12 * 3_600.0
 # Of work that has no file: what is told of a file's size would make no sense.
 TOO_MUCH = {
@@ -108,6 +110,21 @@ def ask_for_above(actor: Actor, slug: str, queries: Sequence[int] | None, privat
         _refuse_second(site, Kind.ABOVE, "Pages of others are being fetched already.")
         note(actor.user, site, "fetch", "pages of others")
         return _ask(site, actor, Kind.ABOVE, "Fetch pages of others", told)
+
+
+def ask_for_archive(actor: Actor, name: str, chunks: Iterable[bytes], size: int) -> Job:
+    """A new site, and a job that will give it all that an archive holds. Invalid where the file is no archive of a site."""
+    key = uploads.keep(None, name, chunks, size)
+    path = uploads.file_of(key)
+    try:
+        told = apart.run(site_archive.about, path, name, memory_bytes=apart.bytes_for(path), seconds=LOOK_SECONDS)
+        with transaction.atomic():
+            site = site_archive.add_for(actor, told, free_slug(told.slug))
+            uploads.give_to(site, key)
+            return _ask(site, actor, Kind.ARCHIVE, f"Take in {name}", {"upload": key, "name": name})
+    except BaseException:
+        uploads.discard(key)
+        raise
 
 
 def ask_for_report(report: Report, actor: Actor = OPERATOR) -> Job:
@@ -277,6 +294,7 @@ def work_on(job_id: int) -> None:
         Kind.CRAWL: _crawl,
         Kind.ABOVE: _above,
         Kind.REPORT: _report,
+        Kind.ARCHIVE: _take_in,
     }
     try:
         work[job.kind](job, _Teller(job))
@@ -312,6 +330,13 @@ def _load(job: Job, tell: "_Teller") -> None:
         return
     _stands(job, loaded.report.as_json(), loaded.refused_csv)
     uploads.discard(request["upload"])
+
+
+def _take_in(job: Job, tell: "_Teller") -> None:
+    path, name = uploads.find(job.site, job.request["upload"])
+    with site_archive.filled(job.site, path, name, tell) as held:
+        _stands(job, held)
+    uploads.discard(job.request["upload"])
 
 
 def make_ready(job_id: int) -> None:

@@ -16,8 +16,8 @@ from zugzwang.errors import Invalid, NotFound
 KEEP_SECONDS = 86_400
 
 
-def keep(site: Site, name: str, chunks: Iterable[bytes], size: int) -> str:
-    """Keep an upload for a site and tell its key. Invalid when it is too large."""
+def keep(site: Site | None, name: str, chunks: Iterable[bytes], size: int) -> str:
+    """Keep an upload for a site, or for one that it will make (`give_to`), and tell its key. Invalid when it is too large."""
     if size > settings.UPLOAD_MAX_BYTES:
         raise Invalid(
             f"{name} is larger than {settings.UPLOAD_MAX_BYTES // 1_000_000:,} MB.", "Split it by months and load each.", "file"
@@ -30,7 +30,7 @@ def keep(site: Site, name: str, chunks: Iterable[bytes], size: int) -> str:
         with (folder / "file").open("wb") as file:
             for chunk in chunks:
                 file.write(chunk)
-        (folder / "about.json").write_text(json.dumps({"site": site.id, "name": name[-200:]}))
+        _write_about(key, site, name[-200:])
     except BaseException as error:
         discard(key)
         if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
@@ -47,8 +47,21 @@ def find(site: Site, key: str) -> tuple[Path, str]:
     if re.fullmatch(r"[0-9a-f]{32}", key) and (folder / "about.json").is_file():
         about = json.loads((folder / "about.json").read_text())
         if about["site"] == site.id:
-            return folder / "file", str(about["name"])
+            return file_of(key), str(about["name"])
     raise NotFound("The uploaded file is no longer here.", "Drop it again.")
+
+
+def file_of(key: str) -> Path:
+    return _folder(key) / "file"
+
+
+def give_to(site: Site, key: str) -> None:
+    """What was kept for a site that was still to be made is that one's."""
+    _write_about(key, site, json.loads((_folder(key) / "about.json").read_text())["name"])
+
+
+def _write_about(key: str, site: Site | None, name: str) -> None:
+    (_folder(key) / "about.json").write_text(json.dumps({"site": site.id if site else None, "name": name}))
 
 
 def discard(key: str) -> None:

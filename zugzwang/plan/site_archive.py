@@ -17,6 +17,7 @@ import json
 import re
 import zipfile
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
 from pathlib import Path
@@ -36,12 +37,15 @@ from zugzwang.data.blocks import UNDATED, renumbered, sound
 from zugzwang.data.database_copy import one_moment
 from zugzwang.data.dataset import month_of, table_of
 from zugzwang.data.dictionary import ids_for, read_texts
-from zugzwang.data.models import Block, Draft, DraftVersion, LoadPart, Page, Query, ReportTemplate, Site, next_version
+from zugzwang.data.models import Block, Draft, DraftVersion, Load, LoadPart, Page, Query, ReportTemplate, Site, next_version
+from zugzwang.data.patterns import patterns_for
+from zugzwang.data.rules import as_json, checked, from_json
 from zugzwang.errors import Invalid
 from zugzwang.plan.logo import cleaned_logo
-from zugzwang.subjects.sites import add_site
+from zugzwang.subjects.sites import add_site, checked_curve
 
 FORMAT = 1
+ABOUT_MAX_BYTES = 2_000_000
 ENTRY_MAX_BYTES, ENTRIES_MAX = 2_000_000_000, 200_000
 TEXTS: dict[str, tuple[str, type[Page] | type[Query]]] = {"page": ("pages.parquet", Page), "query": ("queries.parquet", Query)}
 SETTINGS = ("brand_patterns", "rules", "min_impressions", "currency", "own_curve", "instructions")
@@ -65,7 +69,7 @@ LEFT_BEHIND: dict[type[models.Model], str] = {
 }
 # What is not as it was: tokens are sealed with another key, mails and nightly refreshes would be sent and asked for twice.
 AT_REST: dict[type[models.Model], dict[str, Any]] = {
-    store.Connection: {"token": "", "nightly": False, "asked_at": None},
+    store.Connection: {"token": "", "nightly": False, "asked_at": None, "private_allowed": False},
     store.Draft: {"writer": None, "writer_window": "", "writer_heard_at": None},
     store.ReportTemplate: {"schedule": "", "begins": None},
 }
@@ -177,57 +181,135 @@ def _line(told: dict[str, Any]) -> str:
 # --- in -------------------------------------------------------------------------------------------------------------------
 
 
+@dataclass(frozen=True)
+class About:
+    """What an archive says of its site before the rest is read. `settings`: by their names in `SETTINGS`, checked."""
+
+    name: str
+    address: str
+    slug: str
+    settings: dict[str, Any]
+
+
+@contextmanager
+def _opened(path: Path, name: str) -> Iterator[zipfile.ZipFile]:
+    """An archive to read from; Invalid where it is none or is damaged."""
+    try:
+        with zipfile.ZipFile(path) as archive:
+            infos = archive.infolist()
+            if len(infos) > ENTRIES_MAX or any(one.file_size > ENTRY_MAX_BYTES for one in infos):
+                raise Invalid(f"{name} holds more than a site can.", "Look where it comes from.", "file")
+            yield archive
+    except (zipfile.BadZipFile, KeyError, ValueError, TypeError, AttributeError, pl.exceptions.PolarsError, OSError) as error:
+        raise Invalid(
+            f"{name} is no archive of a site, or is damaged.", "Make it again where the site stands.", "file"
+        ) from error
+
+
+def about(path: Path, name: str) -> About:
+    """What an archive says of its site. Invalid where it is none, is damaged or is of a newer program."""
+    with _opened(path, name) as archive:
+        if archive.getinfo("about.json").file_size > ABOUT_MAX_BYTES:
+            raise ValueError
+        told = json.loads(archive.read("about.json"))
+        if told["format"] != FORMAT:
+            raise Invalid(f"{name} is of another version of this program.", "Bring this installation up to date.", "file")
+        site = told["site"]
+        return About(str(site["name"]), str(site["address"]), str(site["slug"]), _checked_settings(site))
+
+
+def _checked_settings(told: dict[str, Any]) -> dict[str, Any]:
+    """Settings as one could have made them by hand."""
+    curve = told["own_curve"]
+    return {
+        "brand_patterns": list(patterns_for(told["brand_patterns"])),
+        "rules": as_json(checked(from_json(told["rules"]))) if told["rules"] else {},
+        "min_impressions": max(int(told["min_impressions"]), 0),
+        "currency": str(told["currency"])[:3],
+        "own_curve": checked_curve([(float(at), float(rate)) for at, rate in curve]) if curve else None,
+        "instructions": {str(task): str(said) for task, said in told["instructions"].items()},
+    }
+
+
+def add_for(actor: Actor, told: About, slug: str) -> Site:
+    """A new site for what an archive holds, still empty but for its settings."""
+    with transaction.atomic():
+        site = add_site(actor, told.name, told.address, slug)
+        for name, value in told.settings.items():
+            setattr(site, name, value)
+        site.save()
+        note(actor.user, site, "archive in", site.name)
+    return site
+
+
 def take_in(actor: Actor, path: Path, slug: str | None = None) -> Site:
     """Make a site of an archive, whole or not at all. Invalid where it is none, is damaged or is of a newer program."""
+    told = about(path, path.name)
+    site = add_for(actor, told, slug or told.slug)
     try:
-        with zipfile.ZipFile(path) as archive, transaction.atomic():
-            _check(archive, path)
-            about = json.loads(archive.read("about.json"))
-            if about.get("format") != FORMAT:
-                raise Invalid(f"{path.name} is of another version of this program.", "Bring this installation up to date.")
-            told = about["site"]
-            site = add_site(actor, told["name"], told["address"], slug or told["slug"])
-            for name in SETTINGS:
-                setattr(site, name, told[name])
-            _read(site, archive)
-            site.data_version, site.plan_version = next_version(), next_version()
-            site.save()
-            note(actor.user, site, "archive in", path.name)
+        with filled(site, path, path.name):
             return site
-    except (zipfile.BadZipFile, KeyError, ValueError, TypeError, AttributeError, pl.exceptions.PolarsError, OSError) as error:
-        raise Invalid(f"{path.name} is no archive of a site, or is damaged.", "Make it again where the site stands.") from error
+    except BaseException:
+        site.delete()
+        raise
 
 
-def _check(archive: zipfile.ZipFile, path: Path) -> None:
-    infos = archive.infolist()
-    if len(infos) > ENTRIES_MAX or any(one.file_size > ENTRY_MAX_BYTES for one in infos):
-        raise Invalid(f"{path.name} holds more than a site can.", "Look where it comes from.")
+@contextmanager
+def filled(site: Site, path: Path, name: str, tell: Callable[[str, float], None] = lambda *_: None) -> Iterator[dict[str, int]]:
+    """A new site with all that an archive holds, whole or not at all: what is done within belongs to it. Tells how many rows
+    and loads it has now. Others go on writing but for the last step, in which all that was read is stored."""
+    with _opened(path, name) as archive:
+        ids = _Ids()
+        for column, (file, words) in TEXTS.items():
+            tell("Reading texts", 0.1)
+            _read_texts(site, archive, column, file, words, ids)  # which say nothing by themselves
+        blocks = list(_blocks_in(site, archive, ids, tell))
+        tell("Storing", 0.9)
+        with transaction.atomic():
+            if Load.objects.filter(site=site).exists():
+                raise Invalid(f"{site.name} has data by now.", "Take the archive in as another site.", "file")
+            for model in CARRIED:
+                _read_table(site, model, archive, ids)
+            for at, block in blocks:
+                _store(block, at, ids)
+            site.data_version, site.plan_version = next_version(), next_version()
+            site.save(update_fields=["data_version", "plan_version"])
+            yield {
+                "rows": sum(block.rows for at, block in blocks if not at),
+                "loads": len(ids.rows[Load]),
+                "moves": len(ids.rows[store.Move]),
+            }
 
 
-def _read(site: Site, archive: zipfile.ZipFile) -> None:
-    ids = _Ids()
-    for name, (file, words) in TEXTS.items():
-        old = pl.read_parquet(io.BytesIO(archive.read(file))).select(
-            pl.col("id").cast(pl.UInt32), pl.col("text").cast(pl.String)
-        )
-        new = ids_for(site, words, old["text"])[0]
-        ids.texts[name] = pl.DataFrame({"old": old["id"], "new": new})
-        ids.rows[words] = dict(zip(old["id"].to_list(), new.to_list(), strict=True))
-    for model in CARRIED:
-        _read_table(site, model, archive, ids)
+def _read_texts(
+    site: Site, archive: zipfile.ZipFile, column: str, file: str, words: type[Page] | type[Query], ids: _Ids
+) -> None:
+    old = pl.read_parquet(io.BytesIO(archive.read(file))).select(pl.col("id").cast(pl.UInt32), pl.col("text").cast(pl.String))
+    new = ids_for(site, words, old["text"])[0]
+    ids.texts[column] = pl.DataFrame({"old": old["id"], "new": new})
+    ids.rows[words] = dict(zip(old["id"].to_list(), new.to_list(), strict=True))
+
+
+def _blocks_in(
+    site: Site, archive: zipfile.ZipFile, ids: _Ids, tell: Callable[[str, float], None]
+) -> Iterator[tuple[tuple[str, ...], Block]]:
+    """The blocks of an archive with the ids of here, and the load and mode of those that a load brought."""
     grains = {table_of(name): grain for name, grain in GRAINS.items()}
-    for entry in archive.namelist():
-        if not entry.startswith(("facts/", "loads/")):
-            continue
-        folder, *middle, file = entry.split("/")
+    entries = [one for one in archive.namelist() if one.startswith(("facts/", "loads/"))]
+    for number, entry in enumerate(entries):
+        tell("Reading facts", 0.2 + 0.7 * number / len(entries))
+        _, *load_and_mode, table, file = entry.split("/")
         month = UNDATED if file == "all.parquet" else date.fromisoformat(f"{file.removesuffix('.parquet')}-01")
-        block = renumbered(site, archive.read(entry), grains[middle[-1]], month, ids.texts)
-        if folder == "facts":
-            block.save()
-            continue
-        load, mode = ids.rows[store.Load][int(middle[0])], middle[1]
-        told = {"grain": block.grain, "month": month, "mode": mode, "rows": block.rows, "payload": block.payload}
-        LoadPart.objects.create(load_id=load, **told)
+        yield tuple(load_and_mode), renumbered(site, archive.read(entry), grains[table], month, ids.texts)
+
+
+def _store(block: Block, load_and_mode: tuple[str, ...], ids: _Ids) -> None:
+    if not load_and_mode:
+        block.save()
+        return
+    load, mode = load_and_mode
+    told = {name: getattr(block, name) for name in ("grain", "month", "rows", "payload")}
+    LoadPart.objects.create(load_id=ids.rows[Load][int(load)], mode=mode, **told)
 
 
 def _read_table(site: Site, model: type[models.Model], archive: zipfile.ZipFile, ids: _Ids) -> None:
@@ -274,7 +356,10 @@ def _value(site: Site, model: type[models.Model], one: Any, told: dict[str, Any]
 
 
 def _harmless(row: models.Model) -> models.Model:
-    """A row without what a hand may have put into the archive: markup that is none of a draft's, a logo that is none."""
+    """A row without what a hand may have put into the archive: markup that is none of a draft's, a logo that is none, what
+    would go out by itself."""
+    for name, value in AT_REST.get(type(row), {}).items():
+        setattr(row, name, value)
     if isinstance(row, Draft | DraftVersion):
         row.text = cleaned(row.text)
     if isinstance(row, ReportTemplate) and row.logo is not None:

@@ -60,13 +60,17 @@ def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
     if actor.user is not None and actor.sites().count() >= SITES_MAX:
         raise NotAllowed(f"You have {SITES_MAX} sites, and nobody may have more.", "Ask whoever runs this installation.")
     # Whether somebody else has a site of that name is nobody's business: the next free one is taken.
-    taken = set(Site.objects.filter(slug__startswith=slug[: SLUG_MAX - 4]).values_list("slug", flat=True))
-    slug = next(one for one in chain([slug], (f"{slug[: SLUG_MAX - 4]}-{n}" for n in count(2))) if one not in taken)
-    site = Site.objects.create(name=name.strip()[:200], address=address, slug=slug)
+    site = Site.objects.create(name=name.strip()[:200], address=address, slug=free_slug(slug))
     if actor.user is not None:
         Membership.objects.create(site=site, user=actor.user, role=Membership.Role.OWNER)
     note(actor.user, site, "add site", site.name)
     return site
+
+
+def free_slug(slug: str) -> str:
+    """The slug, with a number behind it where there is a site of that one."""
+    taken = set(Site.objects.filter(slug__startswith=slug[: SLUG_MAX - 4]).values_list("slug", flat=True))
+    return next(one for one in chain([slug], (f"{slug[: SLUG_MAX - 4]}-{n}" for n in count(2))) if one not in taken)
 
 
 def _check_address(address: str) -> None:
@@ -158,7 +162,7 @@ def change_site(
         site.min_impressions = min_impressions
         changed.append("min_impressions")
     if curve is not None:
-        site.own_curve = None if curve == "fitted" else _checked_curve(curve)
+        site.own_curve = None if curve == "fitted" else checked_curve(curve)
         changed.append("own_curve")
     site.save(update_fields=changed)
     if changed:
@@ -167,7 +171,7 @@ def change_site(
     return site
 
 
-def _checked_curve(points: Sequence[tuple[float, float]]) -> list[list[float]]:
+def checked_curve(points: Sequence[tuple[float, float]]) -> list[list[float]]:
     ordered = sorted(points)
     if len(ordered) < 2 or any(position < 1 or position > 100 or not 0 < ctr <= 1 for position, ctr in ordered):
         raise Invalid("A curve needs two points or more, positions 1 to 100, CTR above 0 up to 100 %.", "", "curve")

@@ -2,7 +2,8 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { sitesQuery } from "../api/ask";
-import { api, given, type ProblemError } from "../api/client";
+import { api, given, type ProblemError, type Schemas } from "../api/client";
+import { ChooseFile, send } from "../shared/ChooseFile";
 import { Field, MainButton } from "../shared/parts";
 
 /** The form that adds a site and goes on to loading its first file. */
@@ -10,6 +11,21 @@ export function AddSite() {
   const queryClient = useQueryClient();
   const navigate = useNavigate();
   const [wrong, setWrong] = useState<ProblemError | null>(null);
+  const [sent, setSent] = useState<number | null>(null);
+
+  async function takeIn(file: File) {
+    setWrong(null);
+    setSent(0);
+    try {
+      const asked = await send<Schemas["ArchiveAsked"]>("/api/site-archives", file, setSent);
+      await queryClient.invalidateQueries({ queryKey: sitesQuery.queryKey });
+      navigate({ to: "/$site/intake", params: { site: asked.site }, search: { job: asked.job } });
+    } catch (error) {
+      setWrong(error as ProblemError);
+    } finally {
+      setSent(null);
+    }
+  }
 
   async function add(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
@@ -41,10 +57,14 @@ export function AddSite() {
       <Field label="Its address" name="address" required placeholder="https://www.shop.example" />
       {wrong && (
         <p role="alert" className="text-rust">
-          {wrong.problem.detail} {wrong.problem.remedy}
+          {wrong.problem.detail} {wrong.problem.remedy || wrong.problem.problems[0]?.remedy}
         </p>
       )}
       <MainButton type="submit">Add the site</MainButton>
+      <div className="flex items-center gap-4 border-rule border-t pt-3">
+        <p className="flex-1 text-faint">Or take in an archive, as “Download all of it” makes one of a site.</p>
+        <ChooseFile label="Archive to take in" accept=".zip" take={takeIn} sent={sent} />
+      </div>
     </form>
   );
 }

@@ -2,9 +2,10 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { getRouteApi } from "@tanstack/react-router";
 import { Upload } from "lucide-react";
-import { type DragEvent, useRef, useState } from "react";
-import { api, csrfToken, given, type ProblemError, problemOf, type Schemas } from "../api/client";
+import { type DragEvent, useState } from "react";
+import { api, given, type ProblemError, type Schemas } from "../api/client";
 import { useSite } from "../frame/Frame";
+import { ChooseFile, send } from "../shared/ChooseFile";
 import { day, moment } from "../shared/format";
 import { Button, Failed } from "../shared/parts";
 import { useAct } from "../shared/useAct";
@@ -39,7 +40,7 @@ export function IntakePlace() {
     setTried(null);
     setSent(0);
     try {
-      setUploaded(await send(slug, file, setSent));
+      setUploaded(await send<Uploaded>(`/api/sites/${slug}/uploads`, file, setSent));
       navigate({ search: {} });
     } catch (error) {
       setRefused(error as ProblemError);
@@ -122,25 +123,7 @@ export function IntakePlace() {
   );
 }
 
-/** Send a file and hear how much of it has gone. Fetch cannot tell that; XMLHttpRequest can. */
-function send(slug: string, file: File, progress: (share: number) => void): Promise<Uploaded> {
-  return new Promise((resolve, reject) => {
-    const request = new XMLHttpRequest();
-    request.open("POST", `/api/sites/${slug}/uploads`);
-    request.setRequestHeader("X-CSRFToken", csrfToken());
-    request.upload.onprogress = (event) => progress(event.loaded / event.total);
-    const answer = () => new Response(request.responseText || null, { status: request.status || 502 });
-    request.onload = async () =>
-      request.status === 201 ? resolve(await answer().json()) : reject(await problemOf(answer()));
-    request.onerror = async () => reject(await problemOf(answer()));
-    const form = new FormData();
-    form.append("file", file);
-    request.send(form);
-  });
-}
-
 function Drop({ take, sent }: { take: (file: File) => void; sent: number | null }) {
-  const input = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
 
   function drop(event: DragEvent) {
@@ -169,23 +152,7 @@ function Drop({ take, sent }: { take: (file: File) => void; sent: number | null 
           seen it.
         </span>
       </p>
-      <input
-        ref={input}
-        type="file"
-        aria-label="File to load"
-        className="sr-only"
-        tabIndex={-1}
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          event.target.value = "";
-          if (file) take(file);
-        }}
-      />
-      {sent === null ? (
-        <Button onClick={() => input.current?.click()}>Choose a file</Button>
-      ) : (
-        <span role="status">{sent < 1 ? `Sending, ${Math.round(sent * 100)} %` : "Looking at it"}</span>
-      )}
+      <ChooseFile label="File to load" take={take} sent={sent} />
     </div>
   );
 }

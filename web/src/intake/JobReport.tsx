@@ -4,12 +4,17 @@ import { useEffect } from "react";
 import { toast } from "sonner";
 import { api, given, type ProblemError, type Schemas } from "../api/client";
 import { download } from "../shared/export";
-import { count, plural, timeOfDay } from "../shared/format";
+import { count, many, plural, timeOfDay } from "../shared/format";
 import { Button, Failed } from "../shared/parts";
 import { useJob } from "./hooks";
 
 import { answered, LoadWords, type Outcome, Problems } from "./LoadWords";
 import { SOURCES } from "./names";
+
+const AGAIN: Partial<Record<Schemas["JobShown"]["kind"], string>> = {
+  load: "Load it again",
+  archive: "Take it in again",
+};
 
 /** A piece of work in the background: how far it is, then what it did or why it was refused. */
 export function JobReport({ slug, id, mayChange }: { slug: string; id: number; mayChange: boolean }) {
@@ -82,9 +87,7 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
                 <Button onClick={() => again(true)}>Load the good rows, list the refused</Button>
               )}
               {(state !== "refused" || job.data.kind !== "load") && (
-                <Button onClick={() => again(false)}>
-                  {job.data.kind === "load" ? "Load it again" : "Go on where it stopped"}
-                </Button>
+                <Button onClick={() => again(false)}>{AGAIN[job.data.kind] ?? "Go on where it stopped"}</Button>
               )}
             </p>
           )}
@@ -106,6 +109,13 @@ function Done({ slug, job, outcome }: { slug: string; job: Schemas["JobShown"]; 
         <p className="font-serif text-base">
           {count(outcome.pages)} pages of others fetched, {count(outcome.failed)} could not be; {count(outcome.fresh)}{" "}
           were read within thirty days.
+        </p>
+      )}
+      {job.kind === "archive" && (
+        <p className="font-serif text-base">
+          {many(outcome.rows ?? 0, "row")}, {many(outcome.loads ?? 0, "load")} and {many(outcome.moves ?? 0, "move")}{" "}
+          taken in. Its services need their tokens again; its reports and nightly fetches rest until somebody turns them
+          on.
         </p>
       )}
       {job.kind === "refresh" &&

@@ -39,6 +39,8 @@ export type Outcome = {
   refusals?: { first: FileProblem[]; counts: Record<string, number>; rows: number };
   pages?: number;
   links?: number;
+  loads?: number;
+  moves?: number;
   statuses?: Record<string, number>;
   connections?: { source: Source; rows: number; new: number; replaced: number }[];
 };
