@@ -103,6 +103,8 @@ def test_a_large_body_is_let_in_for_an_upload_by_one_who_may_change_the_site_alo
         ("/api/sites/shop/uploads", "\nCookie: csrftoken=abc", 100_000_000, 401),
         ("/api/sites/shop/uploads", of_reader, 100_000_000, 401),
         ("/api/sites/shop/moves", of_reader, 100_000_000, 413),
+        ("/api/site-archives", "\nCookie: csrftoken=abc", 100_000_000, 401),
+        ("/api/site-archives", of_reader, 5_000_000_000, 413),  # let in, but for its size: who is signed in may add a site
     ):
         head = f"POST {path} HTTP/1.1\nHost: 127.0.0.1\nContent-Length: {size}{cookie}"
         assert ask(port, head)[0] == status  # though no byte of the body was sent
@@ -114,6 +116,8 @@ def test_a_large_body_is_let_in_for_an_upload_by_one_who_may_change_the_site_alo
         secret = add_token(Actor(reader), role, ["shop"], role, timezone.localdate())[1]
         head = "POST /api/sites/shop/uploads HTTP/1.1\nHost: 127.0.0.1\nContent-Length: 5000000000"
         assert ask(port, f"{head}\nAuthorization: Bearer {secret}")[0] == status
+        head = head.replace("sites/shop/uploads", "site-archives")
+        assert ask(port, f"{head}\nAuthorization: Bearer {secret}")[0] == 401
     # So many come in at once, and no more; one that breaks off makes room.
     head = f"POST /api/sites/shop/uploads HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 100000000{of_reader}\r\n\r\n".encode()
     coming = [socket.create_connection(("127.0.0.1", port), timeout=20) for _ in range(UPLOADS_AT_ONCE)]

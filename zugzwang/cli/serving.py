@@ -1,10 +1,12 @@
 """The web server: waitress, bounded so that slow, half-sent or unasked-for requests cost no thread, no disk and no memory.
 
 Waitress reads whole requests before a thread looks at them. So who sends a large body is looked at when its headers are read:
-only an upload to a site that one may change is let in. Each request has a bound in time, the larger the more has come.
+only an upload to a site that one may change is let in, or an archive of one who may add a site. Each request has a bound in
+time, the larger the more has come.
 """
 
 import json
+import re
 import resource
 import signal
 import time
@@ -35,6 +37,8 @@ SLOWEST = 10_000  # bytes a second of a body
 SMALL_BODY = 6_000_000
 OVER_THE_FILE = 1_000_000  # what a form adds to the file in it
 LINE_MAX = 8_000
+# Files of a site, and archives that a site is made of.
+UPLOAD_PATH = re.compile(r"/api/(?:sites/(?P<slug>[^/]+)/uploads|site-archives)")
 UPLOADS_AT_ONCE = 8
 
 
@@ -82,14 +86,13 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
             self._look_at_large()
 
     def _look_at_large(self) -> None:
-        parts = self.path.split("/")
-        is_upload = self.command == "POST" and len(parts) == 5 and parts[:3] == ["", "api", "sites"] and parts[4] == "uploads"
-        if not is_upload:
+        upload = UPLOAD_PATH.fullmatch(self.path) if self.command == "POST" else None
+        if upload is None:
             if self.content_length > SMALL_BODY:
                 self._refuse(413, "Too large", "No call but an upload takes so much.")
             return
-        if not _may_upload(self.headers.get("COOKIE", ""), self.headers.get("AUTHORIZATION", ""), parts[3]):
-            self._refuse(401, "Sign in first", "Sign in as one who may change the site, and drop the file again.")
+        if not _may_upload(self.headers.get("COOKIE", ""), self.headers.get("AUTHORIZATION", ""), upload["slug"]):
+            self._refuse(401, "Sign in first", "Sign in as one who may change the site, and choose the file again.")
             return
         if sum(not one.completed for one in list(Parser.uploads)) >= UPLOADS_AT_ONCE:
             self._refuse(503, "Busy", f"{UPLOADS_AT_ONCE} files are being taken in already: drop yours again in a minute.")
@@ -103,8 +106,8 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
         self.error, self.completed, self.expect_continue = Refused(status, title, remedy), True, False
 
 
-def _may_upload(cookies: str, authorization: str, slug: str) -> bool:
-    """Whether the session of these cookies, or the token of this header, may change the site."""
+def _may_upload(cookies: str, authorization: str, slug: str | None) -> bool:
+    """Whether the session of these cookies, or the token of this header, may change the site; without one, add one."""
     request = HttpRequest()
     request.session = SessionStore(parse_cookie(cookies).get(settings.SESSION_COOKIE_NAME))
     kind, _, secret = authorization.partition(" ")
@@ -113,6 +116,8 @@ def _may_upload(cookies: str, authorization: str, slug: str) -> bool:
         user = token.user if token else get_user(request)
         if not user.is_authenticated:
             return False
+        if slug is None:
+            return token is None
         Actor(user, token).site_to_change(slug)
     except ProductError:
         return False

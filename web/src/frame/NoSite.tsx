@@ -62,7 +62,7 @@ export function AddSite() {
       )}
       <MainButton type="submit">Add the site</MainButton>
       <div className="flex items-center gap-4 border-rule border-t pt-3">
-        <p className="flex-1 text-faint">Or take in an archive, as “Download all of it” makes one of a site.</p>
+        <p className="flex-1 text-faint">Or bring in a whole site from the archive that “Download all of it” gave you.</p>
         <ChooseFile label="Archive to take in" accept=".zip" take={takeIn} sent={sent} />
       </div>
     </form>
