@@ -3,6 +3,7 @@
 import json
 import re
 import urllib.request
+from pathlib import Path
 
 from allauth.mfa.totp.internal.auth import format_hotp_value, hotp_value, yield_hotp_counters_from_time
 from playwright.sync_api import Browser, Page, expect
@@ -87,3 +88,25 @@ def test_from_an_invitation_to_a_second_factor(signed_in: Page, server: str, bro
     expect(theirs.get_by_text("There is no such site here")).to_be_visible()
     assert json.loads(urllib.request.urlopen(asked).read()) == []
     context.close()
+
+
+def test_a_site_leaves_whole_and_is_taken_in_as_another(signed_in: Page, server: str, tmp_path: Path) -> None:
+    page = signed_in
+    page.goto(f"{server}/shop/people")
+    with page.expect_download() as leaving:
+        page.get_by_role("button", name="Download all of it").click()
+    leaving.value.save_as(tmp_path / "shop.zip")
+    (tmp_path / "notes.txt").write_text("no archive")
+    page.goto(f"{server}/sites")
+    page.get_by_role("button", name="Add a site").click()
+    dialog = page.get_by_role("dialog", name="Add a site")
+    dialog.get_by_label("Archive to take in").set_input_files(tmp_path / "notes.txt")
+    expect(dialog.get_by_role("alert")).to_contain_text("notes.txt is no archive of a site")
+    accessible(page)
+    dialog.get_by_label("Archive to take in").set_input_files(tmp_path / "shop.zip")
+    expect(page.get_by_text("Its services need their tokens again")).to_be_visible()
+    own, other = (
+        page.evaluate(f"fetch('/api/sites/{slug}/findings/low-ctr').then(answer => answer.json()).then(told => told.total)")
+        for slug in ("shop", page.url.split("/")[3])
+    )
+    assert own == other > 0
