@@ -1,5 +1,5 @@
-"""Killed at random moments: a load, a refresh and a crawl that are taken up again equal an undisturbed run; a load that is
-taken back stands or is gone, whole; a backup is there whole or not at all.
+"""Killed at random moments: a load, a refresh, a crawl and an archive taken in that are taken up again equal an undisturbed
+run; a load that is taken back stands or is gone, whole; a backup is there whole or not at all.
 
 Two kills each here; `ZUGZWANG_TEST_KILLS=50 pytest tests/intake/test_killed.py` makes fifty.
 """
@@ -31,11 +31,19 @@ from zugzwang.access import OPERATOR
 from zugzwang.intake.connections import connect
 from zugzwang.subjects.sites import add_site
 from zugzwang.intake import jobs, uploads
+from zugzwang.intake.loading import load_file
+from zugzwang.plan.site_archive import write_archive
 kind, standins, facts = sys.argv[1:]
 site = add_site(OPERATOR, "Shop", "http://www.shop.example", "shop")
 if kind == "load":
     content = Path(facts).read_bytes()
     jobs.ask_for_load(OPERATOR, "shop", uploads.keep(site, "facts.csv", [content], len(content)), {})
+elif kind == "archive":
+    load_file(site, Path(facts), "facts.csv")
+    archive = Path(facts).with_name("shop.zip")
+    write_archive(OPERATOR, "shop", archive)
+    site.delete()
+    jobs.ask_for_archive(OPERATOR, "shop.zip", [archive.read_bytes()], archive.stat().st_size)
 elif kind == "refresh":
     connect(OPERATOR, "shop", "search", standins + "/search", "TOKEN", True, False)
     connect(OPERATOR, "shop", "visits", standins + "/visits", "TOKEN", True, False)
@@ -61,10 +69,16 @@ def facts_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return path
 
 
-@pytest.mark.parametrize("kind", ["load", "refresh", "crawl"])
-def test_killed_and_taken_up_again(kind: str, tmp_path: Path, standins: Running, facts_file: Path) -> None:
-    asked = Installation(tmp_path / "template", standins)
-    assert asked.run("manage.py", "migrate", "--verbosity", "0").wait(60) == 0
+@pytest.fixture(scope="module")
+def empty(tmp_path_factory: pytest.TempPathFactory) -> Installation:
+    made = Installation(tmp_path_factory.mktemp("installation") / "empty")
+    assert made.run("manage.py", "migrate", "--verbosity", "0").wait(60) == 0
+    return made
+
+
+@pytest.mark.parametrize("kind", ["load", "refresh", "crawl", "archive"])
+def test_killed_and_taken_up_again(kind: str, tmp_path: Path, standins: Running, facts_file: Path, empty: Installation) -> None:
+    asked = Installation(tmp_path / "template", standins, like=empty)
     assert asked.run("-c", MAKE, kind, standins.address, str(facts_file)).wait(60) == 0
 
     def installation(name: str) -> Installation:
@@ -130,10 +144,9 @@ load_file(site, fewer, "fewer.csv")
 """
 
 
-@pytest.fixture
-def two_loads(tmp_path: Path, facts_file: Path) -> Installation:
-    made = Installation(tmp_path / "two-loads")
-    assert made.run("manage.py", "migrate", "--verbosity", "0").wait(60) == 0
+@pytest.fixture(scope="module")
+def two_loads(tmp_path_factory: pytest.TempPathFactory, facts_file: Path, empty: Installation) -> Installation:
+    made = Installation(tmp_path_factory.mktemp("installation") / "two-loads", like=empty)
     assert made.run("-c", TWO_LOADS, str(facts_file)).wait(120) == 0
     return made
 

@@ -111,6 +111,12 @@ def currency_of(told: Sequence[str]) -> str | None:
     return most if found.count(most) * 2 > len(told) else None
 
 
+def _where_all_are(rows: pl.DataFrame, usual: pl.Expr) -> pl.Expr | None:
+    """The values read the usual way, once, where all of them can be."""
+    read = rows.select(usual).to_series()
+    return pl.lit(read) if read.null_count() == 0 else None
+
+
 def day(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
     raw = pl.col(name)
     kind = rows.schema[name]
@@ -120,8 +126,8 @@ def day(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
         return raw.dt.date()
     if kind != pl.String:
         raw = raw.cast(pl.String)
-    usual = raw.str.to_date(_DAY_FORMATS[0], strict=False)
-    if rows.select(usual.null_count()).item() == 0:
+    usual = _where_all_are(rows, raw.str.to_date(_DAY_FORMATS[0], strict=False))
+    if usual is not None:
         return usual
     bare = raw.str.strip_chars().str.replace(r"[T ]\d{1,2}:\d{2}.*$", "")
     forms = (*_DAY_FORMATS, *(_SLASHED[style.day_order] if style.day_order else ()))
@@ -146,8 +152,8 @@ def whole(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
         return raw.cast(pl.Int64)
     if kind.is_float():
         return pl.when(raw == raw.floor()).then(raw.cast(pl.Int64, strict=False))
-    usual = raw.cast(pl.Int64, strict=False)
-    if rows.select(usual.null_count()).item() == 0:
+    usual = _where_all_are(rows, raw.cast(pl.Int64, strict=False))
+    if usual is not None:
         return usual
     # A whole number has no decimals, so a sign before each three digits parts thousands, whichever sign it is.
     bare = raw.str.replace_all(_BLANKS, "")
@@ -163,9 +169,9 @@ def real(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
         return raw.cast(pl.Float64)
     # With a decimal comma, a point parts thousands: such numbers are left to the slower way below.
     pointed = raw if style.decimal == "." else raw.str.replace(",", ".", literal=True)
-    usual = pl.when(~raw.str.contains(".", literal=True)).then(pointed) if style.decimal == "," else pointed
-    usual = usual.cast(pl.Float64, strict=False)
-    if rows.select(usual.null_count()).item() == 0:
+    bare = pl.when(~raw.str.contains(".", literal=True)).then(pointed) if style.decimal == "," else pointed
+    usual = _where_all_are(rows, bare.cast(pl.Float64, strict=False))
+    if usual is not None:
         return usual
     clock = raw.str.extract_groups(r"^\s*(?:(\d+):)?(\d{1,2}):(\d{2})\s*$")
     seconds = (
