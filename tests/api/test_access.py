@@ -24,6 +24,12 @@ SITE_CALLS = [
     if path.startswith("/api/sites/{slug}")
 ]
 BODIES = {
+    "/api/sites": {"name": "New", "address": "https://new.example", "slug": "new"},
+    "/api/account/password": {"password": "a long password", "new_password": "a longer password"},
+    "/api/account/email": {"password": "a long password", "email": "new@desk.example"},
+    "/api/account/second-factor": {"password": "a long password", "secret": "A" * 32, "code": "123456"},
+    "/api/account/second-factor/end": {"password": "a long password"},
+    "/api/account/tokens": {"name": "Mine", "sites": ["shop"], "role": "reader", "ends_on": "2099-01-01"},
     "/api/sites/{slug}/planned-links": {"links": [{"source": 1, "target": 2}], "choice": "taken"},
     "/api/sites/{slug}/topics": {"kind": "join", "queries": [1, 2]},
     "/api/sites/{slug}/drafts": {"query": 1},
@@ -83,7 +89,7 @@ def call(client: Client, method: str, path: str, slug: str):  # type: ignore[no-
     address = address.replace("{source}", "visits").replace("{one}", "0").replace("{other}", "1")
     if "/rows/" in path or path.endswith("/field"):
         address += "?lens=low-ctr"
-    if path.endswith(("/uploads", "/logo")) and method == "POST":
+    if path.endswith(("/uploads", "/logo", "/site-archives")) and method == "POST":
         from django.core.files.uploadedfile import SimpleUploadedFile
 
         return client.post(address, {"file": SimpleUploadedFile("facts.csv", b"a,b\n1,2\n")})
@@ -168,6 +174,38 @@ def test_each_may_what_it_may(method: str, path: str, client: Client, analyst: U
     client.force_login(analyst)
     allowed = call(client, method, path, site.slug).status_code
     assert (allowed == 403) == ((method, path) in OWNERS_ALONE), allowed
+
+
+OTHER_CALLS = [
+    (method.upper(), path)
+    for path, calls in SCHEMA["paths"].items()
+    for method in calls
+    if not path.startswith("/api/sites/{slug}")
+]
+# Signing in, and what comes by mail: whoever has the secret is let in.
+FOR_ANYBODY = {
+    ("GET", "/api/session"), ("POST", "/api/session"), ("POST", "/api/account/reset"), ("PUT", "/api/account/reset"),
+    ("GET", "/api/invitations/{token}"), ("POST", "/api/invitations/{token}"),
+    ("POST", "/api/account/email/proofs/{token}"),
+}  # fmt: skip
+FOR_SCRIPTS = {
+    ("GET", "/api/sites"), ("GET", "/api/portfolio"), ("POST", "/api/refresh"), ("GET", "/api/methods"),
+    ("DELETE", "/api/session"), ("GET", "/api/deleted-sites"), ("POST", "/api/deleted-sites/{slug}/back"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("method", "path"), OTHER_CALLS)
+def test_beside_sites_nobody_enters_unsigned_and_a_script_is_no_person(
+    method: str, path: str, client: Client, analyst: User, site: Site
+) -> None:
+    filled = path.replace("{token}", "none").replace("{token_id}", "1").replace("{session_id}", "1")
+    status = call(client, method, filled, site.slug).status_code
+    assert (status == 401) == ((method, path) not in FOR_ANYBODY), status
+    script = call(token_client(analyst, site, "analyst"), method, filled, site.slug)
+    if (method, path) not in FOR_ANYBODY | FOR_SCRIPTS:
+        assert_problem(script, 403)
+    elif (method, path) in FOR_SCRIPTS:
+        assert script.status_code not in (401, 403), script.status_code
 
 
 def test_a_change_needs_the_token_of_our_own_page(analyst: User, site: Site) -> None:

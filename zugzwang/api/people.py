@@ -424,8 +424,9 @@ def prove_email(request: HttpRequest, token: str) -> Any:
 @router.put("/account/email", response={204: None, **PROBLEMS})
 def set_email(request: HttpRequest, given: EmailChanged) -> Status[None]:
     """Send a mail there; the address counts once it was opened."""
+    user = _person(request)
     _seldom(request, "password")
-    accounts.set_email(_person(request), given.password, given.email)
+    accounts.set_email(user, given.password, given.email)
     return Status(204, None)
 
 
@@ -442,14 +443,16 @@ def offer_second_factor(request: HttpRequest) -> Any:
 
 @router.put("/account/second-factor", response={200: RecoveryCodesShown, **PROBLEMS})
 def begin_second_factor(request: HttpRequest, given: FactorBegun) -> Any:
+    user = _person(request)
     _seldom(request, "password")
-    return {"codes": accounts.begin_second_factor(_person(request), given.password, given.secret, given.code)}
+    return {"codes": accounts.begin_second_factor(user, given.password, given.secret, given.code)}
 
 
 @router.post("/account/second-factor/end", response={204: None, **PROBLEMS})
 def end_second_factor(request: HttpRequest, given: Confirmed) -> Status[None]:
+    user = _person(request)
     _seldom(request, "password")
-    accounts.end_second_factor(_person(request), given.password)
+    accounts.end_second_factor(user, given.password)
     return Status(204, None)
 
 

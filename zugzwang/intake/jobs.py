@@ -28,7 +28,7 @@ from zugzwang.intake.loading import Asked, TableAsked, load_file
 from zugzwang.intake.tables import Choices
 from zugzwang.logs import request_id
 from zugzwang.plan import report_mail, site_archive
-from zugzwang.subjects.sites import free_slug
+from zugzwang.subjects.sites import check_may_add, free_slug
 from zugzwang.subjects.warming import warm
 
 log = logging.getLogger(__name__)
@@ -114,6 +114,7 @@ def ask_for_above(actor: Actor, slug: str, queries: Sequence[int] | None, privat
 
 def ask_for_archive(actor: Actor, name: str, chunks: Iterable[bytes], size: int) -> Job:
     """A new site, and a job that will give it all that an archive holds. Invalid where the file is no archive of a site."""
+    check_may_add(actor)
     key = uploads.keep(None, name, chunks, size)
     path = uploads.file_of(key)
     try:

@@ -42,8 +42,7 @@ class SiteDays:
 
 def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
     """A new site, which its maker may change. Invalid says what is wrong with the words given."""
-    if actor.token is not None or (actor.user is not None and not actor.user.is_active):
-        raise NotAllowed("Only a person who is signed in adds sites.", "Sign in and add it there.")
+    check_may_add(actor)
     _check_address(address)
     try:
         validate_slug(slug)
@@ -57,14 +56,20 @@ def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
         raise Invalid("The site needs a name.", "Say what you call it.", "name")
     if actor.sites().filter(slug=slug).exists():
         raise Invalid(f"There is a site “{slug}” already.", "Choose another slug.", "slug")
-    if actor.user is not None and actor.sites().count() >= SITES_MAX:
-        raise NotAllowed(f"You have {SITES_MAX} sites, and nobody may have more.", "Ask whoever runs this installation.")
     # Whether somebody else has a site of that name is nobody's business: the next free one is taken.
     site = Site.objects.create(name=name.strip()[:200], address=address, slug=free_slug(slug))
     if actor.user is not None:
         Membership.objects.create(site=site, user=actor.user, role=Membership.Role.OWNER)
     note(actor.user, site, "add site", site.name)
     return site
+
+
+def check_may_add(actor: Actor) -> None:
+    """NotAllowed where the actor may add no site, or none more."""
+    if actor.token is not None or (actor.user is not None and not actor.user.is_active):
+        raise NotAllowed("Only a person who is signed in adds sites.", "Sign in and add it there.")
+    if actor.user is not None and actor.sites().count() >= SITES_MAX:
+        raise NotAllowed(f"You have {SITES_MAX} sites, and nobody may have more.", "Ask whoever runs this installation.")
 
 
 def free_slug(slug: str) -> str:
