@@ -128,7 +128,7 @@ known-faults: .venv/.test ## faults that are known of the pinned packages, by ad
 	@$(BIN)/python -m tools.known_faults $(OSV)
 
 lock: .venv/bin/uv ## pin the Python packages anew
-	@for name in runtime cluster test; do $(BIN)/uv pip compile --quiet --upgrade requirements/$$name.in -o requirements/$$name.txt \
+	@for name in runtime cluster store test; do $(BIN)/uv pip compile --quiet --upgrade requirements/$$name.in -o requirements/$$name.txt \
 		--generate-hashes --no-emit-index-url --no-header --python-version 3.11 --universal; done
 
 schema: setup ## what follows from the declarations: the API's schema, the front end's types and catalog, the list in docs/methods.md

@@ -6,7 +6,8 @@
 import os
 import secrets
 from pathlib import Path
-from urllib.parse import parse_qs, unquote, urlsplit
+from typing import Any
+from urllib.parse import parse_qs, parse_qsl, unquote, urlsplit
 
 import dj_database_url
 
@@ -16,6 +17,7 @@ BASE_DIR = Path(__file__).resolve().parent.parent
 OPTIONS: dict[str, str] = {
     "ZUGZWANG_DATA_DIR": str(BASE_DIR / "data"),
     "ZUGZWANG_DATABASE": "",
+    "ZUGZWANG_BLOCKS": "",
     "ZUGZWANG_HOSTS": "127.0.0.1,localhost",
     "ZUGZWANG_ORIGINS": "",
     "ZUGZWANG_HTTPS": "0",
@@ -50,6 +52,18 @@ def option(name: str) -> str:
 
 def listed(name: str) -> list[str]:
     return [item.strip() for item in option(name).split(",") if item.strip()]
+
+
+def store_at(address: str) -> dict[str, Any]:
+    """A store of Django's by one address: a folder ("/srv/blocks"), or a bucket of an object store
+    ("s3://bucket/folder?endpoint=https://objects.shop.example&region=eu"), whose keys boto3 reads from its usual places."""
+    parts = urlsplit(address)
+    if parts.scheme != "s3":
+        return {"BACKEND": "zugzwang.data.block_store.Folder", "OPTIONS": {"location": address}}
+    asked = dict(parse_qsl(parts.query))
+    options = {"bucket_name": parts.netloc, "location": parts.path.strip("/"), "file_overwrite": True, "default_acl": None}
+    options |= {to: asked[name] for name, to in (("endpoint", "endpoint_url"), ("region", "region_name")) if name in asked}
+    return {"BACKEND": "storages.backends.s3.S3Storage", "OPTIONS": options}
 
 
 DATA_DIR = Path(option("ZUGZWANG_DATA_DIR")).resolve()
@@ -221,10 +235,12 @@ STATIC_URL = "/static/"
 STATIC_ROOT = BASE_DIR / "web" / "collected"
 WHITENOISE_IMMUTABLE_FILE_TEST = r"^.+-[\w-]{8}\.(js|css|woff2)$"
 STATICFILES_DIRS = [WEB_DIST] if WEB_DIST.is_dir() else []
-STORAGES = {
+STORAGES: dict[str, dict[str, Any]] = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
 }
+if option("ZUGZWANG_BLOCKS"):
+    STORAGES["blocks"] = store_at(option("ZUGZWANG_BLOCKS"))
 # Uploads go to disk as they come, never whole into memory.
 FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHandler"]
 DATA_UPLOAD_MAX_MEMORY_SIZE = 5_000_000

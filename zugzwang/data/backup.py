@@ -3,9 +3,10 @@
 The database is copied as of one moment while others write (database_copy.py): what a load writes in one transaction is in it
 whole or not at all. A backup counts when it was read back: every file's SHA-256, and all of the database.
 
-A backup is a tar archive: manifest.json, the database (zugzwang.sqlite3 or zugzwang.dump), uploads/…, secret_key. It opens what
-is sealed in it, so it is for its owner alone (mode 0600); without the key, tokens of services have to be given again after it
-is put back.
+A backup is a tar archive: manifest.json, the database (zugzwang.sqlite3 or zugzwang.dump), uploads/…, secret_key, and blocks/…
+where the bytes of blocks stand in a store: all that it holds after the database was copied, for nothing in it changes. A backup
+opens what is sealed in it, so it is for its owner alone (mode 0600); without the key, tokens of services have to be given again
+after it is put back.
 """
 
 import hashlib
@@ -21,15 +22,17 @@ from contextlib import contextmanager
 from dataclasses import asdict, dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 from django.conf import settings
+from django.core.files.storage import Storage
 
+from zugzwang.data import block_store
 from zugzwang.data.database_copy import Unsound, engine, written_by
 from zugzwang.data.in_use import alone, locked
 from zugzwang.errors import Invalid
 
-KEY, UPLOADS, MANIFEST = "secret_key", "uploads", "manifest.json"
+KEY, UPLOADS, BLOCKS, MANIFEST = "secret_key", "uploads", "blocks", "manifest.json"
 NAME = re.compile(r"zugzwang-(\d{8}T\d{6})Z\.tar")
 CHUNK = 1 << 20
 
@@ -81,7 +84,10 @@ def back_up(folder: Path, with_key: bool = True, now: datetime | None = None) ->
                     manifest.files[name] = _add(archive, name, path)
                 except FileNotFoundError:
                     continue  # an upload that was loaded or given up meanwhile
-            _add_text(archive, MANIFEST, json.dumps(asdict(manifest), indent=1))
+            for digest, content in block_store.everything():
+                _add_bytes(archive, f"{BLOCKS}/{digest}", content)
+                manifest.files[f"{BLOCKS}/{digest}"] = digest
+            _add_bytes(archive, MANIFEST, json.dumps(asdict(manifest), indent=1).encode())
         whole.chmod(0o600)
         check(whole)
         _to_disk(whole)
@@ -109,6 +115,9 @@ def restore(path: Path, replace: bool = False) -> tuple[Manifest, Path | None]:
     touched before all of it is read and found sound. Conflict while Zugzwang runs; Invalid where data stand there already."""
     data = Path(settings.DATA_DIR)
     with alone(), _unpacked(path) as (folder, manifest):
+        held = block_store.store()
+        if held is None and (folder / BLOCKS).is_dir():
+            raise Invalid("The data of this backup stood in a store.", "Set ZUGZWANG_BLOCKS to where they shall stand.")
         stands = engine().stands()
         if stands and not replace:
             raise Invalid("This installation holds data already.", "Add --replace: what stands there is moved aside, not lost.")
@@ -119,6 +128,8 @@ def restore(path: Path, replace: bool = False) -> tuple[Manifest, Path | None]:
             for name in (KEY, UPLOADS):
                 if (data / name).exists():
                     shutil.move(data / name, aside / name)
+        for one in (folder / BLOCKS).glob("*"):
+            block_store.put(cast(Storage, held), one.read_bytes())
         for name in (KEY, UPLOADS):  # the database last: without it nothing starts
             if (folder / name).exists():
                 shutil.move(folder / name, data / name)
@@ -190,10 +201,10 @@ class _Hashing:
         return held
 
 
-def _add_text(archive: tarfile.TarFile, name: str, text: str) -> None:
+def _add_bytes(archive: tarfile.TarFile, name: str, content: bytes) -> None:
     entry = tarfile.TarInfo(name)
-    entry.size = len(text.encode())
-    archive.addfile(entry, io.BytesIO(text.encode()))
+    entry.size = len(content)
+    archive.addfile(entry, io.BytesIO(content))
 
 
 def _digest(path: Path) -> str:

@@ -242,7 +242,7 @@ def sound(block: Block, grain: Grain) -> "bytes | memoryview[int]":
     made = _encode(block.site, block.month, rows, grain)
     held = {"payload": made.payload, "checksum": made.checksum, "crc": made.crc}
     Block.objects.filter(id=block.id, checksum=block.checksum).update(**held)
-    return made.payload
+    return bytes(made.payload)
 
 
 def write(site: Site, rewrite: Rewrite, loads: Mapping[Source, Load], events: Sequence[Event] = ()) -> None:

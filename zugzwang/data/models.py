@@ -5,6 +5,7 @@ import secrets
 from django.conf import settings
 from django.db import models
 
+from zugzwang.data.block_store import PayloadField
 from zugzwang.data.fields import JSONField
 
 
@@ -222,7 +223,7 @@ class LoadPart(models.Model):
     month = models.DateField()
     mode = models.CharField(max_length=10)
     rows = models.PositiveIntegerField()
-    payload = models.BinaryField()
+    payload = PayloadField()
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["load", "grain", "month"], name="one_part_a_month")]
@@ -241,7 +242,7 @@ class Block(models.Model):
     days = models.PositiveIntegerField(null=True)
     checksum = models.CharField(max_length=64)
     crc = models.BigIntegerField(null=True)  # CRC-32 of the payload, looked at whenever it is read; null: written before it was
-    payload = models.BinaryField()
+    payload = PayloadField()
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["site", "grain", "month"], name="one_block_a_month")]

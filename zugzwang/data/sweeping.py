@@ -6,7 +6,8 @@ from axes.models import AccessAttempt, AccessFailureLog, AccessLog
 from django.contrib.sessions.models import Session
 from django_tasks_db.models import DBTaskResult
 
-from zugzwang.data.models import Job, JobPart, LoadPart, Site
+from zugzwang.data.block_store import sweep_store
+from zugzwang.data.models import Block, Job, JobPart, LoadPart, Site
 
 SIGN_INS, TASKS, REFUSED_ROWS, TAKEN_BACK, DELETED = (timedelta(days=one) for one in (90, 14, 90, 30, 30))
 
@@ -29,4 +30,5 @@ def sweep(now: datetime) -> dict[str, int]:
     deleted = Site.objects.filter(deleted_at__lt=now - DELETED)
     gone["sites"] = deleted.count()
     deleted.delete()
+    gone["stored bytes"] = sweep_store(now, (Block, LoadPart))
     return {name: number for name, number in gone.items() if number}

@@ -1,0 +1,180 @@
+"""Where the bytes of blocks and loads stand: in the database, or beside it in a store – a folder, or an object store.
+
+With a store (`ZUGZWANG_BLOCKS`), a row holds the SHA-256 of its bytes (FIPS 180-4) and the store holds them under that name.
+They are stored before the row is, so no row names what is not there, and what is stored never changes, so the store needs no
+order among its writers. What no row names any more is thrown away a month after that was noticed: until then a database that
+was put back from a backup, or moved aside by one, finds what it names. Rows from before there was a store hold their bytes
+themselves.
+"""
+
+import hashlib
+import json
+import logging
+import os
+import uuid
+from collections.abc import Iterator
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+from django.conf import settings
+from django.core.files.base import ContentFile, File
+from django.core.files.storage import FileSystemStorage, Storage, storages
+from django.db import connection, models
+from django.db.backends.base.base import BaseDatabaseWrapper
+
+from zugzwang.errors import Busy
+
+log = logging.getLogger(__name__)
+MARK = b"sha256:"  # Parquet begins with "PAR1"
+UNNAMED = "unnamed.json"  # digest → since when no row names it
+UNNAMED_DAYS, JUST_STORED = timedelta(days=30), timedelta(days=1)
+
+
+class Folder(FileSystemStorage):
+    """A folder in which a file is there whole or not at all, as in an object store."""
+
+    def get_available_name(self, name: str, max_length: int | None = None) -> str:
+        return name
+
+    def _save(self, name: str, content: File[bytes]) -> str:
+        path = self.path(name)
+        os.makedirs(os.path.dirname(path), mode=0o700, exist_ok=True)
+        making = f"{path}.{uuid.uuid4().hex}.making"
+        with open(making, "wb") as file:
+            file.write(content.read())
+            file.flush()
+            os.fsync(file.fileno())
+        os.replace(making, path)
+        return name
+
+
+def store() -> Storage | None:
+    """None: bytes stand in the database."""
+    return storages["blocks"] if "blocks" in settings.STORAGES else None
+
+
+def put(held: Storage, content: bytes) -> bytes:
+    """Store bytes, and what a row holds in their place. They are written anew where they stand: then they count as just stored,
+    and are not thrown away before their row is there."""
+    digest = hashlib.sha256(content).hexdigest()
+    _reached(held.save, _name(digest), ContentFile(content))
+    return MARK + digest.encode()
+
+
+def fetch(marked: bytes) -> bytes:
+    """The bytes that a row names; none where they are gone, which their checksum tells whoever reads them."""
+    held = store()
+    if held is None:
+        raise Busy("The data stand in a store that is not set.", "Whoever runs this installation sets ZUGZWANG_BLOCKS.")
+    digest = marked[len(MARK) :].decode()
+    try:
+        with _reached(held.open, _name(digest)) as file:
+            content: bytes = _reached(file.read)
+            return content
+    except FileNotFoundError:
+        log.error("%s is not in the store of blocks", digest)
+        return b""
+
+
+def _name(digest: str) -> str:
+    return f"{digest[:2]}/{digest}"
+
+
+def _reached(ask: Any, *given: Any) -> Any:
+    try:
+        return ask(*given)
+    except FileNotFoundError:
+        raise
+    except OSError as error:
+        if error.errno is not None:
+            raise  # a full or read-only disk, told as such
+        raise Busy("The store of the data cannot be reached.", "Nothing was changed; try again in a minute.") from error
+    except Exception as error:  # each store's library has its own
+        raise Busy("The store of the data cannot be reached.", "Nothing was changed; try again in a minute.") from error
+
+
+class PayloadField(models.BinaryField):  # type: ignore[type-arg]
+    """Bytes that stand in the store where there is one."""
+
+    def deconstruct(self) -> Any:
+        name, _, args, kwargs = super().deconstruct()
+        return name, "django.db.models.BinaryField", args, kwargs
+
+    def get_db_prep_value(self, value: Any, connection: BaseDatabaseWrapper, prepared: bool = False) -> Any:
+        held = store()
+        if value is not None and held is not None:
+            value = put(held, bytes(value))
+        return super().get_db_prep_value(value, connection, prepared)
+
+    def from_db_value(self, value: Any, *_: object) -> Any:
+        return fetch(bytes(value)) if value is not None and bytes(value[: len(MARK)]) == MARK else value
+
+
+def stored(held: Storage) -> Iterator[str]:
+    """The digests of all that is in a store."""
+    for folder in held.listdir("")[0]:
+        yield from (name for name in held.listdir(folder)[1] if len(name) == 64)
+
+
+def everything() -> Iterator[tuple[str, bytes]]:
+    """The digests and bytes of all that is in the store; nothing where there is none."""
+    held = store()
+    for digest in [] if held is None else list(stored(held)):
+        if content := fetch(MARK + digest.encode()):  # but for what was thrown away meanwhile
+            yield digest, content
+
+
+def sweep_store(now: datetime, tables: tuple[type[models.Model], ...]) -> int:
+    """Throw away what no row of the tables has named for a month; how many went."""
+    held = store()
+    if held is None:
+        return 0
+    named = set(_named(tables))
+    since: dict[str, str] = {}
+    if held.exists(UNNAMED):
+        with held.open(UNNAMED) as file:
+            since = json.loads(file.read())
+    unnamed = {digest: since.get(digest, now.isoformat()) for digest in stored(held) if digest not in named}
+    gone = [
+        digest
+        for digest, at in unnamed.items()
+        if datetime.fromisoformat(at) <= now - UNNAMED_DAYS and _utc(held.get_modified_time(_name(digest))) < now - JUST_STORED
+    ]
+    for digest in gone:
+        held.delete(_name(digest))
+        del unnamed[digest]
+    held.save(UNNAMED, ContentFile(json.dumps(unnamed).encode()))
+    return len(gone)
+
+
+def _utc(at: datetime) -> datetime:
+    return at if at.tzinfo else at.replace(tzinfo=UTC)
+
+
+def _named(tables: tuple[type[models.Model], ...]) -> Iterator[str]:
+    with connection.cursor() as cursor:
+        for table in tables:
+            name = connection.ops.quote_name(table._meta.db_table)
+            cursor.execute(f"SELECT payload FROM {name} WHERE length(payload) = %s", [len(MARK) + 64])  # noqa: S608 – our own
+            for (marked,) in cursor.fetchall():
+                if bytes(marked).startswith(MARK):
+                    yield bytes(marked)[len(MARK) :].decode()
+
+
+def move(table: type[models.Model], into_database: bool) -> int:
+    """Put the bytes of all rows of a table where the setting says, or into the database; how many rows were written."""
+    moved = 0
+    for number in list(table._default_manager.order_by("id").values_list("id", flat=True)):
+        row = table._default_manager.filter(id=number).first()
+        if row is None:
+            continue  # replaced meanwhile: its heir stands where it should
+        content = bytes(row.payload)  # type: ignore[attr-defined]
+        rows = table._default_manager.filter(id=number)
+        if not into_database:
+            moved += rows.update(payload=content)
+            continue
+        with connection.cursor() as cursor:
+            name = connection.ops.quote_name(table._meta.db_table)
+            cursor.execute(f"UPDATE {name} SET payload = %s WHERE id = %s", [content, number])  # noqa: S608 – our own
+        moved += 1
+    return moved
