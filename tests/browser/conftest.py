@@ -15,6 +15,7 @@ import polars as pl
 import pytest
 from playwright.sync_api import BrowserContext, Page, expect
 
+from tests.installation import database_of_its_own
 from tests.planted import PlantedSite, planted_site
 from tests.standin_server import SITE_HOST, Running, free_port, served, write_data
 from zugzwang.standins.mail import serve_mail
@@ -92,6 +93,7 @@ def environment(data: Path, mapped: str) -> dict[str, str]:
     return {
         **os.environ,
         "ZUGZWANG_DATA_DIR": str(data),
+        "ZUGZWANG_DATABASE": database_of_its_own(),
         "DJANGO_SETTINGS_MODULE": "zugzwang.settings",
         "ZUGZWANG_HOST_MAP": mapped,
     }
