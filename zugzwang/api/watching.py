@@ -23,6 +23,7 @@ from prometheus_client.core import GaugeMetricFamily
 from prometheus_client.registry import Collector
 
 from zugzwang.data import backup
+from zugzwang.data.block_store import reachable
 from zugzwang.data.models import Block, Job, ReportSending, Site
 from zugzwang.logs import request_id
 
@@ -74,7 +75,8 @@ def alive(request: HttpRequest) -> HttpResponse:
 @require_safe
 @never_cache
 def ready(request: HttpRequest) -> HttpResponse:
-    """Whether it can work: the database answers and is as new as the program, and the data folder can be written to."""
+    """Whether it can work: the database answers and is as new as the program, the data folder can be written to, and
+    the store of blocks can be reached."""
     wrong = list(_wrong())
     return JsonResponse({"ready": not wrong, "wrong": wrong}, status=503 if wrong else 200)
 
@@ -90,6 +92,8 @@ def _wrong() -> Iterator[str]:
         yield "the data folder cannot be written to"
     elif shutil.disk_usage(settings.DATA_DIR).free < settings.DISK_LEAST_BYTES:
         yield "the disk is almost full"
+    if not reachable():
+        yield "the store of blocks cannot be reached"
 
 
 @require_safe

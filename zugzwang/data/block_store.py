@@ -93,6 +93,17 @@ def _reached(ask: Any, *given: Any) -> Any:
         raise Busy("The store of the data cannot be reached.", "Nothing was changed; try again in a minute.") from error
 
 
+def reachable() -> bool:
+    """Whether the store answers; True without one."""
+    held = store()
+    try:
+        if held is not None:
+            _reached(held.exists, UNNAMED)
+    except (Busy, OSError):
+        return False
+    return True
+
+
 class PayloadField(models.BinaryField):  # type: ignore[type-arg]
     """Bytes that stand in the store where there is one."""
 
