@@ -6,15 +6,14 @@ The mails go to the mail stand-in over SMTP; each is told by its Message-ID. REP
 import os
 import random
 import signal
-import sqlite3
 import subprocess
 import sys
 import tempfile
 import time
 from collections import Counter
-from contextlib import closing
 from pathlib import Path
 
+from tests.installation import Installation
 from tests.planted import planted_site
 from tests.standin_server import free_port
 from zugzwang.core.reports.blocks import Block, Chart, Document, Part, Said, table
@@ -67,9 +66,8 @@ def setting() -> None:
     print(f"{CHARTS} charts, {pages} page objects, {len(made) / 1000:.0f} kB: {min(taken):.2f} to {max(taken):.2f} s (bar 2)")
 
 
-def states(folder: Path) -> Counter[str]:
-    with closing(sqlite3.connect(folder / "zugzwang.sqlite3", timeout=20)) as database:
-        return Counter(dict(database.execute("SELECT state, COUNT(*) FROM store_reportsending GROUP BY state").fetchall()))
+def states(installation: Installation) -> Counter[str]:
+    return Counter(dict(installation.asked("SELECT state, COUNT(*) FROM store_reportsending GROUP BY state")))
 
 
 def scheduled() -> bool:
@@ -78,10 +76,13 @@ def scheduled() -> bool:
         folder = Path(name)
         port = free_port()
         server = serve_mail(folder / "mail", port)
+        installation = Installation(folder)  # on PostgreSQL where one is set
         env = {
-            **os.environ, "ZUGZWANG_DATA_DIR": name, "DJANGO_SETTINGS_MODULE": "zugzwang.settings",
-            "ZUGZWANG_REPORTS_AT": "00:00", "ZUGZWANG_JOB_SILENCE_SECONDS": "5", "ZUGZWANG_MAIL": f"smtp://127.0.0.1:{port}",
-        }  # fmt: skip
+            **installation.env,
+            "ZUGZWANG_REPORTS_AT": "00:00",
+            "ZUGZWANG_JOB_SILENCE_SECONDS": "5",
+            "ZUGZWANG_MAIL": f"smtp://127.0.0.1:{port}",
+        }
 
         def run(*command: str) -> "subprocess.Popen[bytes]":
             log = (folder / "log.txt").open("ab")
@@ -100,7 +101,7 @@ def scheduled() -> bool:
         wanted = sites * TEMPLATES_A_SITE
         # Spread over what the whole is thought to take, so that no kill is left for an idle worker.
         next_kill = begun + 8
-        while (sent := states(folder)["sent"]) < wanted and time.monotonic() - begun < 2 * 60 * MINUTES:
+        while (sent := states(installation)["sent"]) < wanted and time.monotonic() - begun < 2 * 60 * MINUTES:
             now = time.monotonic()
             if killed < KILLS and now > next_kill:
                 at = chance.randrange(WORKERS)
@@ -124,7 +125,7 @@ def scheduled() -> bool:
         to = Counter(str(one["To"]) for one in mails)
         print(f"{wanted} reports due, {killed} kills, {WORKERS} workers: {took / 60:.1f} minutes (bar {MINUTES}).")
         print(f"{len(of)} different mails to {len(to)} people arrived; {twice} of them came more than once.")
-        print(f"As the application tells: {dict(states(folder))}.")
+        print(f"As the application tells: {dict(states(installation))}.")
         return len(of) == wanted and len(to) == wanted and took <= 60 * MINUTES
 
 
