@@ -110,6 +110,7 @@ def two_people(page: Page, server: str, browser: Browser, address: str) -> None:
     their_text.press_sequentially(" Written while nothing came through.")
     expect(theirs.get_by_text("kept in this browser")).to_be_visible()
     page.get_by_role("button", name="Take over").click()
+    expect(text).to_be_editable()  # once the server has said so
     text.get_by_role("heading", name="Who needs it?").click()
     with page.expect_response(lambda answer: answer.request.method == "PUT" and answer.ok):
         text.press_sequentially(" This came between. ")

@@ -90,18 +90,15 @@ def test_from_an_invitation_to_a_second_factor(signed_in: Page, server: str, bro
     context.close()
 
 
-def test_a_site_leaves_whole_and_is_taken_in_as_another(signed_in: Page, server: str, tmp_path: Path) -> None:
-    page = signed_in
+def test_a_site_leaves_whole_and_is_taken_in_as_another(loaded: Page, server: str, tmp_path: Path) -> None:
+    page = loaded
     page.goto(f"{server}/shop/people")
     with page.expect_download() as leaving:
         page.get_by_role("button", name="Download all of it").click()
     leaving.value.save_as(tmp_path / "shop.zip")
-    (tmp_path / "notes.txt").write_text("no archive")
     page.goto(f"{server}/sites")
     page.get_by_role("button", name="Add a site").click()
     dialog = page.get_by_role("dialog", name="Add a site")
-    dialog.get_by_label("Archive to take in").set_input_files(tmp_path / "notes.txt")
-    expect(dialog.get_by_role("alert")).to_contain_text("notes.txt is no archive of a site")
     accessible(page)
     dialog.get_by_label("Archive to take in").set_input_files(tmp_path / "shop.zip")
     expect(page.get_by_text("Its services need their tokens again")).to_be_visible()
