@@ -62,7 +62,9 @@ export function AddSite() {
       )}
       <MainButton type="submit">Add the site</MainButton>
       <div className="flex items-center gap-4 border-rule border-t pt-3">
-        <p className="flex-1 text-faint">Or bring in a whole site from the archive that “Download all of it” gave you.</p>
+        <p className="flex-1 text-faint">
+          Or bring in a whole site from the archive that “Download all of it” gave you.
+        </p>
         <ChooseFile label="Archive to take in" accept=".zip" take={takeIn} sent={sent} />
       </div>
     </form>
