@@ -179,6 +179,11 @@ def test_bytes_move_into_a_store_leave_with_backups_and_move_back(tmp_path: Path
     assert not does(new, "manage.py", "restore", str(backup)), "without a store it is refused, and nothing is touched"
     new.env["ZUGZWANG_BLOCKS"] = str(tmp_path / "new-blocks")
     assert does(new, "manage.py", "restore", str(backup))
+    gone = next(path for path in (tmp_path / "old-blocks").rglob("*") if path.is_file())
+    gone.unlink()
+    named = bytes_of(old)
+    assert not does(old, "manage.py", "move_blocks"), "what is gone is never taken for nothing"
+    assert bytes_of(old) == named
     assert does(new, "manage.py", "verify")
     assert does(new, "manage.py", "move_blocks", "--into-database")
     after = new.held()

@@ -12,6 +12,7 @@ What belongs to people or to the place they stood in stays behind: see `LEFT_BEH
 taken in, so texts and references are carried, never ids.
 """
 
+import errno
 import io
 import json
 import re
@@ -21,7 +22,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
 from pathlib import Path
-from typing import Any, cast
+from typing import Any, cast, get_args
 
 import polars as pl
 from django.contrib.auth.models import User
@@ -33,7 +34,7 @@ from zugzwang.core.drafts.text import cleaned
 from zugzwang.core.facts.grains import GRAINS
 from zugzwang.data import models as store
 from zugzwang.data.audit import note
-from zugzwang.data.blocks import UNDATED, renumbered, sound
+from zugzwang.data.blocks import UNDATED, Mode, renumbered, sound
 from zugzwang.data.database_copy import one_moment
 from zugzwang.data.dataset import month_of, table_of
 from zugzwang.data.dictionary import ids_for, read_texts
@@ -201,6 +202,8 @@ def _opened(path: Path, name: str) -> Iterator[zipfile.ZipFile]:
                 raise Invalid(f"{name} holds more than a site can.", "Look where it comes from.", "file")
             yield archive
     except (zipfile.BadZipFile, KeyError, ValueError, TypeError, AttributeError, pl.exceptions.PolarsError, OSError) as error:
+        if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EROFS):
+            raise  # of our own disk, and told as such
         raise Invalid(
             f"{name} is no archive of a site, or is damaged.", "Make it again where the site stands.", "file"
         ) from error
@@ -308,6 +311,8 @@ def _store(block: Block, load_and_mode: tuple[str, ...], ids: _Ids) -> None:
         block.save()
         return
     load, mode = load_and_mode
+    if mode not in get_args(Mode):
+        raise ValueError(f"a load is not taken in by “{mode}”")
     told = {name: getattr(block, name) for name in ("grain", "month", "rows", "payload")}
     LoadPart.objects.create(load_id=ids.rows[Load][int(load)], mode=mode, **told)
 
