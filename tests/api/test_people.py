@@ -179,6 +179,25 @@ def test_a_site_is_archived_deleted_and_put_back(signed_in: Client, owner: User,
 # --- scripts --------------------------------------------------------------------------------------------------------------
 
 
+def test_a_hundred_sites_is_what_one_person_may_own(
+    signed_in: Client, owner: User, site: Site, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("zugzwang.subjects.sites.SITES_MAX", 2)
+    seen = Site.objects.create(slug="seen", name="Seen", address="https://seen.example")
+    Membership.objects.create(site=seen, user=owner, role=Role.READER)  # those of others do not count
+
+    def add(slug: str, expected: int) -> Any:
+        return ask(signed_in, "POST", "/sites", expected, name=slug, address="https://new.example", slug=slug)
+
+    add("second", 201)
+    assert add("third", 403)["detail"] == "You own 2 sites, and nobody may own more."
+    ask(signed_in, "DELETE", "/sites/second", 204)
+    add("third", 201)
+    owner.is_superuser = True  # who sees every site of the installation is not kept from adding one
+    owner.save()
+    add("fourth", 201)
+
+
 def test_a_token_may_no_more_than_its_person_sites_and_role(signed_in: Client, owner: User, site: Site) -> None:
     other = Site.objects.create(slug="other", name="Other", address="https://other.example")
     Membership.objects.create(site=other, user=owner, role=Role.OWNER)
