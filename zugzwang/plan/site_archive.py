@@ -49,7 +49,15 @@ FORMAT = 1
 ABOUT_MAX_BYTES = 2_000_000
 ENTRY_MAX_BYTES, ENTRIES_MAX = 2_000_000_000, 200_000
 TEXTS: dict[str, tuple[str, type[Page] | type[Query]]] = {"page": ("pages.parquet", Page), "query": ("queries.parquet", Query)}
-SETTINGS = ("brand_patterns", "rules", "min_impressions", "currency", "own_curve", "instructions")
+# What is carried of the site's own row, each checked on its way in as if set by hand.
+SETTINGS: dict[str, Callable[[Any], Any]] = {
+    "brand_patterns": lambda told: list(patterns_for(told)),
+    "rules": lambda told: as_json(checked(from_json(told))) if told else {},
+    "min_impressions": lambda told: max(int(told), 0),
+    "currency": lambda told: str(told)[:3],
+    "own_curve": lambda told: checked_curve([(float(at), float(rate)) for at, rate in told]) if told else None,
+    "instructions": lambda told: {str(task): str(said) for task, said in told.items()},
+}
 # In an order in which what is referred to comes first.
 CARRIED: tuple[type[models.Model], ...] = (
     store.Load, store.Event, store.ColumnMemory, store.Connection, store.RuleChange, store.Decision, store.Move,
@@ -218,20 +226,8 @@ def about(path: Path, name: str) -> About:
         if told["format"] != FORMAT:
             raise Invalid(f"{name} is of another version of this program.", "Bring this installation up to date.", "file")
         site = told["site"]
-        return About(str(site["name"]), str(site["address"]), str(site["slug"]), _checked_settings(site))
-
-
-def _checked_settings(told: dict[str, Any]) -> dict[str, Any]:
-    """Settings as one could have made them by hand."""
-    curve = told["own_curve"]
-    return {
-        "brand_patterns": list(patterns_for(told["brand_patterns"])),
-        "rules": as_json(checked(from_json(told["rules"]))) if told["rules"] else {},
-        "min_impressions": max(int(told["min_impressions"]), 0),
-        "currency": str(told["currency"])[:3],
-        "own_curve": checked_curve([(float(at), float(rate)) for at, rate in curve]) if curve else None,
-        "instructions": {str(task): str(said) for task, said in told["instructions"].items()},
-    }
+        settings = {setting: check(site[setting]) for setting, check in SETTINGS.items()}
+        return About(str(site["name"]), str(site["address"]), str(site["slug"]), settings)
 
 
 def add_for(actor: Actor, told: About, slug: str) -> Site:
