@@ -243,7 +243,7 @@ def test_what_is_no_archive_makes_no_site_and_a_damaged_one_stays_empty(full: Si
     for content in (b"", b"PK", b"date,page\n"):
         answer = sent(signed_in, content)
         assert answer.status_code == 422, answer.content
-        assert "no archive of a site" in answer.json()["detail"]
+        assert "not an archive of a site" in answer.json()["detail"]
     assert Site.objects.count() == count
     assert not list(settings.UPLOAD_DIR.iterdir()), "nothing of them is kept"
     write_archive(OPERATOR, "shop", tmp_path / "shop.zip")

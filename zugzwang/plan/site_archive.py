@@ -213,7 +213,7 @@ def _opened(path: Path, name: str) -> Iterator[zipfile.ZipFile]:
         if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EROFS):
             raise  # of our own disk, and told as such
         raise Invalid(
-            f"{name} is no archive of a site, or is damaged.", "Make it again where the site stands.", "file"
+            f"{name} is not an archive of a site, or it is damaged.", "Download it again from the site.", "file"
         ) from error
 
 
