@@ -2,16 +2,19 @@
 connection that is cut."""
 
 import re
+from collections.abc import Callable
 from pathlib import Path
 
 import docx
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import APIResponse, Browser, Page, Request, Route, expect
 
 from tests.browser.conftest import COLLEAGUE, accessible, in_the_other_theme, sign_in
 from tests.browser.topic_files import add_site, files_of_topics, write
 from tests.standin_server import TOKEN
 
 TERM = "broken glass"
+DRAFT = re.compile(r"/api/sites/drafts/drafts/\d+$")
+SOON_MS = 10_000  # less than the 15 s after which a window says again that it writes, and saves
 
 
 def captured(folder: Path) -> Path:
@@ -74,6 +77,7 @@ def test_from_a_page_to_write_to_a_document(signed_in: Page, server: str, browse
     assert any(TERM in line for line in told)
     assert "Lantern insurance in the north" in [cell.text for table in document.tables for cell in table._cells]
 
+    nothing_waits_unsent(page)
     two_people(page, server, browser, page.url)
 
     page.get_by_role("button", name="Versions").click()
@@ -88,6 +92,39 @@ def test_from_a_page_to_write_to_a_document(signed_in: Page, server: str, browse
     accessible(page)
     page.get_by_test_id("draft-file").get_by_role("link", name="To its move").click()
     expect(page.get_by_test_id("move")).to_contain_text("Write a page of its own", ignore_case=True)
+
+
+def holds(words: str) -> Callable[[Request], bool]:
+    return lambda asked: asked.method == "PUT" and words in (asked.post_data or "")
+
+
+def nothing_waits_unsent(page: Page) -> None:
+    """What is typed while a slow server saves, or just before the page is loaded anew, is saved without another key."""
+    text = page.get_by_role("textbox", name="Text of the draft")
+    slow: list[Route] = []
+
+    def hold_first(route: Route) -> None:
+        if route.request.method == "PUT" and not slow:
+            slow.append(route)
+        else:
+            route.continue_()
+
+    page.route(DRAFT, hold_first)
+    text.press("ControlOrMeta+End")
+    with page.expect_request(lambda asked: asked.method == "PUT"):
+        text.press_sequentially(" Sent slowly.")
+    text.press_sequentially(" Typed meanwhile.")
+    page.wait_for_timeout(1_500)  # past the pause after which it would be sent, were none on its way
+    with page.expect_request(holds("Typed meanwhile"), timeout=SOON_MS):
+        slow[0].continue_()
+    page.get_by_text("Saved", exact=True).wait_for()
+    page.unroute(DRAFT)
+
+    text.press_sequentially(" Before a reload.")
+    page.get_by_text("Not saved yet").wait_for()
+    with page.expect_request(holds("Before a reload"), timeout=SOON_MS):
+        page.reload()
+    page.get_by_text("Saved", exact=True).wait_for()
 
 
 def two_people(page: Page, server: str, browser: Browser, address: str) -> None:
@@ -109,8 +146,22 @@ def two_people(page: Page, server: str, browser: Browser, address: str) -> None:
     their_text.press("ControlOrMeta+End")
     their_text.press_sequentially(" Written while nothing came through.")
     expect(theirs.get_by_text("kept in this browser")).to_be_visible()
+    looked: list[tuple[Route, APIResponse]] = []
+
+    def late(route: Route) -> None:
+        if route.request.method == "GET" and not looked:
+            looked.append((route, route.fetch()))  # "colleague writes": told only after this window has taken over
+        else:
+            route.continue_()
+
+    page.route(DRAFT, late)
+    while not looked:
+        page.wait_for_timeout(50)
     page.get_by_role("button", name="Take over").click()
     expect(text).to_be_editable()  # once the server has said so
+    for route, answer in looked:
+        route.fulfill(response=answer)
+    page.unroute(DRAFT)
     text.get_by_role("heading", name="Who needs it?").click()
     with page.expect_response(lambda answer: answer.request.method == "PUT" and answer.ok):
         text.press_sequentially(" This came between. ")

@@ -1,5 +1,6 @@
 // The text of a draft: a kept rich-text editor, with the few kinds of blocks that a page has.
 import { TableKit } from "@tiptap/extension-table";
+import { TextSelection } from "@tiptap/pm/state";
 import { EditorContent, type Editor as Held, useEditor, useEditorState } from "@tiptap/react";
 import StarterKit from "@tiptap/starter-kit";
 import { Toolbar } from "radix-ui";
@@ -30,8 +31,8 @@ type Props = {
 export default function Editor({ text, taken, may, faults, change, begin, handle }: Props) {
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   const first = useRef(taken); // the editor begins with it
-  const latest = useRef({ text, change, begin });
-  latest.current = { text, change, begin };
+  const latest = useRef({ text, may, change, begin });
+  latest.current = { text, may, change, begin };
   const editor = useEditor({
     extensions: [
       StarterKit.configure({
@@ -49,30 +50,35 @@ export default function Editor({ text, taken, may, faults, change, begin, handle
     content: text,
     editable: may,
     editorProps: {
-      attributes: { "aria-label": "Text of the draft", role: "textbox", "aria-multiline": "true", class: "draft-text" },
+      attributes: () => ({
+        "aria-label": "Text of the draft",
+        role: "textbox",
+        "aria-multiline": "true",
+        "aria-readonly": String(!latest.current.may),
+        class: "draft-text",
+      }),
     },
     onFocus: () => latest.current.begin(),
     onUpdate: ({ editor: now }) => {
+      if (!now.isEditable) return; // what the editor itself sets right in the words of somebody else
       clearTimeout(timer.current);
-      timer.current = setTimeout(() => tell(now), READ_MS);
+      timer.current = setTimeout(() => flush(now), READ_MS);
     },
     onBlur: ({ editor: now }) => flush(now),
   });
 
   const empty = useEditorState({ editor, selector: ({ editor: one }) => one.isEmpty });
 
-  /** Say what was written; a paragraph that the editor itself adds at the end is no change. */
-  function tell(now: Held) {
-    if (now.isDestroyed || !now.isEditable) return;
-    const html = written(now.getHTML());
-    if (html !== written(latest.current.text)) latest.current.change(html);
-  }
-
+  /**
+   * Say what was written, though somebody else may have begun to write since: it is kept then.
+   * A paragraph that the editor itself adds at the end is no change.
+   */
   function flush(now: Held) {
-    if (timer.current === undefined) return;
+    if (timer.current === undefined || now.isDestroyed) return;
     clearTimeout(timer.current);
     timer.current = undefined;
-    tell(now);
+    const html = written(now.getHTML());
+    if (html !== written(latest.current.text)) latest.current.change(html);
   }
 
   useEffect(() => {
@@ -83,8 +89,10 @@ export default function Editor({ text, taken, may, faults, change, begin, handle
     if (taken === first.current || written(editor.getHTML()) === written(text)) return;
     const { from, to } = editor.state.selection;
     editor.commands.setContent(text, { emitUpdate: false });
-    const end = editor.state.doc.content.size;
-    editor.commands.setTextSelection({ from: Math.min(from, end), to: Math.min(to, end) });
+    // The cursor stays where it was, or at the nearest place where text can stand.
+    const { doc, tr } = editor.state;
+    const place = (at: number) => doc.resolve(Math.min(at, doc.content.size));
+    editor.view.dispatch(tr.setSelection(TextSelection.between(place(from), place(to))));
   }, [editor, taken]);
   useEffect(() => {
     editor.view.dispatch(editor.state.tr.setMeta(FAULTS, faults).setMeta("addToHistory", false));

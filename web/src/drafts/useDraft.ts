@@ -53,7 +53,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
   // Raised when the words change by other hands than those in the editor: it takes them over then.
   const [taken, setTaken] = useState(0);
   const held = useRef<{ words: Words; base: Base; dirty: boolean; busy: boolean }>(null);
-  const [retries, setRetries] = useState(0);
+  const [turns, setTurns] = useState(0); // raised to save once more
   const writes = draft?.writer_window === me.current;
   const other = draft?.writer != null && !writes ? draft.writer : null;
   const someoneElse = useRef(false);
@@ -63,6 +63,15 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
     setWords(next);
     setTaken((number) => number + 1);
   }, []);
+
+  /** Hold what the server has just answered; a look that began before it would bring back what was. */
+  const hold = useCallback(
+    async (told: Draft) => {
+      await queryClient.cancelQueries({ queryKey });
+      queryClient.setQueryData(queryKey, told);
+    },
+    [queryClient, queryKey],
+  );
 
   // What the server says: taken over where nothing here waits to be saved.
   useEffect(() => {
@@ -105,13 +114,13 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
           body: { ...sent, window: me.current, seen: base.version, base: base.words },
         }),
       );
+      await hold(made.draft);
       now.busy = false;
       if (made.text) {
         setDoubts(made);
         setState("held");
         return;
       }
-      queryClient.setQueryData(queryKey, made.draft);
       const merged = made.draft.version > base.version + 1;
       const still = same(now.words, sent);
       if (merged && still) {
@@ -127,21 +136,26 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
       setProblem(null);
       setState(still ? "saved" : "unsaved");
       if (still) localStorage.removeItem(key);
+      else setTurns((number) => number + 1); // typed on meanwhile
     } catch (error) {
       now.busy = false;
       if (!(error instanceof ProblemError)) throw error;
       const away = error.problem.status === 0 || error.problem.status >= 500;
       setProblem(away ? null : `${error.problem.detail} ${error.problem.remedy}`);
       setState(away ? "offline" : error.problem.status === 409 ? "held" : "refused");
-      if (away) setTimeout(() => setRetries((number) => number + 1), AGAIN_MS);
+      if (away) setTimeout(() => setTurns((number) => number + 1), AGAIN_MS);
     }
-  }, [slug, id, key, queryClient, queryKey, show]);
+  }, [slug, id, key, hold, show]);
 
   useEffect(() => {
-    if (retries) save();
-  }, [retries, save]);
+    if (turns) save();
+  }, [turns, save]);
 
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const saveSoon = useCallback(() => {
+    clearTimeout(timer.current);
+    timer.current = setTimeout(save, PAUSE_MS);
+  }, [save]);
   const change = useCallback(
     (part: Partial<Words>) => {
       const now = held.current;
@@ -152,10 +166,9 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
       setState((before) => (before === "offline" ? before : "unsaved"));
       const kept: Kept = { base: now.base, words: now.words, at: new Date().toISOString() };
       localStorage.setItem(key, JSON.stringify(kept));
-      clearTimeout(timer.current);
-      timer.current = setTimeout(save, PAUSE_MS);
+      saveSoon();
     },
-    [key, save],
+    [key, saveSoon],
   );
 
   /** Become the writer; `take`: where another is. */
@@ -168,7 +181,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
             body: { window: me.current, take },
           }),
         );
-        queryClient.setQueryData(queryKey, told);
+        await hold(told);
         someoneElse.current = told.writer_window !== me.current;
         if (held.current?.dirty) save();
         return !someoneElse.current;
@@ -177,15 +190,16 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
         return false;
       }
     },
-    [slug, id, queryClient, queryKey, save],
+    [slug, id, hold, save],
   );
 
   // Words that waited in this browser are sent as soon as nobody else writes.
-  const waits =
-    (state === "unsaved" || state === "held") && !doubts && !writes && !other && mayChange && draft?.state === "open";
+  const waits = (state === "unsaved" || state === "held") && !doubts && !other && mayChange && draft?.state === "open";
   useEffect(() => {
-    if (waits) write();
-  }, [waits, write]);
+    if (!waits) return;
+    if (writes) saveSoon();
+    else write();
+  }, [waits, writes, saveSoon, write]);
 
   useEffect(() => {
     if (!writes) return;
@@ -235,7 +249,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
     const told = given(
       await api.POST("/api/sites/{slug}/drafts/{draft_id}/versions", { params, body: { window: me.current, version } }),
     );
-    queryClient.setQueryData(queryKey, told);
+    await hold(told);
     held.current = {
       words: wordsOf(told),
       base: { version: told.version, words: wordsOf(told) },
