@@ -9,9 +9,10 @@ from django.core.management import call_command
 from tests.core.test_reports import text_of
 from tests.findings.conftest import LAST, TODAY, rows
 from zugzwang.access import OPERATOR
+from zugzwang.core.facts.addresses import path_of
 from zugzwang.core.reports.blocks import Chart, Document, OwnWords, Said, Table
 from zugzwang.core.reports.typeset import as_pdf
-from zugzwang.data.models import Page, Site
+from zugzwang.data.models import Page, PlannedLink, Site, Trial
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid
 from zugzwang.plan.moves import Planned as PlannedMove
@@ -55,6 +56,19 @@ def test_its_figures_are_those_of_the_lists(shop: Site, tmp_path: Path) -> None:
         for block in part.blocks:
             if isinstance(block, Said):
                 assert " ".join(block.text.split()) in text
+
+
+def test_links_that_are_to_be_set_and_trials_that_run_are_told(shop: Site) -> None:
+    source, target = Page.objects.get(id=3), Page.objects.get(id=4)
+    PlannedLink.objects.create(site=shop, source=source, target=target, choice="taken", anchor="blue kettles")
+    Trial.objects.create(
+        site=shop, name="Titles", change="The year in them", kind="rewrite", design="before-after", measure="clicks",
+        changed=[[3, None]], first_day=LAST - timedelta(days=6), weeks=4,
+    )  # fmt: skip
+    trials, links = report(shop, ("trials", "links")).parts
+    (table,) = [block for block in links.blocks if isinstance(block, Table)]
+    assert table.rows == ((path_of(source.text), path_of(target.text), "blue kettles", "waiting"),)
+    assert any(isinstance(one, Said) and one.text.startswith("Titles (1 changed): The year in them.") for one in trials.blocks)
 
 
 def test_parts_periods_and_the_command_line(shop: Site, tmp_path: Path) -> None:

@@ -227,7 +227,7 @@ def _trials(making: _Making) -> list[Block]:
 
 def _links(making: _Making) -> list[Block]:
     rows, said = making.rows(LINK_WORK, Asked())
-    cells = [(path_of(one["from"]), path_of(one["to"]), one["anchor"], one["status"]) for one in rows[: 2 * ROWS]]
+    cells = [(path_of(one["from"]), path_of(one["to"]), one["anchor"], one["state"]) for one in rows[: 2 * ROWS]]
     head = ("page to edit", "leads to", "words", "by the last crawl")
     return [Said(" ".join(said), lead=True), *([table(head, cells, (0, 1, 2, 3))] if cells else [])]
 
