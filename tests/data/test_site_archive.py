@@ -2,9 +2,10 @@
 
 import io
 import json
+import os
 import random
 import zipfile
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -21,15 +22,18 @@ from django.test import Client
 
 from tests.conftest import keep
 from zugzwang.access import OPERATOR
+from zugzwang.api.routes import api
 from zugzwang.core.facts.grains import GRAINS, PAGE_QUERY
 from zugzwang.data import models as store
 from zugzwang.data.blocks import read_facts, renumbered
 from zugzwang.data.dictionary import read_texts
+from zugzwang.data.fields import JSONField
 from zugzwang.data.models import Load, Membership, Page, Query, Site
 from zugzwang.data.verifying import verify
 from zugzwang.errors import Invalid
 from zugzwang.intake import jobs, uploads
 from zugzwang.intake.loading import take_back
+from zugzwang.plan.archive_checks import SHAPES
 from zugzwang.plan.site_archive import CARRIED, IN_PARQUET, LEFT_BEHIND, take_in, write_archive
 
 pytestmark = pytest.mark.usefixtures("planted")
@@ -84,13 +88,13 @@ def full(site: Site, analyst: User) -> Site:
     draft = store.Draft.objects.create(site=site, page=page, query=query, name="A draft", text="<p>Words.</p>", writer=analyst)
     draft.versions.create(number=1, text="<p>Words.</p>")
     store.Trial.objects.create(
-        site=site, name="Titles", change="x", kind="rewrite", design="split", measure="clicks", changed=[[3, None], [4, 5]],
-        unchanged=[[6, None], [7, 9]], out=[{"unit": [7, 9], "why": "a fair"}], first_day=date(2026, 10, 1), weeks=4,
-        before={"3": {"title": "Old"}},
+        site=site, name="Titles", change="x", kind="rewrite", design="split", measure="clicks", changed=[[3, 9], [4, 5]],
+        unchanged=[[6, 5], [7, 9]], out=[{"unit": [7, 9], "why": "a fair"}], first_day=date(2026, 10, 1), weeks=4,
+        before={"3": {"title": "Old", "description": "", "text": ""}},
     )  # fmt: skip
     template = store.ReportTemplate.objects.create(
-        site=site, name="Monthly", accent="#123456", language="en", period="last-month", compare="year", schedule="monthly",
-        begins=date(2026, 1, 1), recipients=["client@shop.example"],
+        site=site, name="Monthly", accent="#123456", language="en_GB", period="last-month", compare="year", schedule="monthly",
+        parts=[{"name": "standing", "words": ""}], begins=date(2026, 1, 1), recipients=["client@shop.example"],
     )  # fmt: skip
     store.Report.objects.create(site=site, template=template, name="October", pdf=b"%PDF", page="<p>October</p>")
     store.SavedView.objects.create(site=site, name="A view", address="pages?sort=clicks&row=3&up=true")
@@ -145,9 +149,9 @@ def test_references_are_those_of_the_new_place_and_nothing_goes_out_twice(full: 
     assert move.changes.count() == 1
     assert store.TopicEdit.objects.get(site=other).queries == [query(5), query(9)]
     trial = store.Trial.objects.get(site=other)
-    assert trial.changed == [[page(3), None], [page(4), query(5)]]
+    assert trial.changed == [[page(3), query(9)], [page(4), query(5)]]
     assert trial.out == [{"unit": [page(7), query(9)], "why": "a fair"}]
-    assert trial.before == {str(page(3)): {"title": "Old"}}
+    assert trial.before == {str(page(3)): {"title": "Old", "description": "", "text": ""}}
     assert store.SavedView.objects.get(site=other).address == "pages?sort=clicks&up=true"
     service, template = store.Connection.objects.get(site=other), store.ReportTemplate.objects.get(site=other)
     assert (service.token, service.nightly, template.schedule, template.begins) == ("", False, "", None)
@@ -181,12 +185,17 @@ def test_an_archive_that_is_damaged_or_forged_leaves_nothing(full: Site, tmp_pat
 
 
 def forged(tmp_path: Path, file: str, change: Callable[[Any], Any]) -> Path:
-    """The archive with one of its lines of JSON as somebody's hand made it."""
+    """The archive with the first line of a file, or all of its JSON, as somebody's hand made it."""
     with zipfile.ZipFile(tmp_path / "shop.zip") as old, zipfile.ZipFile(tmp_path / "forged.zip", "w") as new:
         for name in old.namelist():
             told = old.read(name)
-            new.writestr(name, json.dumps(change(json.loads(told))) if name == file else told)
+            first, _, others = told.partition(b"\n") if file.endswith("ndjson") else (told, b"", b"")
+            new.writestr(name, json.dumps(change(json.loads(first))).encode() + b"\n" + others if name == file else told)
     return tmp_path / "forged.zip"
+
+
+def with_field(tmp_path: Path, table: str, field: str, value: Any) -> Path:
+    return forged(tmp_path, f"tables/{table}.ndjson", lambda one: {**one, field: value})
 
 
 def test_a_forged_archive_reaches_nothing_that_a_hand_could_not(full: Site, tmp_path: Path) -> None:
@@ -200,6 +209,85 @@ def test_a_forged_archive_reaches_nothing_that_a_hand_could_not(full: Site, tmp_
         with pytest.raises(Invalid):
             take_in(OPERATOR, forged(tmp_path, "about.json", lambda told: {**told, "site": {**told["site"], name: value}}))  # noqa: B023
     assert Site.objects.count() == count
+
+
+ODD: tuple[Any, ...] = (None, "", "x\0", 5, -1, 1e300, [], {}, [[1, None]], {"a": 1}, "1990-01-01", "9999-12-31T23:59:59Z")
+# The field that no hand could set so, and what it is set to.
+NO_HAND = [
+    ("Load", "source", "gossip"), ("Load", "report", []), ("Load", "rows", -1), ("Load", "made_at", "9999-12-31T23:59:59Z"),
+    ("Event", "first_day", "yesterday"), ("ColumnMemory", "mapping", {"day": "x"}), ("Connection", "address", "file:///etc"),
+    ("RuleChange", "after", {"apart": ["("]}), ("Decision", "choice", "burn"), ("Move", "kind", "burn"),
+    ("Move", "gain", 1e300),
+    ("Move", "outcome", {"came_of_it": 1}), ("Move", "made_on", "0001-01-01"), ("MoveChange", "field", "site"),
+    ("MoveChange", "before", {}), ("TopicEdit", "queries", [[]]), ("TopicEdit", "queries", [0]), ("Draft", "state", "lost"),
+    ("Draft", "before", "Old"), ("DraftVersion", "number", None), ("Trial", "changed", []), ("Trial", "changed", [[0, None]]),
+    ("Trial", "changed", [[3, None], [4, 5]]), ("Trial", "weeks", 30_000), ("Trial", "verdict", {}), ("Trial", "told", [1]),
+    ("Trial", "before", {"x": {}}), ("ReportTemplate", "parts", []), ("ReportTemplate", "language", "xx"),
+    ("ReportTemplate", "accent", "#12;}"), ("ReportTemplate", "recipients", ["nobody"]), ("Report", "parts", [1]),
+    ("SavedView", "address", "//evil.example/"),
+]  # fmt: skip
+
+
+def test_what_a_field_of_json_holds_is_said_of_each() -> None:
+    fields = {(model, one.name) for model in CARRIED for one in model._meta.concrete_fields if isinstance(one, JSONField)}
+    assert set(SHAPES) == fields
+
+
+def test_what_no_hand_could_make_is_not_taken_in(full: Site, tmp_path: Path) -> None:
+    write_archive(OPERATOR, "shop", tmp_path / "shop.zip")
+    count, taken = Site.objects.count(), []
+    for table, field, value in NO_HAND:
+        try:
+            take_in(OPERATOR, with_field(tmp_path, table, field, value), "other").delete()
+            taken.append((table, field, value))
+        except Invalid:
+            continue
+    assert not taken
+    with zipfile.ZipFile(tmp_path / "shop.zip", "a") as archive_to_end, pytest.warns(UserWarning, match="Duplicate name"):
+        archive_to_end.writestr("tables/Load.ndjson", "[" * 100_000)
+    with pytest.raises(Invalid):
+        take_in(OPERATOR, tmp_path / "shop.zip", "other")
+    assert Site.objects.count() == count
+
+
+# More of them: `ZUGZWANG_TEST_FORGED=500 pytest tests/data/test_site_archive.py -k read_everywhere`.
+def test_whatever_is_taken_in_can_be_read_everywhere(full: Site, tmp_path: Path, signed_in: Client, analyst: User) -> None:
+    analyst.is_superuser = True
+    analyst.save()
+    signed_in.raise_request_exception = False
+    write_archive(OPERATOR, "shop", tmp_path / "shop.zip")
+    with zipfile.ZipFile(tmp_path / "shop.zip") as archive:
+        lines = {model: json.loads(archive.read(f"tables/{model.__name__}.ndjson").splitlines()[0]) for model in CARRIED}
+    fields = [(model, name, odd) for model, told in lines.items() for name in told for odd in ODD]
+    random.Random(11).shuffle(fields)
+    read, wrong = 0, []
+    for model, name, odd in fields:
+        if read == int(os.environ.get("ZUGZWANG_TEST_FORGED", "4")):
+            break
+        try:
+            other = take_in(OPERATOR, with_field(tmp_path, model.__name__, name, odd), "other")
+        except Invalid:
+            continue
+        read += 1
+        for path in paths_of(other):
+            if signed_in.get(path).status_code >= 500:
+                wrong.append((model.__name__, name, odd, path))
+        other.delete()
+    assert read
+    assert not wrong
+
+
+def paths_of(site: Site) -> Iterator[str]:
+    """All that can be read of a site by the API, with the first of each thing that it has."""
+    things = ("load", "move", "draft", "trial", "template", "report", "page", "query")
+    for path, calls in api.get_openapi_schema(path_prefix="/api/")["paths"].items():
+        if "get" in calls and path.startswith("/api/sites/{slug}") and not path.endswith("/archive/file"):
+            for thing in things:
+                model = getattr(store, "ReportTemplate" if thing == "template" else thing.capitalize())
+                first = model.objects.filter(site=site).values_list("id", flat=True).order_by("id").first()
+                path = path.replace(f"{{{thing}_id}}", str(first))
+            if "{" not in (path := path.replace("{slug}", site.slug)):
+                yield path
 
 
 def sent(client: Client, content: bytes) -> Any:

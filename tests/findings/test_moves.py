@@ -1,6 +1,6 @@
 """Moves beside the facts: filled in, ranked, changed by two, measured."""
 
-from datetime import timedelta
+from datetime import date, timedelta
 from typing import Any
 
 import polars as pl
@@ -183,6 +183,8 @@ def test_states_need_their_day_or_their_reason(shop: Site, ann: Actor) -> None:
         moves.change(ann, "shop", move.id, 1, {"state": "left alone"})
     with pytest.raises(Invalid, match="in the future"):
         moves.change(ann, "shop", move.id, 1, {"made_on": timezone.localdate() + timedelta(days=3)})
+    with pytest.raises(Invalid, match="before 1995"):
+        moves.change(ann, "shop", move.id, 1, {"made_on": date(1026, 11, 3)})
     with pytest.raises(Invalid, match="may not change this site"):
         moves.change(ann, "shop", move.id, 1, {"who": "nobody"})
     with pytest.raises(Conflict, match="cannot be told yet"):

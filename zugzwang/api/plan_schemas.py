@@ -12,6 +12,7 @@ from zugzwang.core.drafts.help import HelpTask
 from zugzwang.core.topics.edits import EditKind
 from zugzwang.core.trials.units import Design, Measure
 from zugzwang.core.worth.moves import Effort, Kind, State
+from zugzwang.plan.trials import Verdict
 
 MoveRow: Any = ROWS["moves"]
 LinkWorkRow: Any = ROWS["link-work"]
@@ -433,18 +434,6 @@ class UnitLeftOut(TrialUnit):
     why: str
 
 
-class VerdictShown(Schema):
-    """Effects are logarithms of ratios, or places; `lots`: the effects of placing the change on others, from the lowest."""
-
-    effect: float | None
-    low: float | None
-    high: float | None
-    p_value: float | None
-    untouched: int
-    lots: list[float]
-    words: str
-
-
 class TrialWeek(Schema):
     first: date
     changed: int
@@ -479,7 +468,7 @@ class TrialShown(Schema):
     visible: str
     waiting: str | None
     faults: list[str]
-    verdict: VerdictShown | None
+    verdict: Verdict | None
     weeks_told: list[TrialWeek]
     changed: list[TrialUnit]
     unchanged: list[TrialUnit]

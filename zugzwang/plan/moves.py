@@ -10,6 +10,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from zugzwang.access import Actor
+from zugzwang.core.facts.periods import FIRST_DAY_POSSIBLE
 from zugzwang.core.worth.moves import DONE, EFFORT_HOURS, KINDS, STATES
 from zugzwang.data.decided import SUBJECTS_MAX, people, plan_changed
 from zugzwang.data.models import Decision, Move, MoveChange, Page, Query, Site
@@ -198,6 +199,10 @@ def _with_state(move: Move, values: dict[str, Any]) -> dict[str, Any]:
         if values["made_on"] > today:
             raise Invalid(
                 "The move would be made in the future.", "Choose a day until today, or set when it is due.", "made_on"
+            )
+        if values["made_on"] < FIRST_DAY_POSSIBLE:
+            raise Invalid(
+                f"The move would be made before {FIRST_DAY_POSSIBLE:%Y}, when there were no data.", "Look at the year.", "made_on"
             )
         if move.state not in DONE:
             values.setdefault("state", "done")

@@ -82,7 +82,7 @@ def template_named(site: Site, name: str) -> ReportTemplate:
 
 def add_template(actor: Actor, slug: str, given: Template) -> ReportTemplate:
     site = actor.site_to_change(slug)
-    _check(given)
+    check_template(given)
     with transaction.atomic():
         Site.objects.select_for_update().get(id=site.id)
         held = ReportTemplate.objects.filter(site=site, dropped_at=None)
@@ -95,7 +95,7 @@ def add_template(actor: Actor, slug: str, given: Template) -> ReportTemplate:
 def change_template(actor: Actor, slug: str, number: int, seen: int, given: Template) -> ReportTemplate:
     """Change a template as a whole; Conflict where somebody else did since it was seen."""
     site = actor.site_to_change(slug)
-    _check(given)
+    check_template(given)
     with transaction.atomic():
         held = ReportTemplate.objects.select_for_update().filter(site=site, dropped_at=None)
         template = find_template(site, number)
@@ -142,7 +142,7 @@ def _begins(given: Template, before: ReportTemplate | None) -> date | None:
     return before.begins if before is not None and same else timezone.localdate()
 
 
-def _check(given: Template) -> None:
+def check_template(given: Template) -> None:
     if not given.name.strip() or len(given.name) > 200:
         raise Invalid("A template needs a name of 200 letters at most.", "Name it, such as “Monthly report”.", "name")
     names = [one.name for one in given.parts]
@@ -215,7 +215,7 @@ def planned_of(template: ReportTemplate, snapshot: Snapshot, period: str, seen_f
 def preview(actor: Actor, slug: str, given: Template, number: int | None, period: str) -> Document:
     """A report as it would be made of a template as it is being written; `number`: the one whose logo it has."""
     site = actor.site(slug)
-    _check(given)
+    check_template(given)
     template = ReportTemplate(site=site, **given.fields())
     if number is not None:
         held = find_template(site, number)

@@ -26,11 +26,11 @@ from typing import Any, cast, get_args
 
 import polars as pl
 from django.contrib.auth.models import User
+from django.core.exceptions import ValidationError
 from django.core.serializers.json import DjangoJSONEncoder
-from django.db import models, transaction
+from django.db import DataError, IntegrityError, models, transaction
 
 from zugzwang.access import Actor
-from zugzwang.core.drafts.text import cleaned
 from zugzwang.core.facts.grains import GRAINS
 from zugzwang.data import models as store
 from zugzwang.data.audit import note
@@ -38,11 +38,11 @@ from zugzwang.data.blocks import UNDATED, Mode, renumbered, sound
 from zugzwang.data.database_copy import one_moment
 from zugzwang.data.dataset import month_of, table_of
 from zugzwang.data.dictionary import ids_for, read_texts
-from zugzwang.data.models import Block, Draft, DraftVersion, Load, LoadPart, Page, Query, ReportTemplate, Site, next_version
+from zugzwang.data.models import Block, Load, LoadPart, Page, Query, Site, next_version
 from zugzwang.data.patterns import patterns_for
 from zugzwang.data.rules import as_json, checked, from_json
 from zugzwang.errors import Invalid
-from zugzwang.plan.logo import cleaned_logo
+from zugzwang.plan.archive_checks import check_row, checked_value
 from zugzwang.subjects.sites import add_site, checked_curve
 
 FORMAT = 1
@@ -82,6 +82,11 @@ AT_REST: dict[type[models.Model], dict[str, Any]] = {
     store.Draft: {"writer": None, "writer_window": "", "writer_heard_at": None},
     store.ReportTemplate: {"schedule": "", "begins": None},
 }
+# What reading an archive that is damaged or forged ends in, at the latest where its rows are stored.
+DAMAGED = (
+    zipfile.BadZipFile, KeyError, ValueError, TypeError, AttributeError, OverflowError, RecursionError, ValidationError,
+    IntegrityError, DataError, pl.exceptions.PolarsError,
+)  # fmt: skip
 ROW_OF_A_VIEW = re.compile(r"(?<=[?&])row=[^&]*&?")
 
 
@@ -102,11 +107,11 @@ class _Ids:
 
 # Fields whose JSON holds ids.
 WITH_IDS: dict[tuple[type[models.Model], str], Callable[[Any, _Ids], Any]] = {
-    (store.TopicEdit, "queries"): lambda told, ids: [ids.of(Query, one) for one in told],
+    (store.TopicEdit, "queries"): lambda told, ids: [ids.rows[Query][one] for one in told],
     (store.Trial, "changed"): lambda told, ids: [ids.unit(one) for one in told],
     (store.Trial, "unchanged"): lambda told, ids: [ids.unit(one) for one in told],
     (store.Trial, "out"): lambda told, ids: [{**one, "unit": ids.unit(one["unit"])} for one in told],
-    (store.Trial, "before"): lambda told, ids: {str(ids.of(Page, int(page))): says for page, says in told.items()},
+    (store.Trial, "before"): lambda told, ids: {str(ids.rows[Page][int(page)]): says for page, says in told.items()},
 }
 
 
@@ -209,7 +214,7 @@ def _opened(path: Path, name: str) -> Iterator[zipfile.ZipFile]:
             if len(infos) > ENTRIES_MAX or any(one.file_size > ENTRY_MAX_BYTES for one in infos):
                 raise Invalid(f"{name} holds more than a site can.", "Look where it comes from.", "file")
             yield archive
-    except (zipfile.BadZipFile, KeyError, ValueError, TypeError, AttributeError, pl.exceptions.PolarsError, OSError) as error:
+    except (*DAMAGED, OSError) as error:
         if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EROFS):
             raise  # of our own disk, and told as such
         raise Invalid(
@@ -324,10 +329,14 @@ def _read_table(site: Site, model: type[models.Model], archive: zipfile.ZipFile,
                 continue
             file = f"tables/{model.__name__}/{told['id']}.{one.name}"
             setattr(row, one.attname, _value(site, model, one, told, archive.read(file) if file in files else None, ids))
-        made.append(_harmless(row))
+        for name, rests in AT_REST.get(model, {}).items():
+            setattr(row, name, rests)
+        made.append(row)
     # A row about a text or a thing that is not there is about nothing.
     kept = [(old, row) for old, row in zip(old_ids, made, strict=True) if not _lacks(row)]
     rows = [row for _, row in kept]
+    for row in rows:
+        check_row(row)
     times = {one.attname: [getattr(row, one.attname) for row in rows] for one in _by_itself(model)}
     new = model._default_manager.bulk_create(rows, batch_size=100)
     ids.rows[model] = {old: cast(int, row.pk) for (old, _), row in zip(kept, new, strict=True)}
@@ -348,29 +357,12 @@ def _value(site: Site, model: type[models.Model], one: Any, told: dict[str, Any]
         return User.objects.filter(username=name, email=email).values_list("id", flat=True).first() if name and email else None
     if one.related_model is not None:
         return ids.of(one.related_model, told.get(one.attname))
-    value = told[one.attname] if one.attname in told else one.get_default()
+    value = checked_value(model, one, told[one.attname] if one.attname in told else one.get_default())
     if (model, one.name) in WITH_IDS and value:
         return WITH_IDS[model, one.name](value, ids)
     if model is store.SavedView and one.name == "address":
         return ROW_OF_A_VIEW.sub("", value)
-    return value if isinstance(one, models.JSONField) else one.to_python(value)
-
-
-def _harmless(row: models.Model) -> models.Model:
-    """A row without what a hand may have put into the archive: markup that is none of a draft's, a logo that is none, what
-    would go out by itself."""
-    for name, value in AT_REST.get(type(row), {}).items():
-        setattr(row, name, value)
-    if isinstance(row, Draft | DraftVersion):
-        row.text = cleaned(row.text)
-    if isinstance(row, ReportTemplate) and row.logo is not None:
-        row.logo = cleaned_logo(bytes(row.logo)).data
-    for one in row._meta.concrete_fields:
-        value = getattr(row, one.attname) if isinstance(one, models.CharField) else None
-        is_none_of_its = bool(value) and one.choices is not None and value not in dict(one.flatchoices)
-        if value is not None and (is_none_of_its or len(value) > (one.max_length or 0)):
-            raise ValueError(f"{one.name} cannot be “{value[:50]}”")
-    return row
+    return value
 
 
 def _lacks(row: models.Model) -> bool:

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from django.db import transaction
 from django.utils import timezone
+from typing_extensions import TypedDict  # pydantic wants this one below Python 3.12
 
 from zugzwang.access import Actor
 from zugzwang.core.facts.periods import Period
@@ -45,6 +46,19 @@ class Planned:
     measure: Measure = "clicks"
     weeks: int = 4
     seed: int | None = None
+
+
+class Verdict(TypedDict):
+    """What came of a trial, kept for good. Effects are logarithms of ratios, or places; `lots`: the effects of placing the
+    change on others, from the lowest."""
+
+    effect: float | None
+    low: float | None
+    high: float | None
+    p_value: float | None
+    untouched: int
+    lots: list[float]
+    words: str
 
 
 # --- planning and starting ------------------------------------------------------------------------------------------------
@@ -189,7 +203,7 @@ def read(actor: Actor, slug: str, number: int) -> Trial:
     return find(site, number)
 
 
-def _verdict(snapshot: Snapshot, trial: Trial) -> dict[str, Any]:
+def _verdict(snapshot: Snapshot, trial: Trial) -> Verdict:
     by_row, measure = trial.changed[0][1] is not None, measure_of(trial)
     before, after = windows(trial.first_day, trial.weeks)
     units = units_of(snapshot, trial.first_day, trial.weeks, by_row, measure, trial.design == "split")
@@ -217,8 +231,10 @@ def _verdict(snapshot: Snapshot, trial: Trial) -> dict[str, Any]:
     low, high = sorted((sign * low, sign * high))
     picture = np.sort(sign * lots[:: max(len(lots) // LOTS_TOLD, 1)]).tolist()
     words = trial_sentences.verdict(sign * told, low, high, p_value, measure, smallest)
-    numbers_told = {"effect": sign * told, "low": low, "high": high, "p_value": p_value}
-    return {**numbers_told, "untouched": beside, "lots": picture, "words": words}
+    return {
+        "effect": sign * told, "low": low, "high": high, "p_value": p_value, "untouched": beside, "lots": picture,
+        "words": words,
+    }  # fmt: skip
 
 
 def measure_of(trial: Trial) -> Measure:

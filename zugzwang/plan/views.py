@@ -10,7 +10,7 @@ from zugzwang.errors import Invalid, NotFound
 VIEWS_MAX = 200
 # A place of the application and its parameters; nothing that leads elsewhere.
 _PLACES = "intake|standing|pages|queries|query|clashes|wording|links|topics|drafts|moves|reports"
-_ADDRESS = re.compile(rf"({_PLACES})(/[a-z0-9]+)?(\?[^#\s]*)?")
+ADDRESS = re.compile(rf"({_PLACES})(/[a-z0-9]+)?(\?[^#\s]*)?")
 
 
 def of_site(site: Site) -> list[dict[str, Any]]:
@@ -23,7 +23,7 @@ def save(actor: Actor, slug: str, name: str, address: str) -> dict[str, Any]:
     name = " ".join(name.split())
     if not name:
         raise Invalid("A view needs a name.", "Write one.", "name")
-    if not _ADDRESS.fullmatch(address):
+    if not ADDRESS.fullmatch(address):
         raise Invalid("This is no address of the application.", "Save a view from the place that it shows.", "address")
     known = SavedView.objects.filter(site=site)
     if known.count() >= VIEWS_MAX and not known.filter(name=name).exists():

@@ -10167,7 +10167,7 @@ export interface components {
              * Format: date
              */
             until: string;
-            verdict: components["schemas"]["VerdictShown"] | null;
+            verdict: components["schemas"]["Verdict"] | null;
             /** Visible */
             visible: string;
             /** Waiting */
@@ -10432,10 +10432,11 @@ export interface components {
             upload: string;
         };
         /**
-         * VerdictShown
-         * @description Effects are logarithms of ratios, or places; `lots`: the effects of placing the change on others, from the lowest.
+         * Verdict
+         * @description What came of a trial, kept for good. Effects are logarithms of ratios, or places; `lots`: the effects of placing the change
+         *     on others, from the lowest.
          */
-        VerdictShown: {
+        Verdict: {
             /** Effect */
             effect: number | null;
             /** High */

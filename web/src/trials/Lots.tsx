@@ -5,7 +5,7 @@ import { count, day } from "../shared/format";
 import { useWidth } from "../shared/useWidth";
 import { effectWords } from "./words";
 
-type Verdict = Schemas["VerdictShown"];
+type Verdict = Schemas["Verdict"];
 const HEIGHT = 58;
 const EDGE = 14;
 

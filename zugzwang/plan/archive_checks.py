@@ -1,0 +1,174 @@
+"""What a row of an archive must be to be taken in: no more than what a hand could have made by the screens. An archive may be
+forged, and what is taken in is read by everybody who may see the site."""
+
+import math
+from collections.abc import Callable, Collection
+from datetime import date, datetime
+from typing import Any, get_args
+
+from django.db import models
+from django.utils.timezone import is_naive
+from pydantic import JsonValue, TypeAdapter
+from typing_extensions import TypedDict  # pydantic wants this one below Python 3.12
+
+from zugzwang.core.clicks.evidence import GRADES
+from zugzwang.core.contest.leads import RESOLUTIONS
+from zugzwang.core.drafts.text import cleaned
+from zugzwang.core.facts.grains import SERVED, SOURCES
+from zugzwang.core.facts.periods import FIRST_DAY_POSSIBLE, Comparison
+from zugzwang.core.topics.edits import EDIT_KINDS
+from zugzwang.core.trials.units import MEASURES
+from zugzwang.core.worth.moves import EFFORT_HOURS, KINDS, STATES
+from zugzwang.core.worth.outcomes import Outcome
+from zugzwang.data import models as store
+from zugzwang.data.fields import without_nul
+from zugzwang.data.rules import as_json, checked, from_json
+from zugzwang.plan.decisions import SETTING_ASIDE
+from zugzwang.plan.drafts import Words
+from zugzwang.plan.logo import cleaned_logo
+from zugzwang.plan.moves import WORDS
+from zugzwang.plan.reports import PartOf, Template, check_template
+from zugzwang.plan.trials import WEEKS, Verdict
+from zugzwang.plan.views import ADDRESS
+
+FieldOf = tuple[type[models.Model], str]
+# Of which others are reckoned, and those that no hand sets.
+DAYS_RECKONED_FROM = ((store.Move, "made_on"), (store.Trial, "first_day"))
+LAST_DAY_POSSIBLE = date(2199, 12, 31)
+NUMBER_MAX = 2**31 - 1
+
+
+class _Visible(TypedDict, total=False):
+    smallest: float | None
+    changed: int
+    clicks: float
+
+
+class _Days(TypedDict):
+    first: date
+    last: date
+
+
+class _OutcomeTold(TypedDict):
+    periods: list[_Days]
+    sentences: list[str]
+    lacking: list[str]
+
+
+class _LeftOut(TypedDict):
+    unit: tuple[int, int | None]
+    why: str
+
+
+class _Part(TypedDict):
+    name: str
+    words: str
+
+
+# Words of which a field holds one, where its model does not say so itself.
+ONE_OF: dict[FieldOf, Collection[str]] = {
+    (store.Load, "source"): SOURCES,
+    (store.ColumnMemory, "source"): SOURCES,
+    (store.Connection, "source"): SERVED,
+    (store.Decision, "choice"): (*RESOLUTIONS, *SETTING_ASIDE),
+    (store.Move, "kind"): KINDS,
+    (store.Move, "effort"): EFFORT_HOURS,
+    (store.Move, "state"): STATES,
+    (store.Move, "evidence"): GRADES,
+    (store.MoveChange, "field"): WORDS,
+    (store.TopicEdit, "kind"): EDIT_KINDS,
+    (store.Trial, "kind"): KINDS,
+    (store.Trial, "measure"): MEASURES,
+    (store.Report, "compare"): get_args(Comparison),
+}
+
+
+def _shape(wanted: Any) -> Callable[[Any], Any]:
+    adapter = TypeAdapter[Any](wanted)
+    return lambda told: adapter.dump_python(adapter.validate_python(told), mode="json")
+
+
+def _rules(told: Any) -> Any:
+    return as_json(checked(from_json(told))) if told else {}
+
+
+def _outcome(told: Any) -> Any:
+    """What came of a move; those kept before intervals were told have none."""
+    if told is None:
+        return None
+    return _shape(Outcome)({"low": None, "high": None, **told}) | _shape(_OutcomeTold)(told)
+
+
+_UNITS = _shape(list[tuple[int, int | None]])
+# What JSON holds, by field; what it holds beyond that is let go.
+SHAPES: dict[FieldOf, Callable[[Any], Any]] = {
+    (store.Load, "report"): _shape(dict[str, JsonValue]),
+    (store.ColumnMemory, "mapping"): _shape(dict[str, int]),
+    (store.RuleChange, "before"): _rules,
+    (store.RuleChange, "after"): _rules,
+    (store.Move, "outcome"): _outcome,
+    (store.MoveChange, "before"): _shape(str | None),
+    (store.MoveChange, "after"): _shape(str | None),
+    (store.TopicEdit, "queries"): _shape(list[int]),
+    (store.Draft, "before"): _shape(Words | None),
+    (store.Trial, "changed"): _UNITS,
+    (store.Trial, "unchanged"): _UNITS,
+    (store.Trial, "out"): _shape(list[_LeftOut]),
+    (store.Trial, "told"): _shape(_Visible),
+    (store.Trial, "before"): _shape(dict[int, Words]),
+    (store.Trial, "verdict"): _shape(Verdict | None),
+    (store.ReportTemplate, "parts"): _shape(list[_Part]),
+    (store.ReportTemplate, "recipients"): _shape(list[str]),
+    (store.Report, "parts"): _shape(list[str]),
+}
+
+
+def checked_value(model: type[models.Model], one: Any, told: Any) -> Any:
+    """What an archive says of a field, as the field holds it. ValueError or ValidationError where it cannot be so."""
+    if (shape := SHAPES.get((model, one.name))) is not None:
+        return shape(told)
+    value = without_nul(one.to_python(told))
+    if value is None:
+        if not one.null:
+            raise ValueError(f"{one.name} is missing")
+        return None
+    one.run_validators(value)
+    known = ONE_OF.get((model, one.name)) or (dict(one.flatchoices) if one.choices is not None else None)
+    if known is not None and value not in known:
+        raise ValueError(f"{one.name} cannot be “{value}”")
+    day = value.date() if isinstance(value, datetime) else value
+    bound = isinstance(value, datetime) or (model, one.name) in DAYS_RECKONED_FROM
+    if bound and not FIRST_DAY_POSSIBLE <= day <= LAST_DAY_POSSIBLE:
+        raise ValueError(f"{one.name} cannot be {value}")
+    if isinstance(value, datetime) and is_naive(value):
+        raise ValueError(f"{one.name} has no time zone")
+    if isinstance(value, int | float) and not (math.isfinite(value) and abs(value) <= NUMBER_MAX):
+        raise ValueError(f"{one.name} cannot be {value}")
+    return value
+
+
+def check_row(row: models.Model) -> None:
+    """What fields say only together; and markup that no draft holds, or a logo that is none, goes. ValueError or Invalid."""
+    if isinstance(row, store.Draft | store.DraftVersion):
+        row.text = cleaned(row.text)
+    if isinstance(row, store.SavedView) and not ADDRESS.fullmatch(row.address):
+        raise ValueError("a view leads elsewhere")
+    if isinstance(row, store.Trial):
+        _check_trial(row)
+    if isinstance(row, store.ReportTemplate):
+        if row.logo is not None:
+            row.logo = cleaned_logo(bytes(row.logo)).data
+        names = (one for one in Template.__dataclass_fields__ if one != "parts")
+        parts = [PartOf(**one) for one in row.parts]
+        check_template(Template(parts=parts, **{name: getattr(row, name) for name in names}))
+
+
+def _check_trial(trial: store.Trial) -> None:
+    units = [*trial.changed, *trial.unchanged]
+    by_row = {query is not None for _, query in units}
+    if not trial.changed or len(by_row) > 1 or any(page is None for page, _ in units):
+        raise ValueError("a trial is of pages or of rows")
+    if trial.unchanged and len(trial.unchanged) != len(trial.changed):
+        raise ValueError("a split is of pairs")
+    if not WEEKS[0] <= trial.weeks <= WEEKS[1]:
+        raise ValueError(f"a trial cannot take {trial.weeks} weeks")
