@@ -202,7 +202,9 @@ def _with_state(move: Move, values: dict[str, Any]) -> dict[str, Any]:
             )
         if values["made_on"] < FIRST_DAY_POSSIBLE:
             raise Invalid(
-                f"The move would be made before {FIRST_DAY_POSSIBLE:%Y}, when there were no data.", "Look at the year.", "made_on"
+                f"The move would be made before {FIRST_DAY_POSSIBLE:%Y}, when there were no data.",
+                "Look at the year.",
+                "made_on",
             )
         if move.state not in DONE:
             values.setdefault("state", "done")
