@@ -21,6 +21,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
+from itertools import chain, count
 from pathlib import Path
 from typing import Any, cast, get_args
 
@@ -236,9 +237,11 @@ def about(path: Path, name: str) -> About:
 
 
 def add_for(actor: Actor, told: About, slug: str) -> Site:
-    """A new site for what an archive holds, still empty but for its settings."""
+    """A new site for what an archive holds, still empty but for its settings; numbered where one is called so already."""
     with transaction.atomic():
-        site = add_site(actor, told.name, told.address, slug)
+        held = set(actor.sites().values_list("name", flat=True))
+        names = chain([told.name], (f"{told.name} ({number})" for number in count(2)))
+        site = add_site(actor, next(one for one in names if one not in held), told.address, slug)
         for name, value in told.settings.items():
             setattr(site, name, value)
         site.save()

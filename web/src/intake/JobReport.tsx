@@ -11,7 +11,8 @@ import { useJob } from "./hooks";
 import { answered, LoadWords, type Outcome, Problems } from "./LoadWords";
 import { SOURCES } from "./names";
 
-const AGAIN: Partial<Record<Schemas["JobShown"]["kind"], string>> = {
+// What reads a file: refused once, it is refused again.
+const OF_A_FILE: Partial<Record<Schemas["JobShown"]["kind"], string>> = {
   load: "Load it again",
   archive: "Take it in again",
 };
@@ -81,13 +82,22 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
             {outcome.message} {outcome.remedy}
           </p>
           <Problems problems={outcome.problems ?? []} rows={outcome.rows ?? 0} counts={outcome.counts ?? {}} />
+          {job.data.kind === "archive" && (
+            <p className="mt-1">
+              Nothing of it was taken in.{" "}
+              <Link to="/$site/people" params={{ site: slug }} className="underline">
+                Delete this site
+              </Link>
+              , or load files into it.
+            </p>
+          )}
           {mayChange && (
             <p className="my-2 flex gap-3">
               {state === "refused" && (outcome.rows ?? 0) > 0 && (
                 <Button onClick={() => again(true)}>Load the good rows, list the refused</Button>
               )}
-              {(state !== "refused" || job.data.kind !== "load") && (
-                <Button onClick={() => again(false)}>{AGAIN[job.data.kind] ?? "Go on where it stopped"}</Button>
+              {(state !== "refused" || !(job.data.kind in OF_A_FILE)) && (
+                <Button onClick={() => again(false)}>{OF_A_FILE[job.data.kind] ?? "Go on where it stopped"}</Button>
               )}
             </p>
           )}
