@@ -1,6 +1,7 @@
 // One's own account: password, mail address, second factor, where one is signed in, tokens of one's scripts.
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
+import Bowser from "bowser";
 import { type FormEvent, type ReactNode, useEffect, useState } from "react";
 import { ask, sitesQuery } from "../api/ask";
 import { api, type Schemas } from "../api/client";
@@ -251,6 +252,13 @@ function SetUp({ close, begun }: { close: () => void; begun: (codes: string[]) =
   );
 }
 
+/** What somebody is signed in with, such as “Firefox on Windows”; a script's own name as it is. */
+function browserOf(agent: string): string {
+  if (!agent.trim()) return "Not told";
+  const { browser, os } = Bowser.parse(agent);
+  return [browser.name || agent, os.name].filter(Boolean).join(" on ");
+}
+
 function Sessions({ account }: { account: Account }) {
   const act = useAct();
   const end = (session_id: number) =>
@@ -277,10 +285,10 @@ function Sessions({ account }: { account: Account }) {
         {account.sessions.map((one) => (
           <li key={one.id} className="flex flex-wrap items-baseline gap-x-3 border-rule border-t py-1 first:border-t-0">
             <span className="min-w-0 flex-1">
-              {one.own ? "this one" : `from ${one.address}, last used ${moment(one.seen_at)}`}, since{" "}
-              {moment(one.begun_at)}
-              <span className="block truncate text-faint text-xs" title={one.agent}>
-                {one.agent}
+              <span title={one.agent} className="break-words">{browserOf(one.agent)}</span>
+              {one.own ? ", this one" : `, last used ${moment(one.seen_at)}`}
+              <span className="block text-faint text-xs">
+                from {one.address}, signed in {moment(one.begun_at)}
               </span>
             </span>
             {!one.own && (
