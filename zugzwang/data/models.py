@@ -280,7 +280,7 @@ class Connection(models.Model):
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="connections")
     source = models.CharField(max_length=20)
-    address = models.URLField(max_length=500)
+    address = models.CharField(max_length=500)
     token = models.CharField(max_length=1_200, default="", blank=True)  # sealed: see sealing.py
     private_allowed = models.BooleanField(default=False)
     nightly = models.BooleanField(default=False)

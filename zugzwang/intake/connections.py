@@ -4,11 +4,11 @@ from datetime import date
 from urllib.parse import urlsplit
 
 from zugzwang.access import Actor
-from zugzwang.core.facts.grains import SERVED
 from zugzwang.data import audit
 from zugzwang.data.decided import plan_changed
 from zugzwang.data.models import Connection, Event, Site
 from zugzwang.data.sealing import sealed
+from zugzwang.data.services import check_service
 from zugzwang.errors import Invalid, NotFound
 from zugzwang.intake.outside import origin_of
 
@@ -28,13 +28,7 @@ def connect(
 ) -> Connection:
     """Connect a site's source to a service, in place of the one that it had. `token` None: as it was."""
     site = actor.site_to_change(slug)
-    parts = urlsplit(address.strip())
-    if source not in SERVED:
-        raise Invalid(f"“{source}” is no source that a service holds.", f"Sources: {', '.join(SERVED)}.", "source")
-    if parts.scheme not in ("http", "https") or not parts.hostname or len(address) > 500:
-        raise Invalid(f"“{address}” is no address of a service.", "Write it as https://data.shop.example/search.", "address")
-    if parts.username or parts.password:
-        raise Invalid("An address holds no password: readers of the site see it.", "Give it as the token.", "address")
+    check_service(source, address.strip())
     if private_allowed and not (actor.user is None or actor.user.is_superuser):
         message = "Only the operator may let a service be reached at a private address."
         raise Invalid(message, "Ask whoever runs this installation.", "private_allowed")

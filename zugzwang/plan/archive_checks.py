@@ -14,7 +14,7 @@ from typing_extensions import TypedDict  # pydantic wants this one below Python 
 from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.contest.leads import RESOLUTIONS
 from zugzwang.core.drafts.text import cleaned
-from zugzwang.core.facts.grains import SERVED, SOURCES
+from zugzwang.core.facts.grains import SOURCES
 from zugzwang.core.facts.periods import FIRST_DAY_POSSIBLE, Comparison
 from zugzwang.core.topics.edits import EDIT_KINDS
 from zugzwang.core.trials.units import MEASURES
@@ -23,6 +23,7 @@ from zugzwang.core.worth.outcomes import Outcome
 from zugzwang.data import models as store
 from zugzwang.data.fields import without_nul
 from zugzwang.data.rules import as_json, checked, from_json
+from zugzwang.data.services import check_service
 from zugzwang.plan.decisions import SETTING_ASIDE
 from zugzwang.plan.drafts import Words
 from zugzwang.plan.logo import cleaned_logo
@@ -69,7 +70,6 @@ class _Part(TypedDict):
 ONE_OF: dict[FieldOf, Collection[str]] = {
     (store.Load, "source"): SOURCES,
     (store.ColumnMemory, "source"): SOURCES,
-    (store.Connection, "source"): SERVED,
     (store.Decision, "choice"): (*RESOLUTIONS, *SETTING_ASIDE),
     (store.Move, "kind"): KINDS,
     (store.Move, "effort"): EFFORT_HOURS,
@@ -151,8 +151,12 @@ def check_row(row: models.Model) -> None:
     """What fields say only together; and markup that no draft holds, or a logo that is none, goes. ValueError or Invalid."""
     if isinstance(row, store.Draft | store.DraftVersion):
         row.text = cleaned(row.text)
+    if isinstance(row, store.Connection):
+        check_service(row.source, row.address)
     if isinstance(row, store.SavedView) and not ADDRESS.fullmatch(row.address):
         raise ValueError("a view leads elsewhere")
+    if isinstance(row, store.TopicEdit) and not row.queries:
+        raise ValueError("a change of topics is of some queries")
     if isinstance(row, store.Trial):
         _check_trial(row)
     if isinstance(row, store.ReportTemplate):

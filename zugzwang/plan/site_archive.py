@@ -108,11 +108,13 @@ class _Ids:
 
 # Fields whose JSON holds ids.
 WITH_IDS: dict[tuple[type[models.Model], str], Callable[[Any, _Ids], Any]] = {
-    (store.TopicEdit, "queries"): lambda told, ids: [ids.rows[Query][one] for one in told],
+    (store.TopicEdit, "queries"): lambda told, ids: [new for one in told if (new := ids.of(Query, one)) is not None],
     (store.Trial, "changed"): lambda told, ids: [ids.unit(one) for one in told],
     (store.Trial, "unchanged"): lambda told, ids: [ids.unit(one) for one in told],
     (store.Trial, "out"): lambda told, ids: [{**one, "unit": ids.unit(one["unit"])} for one in told],
-    (store.Trial, "before"): lambda told, ids: {str(ids.rows[Page][int(page)]): says for page, says in told.items()},
+    (store.Trial, "before"): lambda told, ids: {
+        str(new): says for page, says in told.items() if (new := ids.of(Page, int(page))) is not None
+    },
 }
 
 
