@@ -15,9 +15,11 @@ import pytest
 from django.apps import apps
 from django.conf import settings
 from django.contrib.auth.models import User
+from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
 from django.db import connection
+from django.db.models import Model
 from django.test import Client
 
 from tests.conftest import keep
@@ -33,8 +35,14 @@ from zugzwang.data.verifying import verify
 from zugzwang.errors import Invalid
 from zugzwang.intake import jobs, uploads
 from zugzwang.intake.loading import take_back
-from zugzwang.plan.archive_checks import SHAPES
+from zugzwang.plan.archive_checks import SHAPES, checked_value
 from zugzwang.plan.site_archive import CARRIED, IN_PARQUET, LEFT_BEHIND, take_in, write_archive
+
+READ = [
+    path
+    for path, calls in api.get_openapi_schema(path_prefix="/api/")["paths"].items()
+    if "get" in calls and path.startswith("/api/sites/{slug}") and not path.endswith("/archive/file")
+]
 
 pytestmark = pytest.mark.usefixtures("planted")
 
@@ -259,11 +267,11 @@ def test_whatever_is_taken_in_can_be_read_everywhere(full: Site, tmp_path: Path,
     write_archive(OPERATOR, "shop", tmp_path / "shop.zip")
     with zipfile.ZipFile(tmp_path / "shop.zip") as archive:
         lines = {model: json.loads(archive.read(f"tables/{model.__name__}.ndjson").splitlines()[0]) for model in CARRIED}
-    fields = [(model, name, odd) for model, told in lines.items() for name in told for odd in ODD]
+    fields = [(model, name, odd) for model, told in lines.items() for name in told for odd in ODD if may_be(model, name, odd)]
     random.Random(11).shuffle(fields)
     read, wrong = 0, []
     for model, name, odd in fields:
-        if read == int(os.environ.get("ZUGZWANG_TEST_FORGED", "4")):
+        if read == int(os.environ.get("ZUGZWANG_TEST_FORGED", "2")):
             break
         try:
             other = take_in(OPERATOR, with_field(tmp_path, model.__name__, name, odd), "other")
@@ -278,17 +286,30 @@ def test_whatever_is_taken_in_can_be_read_everywhere(full: Site, tmp_path: Path,
     assert not wrong
 
 
+def may_be(model: type[Model], name: str, told: Any) -> bool:
+    """Whether a field may hold it at all; which is told much faster than by taking an archive in."""
+    field = model._meta.get_field(name)
+    if field.is_relation:
+        return told is None
+    try:
+        checked_value(model, field, told)
+    except (ValueError, TypeError, ValidationError, Invalid):
+        return False
+    return True
+
+
 def paths_of(site: Site) -> Iterator[str]:
     """All that can be read of a site by the API, with the first of each thing that it has."""
     things = ("load", "move", "draft", "trial", "template", "report", "page", "query")
-    for path, calls in api.get_openapi_schema(path_prefix="/api/")["paths"].items():
-        if "get" in calls and path.startswith("/api/sites/{slug}") and not path.endswith("/archive/file"):
-            for thing in things:
-                model = getattr(store, "ReportTemplate" if thing == "template" else thing.capitalize())
-                first = model.objects.filter(site=site).values_list("id", flat=True).order_by("id").first()
-                path = path.replace(f"{{{thing}_id}}", str(first))
-            if "{" not in (path := path.replace("{slug}", site.slug)):
-                yield path
+    firsts = {}
+    for thing in things:
+        model = getattr(store, "ReportTemplate" if thing == "template" else thing.capitalize())
+        firsts[f"{{{thing}_id}}"] = str(model.objects.filter(site=site).values_list("id", flat=True).order_by("id").first())
+    for path in READ:
+        for name, first in firsts.items():
+            path = path.replace(name, first)
+        if "{" not in (path := path.replace("{slug}", site.slug)):
+            yield path
 
 
 def sent(client: Client, content: bytes) -> Any:
