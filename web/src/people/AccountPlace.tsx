@@ -285,7 +285,9 @@ function Sessions({ account }: { account: Account }) {
         {account.sessions.map((one) => (
           <li key={one.id} className="flex flex-wrap items-baseline gap-x-3 border-rule border-t py-1 first:border-t-0">
             <span className="min-w-0 flex-1">
-              <span title={one.agent} className="break-words">{browserOf(one.agent)}</span>
+              <span title={one.agent} className="break-words">
+                {browserOf(one.agent)}
+              </span>
               {one.own ? ", this one" : `, last used ${moment(one.seen_at)}`}
               <span className="block text-faint text-xs">
                 from {one.address}, signed in {moment(one.begun_at)}
