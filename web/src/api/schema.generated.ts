@@ -10433,8 +10433,8 @@ export interface components {
         };
         /**
          * Verdict
-         * @description What came of a trial, kept for good. Effects are logarithms of ratios, or places; `lots`: the effects of placing the change
-         *     on others, from the lowest.
+         * @description What came of a trial, kept for good. Effects are logarithms of ratios, or places; `lots`: the effects of placing the
+         *     change on others, from the lowest.
          */
         Verdict: {
             /** Effect */
