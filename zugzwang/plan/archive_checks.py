@@ -88,15 +88,19 @@ def _shape(wanted: Any) -> Callable[[Any], Any]:
     return lambda told: adapter.dump_python(adapter.validate_python(told), mode="json")
 
 
-def _rules(told: Any) -> Any:
+def checked_rules(told: Any) -> Any:
+    """Rules of cleaning as if set by hand. Invalid says what makes no sense."""
     return as_json(checked(from_json(told))) if told else {}
+
+
+_COUNTED, _TOLD = _shape(Outcome), _shape(_OutcomeTold)
 
 
 def _outcome(told: Any) -> Any:
     """What came of a move; those kept before intervals were told have none."""
     if told is None:
         return None
-    return _shape(Outcome)({"low": None, "high": None, **told}) | _shape(_OutcomeTold)(told)
+    return _COUNTED({"low": None, "high": None, **told}) | _TOLD(told)
 
 
 _UNITS = _shape(list[tuple[int, int | None]])
@@ -104,8 +108,8 @@ _UNITS = _shape(list[tuple[int, int | None]])
 SHAPES: dict[FieldOf, Callable[[Any], Any]] = {
     (store.Load, "report"): _shape(dict[str, JsonValue]),
     (store.ColumnMemory, "mapping"): _shape(dict[str, int]),
-    (store.RuleChange, "before"): _rules,
-    (store.RuleChange, "after"): _rules,
+    (store.RuleChange, "before"): checked_rules,
+    (store.RuleChange, "after"): checked_rules,
     (store.Move, "outcome"): _outcome,
     (store.MoveChange, "before"): _shape(str | None),
     (store.MoveChange, "after"): _shape(str | None),

@@ -41,9 +41,8 @@ from zugzwang.data.dataset import month_of, table_of
 from zugzwang.data.dictionary import ids_for, read_texts
 from zugzwang.data.models import Block, Load, LoadPart, Page, Query, Site, next_version
 from zugzwang.data.patterns import patterns_for
-from zugzwang.data.rules import as_json, checked, from_json
 from zugzwang.errors import Invalid
-from zugzwang.plan.archive_checks import check_row, checked_value
+from zugzwang.plan.archive_checks import check_row, checked_rules, checked_value
 from zugzwang.subjects.sites import add_site, checked_curve
 
 FORMAT = 1
@@ -53,7 +52,7 @@ TEXTS: dict[str, tuple[str, type[Page] | type[Query]]] = {"page": ("pages.parque
 # What is carried of the site's own row, each checked on its way in as if set by hand.
 SETTINGS: dict[str, Callable[[Any], Any]] = {
     "brand_patterns": lambda told: list(patterns_for(told)),
-    "rules": lambda told: as_json(checked(from_json(told))) if told else {},
+    "rules": checked_rules,
     "min_impressions": lambda told: max(int(told), 0),
     "currency": lambda told: str(told)[:3],
     "own_curve": lambda told: checked_curve([(float(at), float(rate)) for at, rate in told]) if told else None,

@@ -84,7 +84,7 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
           <Problems problems={outcome.problems ?? []} rows={outcome.rows ?? 0} counts={outcome.counts ?? {}} />
           {job.data.kind === "archive" && (
             <p className="mt-1">
-              Nothing of it was taken in.{" "}
+              Nothing was taken in.{" "}
               <Link to="/$site/people" params={{ site: slug }} className="underline">
                 Delete this site
               </Link>
@@ -92,7 +92,7 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
             </p>
           )}
           {mayChange && (
-            <p className="my-2 flex gap-3">
+            <p className="my-2 flex gap-3 empty:hidden">
               {state === "refused" && (outcome.rows ?? 0) > 0 && (
                 <Button onClick={() => again(true)}>Load the good rows, list the refused</Button>
               )}

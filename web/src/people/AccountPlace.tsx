@@ -288,7 +288,7 @@ function Sessions({ account }: { account: Account }) {
               <span title={one.agent} className="break-words">
                 {browserOf(one.agent)}
               </span>
-              {one.own ? ", this one" : `, last used ${moment(one.seen_at)}`}
+              {one.own ? ", this session" : `, last used ${moment(one.seen_at)}`}
               <span className="block text-faint text-xs">
                 from {one.address}, signed in {moment(one.begun_at)}
               </span>
