@@ -131,7 +131,7 @@ export function SiteName({ site, to }: SiteNameProps) {
           aria-label="Site"
           value={site.slug}
           onChange={(event) => navigate({ to, params: { site: event.target.value }, search: {} })}
-          className="w-full max-w-56 border-rule border-b bg-transparent py-0.5"
+          className="w-full max-w-64 text-ellipsis border-rule border-b bg-transparent py-0.5"
         >
           {sites.data?.map((one) => (
             <option key={one.slug} value={one.slug} className="bg-sheet">
