@@ -77,7 +77,7 @@ def a_world_of_its_own(settings, tmp_path: Path) -> None:  # type: ignore[no-unt
     settings.UPLOAD_DIR = tmp_path / "uploads"
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
     settings.CACHE_DIR = tmp_path / "cache"
-    settings.WORK_APART = False
+    settings.BOUNDED_WORK = False
 
 
 def _count_on(*models: type[Model]) -> None:

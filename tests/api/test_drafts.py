@@ -184,7 +184,7 @@ def test_a_draft_leaves_as_a_file_and_bad_words_are_refused(signed_in: Client, s
     assert "## Fit\n\nA **helmet** fits." in markdown
     assert b"<p>A <strong>helmet" in signed_in.get(f"/api/sites/shop/drafts/{draft['id']}/file", {"kind": "html"}).content
     too_long = save(signed_in, saved, {"text": f"<p>{'x' * 450_000}</p>"}, expected=422)
-    assert "400000 characters at most" in too_long["detail"]
+    assert "at most 400,000 characters" in too_long["detail"]
     save(signed_in, saved, {"title": "x" * 2_500}, expected=422)
     assert call(signed_in, "GET", f"/{draft['id']}")["text"] == saved["text"]
     assert call(signed_in, "PATCH", f"/{draft['id']}", name="Helmets")["name"] == "Helmets"

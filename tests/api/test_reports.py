@@ -172,7 +172,7 @@ def test_a_link_shows_the_report_alone_until_it_ends(call: Call, signed_in: Clie
     answer = read(first["path"])
     assert answer.status_code == 200
     assert "Dear client" in answer.content.decode()
-    assert answer.headers["Content-Security-Policy"].startswith("default-src 'none'")
+    assert answer.headers["Content-Security-Policy"].startswith("sandbox; default-src 'none'")
     assert answer.headers["Referrer-Policy"] == "no-referrer"
     assert "noindex" in answer.headers["X-Robots-Tag"]
     assert not answer.cookies

@@ -1,7 +1,7 @@
 """Drafts over HTTP: begun, written, checked, helped with, done. Their list is a finding (findings/drafts.py)."""
 
-import io
-from typing import Any, Literal
+from functools import partial
+from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
@@ -12,18 +12,15 @@ from zugzwang.api.findings import ViewAsked, asked_of
 from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.api.subject_schemas import DraftChecked
 from zugzwang.api.subjects import whole_view
-from zugzwang.core.drafts.formats import as_document, as_html, as_markdown
 from zugzwang.data.models import Draft
-from zugzwang.data.rules import rules_of
 from zugzwang.errors import Invalid
 from zugzwang.intake.text_service import ask_for_help, connection_of
 from zugzwang.plan import drafts
-from zugzwang.plan.drafts import Words
+from zugzwang.plan.drafts import Format, Words
 from zugzwang.subjects.brief import query_of
 from zugzwang.subjects.draft_check import help_asked, tell_check
 
 router = Router()
-Format = Literal["md", "html", "docx"]
 _KINDS: dict[Format, str] = {
     "md": "text/markdown; charset=utf-8",
     "html": "text/html; charset=utf-8",
@@ -98,24 +95,18 @@ def put_version_back(request: HttpRequest, slug: str, draft_id: int, given: s.Pu
 @router.post("/sites/{slug}/drafts/{int:draft_id}/check", response={200: DraftChecked, **PROBLEMS})
 def check_draft(request: HttpRequest, slug: str, draft_id: int, given: s.DraftWords, asked: Query[ViewAsked]) -> Any:
     """The words given beside the pages above; nothing is saved."""
-    draft, words = _draft(request, slug, draft_id), drafts.checked(_words(given))
-    view = whole_view(request, slug, asked)
-    return tell_check(view, draft.query_id, draft.page_id, words.text, words.title, words.description)
+    draft = _draft(request, slug, draft_id)
+    clean = partial(drafts.cleaned_words, _words(given))
+    return tell_check(whole_view(request, slug, asked), draft.query_id, draft.page_id, clean)
 
 
 @router.get("/sites/{slug}/drafts/{int:draft_id}/file", response={200: bytes, **PROBLEMS})
 def draft_file(request: HttpRequest, slug: str, draft_id: int, kind: Format = "docx") -> HttpResponse:
     """The draft as Markdown, HTML or a document (DOCX)."""
     draft = _draft(request, slug, draft_id)
-    words = (draft.title, draft.description, draft.text)
-    held = io.BytesIO()
-    if kind == "docx":
-        as_document(*words).save(held)
-    else:
-        told = as_markdown(*words) if kind == "md" else as_html(*words, rules_of(draft.site).language)
-        held.write(told.encode())
+    file = drafts.as_file(draft, kind)
     disposition = f'attachment; filename="draft-{draft_id}.{kind}"'
-    return HttpResponse(held.getvalue(), content_type=_KINDS[kind], headers={"Content-Disposition": disposition})
+    return HttpResponse(file, content_type=_KINDS[kind], headers={"Content-Disposition": disposition})
 
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/done", response={200: s.DraftShown, **PROBLEMS})

@@ -10,6 +10,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import File, Query, Router, Status
 from ninja.files import UploadedFile
 
+from zugzwang import bounded
 from zugzwang.api import schemas as s
 from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.core.facts.cleaning import Rules
@@ -17,7 +18,7 @@ from zugzwang.core.facts.grains import Served
 from zugzwang.data.models import Connection, Job, Load, RuleChange, Site
 from zugzwang.data.rules import as_json, from_json, rules_of
 from zugzwang.errors import NotFound
-from zugzwang.intake import apart, cleaning, connections, jobs, loading, overview, sources, uploads
+from zugzwang.intake import cleaning, connections, jobs, loading, overview, sources, uploads
 from zugzwang.intake.delimited import ENCODINGS
 from zugzwang.intake.fields import FIELDS
 from zugzwang.intake.tables import refuse
@@ -96,8 +97,8 @@ def take_in_archive(request: HttpRequest, file: File[UploadedFile]) -> Any:
     name = file.name or "file"
     try:
         job = jobs.ask_for_archive(actor(request), name, file.chunks(), file.size or 0)
-    except apart.Broken as error:
-        raise refuse(name, error.message.rstrip("."), "Look where it comes from.") from error
+    except bounded.LimitReached as error:
+        raise refuse(name, error.message.rstrip("."), error.remedy) from error
     return Status(202, {"site": job.site.slug, "job": job.id})
 
 
@@ -111,8 +112,8 @@ def look(site: Site, key: str, given: s.LookAsked) -> s.Uploaded:
     try:
         with tempfile.TemporaryDirectory() as scratch:
             told = (site.id, str(path), key, name, scratch, as_tables(given))
-            return apart.run(looked_at, *told, memory_bytes=apart.bytes_for(path), seconds=jobs.LOOK_SECONDS)
-    except apart.Broken as error:
+            return bounded.run(bounded.UPLOAD.of_file(path), looked_at, *told)
+    except bounded.LimitReached as error:
         raise refuse(name, error.message.rstrip("."), error.remedy) from error
 
 

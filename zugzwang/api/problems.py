@@ -11,6 +11,7 @@ from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from zugzwang.access import Actor
+from zugzwang.bounded import LimitReached, person
 from zugzwang.errors import Busy, Conflict, FileRefused, Invalid, NotAllowed, NotFound, ProductError
 
 
@@ -62,11 +63,13 @@ STATUS_OF: dict[type[ProductError], int] = {
     Conflict: 409,
     FileRefused: 422,
     Busy: 503,
+    LimitReached: 422,
 }
 
 
 def actor(request: HttpRequest) -> Actor:
-    """Who asks, for the use cases to check."""
+    """Who asks, for the use cases to check; their bounded work takes its turns under their name."""
+    person.set(f"user {request.user.pk}")
     return Actor(cast(User, request.user), getattr(request, "personal_token", None))
 
 

@@ -14,7 +14,6 @@ from ninja.files import UploadedFile
 from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.core.facts.periods import Comparison
 from zugzwang.core.reports.blocks import ACCENT, Language
-from zugzwang.core.reports.typeset import as_pictures
 from zugzwang.data.models import Report, ReportTemplate, Site
 from zugzwang.errors import Invalid
 from zugzwang.intake.jobs import ask_for_report
@@ -27,7 +26,7 @@ Period = Literal["last-month", "last-4-weeks", "last-13-weeks"]
 SHOWN = 200  # reports in the list, the newest first
 # Of a page that stands alone: nothing is fetched, nothing runs, no address is told to others, nothing is kept on the way.
 _ALONE = {
-    "Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; img-src data:; base-uri 'none'; "
+    "Content-Security-Policy": "sandbox; default-src 'none'; style-src 'unsafe-inline'; img-src data:; base-uri 'none'; "
     "form-action 'none'; frame-ancestors 'none'",
     "Referrer-Policy": "no-referrer",
     "Cache-Control": "no-store",
@@ -245,9 +244,9 @@ def remove_logo(request: HttpRequest, slug: str, template_id: int) -> Any:
 @router.post("/sites/{slug}/reports/preview", response={200: Preview, **PROBLEMS})
 def preview_report(request: HttpRequest, slug: str, given: PreviewAsked) -> Any:
     """The pages of a report as they would be; nothing is kept."""
-    document = reports.preview(actor(request), slug, _given(given), given.id, given.days)
-    pages = [f"data:image/png;base64,{base64.b64encode(one).decode()}" for one in as_pictures(document)]
-    return {"title": document.title, "pages": pages}
+    made = reports.preview(actor(request), slug, _given(given), given.id, given.days)
+    pages = [f"data:image/png;base64,{base64.b64encode(one).decode()}" for one in made.pages]
+    return {"title": made.title, "pages": pages}
 
 
 # --- reports --------------------------------------------------------------------------------------------------------------

@@ -9,6 +9,7 @@ import json
 import os
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor, as_completed
+from dataclasses import replace
 from datetime import date
 from pathlib import Path
 from typing import Any, Literal, cast
@@ -17,6 +18,7 @@ import django
 from django.apps import apps
 from django.conf import settings
 
+from zugzwang import bounded
 from zugzwang.errors import Invalid, ProductError
 
 Engine = Literal["local", "dask"]
@@ -72,11 +74,10 @@ def run(
 
 
 def _here(slugs: Sequence[str], given: tuple[Any, ...], workers: int) -> Iterator[dict[str, Any]]:
-    from zugzwang.intake import apart
-
     def one(slug: str) -> dict[str, Any]:
         try:
-            return apart.run(compute, slug, *given, memory_bytes=settings.JOB_MEMORY_BYTES, seconds=SITE_SECONDS)
+            kind = replace(bounded.JOB, memory_bytes=settings.JOB_MEMORY_BYTES, seconds=SITE_SECONDS)
+            return bounded.run(kind, compute, slug, *given)
         except Exception as error:  # its process ended, say: the site's fault is its own
             return _failed(slug, error)
 

@@ -7,6 +7,7 @@ gives up after `ATTEMPTS_MAX`. Nothing is half done meanwhile: site data are wri
 import logging
 import time
 from collections.abc import Callable, Iterable, Sequence
+from dataclasses import replace
 from datetime import date, datetime, timedelta
 from typing import Any
 
@@ -16,6 +17,7 @@ from django.db.models import F
 from django.utils import timezone
 from django_tasks import task
 
+from zugzwang import bounded
 from zugzwang.access import OPERATOR, Actor
 from zugzwang.core.facts.grains import TEXT_SERVICE
 from zugzwang.core.facts.periods import Period
@@ -23,7 +25,7 @@ from zugzwang.data.audit import note
 from zugzwang.data.models import Connection, Job, JobPart, Report, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import FileRefused, Invalid, NotFound, ProductError
-from zugzwang.intake import apart, crawling, fetching_above, overview, refreshing, uploads
+from zugzwang.intake import crawling, fetching_above, overview, refreshing, uploads
 from zugzwang.intake.loading import Asked, TableAsked, load_file
 from zugzwang.intake.tables import Choices
 from zugzwang.logs import request_id
@@ -37,8 +39,6 @@ TELL_SECONDS = 0.3
 BEAT_SECONDS = 5.0
 ATTEMPTS_MAX = 3
 IN_LINE_SECONDS = 1
-LOOK_SECONDS = 60.0
-JOB_SECONDS = 12 * 3_600.0
 # Of work that has no file: what is told of a file's size would make no sense.
 TOO_MUCH = {
     "message": "This took more memory or time than it may.",
@@ -118,7 +118,7 @@ def ask_for_archive(actor: Actor, name: str, chunks: Iterable[bytes], size: int)
     key = uploads.keep(None, name, chunks, size)
     path = uploads.file_of(key)
     try:
-        told = apart.run(site_archive.about, path, name, memory_bytes=apart.bytes_for(path), seconds=LOOK_SECONDS)
+        told = bounded.run(bounded.UPLOAD.of_file(path), site_archive.about, path, name)
         with transaction.atomic():
             site = site_archive.add_for(actor, told, free_slug(told.slug))
             uploads.give_to(site, key)
@@ -269,19 +269,19 @@ def _memory_for(job: Job) -> int:
     if job.kind != Kind.LOAD:
         return int(settings.JOB_MEMORY_BYTES)
     try:
-        return apart.bytes_for(uploads.find(job.site, job.request["upload"])[0])
+        return bounded.bytes_for(uploads.find(job.site, job.request["upload"])[0])
     except NotFound:
-        return apart.USUAL_BYTES
+        return bounded.UPLOAD_BASE_BYTES
 
 
 def _apart(job: Job, work: Callable[[int], None], memory_bytes: int) -> None:
     """Do a part of the work in a process of its own, which ends within a second of being cancelled."""
     unfinished = Job.objects.filter(id=job.id, state=State.RUNNING, outcome={})
     try:
-        apart.run(work, job.id, memory_bytes=memory_bytes, seconds=JOB_SECONDS, watch=_Watch(job))
-    except apart.Stopped:
+        bounded.run(replace(bounded.JOB, memory_bytes=memory_bytes), work, job.id, watch=_Watch(job))
+    except bounded.Stopped:
         unfinished.update(state=State.CANCELLED, outcome=CANCELLED, ended_at=timezone.now())
-    except apart.Broken as error:
+    except bounded.LimitReached as error:
         outcome = {"message": error.message, "remedy": error.remedy} if job.kind == Kind.LOAD else TOO_MUCH
         unfinished.update(state=State.REFUSED, outcome=outcome, ended_at=timezone.now())
 

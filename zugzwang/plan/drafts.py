@@ -4,32 +4,40 @@ One window of one person's writes; others look on. Whoever takes over may, and w
 blocks when it comes (core.drafts.merging): nothing is written over.
 """
 
+import io
+from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from datetime import date, timedelta
-from typing import Any
+from typing import Any, Literal
 
 import polars as pl
 from django.db import transaction
 from django.utils import timezone
 
+from zugzwang import bounded
 from zugzwang.access import Actor
+from zugzwang.core.drafts.formats import as_document, as_html, as_markdown
 from zugzwang.core.drafts.help import HELP_TASKS, INSTRUCTION_MAX, INSTRUCTIONS
 from zugzwang.core.drafts.merging import Difference, Merged, differences, merge
-from zugzwang.core.drafts.text import TEXT_MAX, blocks_of, cleaned, of_content
+from zugzwang.core.drafts.text import TEXT_MAX, TooLarge, blocks_of, cleaned, fitting, of_content
 from zugzwang.core.pages.content import marked_pieces_of
 from zugzwang.core.worth.moves import OPEN
 from zugzwang.data.decided import Subject, plan_changed
 from zugzwang.data.models import Draft, DraftVersion, Move, Page, Query, Site
+from zugzwang.data.rules import rules_of
 from zugzwang.data.snapshot import Snapshot
-from zugzwang.errors import Conflict, Invalid, NotFound
+from zugzwang.errors import Busy, Conflict, Invalid, NotFound
 from zugzwang.findings.view import Asked
 from zugzwang.plan import moves
 from zugzwang.plan.decisions import NOTE_MAX
 from zugzwang.plan.proposals import make_moves
 
+Format = Literal["md", "html", "docx"]
 HEARD_SECONDS = 45  # a writer not heard of for so long writes no more
 VERSION_MINUTES = 5
+ATTEMPTS = 5  # to save on top of what others save meanwhile
 DRAFTS_MAX, NAME_MAX, SNIPPET_MAX = 2_000, 200, 2_000
+_SNIPPET = ("title", "description")
 
 
 @dataclass(frozen=True)
@@ -55,6 +63,7 @@ def begin(actor: Actor, slug: str, query: int, page: int | None, move: Move | No
     text = Query.objects.filter(site=site, id=query).values_list("text", flat=True).first()
     if text is None or (page is not None and not Page.objects.filter(site=site, id=page).exists()):
         raise NotFound("The site has no such page or query.", "Choose from its lists.")
+    before = as_crawled(Snapshot(site), page) if page is not None else None
     with transaction.atomic():
         Site.objects.select_for_update().get(id=site.id)
         held = Draft.objects.filter(site=site, query=query, page=page, state=Draft.State.OPEN, dropped_at=None).first()
@@ -62,7 +71,6 @@ def begin(actor: Actor, slug: str, query: int, page: int | None, move: Move | No
             return held
         if Draft.objects.filter(site=site, dropped_at=None).count() >= DRAFTS_MAX:
             raise Invalid(f"{DRAFTS_MAX} drafts are kept.", "Drop some.", "query")
-        before = as_crawled(Snapshot(site), page) if page is not None else None
         told = before or Words()
         made = Draft.objects.create(
             site=site, query_id=query, page_id=page, name=text[:NAME_MAX], before=asdict(before) if before else None,
@@ -82,7 +90,7 @@ def as_crawled(snapshot: Snapshot, page: int) -> Words | None:
     row = snapshot.crawled_pages().filter(pl.col("page") == page).row(0, named=True)
     links = snapshot.inner_links().filter(pl.col("source") == page, pl.col("in_body"))
     leads = {" ".join(anchor.split()): to for anchor, to in links.select("anchor", "to_address").iter_rows() if anchor}
-    text = of_content(marked_pieces_of(held["content"][0]), leads)
+    text = fitting(of_content(marked_pieces_of(held["content"][0]), leads))
     return Words(row["title"] or "", row["description"] or "", text)
 
 
@@ -153,43 +161,77 @@ class Saving:
 
 
 def save(actor: Actor, slug: str, number: int, window: str, seen: int, base: Words, words: Words) -> Saving:
-    """Save what somebody wrote, on top of what it was begun on (`seen`, `base`). What others saved meanwhile is merged by
-    blocks; where both changed the same, nothing is saved and both are told."""
-    mine = checked(words)
-    with transaction.atomic():
-        draft = _locked(actor, slug, number)
-        if draft.state != Draft.State.OPEN:
-            raise Conflict("The draft is done.", "Open it again to go on writing.", ["text"])
-        if not _may_write(actor, draft, window):
-            name = draft.writer.get_username() if draft.writer else ""
-            here = actor.user is not None and name == actor.user.get_username()
-            what = "You write it in another window." if here else f"{name} is writing."
-            raise Conflict(what, "Take over to write here.", ["text"])
-        _become_writer(actor, draft, window)
-        if seen != draft.version:
-            mine, saving = _merged(draft, checked(base), mine)
-            if saving is not None:
-                return saving
-        if mine != Words(draft.title, draft.description, draft.text):
-            draft.title, draft.description, draft.text = mine.title, mine.description, mine.text
-            draft.version += 1
-            draft.changed_at = timezone.now()
-            draft.save(update_fields=["title", "description", "text", "version", "changed_at"])
-            _keep_version(draft, actor)
-            plan_changed(draft.site)
-    return Saving(draft)
+    """Save what somebody wrote on top of the version it was begun on (`seen`, `base`). What others saved meanwhile is merged
+    by blocks; where both changed the same block, nothing is saved and both versions are returned.
+
+    Cleaning and merging happen before the transaction: it only stores, unless the draft changed meanwhile.
+    """
+    check_lengths(words)
+    check_lengths(base)
+    for _ in range(ATTEMPTS):
+        with transaction.atomic():
+            draft = _to_write(actor, slug, number, window)
+        now = Words(draft.title, draft.description, draft.text)
+        prepared = bounded.run(bounded.DRAFT, _prepare, words, None if seen == draft.version else base, now)
+        with transaction.atomic():
+            locked = _to_write(actor, slug, number, window)
+            if locked.version != draft.version:
+                continue
+            if prepared.choices is not None:
+                return Saving(locked, *prepared.choices)
+            _store(locked, actor, prepared.words)
+            return Saving(locked)
+    raise Busy("Others are saving this draft at the same time.", "Save again in a moment; your text is kept here.")
 
 
-def _merged(draft: Draft, base: Words, mine: Words) -> tuple[Words, Saving | None]:
-    """Mine and what stands now as one, both made of `base`; or what has to be chosen."""
-    pieces = merge(blocks_of(base.text), blocks_of(mine.text), blocks_of(draft.text))
-    title, description = (
-        _chosen(getattr(base, name), getattr(mine, name), getattr(draft, name)) for name in ("title", "description")
-    )
+def _to_write(actor: Actor, slug: str, number: int, window: str) -> Draft:
+    """The draft, locked, with the caller as its writer; Conflict where it is done or somebody else writes."""
+    draft = _locked(actor, slug, number)
+    if draft.state != Draft.State.OPEN:
+        raise Conflict("The draft is done.", "Open it again to go on writing.", ["text"])
+    if not _may_write(actor, draft, window):
+        name = draft.writer.get_username() if draft.writer else ""
+        here = actor.user is not None and name == actor.user.get_username()
+        what = "You write it in another window." if here else f"{name} is writing."
+        raise Conflict(what, "Take over to write here.", ["text"])
+    _become_writer(actor, draft, window)
+    return draft
+
+
+def _store(draft: Draft, actor: Actor, words: Words) -> None:
+    """Store words as the draft's next version, where they differ."""
+    if words == Words(draft.title, draft.description, draft.text):
+        return
+    draft.title, draft.description, draft.text = words.title, words.description, words.text
+    draft.version += 1
+    draft.changed_at = timezone.now()
+    draft.save(update_fields=["title", "description", "text", "version", "changed_at"])
+    _keep_version(draft, actor)
+    plan_changed(draft.site)
+
+
+@dataclass(frozen=True)
+class _Prepared:
+    """Words to store, or what has to be chosen first."""
+
+    words: Words
+    choices: tuple[list[Merged], Choice, Choice] | None = None
+
+
+def _prepare(mine: Words, base: Words | None, now: Words) -> _Prepared:
+    """Clean what somebody wrote and, where it was begun on another version (`base`), merge it with the words of `now`."""
+    mine = as_stored(mine)
+    if base is None:
+        return _Prepared(mine)
+    base = as_stored(base)
+    pieces = merge(blocks_of(base.text), blocks_of(mine.text), blocks_of(now.text))
+    title, description = (_chosen(getattr(base, name), getattr(mine, name), getattr(now, name)) for name in _SNIPPET)
     if any(theirs is not None for theirs in (title.theirs, description.theirs, *(one.theirs for one in pieces))):
-        return mine, Saving(draft, pieces, title, description)
+        return _Prepared(mine, (pieces, title, description))
     text = "\n".join(block for one in pieces for block in one.mine)
-    return Words(title.mine, description.mine, text), None
+    if len(text) > TEXT_MAX:
+        raise Invalid(f"Merged with what others wrote, the draft has over {TEXT_MAX:,} characters.", "Shorten it.", "text")
+    return _Prepared(Words(title.mine, description.mine, text))
 
 
 def _chosen(was: str, own: str, now: str) -> Choice:
@@ -215,13 +257,27 @@ def instructions(site: Site) -> dict[str, str]:
     return {task: site.instructions.get(task) or usual for task, usual in INSTRUCTIONS.items()}
 
 
-def checked(words: Words) -> Words:
-    """Words as they are kept; Invalid where they are too many."""
+def check_lengths(words: Words) -> None:
+    """Invalid where words are longer than a draft may be."""
     if len(words.text) > TEXT_MAX:
-        raise Invalid(f"A draft has {TEXT_MAX} characters at most.", "Part it into two pages.", "text")
+        raise Invalid(f"A draft has at most {TEXT_MAX:,} characters of HTML.", "Split it into two pages.", "text")
     if max(len(words.title), len(words.description)) > SNIPPET_MAX:
-        raise Invalid(f"Titles and descriptions have {SNIPPET_MAX} letters at most.", "Shorten it.", "title")
-    return Words(" ".join(words.title.split()), " ".join(words.description.split()), cleaned(words.text))
+        raise Invalid(f"Titles and descriptions have {SNIPPET_MAX:,} characters at most.", "Shorten it.", "title")
+
+
+def as_stored(words: Words) -> Words:
+    """Words as they are stored; Invalid where they pass a limit. Its cost depends on the words: run it bounded."""
+    check_lengths(words)
+    try:
+        return Words(" ".join(words.title.split()), " ".join(words.description.split()), cleaned(words.text))
+    except TooLarge as error:
+        raise Invalid(error.message, error.remedy, "text") from None
+
+
+def cleaned_words(words: Words) -> tuple[str, str, str]:
+    """Title, description and text as they would be stored."""
+    made = as_stored(words)
+    return made.title, made.description, made.text
 
 
 def _keep_version(draft: Draft, actor: Actor) -> None:
@@ -246,13 +302,30 @@ def versions(site: Site, number: int) -> list[dict[str, Any]]:
 
 
 def compare(site: Site, number: int, before: int, after: int) -> dict[str, list[list[Difference]]]:
-    """How two versions of a draft differ; 0 stands for the page as it was crawled."""
+    """How two versions of a draft differ; 0 is the page as it was crawled."""
     draft = find(site, number, dropped=True)
     one, other = (_version(draft, wanted) for wanted in (before, after))
-    return {
-        name: differences(lines(getattr(one, name)), lines(getattr(other, name)))
-        for name, lines in (("title", _line), ("description", _line), ("text", blocks_of))
-    }
+    return bounded.run(bounded.DRAFT, _compare, one, other)
+
+
+def _compare(one: Words, other: Words) -> dict[str, list[list[Difference]]]:
+    ways: tuple[tuple[str, Callable[[str], list[str]]], ...] = (("title", _line), ("description", _line), ("text", blocks_of))
+    return {name: differences(lines(getattr(one, name)), lines(getattr(other, name))) for name, lines in ways}
+
+
+def as_file(draft: Draft, kind: Format) -> bytes:
+    """A draft as Markdown, HTML or a document (DOCX)."""
+    words = Words(draft.title, draft.description, draft.text)
+    return bounded.run(bounded.DRAFT, _as_file, kind, words, rules_of(draft.site).language)
+
+
+def _as_file(kind: Format, words: Words, language: str) -> bytes:
+    told = (words.title, words.description, words.text)
+    if kind == "docx":
+        file = io.BytesIO()
+        as_document(*told).save(file)
+        return file.getvalue()
+    return (as_markdown(*told) if kind == "md" else as_html(*told, language)).encode()
 
 
 def _line(text: str) -> list[str]:
@@ -269,11 +342,11 @@ def _version(draft: Draft, number: int) -> Words:
 
 
 def put_back(actor: Actor, slug: str, number: int, window: str, version: int) -> Draft:
-    """Put the words of a version back; what stands now stays a version too."""
+    """Restore the words of a version; the current ones stay a version too."""
     with transaction.atomic():
-        draft = _locked(actor, slug, number)
-        words = _version(draft, version)
-        return save(actor, slug, number, window, draft.version, words, words).draft
+        draft = _to_write(actor, slug, number, window)
+        _store(draft, actor, _version(draft, version))
+    return draft
 
 
 # --- done, dropped --------------------------------------------------------------------------------------------------------

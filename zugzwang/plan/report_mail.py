@@ -87,8 +87,9 @@ def make_due(report: Report) -> None:
     template = report.template
     try:
         planned = planned_of(template, Snapshot(report.site), template.period, report.due)
+        write(report, planned)
         with transaction.atomic():
-            write(report, planned)
+            report.save()
             put_in_line(report, template.recipients, template.message, template.link_days, OPERATOR)
     except ProductError as error:
         Report.objects.filter(id=report.id).update(problem=f"{error.message} {error.remedy}")

@@ -1,10 +1,10 @@
 """Reports: templates of a site, reports made from them for good, and addresses under which others read one for a while."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, field
 from datetime import date, timedelta
-from typing import Any, get_args
+from typing import Any, TypeVar, get_args
 
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
@@ -12,11 +12,12 @@ from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
 
+from zugzwang import bounded
 from zugzwang.access import Actor
 from zugzwang.core.facts.periods import Comparison
 from zugzwang.core.reports.blocks import ACCENT, LANGUAGES, Document, Logo
 from zugzwang.core.reports.reading import as_page
-from zugzwang.core.reports.typeset import as_pdf
+from zugzwang.core.reports.typeset import TypesettingError, as_pdf, as_pictures
 from zugzwang.data.audit import note
 from zugzwang.data.models import Report, ReportLink, ReportTemplate, Site
 from zugzwang.data.sealing import opened, sealed
@@ -24,10 +25,11 @@ from zugzwang.data.secrets import digest_of, new_secret
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Conflict, Invalid, NotFound
 from zugzwang.plan.logo import cleaned_logo
-from zugzwang.subjects.report import PARTS, PERIODS, WORDS_MAX, PartName, Planned, list_of, period_named, tell_report
+from zugzwang.subjects.report import PARTS, PERIODS, PartName, Planned, check_words, list_of, period_named, tell_report
 
 TEMPLATES_MAX, REPORTS_MAX, LINKS_MAX, RECIPIENTS_MAX, MESSAGE_MAX = 100, 1_000, 50, 50, 5_000
 LINK_DAYS_MAX = 366
+Made = TypeVar("Made")
 DAYS_OF = {"weekly": 7, "monthly": 28}  # a month's later days are not in all of them
 
 
@@ -123,7 +125,7 @@ def drop_template(actor: Actor, slug: str, number: int, back: bool = False) -> R
 def set_logo(actor: Actor, slug: str, number: int, data: bytes | None) -> ReportTemplate:
     """Keep a logo, cleaned, or do without one (None). Invalid says what is wrong with it."""
     template = find_template(actor.site_to_change(slug), number)
-    logo = cleaned_logo(data) if data is not None else None
+    logo = bounded.run(bounded.PICTURE, cleaned_logo, data) if data is not None else None
     template.logo, template.logo_kind = (logo.data, logo.kind) if logo else (None, "")
     template.save(update_fields=["logo", "logo_kind", "changed_at"])
     return template
@@ -148,8 +150,8 @@ def check_template(given: Template) -> None:
     names = [one.name for one in given.parts]
     if not names or len(set(names)) < len(names) or any(one not in PARTS for one in names):
         raise Invalid("A report has one part or more, each once.", f"Parts: {', '.join(PARTS)}.", "parts")
-    if any(len(one.words) > WORDS_MAX for one in given.parts):
-        raise Invalid(f"Own words have {WORDS_MAX:,} letters at most.", "Shorten them.", "parts")
+    for one in given.parts:
+        check_words(one.words)
     if not re.fullmatch(r"#[0-9a-fA-F]{6}", given.accent):
         raise Invalid(f"“{given.accent}” is no colour.", "Write it as #2e6350.", "accent")
     if given.language not in LANGUAGES:
@@ -212,7 +214,15 @@ def planned_of(template: ReportTemplate, snapshot: Snapshot, period: str, seen_f
     )
 
 
-def preview(actor: Actor, slug: str, given: Template, number: int | None, period: str) -> Document:
+@dataclass(frozen=True)
+class Previewed:
+    """`pages`: as PNG."""
+
+    title: str
+    pages: list[bytes]
+
+
+def preview(actor: Actor, slug: str, given: Template, number: int | None, period: str) -> Previewed:
     """A report as it would be made of a template as it is being written; `number`: the one whose logo it has."""
     site = actor.site(slug)
     check_template(given)
@@ -222,7 +232,16 @@ def preview(actor: Actor, slug: str, given: Template, number: int | None, period
         template.logo, template.logo_kind = held.logo, held.logo_kind
     snapshot = Snapshot(site)
     planned = planned_of(template, snapshot, period or template.period, None)
-    return tell_report(snapshot, planned, timezone.localdate())
+    document = tell_report(snapshot, planned, timezone.localdate())
+    return Previewed(document.title, _typeset(as_pictures, document))
+
+
+def _typeset(form: Callable[[Document], Made], document: Document) -> Made:
+    """A form of a report, made within limits; Invalid says which it passes."""
+    try:
+        return bounded.run(bounded.TYPESETTING, form, document)
+    except TypesettingError as error:
+        raise Invalid(str(error), "Shorten your own text, or use fewer parts.", "parts") from None
 
 
 def make(actor: Actor, slug: str, number: int, period: str = "") -> Report:
@@ -233,17 +252,21 @@ def make(actor: Actor, slug: str, number: int, period: str = "") -> Report:
         raise Invalid(f"{REPORTS_MAX:,} reports are kept for a site.", "Remove old ones first.", "period")
     report = Report(site=site, template=template, name=template.name, user=actor.user)
     write(report, planned_of(template, Snapshot(site), period or template.period, None))
+    report.save()
     return report
 
 
 def write(report: Report, planned: Planned) -> None:
-    """Make a report and keep it as it is now."""
+    """Make a report of the data as they are now; whoever asks stores it."""
     document = tell_report(Snapshot(report.site), planned, timezone.localdate())
+    report.pdf, report.page = _typeset(_forms, document)
     report.title, report.parts = document.title[:300], list(planned.parts)
     report.first, report.last, report.compare = planned.first, planned.last, planned.compare
-    report.pdf, report.page = as_pdf(document), as_page(document)
     report.problem, report.made_at = "", timezone.now()
-    report.save()
+
+
+def _forms(document: Document) -> tuple[bytes, str]:
+    return as_pdf(document), as_page(document)
 
 
 def find_report(site: Site, number: int) -> Report:

@@ -1,11 +1,13 @@
 """A draft looked at while it is written, and what a text service is told about it."""
 
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
 import polars as pl
 
-from zugzwang.core.drafts.check import Checked, Wanted, check
+from zugzwang import bounded
+from zugzwang.core.drafts.check import Checked, Fault, Wanted, check, repeats
 from zugzwang.core.drafts.help import LETTERS, HelpAsked, HelpTask, Passage
 from zugzwang.core.drafts.repeats import Runs, runs_of
 from zugzwang.core.facts.addresses import path_of
@@ -61,10 +63,12 @@ def _quartiles(snapshot: Snapshot, query: int, measure: str) -> tuple[float, flo
     return low, high
 
 
-def tell_check(view: View, query: int, page: int | None, text: str, title: str, description: str) -> dict[str, Any]:
-    """A draft beside the pages above: its terms, its faults in words, how it stands."""
+def tell_check(view: View, query: int, page: int | None, clean: Callable[[], tuple[str, str, str]]) -> dict[str, Any]:
+    """A draft compared with the pages above: its terms, its faults in words. `clean`: what gives its title, description and
+    text as they would be stored; it runs bounded, with the check."""
     wanted = wanted_of(view, query, page)
-    found = check(text, title, description, wanted, own_runs(view.snapshot))
+    found = bounded.run(bounded.DRAFT, _checked, clean, wanted)
+    faults = [*found.faults, *repeats(found, wanted, own_runs(view.snapshot))]
     said = sum(one.said > 0 for one in found.terms)
     return {
         "words": found.words,
@@ -75,16 +79,21 @@ def tell_check(view: View, query: int, page: int | None, text: str, title: str, 
         "coverage_above_median": wanted.above_median,
         "sentence": draft_sentences.draft(found.words, said, len(found.terms), wanted.above_median, found.coverage),
         "terms": [vars(one) for one in found.terms],
-        "faults": _faults(view.snapshot, found, wanted),
+        "faults": _faults(view.snapshot, faults, wanted),
         "problems": found.problems,
         "short_answer": found.short_answer,
         "short_answer_wanted": wanted.short_answer,
     }
 
 
-def _faults(snapshot: Snapshot, found: Checked, wanted: Wanted) -> list[dict[str, Any]]:
+def _checked(clean: Callable[[], tuple[str, str, str]], wanted: Wanted) -> Checked:
+    title, description, text = clean()
+    return check(text, title, description, wanted)
+
+
+def _faults(snapshot: Snapshot, faults: Sequence[Fault], wanted: Wanted) -> list[dict[str, Any]]:
     told = []
-    for one in found.faults:
+    for one in faults:
         page = snapshot.page_text(one.page) if one.page is not None else None
         other = path_of(page) if page else one.other
         words = draft_sentences.fault(one.kind, one.number, other, wanted.length)

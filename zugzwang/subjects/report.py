@@ -22,7 +22,7 @@ from zugzwang.findings.view import Asked
 from zugzwang.subjects.standing import tell_standing
 
 PartName = Literal["standing", "why", "found", "done", "trials", "links", "next"]
-ROWS, MOVERS, WEEKS, WORDS_MAX = 10, 5, 53, 20_000
+ROWS, MOVERS, WEEKS, WORDS_MAX, LINES_MAX = 10, 5, 53, 20_000, 600
 MEASURES = {
     "clicks": "clicks", "impressions": "shown", "ctr": "CTR", "position": "position", "sessions": "organic visits",
     "bounce_rate": "bounce rate", "conversions": "conversions", "value": "value",
@@ -76,8 +76,8 @@ def tell_report(snapshot: Snapshot, planned: Planned, today: date) -> Document:
     unknown = [name for name in planned.parts if name not in PARTS]
     if unknown or not planned.parts:
         raise Invalid(f"There is no part “{', '.join(unknown)}”.", f"Parts: {', '.join(PARTS)}.", "parts")
-    if any(len(text) > WORDS_MAX for text in planned.words.values()):
-        raise Invalid(f"Own words have {WORDS_MAX} letters at most.", "Shorten them.", "words")
+    for text in planned.words.values():
+        check_words(text)
     period = Period(planned.first, planned.last)
     missing = period.missing(snapshot.days())
     if len(missing) == period.days:
@@ -101,6 +101,14 @@ def tell_report(snapshot: Snapshot, planned: Planned, today: date) -> Document:
     name, contact = planned.name.strip() or site.name, planned.contact.strip()
     subtitle = f"{site.address}, {days}"
     return Document(title, subtitle, name, contact, tuple(parts), planned.accent, planned.logo)
+
+
+def check_words(text: str) -> None:
+    """Invalid where own words before a part are too long to be typeset in seconds."""
+    if len(text) > WORDS_MAX:
+        raise Invalid(f"Your own text of a part has at most {WORDS_MAX:,} characters.", "Shorten it.", "parts")
+    if text.count("\n") > LINES_MAX:
+        raise Invalid(f"Your own text of a part has at most {LINES_MAX} lines.", "Shorten it.", "parts")
 
 
 def list_of(part: PartName, first: date, last: date, compare: Comparison) -> str:

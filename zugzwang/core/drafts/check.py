@@ -23,7 +23,7 @@ from typing import Literal, get_args
 from zugzwang.core.drafts.repeats import Repeated, Runs, repeated
 from zugzwang.core.drafts.terms import TermTold, Tier, coverage, times_said
 from zugzwang.core.drafts.text import content_of, pictures_of
-from zugzwang.core.pages.content import HEADINGS, RUNNING, Kind, pieces_of, running_text
+from zugzwang.core.pages.content import HEADINGS, RUNNING, Kind, pieces_of, running_of
 from zugzwang.core.results.above import Passage, passage_of
 from zugzwang.core.words.reading_ease import reading_ease
 from zugzwang.core.words.titles import Problem, Told, problems_of
@@ -31,6 +31,7 @@ from zugzwang.core.words.wording import WORD, words
 
 LONG_SENTENCE, WALL = 30, 120
 OFTEN, OFTEN_LEAST = 2.0, 4
+FAULTS_MAX = 500  # of one kind that are listed
 FaultKind = Literal["long sentence", "wall of text", "headings", "picture", "repeated", "short answer", "length"]
 FAULT_KINDS: tuple[FaultKind, ...] = get_args(FaultKind)
 TermState = Literal["missing", "said", "too often"]
@@ -85,31 +86,37 @@ class Checked:
     faults: list[Fault]
     problems: list[Problem] = field(default_factory=list)  # of title and description
     short_answer: int | None = None  # its characters
+    pieces: Sequence[tuple[Kind, str]] = ()  # what was read
 
 
-def check(text: str, title: str, description: str, wanted: Wanted, runs: Runs | None = None) -> Checked:
-    """Check a draft's text (HTML of core.drafts.text)."""
+def check(text: str, title: str, description: str, wanted: Wanted) -> Checked:
+    """Check a draft's text (HTML of core.drafts.text), but for what it repeats of other pages (`repeats`)."""
     content = content_of(text)
     pieces = pieces_of(content)
-    running = running_text(content)
+    running = running_of(pieces)
     number = len(words(running))
     said = times_said(content, title, wanted.terms, wanted.language)
     heading = next((words_of for kind, words_of in pieces if kind == "h1"), None)
     passage = passage_of(pieces, wanted.query, wanted.language)
     faults = [*_headings(pieces), *_length(number, wanted), *_short_answer(passage, wanted), *_sentences(pieces)]
     faults += [Fault("picture", other=name) for name, alt in pictures_of(text) if not alt.strip()]
-    if runs is not None:
-        faults += _repeated(pieces, repeated(running, runs, [wanted.page] if wanted.page else []))
     of_snippet = Told(title or None, description or None, heading, 1, 1, main_query=wanted.query)
     return Checked(
         number,
         reading_ease(running, wanted.language),
         [_term(one, times, number) for one, times in zip(wanted.terms, said, strict=True)],
         coverage(wanted.terms, said) if wanted.terms else None,
-        faults,
+        faults[:FAULTS_MAX],
         problems_of(of_snippet, 0, 0, wanted.language),
         passage.characters if passage and passage.is_short_answer else None,
+        pieces,
     )
+
+
+def repeats(found: Checked, wanted: Wanted, runs: Runs) -> list[Fault]:
+    """The passages of a checked draft that other pages of the site have too."""
+    running = running_of(found.pieces)
+    return _repeated(found.pieces, repeated(running, runs, [wanted.page] if wanted.page else []))[:FAULTS_MAX]
 
 
 def _term(term: TermTold, said: int, number: int) -> TermChecked:

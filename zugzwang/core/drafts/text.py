@@ -5,16 +5,18 @@ and its text. A block is an element of the highest level; how two texts differ a
 """
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from html import escape
 
 import nh3
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from zugzwang.core.pages.content import HEADINGS, LINK_CLOSES, LINK_OPENS, Kind
-from zugzwang.core.pages.html import read_page
+from zugzwang.core.pages.html import nests, read_page
 
 TEXT_MAX = 400_000  # characters of HTML
+DEPTH_MAX = 100  # elements in one another; pages that people wrote stay below 30
+BLOCKS_MAX = 10_000
 _INLINE = {"strong", "em", "a", "br", "img"}
 _BLOCKS = {*HEADINGS, "p", "ul", "ol", "blockquote", "table"}
 _ELEMENTS = {*_INLINE, *_BLOCKS, "li", "thead", "tbody", "tr", "th", "td"}
@@ -23,14 +25,26 @@ _OF_LISTS = ("li", "td")
 _EMPTY = ("", "<p></p>", "<p><br></p>")
 
 
+class TooLarge(ValueError):
+    """A text that is too long, too deep or has too many blocks; `remedy` says what to do."""
+
+    def __init__(self, message: str, remedy: str) -> None:
+        super().__init__(message, remedy)
+        self.message, self.remedy = message, remedy
+
+
 def cleaned(html: str) -> str:
-    """A text cut down to the elements of a draft, one block a line.
+    """A text cut down to the elements of a draft, one block a line. TooLarge where it passes a limit.
 
     >>> cleaned('<div onclick="x()">Wide <b>tyres</b></div><script>1</script>')
     '<p>Wide <strong>tyres</strong></p>'
     """
+    if len(html) > TEXT_MAX:
+        raise TooLarge(f"A draft has at most {TEXT_MAX:,} characters of HTML.", "Split it into two pages.")
+    if nests(html.encode()) > DEPTH_MAX:
+        raise TooLarge(f"Elements of this draft nest more than {DEPTH_MAX} deep.", "Paste it as plain text.")
     kept = nh3.clean(
-        html, tags={*_ELEMENTS, "b", "i", "div"}, attributes={"a": {"href"}, "img": {"alt", "title", "src"}},
+        html, tags={*_ELEMENTS, "b", "i", "div"}, attributes={"*": set(), "a": {"href"}, "img": {"alt", "title", "src"}},
         url_schemes={"http", "https", "mailto"}, link_rel=None, strip_comments=True,
     )  # fmt: skip
     tree = LexborHTMLParser(f"<body>{kept}</body>")
@@ -39,20 +53,32 @@ def cleaned(html: str) -> str:
         return ""
     told: list[str] = []
     line: list[str] = []  # words that stand in no block
-    for node in body.iter(include_text=True):
-        if node.tag in _BLOCKS or node.tag == "div":
-            told += _paragraph(line)
-            line = []
-            told += _unwrapped(node) if node.tag == "div" else [_told(node).strip()]
-        else:
+    for node in _top_level(body):
+        if node is not None and node.tag not in _BLOCKS:
             line.append(_told(node))
-    return "\n".join(one for one in [*told, *_paragraph(line)] if one not in _EMPTY)
+            continue
+        told += _paragraph(line)
+        line = []
+        if node is not None:
+            told.append(_told(node).strip())
+    blocks = [one for one in [*told, *_paragraph(line)] if one not in _EMPTY]
+    if len(blocks) > BLOCKS_MAX:
+        raise TooLarge(f"A draft has at most {BLOCKS_MAX:,} paragraphs, headings and lists.", "Split it into two pages.")
+    return "\n".join(blocks)
 
 
-def _unwrapped(node: LexborNode) -> list[str]:
-    """What stands in an element that is none of a draft's."""
-    inner = "".join(one.html or "" for one in node.iter(include_text=True))
-    return cleaned(inner).split("\n")
+def _top_level(body: LexborNode) -> Iterator[LexborNode | None]:
+    """The elements and texts of the highest level in one pass, with those of a `div` in its place; None where a div begins
+    or ends, and so the line before it."""
+    waiting: list[LexborNode | None] = list(reversed(list(body.iter(include_text=True))))
+    while waiting:
+        node = waiting.pop()
+        if node is None or node.tag != "div":
+            yield node
+        else:
+            yield None
+            waiting.append(None)
+            waiting.extend(reversed(list(node.iter(include_text=True))))
 
 
 def _paragraph(line: Iterable[str]) -> list[str]:
@@ -74,6 +100,16 @@ def _picture(found: re.Match[str]) -> str:
     source = (told.get("src") or "").partition("?")[0]
     name = told.get("title") or ("" if source.startswith("data:") else source.rstrip("/").rpartition("/")[2])
     return f'<img alt="{escape(told.get("alt") or "")}" title="{escape(name[:200])}">'
+
+
+def fitting(html: str) -> str:
+    """A text of blocks cut down to what a draft may hold."""
+    blocks, length = blocks_of(html)[:BLOCKS_MAX], 0
+    for number, block in enumerate(blocks):
+        length += len(block) + 1
+        if length > TEXT_MAX:
+            return "\n".join(blocks[:number])
+    return "\n".join(blocks)
 
 
 def blocks_of(html: str) -> list[str]:

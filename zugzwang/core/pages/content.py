@@ -43,7 +43,12 @@ def marked_pieces_of(content: str) -> list[tuple[Kind, str]]:
 
 def running_text(content: str) -> str:
     """The words of a content as one text, without the texts of pictures."""
-    return " ".join(text for kind, text in pieces_of(content) if text and kind in RUNNING)
+    return running_of(pieces_of(content))
+
+
+def running_of(pieces: Iterable[tuple[Kind, str]]) -> str:
+    """The words of pieces as one text, without the texts of pictures."""
+    return " ".join(text for kind, text in pieces if text and kind in RUNNING)
 
 
 def content_of_text(heading: str | None, text: str | None) -> str | None:

@@ -7,7 +7,7 @@ what stands in `main`, else in `body`, without navigation, footers and asides, h
 
 import json
 import re
-from collections import deque
+from collections import Counter, deque
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
@@ -106,13 +106,18 @@ def read_page(html: str | bytes, address: str) -> PageSays:
 
 
 def nests(html: bytes) -> int:
-    """How deep elements stand in one another, at most: what a reader of trees takes time for beyond all proportion. Elements
-    that need no end are passed over."""
+    """How deep elements nest in one another, at most: readers of trees take time out of all proportion to it. Elements that
+    need no end tag are not counted, and an end tag closes only an element of its name that is open."""
     depth = deepest = 0
+    is_open: Counter[bytes] = Counter()
     for end, name in _TAG.findall(html):
-        if name.lower() not in _ENDLESS:
-            depth = max(depth - 1, 0) if end else depth + 1
-            deepest = max(deepest, depth)
+        name = name.lower()
+        if name in _ENDLESS or (end and not is_open[name]):
+            continue
+        step = -1 if end else 1
+        is_open[name] += step
+        depth += step
+        deepest = max(deepest, depth)
     return deepest
 
 

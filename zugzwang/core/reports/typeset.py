@@ -3,6 +3,7 @@ what people write cannot become commands. A logo was cleaned before (plan/logo.p
 
 import base64
 import re
+from typing import Any
 
 import typst
 from markdown_it import MarkdownIt
@@ -10,6 +11,7 @@ from markdown_it.token import Token
 
 from zugzwang.core.reports.blocks import Block, Chart, Document, Logo, OwnWords, Part, Said, Table, pixels_of
 
+PAGES_MAX, LINK_MAX = 60, 2_000
 _MARKDOWN = MarkdownIt("commonmark", {"html": False})
 _HEAD = """
 #set document(title: {title}, author: {name})
@@ -20,21 +22,39 @@ _HEAD = """
 #set par(justify: false, leading: 0.62em)
 #show heading.where(level: 1): it => block(above: 1.6em, below: 0.8em, width: 100%, stroke: (bottom: 0.8pt + rgb({accent})),
   inset: (bottom: 3pt), text(15pt, it.body))
+#context if counter(page).final().first() > {pages_max} { panic("{too_long}") }
 #show table.cell.where(y: 0): set text(9pt, fill: luma(90))
 #set table(stroke: (x, y) => (bottom: 0.4pt + luma(200)), inset: (x: 3pt, y: 3.5pt))
 """
 
-_PLACES = re.compile(r"\{(title|name|name_text|title_text|contact_text|accent)\}")
+_PLACES = re.compile(r"\{(title|name|name_text|title_text|contact_text|accent|pages_max|too_long)\}")
+_TOO_LONG = "more pages than the limit"
+_LINKS = ("https://", "http://", "mailto:")
+
+
+class TypesettingError(ValueError):
+    """A report that cannot be typeset; the message says why."""
 
 
 def as_pdf(document: Document) -> bytes:
-    return bytes(typst.compile(source_of(document).encode()))
+    """The report as PDF. TypesettingError where it has more than PAGES_MAX pages. Its cost depends on the words of whoever
+    writes it: run it bounded."""
+    return bytes(_compiled(document))
 
 
 def as_pictures(document: Document, dots_an_inch: float = 80.0) -> list[bytes]:
     """Each page of the PDF as it will be, as PNG."""
-    made = typst.compile(source_of(document).encode(), format="png", ppi=dots_an_inch)
+    made = _compiled(document, format="png", ppi=dots_an_inch)
     return [bytes(one) for one in made] if isinstance(made, list) else [bytes(made)]
+
+
+def _compiled(document: Document, **how: Any) -> Any:
+    try:
+        return typst.compile(source_of(document).encode(), **how)
+    except RuntimeError as error:
+        if _TOO_LONG in str(error):
+            raise TypesettingError(f"The report has more than {PAGES_MAX} pages.") from None
+        raise TypesettingError(f"The report cannot be typeset: {str(error)[:200]}") from None
 
 
 def source_of(document: Document) -> str:
@@ -42,6 +62,7 @@ def source_of(document: Document) -> str:
     values = {
         "title": _string(document.title), "name": _string(document.name), "name_text": _text(document.name),
         "title_text": _text(document.title), "contact_text": _text(document.contact), "accent": _string(document.accent),
+        "pages_max": str(PAGES_MAX), "too_long": _TOO_LONG,
     }  # fmt: skip
     # In one pass: what stands in a value is no place for another one.
     head = _PLACES.sub(lambda found: values[found[1]], _HEAD)
@@ -129,7 +150,10 @@ def _inline(tokens: list[Token]) -> str:
         if token.type in opens:
             told.append(opens[token.type])
         elif token.type == "link_open":
-            told.append(f"#link({_string(str(token.attrGet('href') or ''))})[")
+            # What is no web or mail address, or too long for one, is no link: its words stay.
+            address = str(token.attrGet("href") or "")
+            is_link = address.lower().startswith(_LINKS) and len(address) <= LINK_MAX
+            told.append(f"#link({_string(address)})[" if is_link else "#[")
         elif token.type in ("strong_close", "em_close", "link_close"):
             told.append("]")
         elif token.type in ("softbreak", "hardbreak"):

@@ -1,4 +1,4 @@
-"""What processes that work apart begin with: the program, loaded."""
+"""What bounded processes begin with: the program, loaded."""
 
 import os
 

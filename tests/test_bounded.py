@@ -1,0 +1,140 @@
+"""Bounded work: what it returns and raises, what happens at its limits, and who waits for whom."""
+
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from bench.hostile import Chance, far_cell
+from zugzwang import bounded
+from zugzwang.access import OPERATOR
+from zugzwang.data.models import Site
+from zugzwang.errors import Busy, FileRefused, Invalid
+from zugzwang.intake import jobs
+from zugzwang.intake.spreadsheets import sheets_with_tables
+from zugzwang.intake.tables import refuse
+
+KIND = bounded.Kind("This test", "Ask for less.", 30.0, memory_bytes=900_000_000)
+
+
+@pytest.fixture(autouse=True)
+def in_processes(settings) -> None:  # type: ignore[no-untyped-def]
+    settings.BOUNDED_WORK = True
+
+
+def needs_much_memory() -> int:
+    return int(np.ones(2 * KIND.memory_bytes // 8).sum())
+
+
+def refuses() -> None:
+    raise refuse("a.csv", "it is empty", "Export it again.", line=3)
+
+
+def asks_wrongly() -> None:
+    raise Invalid("There is none.", "Choose one.", "day")
+
+
+def test_it_returns_the_result() -> None:
+    assert bounded.run(KIND, max, 3, 4) == 4
+
+
+def test_errors_come_back_whole() -> None:
+    with pytest.raises(FileRefused) as refused:
+        bounded.run(KIND, refuses)
+    assert (refused.value.refusals.first[0].line, refused.value.refusals.first[0].message) == (3, "it is empty")
+    with pytest.raises(Invalid) as wrong:
+        bounded.run(KIND, asks_wrongly)
+    assert (wrong.value.message, wrong.value.remedy, wrong.value.field) == ("There is none.", "Choose one.", "day")
+
+
+def test_more_memory_than_its_limit_ends_only_the_work(tmp_path: Path) -> None:
+    with pytest.raises(bounded.LimitReached, match="more memory than its limit of 900 MB"):
+        bounded.run(KIND, needs_much_memory)
+    path = tmp_path / "far.xlsx"
+    path.write_bytes(far_cell(Chance(1)))
+    with pytest.raises(bounded.LimitReached, match="more memory"):
+        bounded.run(bounded.UPLOAD.of_file(path), sheets_with_tables, path, "far.xlsx")
+
+
+def test_too_long_or_asked_to_stop() -> None:
+    with pytest.raises(bounded.LimitReached, match=r"longer than its limit of 0\.5 seconds"):
+        bounded.run(replace(KIND, seconds=0.5), time.sleep, 30)
+    begun = time.monotonic()
+    with pytest.raises(bounded.Stopped):
+        bounded.run(KIND, time.sleep, 30, watch=lambda: True)
+    assert time.monotonic() - begun < 10
+
+
+@pytest.mark.django_db
+def test_a_crawl_that_reaches_its_limit_says_nothing_of_a_file(site: Site, monkeypatch: pytest.MonkeyPatch) -> None:
+    def breaks(*_: object, **__: object) -> None:
+        raise bounded.LimitReached("Reading this file takes more memory than its limit of 900 MB.", "Split the file.")
+
+    monkeypatch.setattr(bounded, "run", breaks)
+    job = jobs.ask_for_crawl(OPERATOR, site.slug, {})
+    jobs.run_job.func(job.id)
+    job.refresh_from_db()
+    assert (job.state, job.outcome) == ("refused", jobs.TOO_MUCH)
+
+
+# --- turns ----------------------------------------------------------------------------------------------------------------
+
+
+def started(*work: Callable[[], None]) -> list[threading.Thread]:
+    threads = [threading.Thread(target=one) for one in work]
+    for one in threads:
+        one.start()
+        time.sleep(0.02)  # so that they arrive in this order
+    return threads
+
+
+def test_people_take_turns_however_many_requests_one_of_them_sends() -> None:
+    turns, order, free = bounded.Turns(1), list[str](), threading.Event()
+
+    def ask(who: str) -> Callable[[], None]:
+        def work() -> None:
+            with turns.turn(10, who):
+                free.wait(10)
+                order.append(who)
+
+        return work
+
+    threads = started(*[ask("greedy")] * 6, ask("patient"), ask("third"))
+    free.set()
+    for one in threads:
+        one.join(10)
+    # In the order of arrival, the patient one would be the seventh.
+    assert order[:4] == ["greedy", "greedy", "patient", "third"]
+    assert len(order) == 8
+
+
+def test_one_person_gets_part_of_the_turns_and_the_rest_stays_free() -> None:
+    turns, held = bounded.Turns(4, each=2), threading.Event()
+
+    def hold() -> None:
+        with turns.turn(10, "greedy"):
+            held.wait(10)
+
+    threads = started(*[hold] * 6)
+    with turns.turn(0.5, "other"):
+        pass  # at once: two of the four turns are not for the greedy one
+    held.set()
+    for one in threads:
+        one.join(10)
+
+
+def test_a_turn_that_does_not_come_is_a_clear_refusal_and_leaves_the_line() -> None:
+    turns = bounded.Turns(1, line=1)
+    with turns.turn(1, "one"):
+        with pytest.raises(Busy, match="busy"), turns.turn(0.05, "two"):
+            pass
+        waiting = threading.Thread(target=lambda: turns.turn(1, "two").__enter__())
+        waiting.start()
+        time.sleep(0.05)
+        with pytest.raises(Busy, match="many requests"), turns.turn(0.05, "two"):
+            pass
+    waiting.join(5)
