@@ -16,8 +16,6 @@ import contextlib
 import faulthandler
 import multiprocessing
 import os
-import resource
-import signal
 import sys
 import threading
 import time
@@ -34,6 +32,7 @@ from django.conf import settings
 from django.db import connections
 
 from zugzwang.errors import Busy, ProductError
+from zugzwang.processes import end_with_parent, limit_memory
 
 PRELOADED = "zugzwang.preloaded"
 BASE_BYTES = 600_000_000  # what the loaded program itself takes, with room to work
@@ -192,7 +191,7 @@ def run(kind: Kind, work: Callable[..., Result], *args: Any, watch: Callable[[],
     `watch` is asked ten times a second whether to stop. Errors: LimitReached when a limit is passed or the process dies,
     Stopped when it was asked to stop and did not by itself, Busy when no turn came in time.
     """
-    if any(not one._from_testcase for one in connections["default"].atomic_blocks):
+    if any(not one._from_testcase for one in connections["default"].atomic_blocks):  # type: ignore[attr-defined]
         # SQLite's transactions hold the one write lock: whoever computes in one keeps everybody from writing.
         raise RuntimeError(f"{kind.name}: bounded work may not run inside a transaction")
     if not settings.BOUNDED_WORK:
@@ -241,8 +240,7 @@ def _answer(ours: Connection, kind: Kind, watch: Callable[[], bool]) -> Any:
 def _in_process(answer: Connection, memory_bytes: int, work: Callable[..., Any], args: tuple[Any, ...]) -> None:
     """In the process: do the work within its limits and send what came of it."""
     end_with_parent()
-    resource.setrlimit(resource.RLIMIT_DATA, (memory_bytes, memory_bytes))
-    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    limit_memory(memory_bytes)
     faulthandler.disable()  # ending at a limit is no fault
     try:
         result: tuple[Any, BaseException | None] = work(*args), None
@@ -252,10 +250,3 @@ def _in_process(answer: Connection, memory_bytes: int, work: Callable[..., Any],
         result = None, error
     with contextlib.suppress(BrokenPipeError):
         answer.send(result)
-
-
-def end_with_parent() -> None:
-    """End this process when the one that forked it ends: a worker, or the fork server, which ends with its own parent."""
-    import ctypes
-
-    ctypes.CDLL(None).prctl(1, signal.SIGKILL)  # PR_SET_PDEATHSIG

@@ -155,3 +155,29 @@ def test_what_the_crawl_never_met_and_what_was_never_shown_is_told(shop: Site, s
     held = {one.source: one for one in sources(Site.objects.get(id=shop.id))}
     assert "never shown in search" in held["crawl"].unsound[0].message
     assert held["crawl"].rows == len(pages_of(shop))
+
+
+def of_sitemaps(maps: dict[str, bytes], pages_max: int = 50_000) -> tuple[list[str], int]:
+    """The pages that sitemaps name, and how many maps were left out, without a server."""
+    import asyncio
+
+    crawler = crawling.Crawler(crawling.CrawlAsked((f"{HOME}/",), (SITE_HOST,), pages_max))
+
+    async def follow(address: str, bytes_max: int) -> tuple[int | None, bytes]:
+        return (200, maps[address]) if address in maps else (404, b"")
+
+    crawler._follow = follow  # type: ignore[method-assign]
+    return asyncio.run(crawler._of_sitemaps()), crawler.sitemaps_left_out
+
+
+def test_an_index_of_many_sitemaps_is_read_and_what_is_left_out_is_counted() -> None:
+    def listed(kind: str, addresses: list[str]) -> bytes:
+        return f"<{kind}>{''.join(f'<loc>{one}</loc>' for one in addresses)}</{kind}>".encode()
+
+    names = [f"{HOME}/map-{number}.xml" for number in range(1_200)]
+    maps = {name: listed("urlset", [f"{HOME}/page-{number}/"]) for number, name in enumerate(names)}
+    maps[f"{HOME}/sitemap.xml"] = listed("sitemapindex", names)
+    pages, left_out = of_sitemaps(maps)
+    assert (len(pages), left_out) == (1_200, 0)
+    pages, left_out = of_sitemaps(maps, pages_max=100)
+    assert (len(pages), left_out) == (100, 1_100)

@@ -28,7 +28,7 @@ from zugzwang.data.models import Job, JobPart, Load, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid, ProductError
 from zugzwang.intake.assembling import know_pages
-from zugzwang.intake.outside import OutsideRefused, async_client, mapped
+from zugzwang.intake.outside import Body, OutsideRefused, async_client, mapped
 from zugzwang.intake.page_reader import read_in_time, reading_process
 from zugzwang.intake.robots import KEPT_OUT, Robots, read_robots, read_sitemap
 
@@ -38,7 +38,9 @@ PART_SECONDS = 3.0
 ATTEMPTS = 3
 VARIANTS_OF_A_PATH = 200  # addresses that differ in their parameters alone: beyond, it is a trap
 ADDRESS_MAX = 2_000
-SITEMAPS_MAX = 500
+GET_SECONDS = 120.0  # of one reply, its headers included
+SITEMAPS_MAX = 50_000  # an index names no more (sitemaps.org, protocol 0.9)
+SITEMAPS_SECONDS = 1_800.0
 
 
 @dataclass(frozen=True)
@@ -86,6 +88,11 @@ def crawl(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str,
     for part in held.order_by("number").iterator(chunk_size=20):
         crawler.take_up(*read_part(part))
     run_apart(crawler, keeper(job), progress)
+    if crawler.sitemaps_left_out:
+        log(
+            f"{crawler.sitemaps_left_out:,} sitemaps were not read: those before them name as many pages as this crawl "
+            f"fetches, or reading them took over {SITEMAPS_SECONDS / 60:.0f} minutes."
+        )
     pages, links = crawler.result()
     if pages.filter(pl.col("status") == 200).is_empty():
         why = pages["problem"].drop_nulls().to_list()[:1] or [f"it answered {pages['status'].to_list()[:1]}"]
@@ -97,6 +104,7 @@ def crawl(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str,
             str(status or "none"): count for status, count in pages.group_by("status").len().sort("status").iter_rows()
         },
         "kept_out_by_robots": pages.filter(pl.col("problem") == KEPT_OUT).height,
+        "sitemaps_left_out": crawler.sitemaps_left_out,
     }
     progress("Keeping what was found", 0.97)
     _keep(job, pages, links, told)
@@ -193,6 +201,7 @@ class Crawler:
         self.robots: dict[str, Robots] = {}
         self.turns: dict[str, float] = {}
         self.kept_at = time.monotonic()
+        self.sitemaps_left_out = 0
 
     def take_up(self, pages: pl.DataFrame, links: pl.DataFrame) -> None:
         """Know what an earlier run of this crawl kept."""
@@ -342,14 +351,18 @@ class Crawler:
         return host in self.asked.hosts
 
     async def _get(self, address: str, bytes_max: int) -> tuple[int, httpx.Headers, bytes]:
+        """Status, headers and the first `bytes_max` of a reply. httpx's errors where it fails, or takes longer than it may."""
         real, headers = mapped(address)
-        async with self.http.stream("GET", real, headers=headers) as reply:
-            body = bytearray()
-            async for piece in reply.aiter_bytes():
-                body += piece
-                if len(body) > bytes_max:
-                    break
-        return reply.status_code, reply.headers, bytes(body[:bytes_max])
+        try:
+            async with asyncio.timeout(GET_SECONDS), self.http.stream("GET", real, headers=headers) as reply:
+                body = Body(address, reply.headers, bytes_max)
+                async for piece in reply.aiter_raw():
+                    body.add(piece)
+                    if body.full:
+                        break
+        except TimeoutError:
+            raise httpx.ReadTimeout(f"the whole reply took over {GET_SECONDS:.0f} seconds") from None
+        return reply.status_code, reply.headers, bytes(body.bytes)
 
     async def _robots_of(self, address: str) -> Robots:
         given = parts(address)
@@ -381,8 +394,9 @@ class Crawler:
         start = parts(self.asked.start[0])
         named = (await self._robots_of(self.asked.start[0])).sitemaps
         left = deque(named or [f"{start.scheme}://{start.authority}/sitemap.xml"])
-        seen, pages = set(left), []
-        while left and len(seen) <= SITEMAPS_MAX:
+        seen, pages = set(left), dict[str, None]()
+        begun, beyond = time.monotonic(), 0
+        while left and len(pages) < self.asked.pages_max and time.monotonic() - begun < SITEMAPS_SECONDS:
             address = left.popleft()
             if not self._is_own(parts(address).host):
                 continue
@@ -393,10 +407,14 @@ class Crawler:
             if status != 200:
                 continue
             found, maps = read_sitemap(body)
-            pages += [normal(page).partition("#")[0] for page in found]
-            left.extend(new for new in maps if new not in seen)
-            seen |= set(maps)
-        return pages
+            pages |= dict.fromkeys(normal(page).partition("#")[0] for page in found)
+            new = [one for one in dict.fromkeys(maps) if one not in seen]
+            room = max(SITEMAPS_MAX - len(seen), 0)
+            beyond += len(new[room:])
+            left.extend(new[:room])
+            seen |= set(new[:room])
+        self.sitemaps_left_out = len(left) + beyond
+        return list(pages)
 
     def result(self) -> tuple[pl.DataFrame, pl.DataFrame]:
         """Everything found, as CRAWL_PAGES (with how far each page is from the start) and CRAWL_LINKS."""

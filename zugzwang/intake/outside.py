@@ -1,8 +1,9 @@
 """The one way out: every request to another machine goes through here.
 
 Addresses are resolved when the connection is made and refused where they are private (loopback, local networks, metadata
-services …), unless the operator or the site's connection allows them; few redirects are followed, bounded bytes are read,
-nothing waits for ever. `ZUGZWANG_HOST_MAP` says where named hosts really are, such as a stand-in on this machine.
+services …), unless the operator or the site's connection allows them. Few redirects are followed. A reply is unpacked as it
+comes, up to a number of bytes, and has a limit in time and a least rate, its headers included.
+`ZUGZWANG_HOST_MAP` says where named hosts really are, such as a stand-in on this machine.
 """
 
 import asyncio
@@ -10,7 +11,10 @@ import ipaddress
 import socket
 import ssl
 import time
-from collections.abc import Iterable
+import zlib
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -24,16 +28,36 @@ CONNECT_SECONDS = 10.0
 READ_SECONDS = 60.0
 REDIRECTS = 5
 REPLY_MAX_BYTES = 100_000_000
+REPLY_SECONDS = 300.0  # of a whole reply
+RATE_AFTER_SECONDS, LEAST_BYTES_A_SECOND = 20.0, 500.0
+# What is asked for, and all that is unpacked: a reply packed several times over grows beyond every bound.
+ACCEPTED = "gzip, deflate"
+_ENCODINGS = frozenset(("gzip", "x-gzip", "deflate"))
+# Ranges that the standard library takes for global and that lead to private addresses or to many: IPv4 within IPv6 by NAT64
+# (RFC 6052, RFC 8215), 6to4 (RFC 3056), Teredo (RFC 4380) and the compatible form (RFC 4291, 2.5.5.1); site-local (RFC 3879).
+_REFUSED = tuple(
+    ipaddress.ip_network(one)
+    for one in ("64:ff9b::/96", "64:ff9b:1::/48", "2002::/16", "2001::/32", "::/96", "fec0::/10", "100::/64", "240.0.0.0/4")
+)
 
 
 class OutsideRefused(ProductError):
     """An address that must not be reached, or a reply that cannot be used."""
 
 
+def is_public(address: str) -> bool:
+    """Whether an address is of one machine on the public internet."""
+    ip = ipaddress.ip_address(address.partition("%")[0])
+    mapped_ip = getattr(ip, "ipv4_mapped", None)
+    if mapped_ip is not None:
+        return is_public(str(mapped_ip))
+    return ip.is_global and not ip.is_multicast and not any(ip in one for one in _REFUSED if one.version == ip.version)
+
+
 def _allowed(addresses: Iterable[str], host: str) -> str:
     """The first public address of a host; OutsideRefused when there is none."""
     for address in addresses:
-        if ipaddress.ip_address(address.partition("%")[0]).is_global:
+        if is_public(address):
             return address
     raise OutsideRefused(
         f"{host} is a private address, which is not fetched.", "Allow private addresses for this connection if it is meant."
@@ -44,15 +68,66 @@ def _resolved(found: list[Any]) -> list[str]:
     return [str(one[4][0]) for one in found]
 
 
-class _GuardedBackend(httpcore.SyncBackend):
-    """Connects only to public addresses: the check and the connection use the same resolution of the name."""
+# When the request that this thread or task is at must be over.
+_until: ContextVar[float | None] = ContextVar("until", default=None)
+
+
+@contextmanager
+def _within(seconds: float) -> Iterator[None]:
+    token = _until.set(time.monotonic() + seconds)
+    try:
+        yield
+    finally:
+        _until.reset(token)
+
+
+class _TimedStream(httpcore.NetworkStream):
+    """A connection on which a request has a limit in time, its headers included: httpx's own limits are of each read."""
+
+    def __init__(self, stream: httpcore.NetworkStream) -> None:
+        self.stream = stream
+
+    def read(self, max_bytes: int, timeout: float | None = None) -> bytes:
+        return self.stream.read(max_bytes, _left(timeout))
+
+    def write(self, buffer: bytes, timeout: float | None = None) -> None:
+        self.stream.write(buffer, _left(timeout))
+
+    def close(self) -> None:
+        self.stream.close()
+
+    def start_tls(self, *args: Any, **options: Any) -> httpcore.NetworkStream:
+        return _TimedStream(self.stream.start_tls(*args, **options))
+
+    def get_extra_info(self, info: str) -> Any:
+        return self.stream.get_extra_info(info)
+
+
+def _left(timeout: float | None) -> float | None:
+    """Seconds that a read may take. ReadTimeout where the request's own are over."""
+    until = _until.get()
+    if until is None:
+        return timeout
+    left = until - time.monotonic()
+    if left <= 0:
+        raise httpcore.ReadTimeout("the whole reply took too long")
+    return left if timeout is None else min(left, timeout)
+
+
+class _Backend(httpcore.SyncBackend):
+    """Connects to public addresses only, or to any: the check and the connection use the same resolution of the name."""
+
+    def __init__(self, private_allowed: bool) -> None:
+        self.private_allowed = private_allowed
 
     def connect_tcp(self, host: str, port: int, *args: Any, **options: Any) -> httpcore.NetworkStream:
-        try:
-            found = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
-        except OSError as error:
-            raise httpcore.ConnectError(f"{host} is not known") from error
-        return super().connect_tcp(_allowed(_resolved(found), host), port, *args, **options)
+        if not self.private_allowed:
+            try:
+                found = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
+            except OSError as error:
+                raise httpcore.ConnectError(f"{host} is not known") from error
+            host = _allowed(_resolved(found), host)
+        return _TimedStream(super().connect_tcp(host, port, *args, **options))
 
 
 class _GuardedAsyncBackend(httpcore.AnyIOBackend):
@@ -66,9 +141,9 @@ class _GuardedAsyncBackend(httpcore.AnyIOBackend):
 
 def _transport(private_allowed: bool) -> httpx.HTTPTransport:
     transport = httpx.HTTPTransport()
-    if not private_allowed:
-        # httpx has no other door for a network backend.
-        transport._pool = httpcore.ConnectionPool(ssl_context=ssl.create_default_context(), network_backend=_GuardedBackend())
+    # httpx has no other door for a network backend.
+    backend = _Backend(private_allowed)
+    transport._pool = httpcore.ConnectionPool(ssl_context=ssl.create_default_context(), network_backend=backend)
     return transport
 
 
@@ -105,11 +180,11 @@ def _really(host: str) -> str | None:
 def client(private_allowed: bool) -> httpx.Client:
     """A client for services. A host of the operator's own map is reached wherever it is."""
     return httpx.Client(
-        transport=_ByOrigin(_transport(private_allowed), httpx.HTTPTransport()),
+        transport=_ByOrigin(_transport(private_allowed), _transport(True)),
         timeout=httpx.Timeout(READ_SECONDS, connect=CONNECT_SECONDS),
         follow_redirects=False,
         trust_env=False,
-        headers={"user-agent": settings.USER_AGENT},
+        headers={"user-agent": settings.USER_AGENT, "accept-encoding": ACCEPTED},
     )
 
 
@@ -120,7 +195,7 @@ def async_client(private_allowed: bool, connections: int) -> httpx.AsyncClient:
         timeout=httpx.Timeout(READ_SECONDS / 3, connect=CONNECT_SECONDS),
         follow_redirects=False,
         trust_env=False,
-        headers={"user-agent": settings.USER_AGENT},
+        headers={"user-agent": settings.USER_AGENT, "accept-encoding": ACCEPTED},
     )
 
 
@@ -161,19 +236,56 @@ class _ByOriginAsync(httpx.AsyncBaseTransport):
         await self.free.aclose()
 
 
+class Body:
+    """The body of a reply as it comes, unpacked and bounded.
+
+    `full`: it has as many bytes as it may. OutsideRefused where it is packed in a way that was not asked for, ReadTimeout
+    where it comes slower than LEAST_BYTES_A_SECOND.
+    """
+
+    def __init__(self, address: str, headers: httpx.Headers, most_bytes: int) -> None:
+        self.address, self.most_bytes = address, most_bytes
+        self.bytes = bytearray()
+        self.full = False
+        self._begun, self._came = time.monotonic(), 0
+        told = headers.get_list("content-encoding", split_commas=True)
+        encodings = [one.strip().lower() for one in told if one.strip().lower() not in ("", "identity")]
+        if len(encodings) > 1 or not _ENCODINGS.issuperset(encodings):
+            raise OutsideRefused(
+                f"{address} packs its reply as “{', '.join(encodings)[:100]}”.", f"It was asked for {ACCEPTED}."
+            )
+        self._unpacking = zlib.decompressobj(wbits=47) if encodings else None  # gzip or zlib, as its first bytes say
+
+    def add(self, piece: bytes) -> None:
+        self._came += len(piece)
+        took = time.monotonic() - self._begun
+        if took > RATE_AFTER_SECONDS and self._came < took * LEAST_BYTES_A_SECOND:
+            raise httpx.ReadTimeout(f"{self.address} sends less than {LEAST_BYTES_A_SECOND:.0f} bytes a second")
+        room = self.most_bytes - len(self.bytes) + 1
+        if self._unpacking is not None:
+            try:
+                piece = self._unpacking.decompress(piece, room)
+            except zlib.error as error:
+                raise httpx.DecodingError(f"{self.address} sends a reply that cannot be unpacked") from error
+        self.bytes += piece[:room]
+        if len(self.bytes) > self.most_bytes:
+            self.full = True
+            del self.bytes[self.most_bytes :]
+
+
 def get(http: httpx.Client, address: str, headers: dict[str, str]) -> httpx.Response:
-    """The reply to a GET, read whole and bounded, redirects followed within the same host."""
-    host = urlsplit(address).netloc
+    """The reply to a GET, read whole and bounded, redirects followed within the same scheme, host and port."""
+    origin = origin_of(address)
     for _ in range(REDIRECTS + 1):
         reply = send(http, "GET", address, headers)
         if not reply.has_redirect_location:
             return reply
         address = str(httpx.URL(address).join(reply.headers["location"]))
-        if urlsplit(address).netloc != host:
-            # The token was given for one host and is told to no other.
-            raise OutsideRefused(
-                f"The service sends us on to {urlsplit(address).netloc}.", "Connect to that address if it is meant."
-            )
+        if origin_of(address) != origin:
+            # The token was given for one origin: it is sent to no other, and not in clear where it was given for https.
+            scheme, host, port = origin_of(address)
+            there = f"{scheme}://{host}:{port}"
+            raise OutsideRefused(f"The service redirects to {there}.", "Connect to that address if it is the right one.")
     raise OutsideRefused(f"The service sends us on more than {REDIRECTS} times.", "Look at its address.")
 
 
@@ -184,19 +296,16 @@ def send(
     headers: dict[str, str],
     told: bytes = b"",
     most_bytes: int = REPLY_MAX_BYTES,
-    seconds: float | None = None,
+    seconds: float = REPLY_SECONDS,
 ) -> httpx.Response:
-    """The reply to one request, read whole and bounded; no redirect is followed. `seconds`: of the whole reply, so that one
-    which comes drop by drop ends too."""
+    """The reply to one request, read whole; no redirect is followed. `seconds`: of all of it, from the connection on.
+    OutsideRefused where it is larger than `most_bytes`, httpx's errors where it fails or takes longer."""
     real, mapped_headers = mapped(address)
-    begun = time.monotonic()
-    with http.stream(method, real, headers={**headers, **mapped_headers}, content=told or None) as reply:
-        body = b""
-        for piece in reply.iter_bytes():
-            body += piece
-            if len(body) > most_bytes:
+    with _within(seconds), http.stream(method, real, headers={**headers, **mapped_headers}, content=told or None) as reply:
+        body = Body(address, reply.headers, most_bytes)
+        for piece in reply.iter_raw():
+            body.add(piece)
+            if body.full:
                 raise OutsideRefused(f"{address} answers with more than {most_bytes / 1_000_000:.0f} MB.", "Ask for less.")
-            if seconds is not None and time.monotonic() - begun > seconds:
-                raise httpx.ReadTimeout(f"{address} has not answered whole after {seconds:.0f} seconds")
     plain = [(name, value) for name, value in reply.headers.items() if name not in ("content-encoding", "content-length")]
-    return httpx.Response(reply.status_code, headers=plain, content=body)
+    return httpx.Response(reply.status_code, headers=plain, content=bytes(body.bytes))

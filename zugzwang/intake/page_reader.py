@@ -6,8 +6,10 @@ from multiprocessing import get_context
 from typing import Any
 
 from zugzwang.core.pages.html import LinkRow, read_reply
+from zugzwang.processes import end_with_parent, limit_memory
 
 READ_SECONDS = 20  # of one page
+READ_BYTES = 1_500_000_000
 
 
 def read_in_time(address: str, *more: Any) -> tuple[dict[str, Any], list[LinkRow]]:
@@ -20,4 +22,9 @@ def read_in_time(address: str, *more: Any) -> tuple[dict[str, Any], list[LinkRow
 
 
 def reading_process() -> ProcessPoolExecutor:
-    return ProcessPoolExecutor(1, get_context("spawn"))
+    return ProcessPoolExecutor(1, get_context("spawn"), _begin)
+
+
+def _begin() -> None:
+    end_with_parent()
+    limit_memory(READ_BYTES)
