@@ -12,9 +12,9 @@ import numpy as np
 import polars as pl
 import pytest
 
+from zugzwang.bounded import person
 from zugzwang.data import cache
-from zugzwang.data.cache import LINE_MAX, Cache
-from zugzwang.errors import Busy
+from zugzwang.data.cache import Cache
 
 SITE = (7, 1)
 MB = 1_000_000
@@ -65,9 +65,9 @@ def test_what_means_the_same_is_worked_out_once() -> None:
     assert calls == [("May", (), "row"), ("May", (), "query"), ("June", (), "row")]
 
 
-def test_many_questions_stand_in_line_and_keep_nobody_from_what_is_known(kept: Cache) -> None:
-    """Twenty different ones at once: no more are worked out together than there are turns; one that asks another in turn does
-    not wait for itself; what is known is answered beside them."""
+def test_many_questions_wait_their_turn_and_keep_nobody_from_what_is_known(kept: Cache) -> None:
+    """Sixteen different ones of each of two people at once: no more are computed together than there are turns; one that asks
+    another in turn does not wait for itself; what is known is answered meanwhile; and all are answered in the end."""
     kept.get(SITE, "known", lambda: 1)
     working, most, guard = 0, 0, threading.Lock()
     hold = threading.Event()
@@ -79,26 +79,67 @@ def test_many_questions_stand_in_line_and_keep_nobody_from_what_is_known(kept: C
                 working += 1
                 most = max(most, working)
             hold.wait(20)
-            inner = kept.get(SITE, ("inner", number), lambda: number)
+            inner = kept.get(SITE, ("inner", number // 2), lambda: number)
             with guard:
                 working -= 1
             return inner
 
+        person.set(f"user {number % 2}")
         return kept.get(SITE, number, compute)
 
-    with ThreadPoolExecutor(20) as pool:
-        answers = [pool.submit(asked, number) for number in range(20)]
+    with ThreadPoolExecutor(32) as pool:
+        answers = [pool.submit(asked, number) for number in range(32)]
         assert kept.get(SITE, "known", lambda: 2) == 1
-        # The line has an end: who finds it full asks again, and holds no thread meanwhile.
-        until = time.monotonic() + 20
-        while sum(one.done() for one in answers) < 20 - LINE_MAX and time.monotonic() < until:
-            time.sleep(0.02)
-        turned_away = [one for one in answers if one.done() and isinstance(one.exception(), Busy)]
-        assert len(turned_away) == 20 - LINE_MAX
         hold.set()
-        assert len({one.result(20) for one in answers if one not in turned_away}) == LINE_MAX
-        assert kept.get(SITE, "later", lambda: 3) == 3
+        assert len([one.result(20) for one in answers]) == 32
     assert 1 <= most <= max(os.cpu_count() or 1, 2)
+
+
+def test_equal_questions_take_one_turn(kept: Cache) -> None:
+    """However many ask the same, another question is computed beside it."""
+    hold, calls = threading.Event(), list[object]()
+
+    def same() -> object:
+        return kept.get(SITE, "same", lambda: (calls.append(1), hold.wait(20)))
+
+    with ThreadPoolExecutor(12) as pool:
+        answers = [pool.submit(same) for _ in range(10)]
+        assert pool.submit(lambda: kept.get(SITE, "other", lambda: 3)).result(5) == 3
+        hold.set()
+        assert {one.result(20) == (None, True) for one in answers} == {True}
+    assert calls == [1]
+
+
+@pytest.mark.parametrize("name", ["value", "0.arrow", "1.arrow", cache.DIGESTS])
+def test_a_bit_that_changed_is_noticed_wherever_it_is(kept: Cache, tmp_path: Path, name: str) -> None:
+    value = {"frame": frame(2_000), "series": pl.Series("n", [1, 2]), "words": "some words " * 9}
+    kept.get(SITE, "asked", slow(value, []))
+    (path,) = tmp_path.rglob(name)
+    before = cache._damaged._value.get()
+    for at in range(0, path.stat().st_size, max(path.stat().st_size // 7, 1)):
+        held = bytearray(path.read_bytes())
+        held[at] ^= 4
+        path.write_bytes(held)
+        calls: list[object] = []
+        again = Cache(tmp_path, 50 * MB, 10 * MB).get(SITE, "asked", slow(value, calls))
+        assert len(calls) == 1, f"byte {at}"
+        assert again["frame"].equals(value["frame"])
+    assert cache._damaged._value.get() >= before + 7
+
+
+def test_a_panic_of_a_native_library_is_a_value_that_cannot_be_read(
+    kept: Cache, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    kept.get(SITE, "asked", slow(frame(10), []))
+
+    class Panic(BaseException):
+        pass
+
+    def panics(*_: object) -> None:
+        raise Panic
+
+    monkeypatch.setattr(cache._Unpickler, "persistent_load", panics)
+    assert Cache(tmp_path, 50 * MB, 10 * MB).get(SITE, "asked", lambda: 5) == 5
 
 
 def test_another_process_reads_what_one_computed_and_waits_while_it_does(tmp_path: Path) -> None:

@@ -6,12 +6,17 @@ process maps the same bytes of the disk instead of holding a copy. Each process 
 folder's name, so that a newer program never reads what an older one worked out.
 
 Whoever asks for a value while somebody computes it waits for that one: threads by a lock, processes by a lock on a file.
+
+Every file has a checksum (XXH3, 128 bits), which is compared when it is mapped: a disk that changes a bit would otherwise be
+served as a figure. What does not fit, or cannot be read for any other reason, is deleted, counted and computed again.
 """
 
 import fcntl
 import hashlib
 import io
+import json
 import logging
+import mmap
 import os
 import pickle
 import shutil
@@ -29,8 +34,11 @@ from typing import Any, Concatenate, ParamSpec, Protocol, TypeVar
 import polars as pl
 import pyarrow as pa
 import pyarrow.ipc
+import xxhash
 from django.conf import settings
+from prometheus_client import Counter
 
+from zugzwang.bounded import Turns
 from zugzwang.errors import Busy
 
 WORTH_A_FILE_SECONDS = 0.01  # what takes less to compute is computed anew in another process
@@ -52,10 +60,12 @@ class Kept(Protocol):
 K = TypeVar("K", bound=Kept)
 
 
-_turns = threading.BoundedSemaphore(max(os.cpu_count() or 1, 2))
-LINE_MAX = 10  # questions that are worked out or wait for it; the server has threads beyond them for what is known already
-_line = threading.BoundedSemaphore(LINE_MAX)
+# As many questions are computed at once as there are processors; others wait, and people take turns.
+WAIT_SECONDS, WAITING_MAX = 25.0, 16  # waiting: of one person
+_turns = Turns(max(os.cpu_count() or 1, 2), line=WAITING_MAX)
 _thread = threading.local()
+_damaged = Counter("zugzwang_cache_damaged", "Cached values that could not be read and were computed again")
+DIGESTS = "digests"
 
 
 def kept(compute: Callable[Concatenate[K, P], T]) -> Callable[Concatenate[K, P], T]:
@@ -89,11 +99,26 @@ class Cache:
         found, value = self._recall(key)
         if found:
             return value  # type: ignore[no-any-return]
-        with _in_line(), self._alone(key):
+        if getattr(_thread, "computes", False):
+            return self._once(key, compute)  # type: ignore[no-any-return]
+        # Of equal questions one takes a turn; the others wait for its answer and take none. What a question asks in turn has
+        # locks of its own: whoever has a turn never waits for one who is still to get one.
+        with self._alone(("question", key)):
             found, value = self._recall(key)
-            if not found:
-                value = self._from_disk_or(of, asked, compute)
-        return value  # type: ignore[no-any-return]
+            return value if found else self._in_turn(key, compute)  # type: ignore[no-any-return]
+
+    def _in_turn(self, key: tuple[tuple[int, int], Hashable], compute: Callable[[], T]) -> Any:
+        with _turns.turn(WAIT_SECONDS):
+            _thread.computes = True
+            try:
+                return self._once(key, compute)
+            finally:
+                _thread.computes = False
+
+    def _once(self, key: tuple[tuple[int, int], Hashable], compute: Callable[[], T]) -> Any:
+        with self._alone(key):
+            found, value = self._recall(key)
+            return value if found else self._from_disk_or(*key, compute)
 
     def forget(self) -> None:
         """Let go of everything this process remembers; what stands on disk stays."""
@@ -135,8 +160,12 @@ class Cache:
             lock, users = self._locks.get(key, (threading.Lock(), 0))
             self._locks[key] = (lock, users + 1)
         try:
-            with lock:
+            if not lock.acquire(timeout=WAIT_SECONDS):
+                raise Busy("The same question is being computed already.", "Ask again in a few seconds.")
+            try:
                 yield
+            finally:
+                lock.release()
         finally:
             with self._guard:
                 lock, users = self._locks.pop(key)
@@ -193,32 +222,6 @@ class Cache:
                 shutil.rmtree(folder, ignore_errors=True)
 
 
-@contextmanager
-def _in_line() -> Iterator[None]:
-    """As many questions are worked out at once as there are processors; others wait for their turn, holding nothing meanwhile,
-    so that what is known already is answered beside them. What a question asks in turn is a part of it. Busy where the line
-    is as long as it may be: those beyond it ask again, and take no thread of the server's meanwhile."""
-    if getattr(_thread, "works", False):
-        yield
-        return
-    with _place_in_line(), _turns:
-        _thread.works = True
-        try:
-            yield
-        finally:
-            _thread.works = False
-
-
-@contextmanager
-def _place_in_line() -> Iterator[None]:
-    if not _line.acquire(blocking=False):
-        raise Busy("Others’ questions are worked out before yours.", "Yours is asked again in a moment.")
-    try:
-        yield
-    finally:
-        _line.release()
-
-
 @cache
 def program() -> str:
     """What this program's rules are, as one word: another source text, another word."""
@@ -261,6 +264,8 @@ def _write(place: Path, value: Any) -> int:
         folder = Path(tempfile.mkdtemp(dir=place.parent, prefix="new-"))
         with (folder / "value").open("wb") as file:
             _Pickler(file, folder).dump(value)
+        digests = json.dumps({one.name: _digest(one) for one in folder.iterdir()})
+        (folder / DIGESTS).write_text(f"{xxhash.xxh3_128_hexdigest(digests)} {digests}")
         size = sum(one.stat().st_size for one in folder.iterdir())
         shutil.rmtree(place, ignore_errors=True)
         folder.rename(place)
@@ -271,17 +276,40 @@ def _write(place: Path, value: Any) -> int:
 
 
 def _read(place: Path) -> tuple[Any, int] | None:
-    """A kept value and its bytes; None where there is none, or where it cannot be read."""
+    """A kept value and its bytes; None where there is none, or where it is damaged, which takes it away."""
+    if not (place / DIGESTS).exists():
+        return None
     try:
+        _verify(place)
         with (place / "value").open("rb") as file:
             value = _Unpickler(file, place).load()
         os.utime(place / "value")
         return value, sum(one.stat().st_size for one in place.iterdir())
-    except FileNotFoundError:
+    except (KeyboardInterrupt, SystemExit):
+        raise
+    except BaseException as error:  # a native library's panic is no Exception
+        log.warning("A cached value cannot be read and is computed again: %s: %s", type(error).__name__, error)
+        _damaged.inc()
+        shutil.rmtree(place, ignore_errors=True)
         return None
-    except (OSError, EOFError, pickle.UnpicklingError, pa.ArrowInvalid) as error:
-        log.warning("A kept value cannot be read and is worked out anew: %s", error)
-        return None
+
+
+def _verify(place: Path) -> None:
+    """ValueError where a file of a kept value is not as it was written."""
+    digest, _, told = (place / DIGESTS).read_text().partition(" ")
+    if xxhash.xxh3_128_hexdigest(told) != digest:
+        raise ValueError(f"the checksums of {place.name} are damaged")
+    for name, expected in json.loads(told).items():
+        if _digest(place / name) != expected:
+            raise ValueError(f"{name} of {place.name} is damaged")
+
+
+def _digest(path: Path) -> str:
+    with path.open("rb") as file:
+        if not os.fstat(file.fileno()).st_size:
+            return xxhash.xxh3_128_hexdigest(b"")
+        with mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as mapped:
+            return xxhash.xxh3_128_hexdigest(mapped)
 
 
 class _Pickler(pickle.Pickler):
