@@ -6,6 +6,7 @@ ProductError            says what is wrong and what to do about it
 ├── Invalid             a request that makes no sense; `field` names the part
 ├── Conflict            somebody else changed the same meanwhile; `fields` name what
 ├── Busy                others wait already; nothing is wrong
+├── TooMany             done too often in a while; nothing is wrong with it
 └── FileRefused         a file that cannot be loaded; `problems` say where
 """
 
@@ -45,6 +46,10 @@ class Invalid(ProductError):
 
 
 class Busy(ProductError):
+    pass
+
+
+class TooMany(ProductError):
     pass
 
 

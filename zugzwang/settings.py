@@ -140,6 +140,7 @@ MIDDLEWARE = [
     "allauth.usersessions.middleware.UserSessionsMiddleware",
     "axes.middleware.AxesMiddleware",
     "zugzwang.api.problems.one_shape",
+    "zugzwang.api.problems.own_origin",
 ]
 ROOT_URLCONF = "zugzwang.urls"
 WSGI_APPLICATION = "zugzwang.wsgi.application"

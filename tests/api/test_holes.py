@@ -13,6 +13,7 @@ from django.test import Client
 from tests.planted import PlantedSite
 from zugzwang.access import OPERATOR, Actor
 from zugzwang.api import sign_in
+from zugzwang.bounded import Turns
 from zugzwang.core.pages.html import DEPTH_MAX, read_reply
 from zugzwang.data.models import Connection, Membership, Move, Site
 from zugzwang.data.sealing import opened
@@ -79,14 +80,15 @@ class TestSigningIn:
         elsewhere = {"REMOTE_ADDR": "192.0.2.7"}
         assert self._guess(client, "analyst", "a long password", **elsewhere) == 200
 
-    def test_while_one_password_is_hashed_others_are_not_piled_up(self, client: Client, analyst: User) -> None:
-        for _ in range(3):
-            sign_in._waiting.acquire()
-        try:
-            assert self._guess(client, "analyst", "a long password") == 429
-        finally:
-            for _ in range(3):
-                sign_in._waiting.release()
+    def test_who_signs_in_waits_a_moment_for_others_who_do(
+        self, client: Client, analyst: User, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        """Some passwords are hashed at once; beyond, one waits a few seconds and is then told so."""
+        monkeypatch.setattr(sign_in, "_hashing", Turns(1))
+        with sign_in._hashing.turn(1, "another address"):
+            monkeypatch.setattr(sign_in, "WAIT_SECONDS", 0.1)
+            assert self._guess(client, "analyst", "a long password") == 503
+        assert self._guess(client, "analyst", "a long password") == 200
 
     def _guess(self, client: Client, name: str, password: str = "wrong", **more: str) -> int:
         told = {"username": name, "password": password}

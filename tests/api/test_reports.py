@@ -205,7 +205,7 @@ def test_a_link_shows_the_report_alone_until_it_ends(call: Call, signed_in: Clie
 
 
 def test_a_mail_goes_to_each_with_the_report_and_a_link(call: Call, mail: Mail, tmp_path: Path) -> None:
-    template = call("POST", "/templates", 201, name="Monthly", title="Search\nin October")["id"]
+    template = call("POST", "/templates", 201, name="Monthly", title="Search in October")["id"]
     made = call("POST", f"/templates/{template}/make", 201)
     call("POST", f"/{made['id']}/send", 422, recipients=[" "])
     call("POST", f"/{made['id']}/send", 422, recipients=["a@desk.example\nBcc: b@desk.example"])

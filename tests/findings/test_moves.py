@@ -81,9 +81,9 @@ def test_moves_on_several_rows_are_each_filled_in_and_kept_all_or_none(shop: Sit
     assert page_too["gain"] == pytest.approx(propose(shop, asked, Subject(3, None), "")["gain"])  # its rows are counted in it
     subjects = dict.fromkeys(several)
     with pytest.raises(NotFound):
-        proposals.make_moves(ann, "shop", asked, {**subjects, Subject(3, 99): None}, "striking-distance", TO_DO, TODAY)
+        proposals.make_moves(ann, "shop", asked, [*subjects, Subject(3, 99)], "striking-distance", TO_DO, TODAY)
     assert Move.objects.count() == 0
-    made = proposals.make_moves(ann, "shop", asked, subjects, "striking-distance", {**TO_DO, "effort": "week"}, TODAY)
+    made = proposals.make_moves(ann, "shop", asked, list(subjects), "striking-distance", {**TO_DO, "effort": "week"}, TODAY)
     assert [move.gain for move in made] == [one["gain"], other["gain"], branded["gain"]]
     assert {move.effort for move in made} == {"week"}
     with pytest.raises(Invalid, match="1 to 500"):

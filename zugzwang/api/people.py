@@ -18,7 +18,7 @@ from ninja.errors import HttpError
 from zugzwang.access import Actor
 from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.api.schemas import PreferencesShown
-from zugzwang.data.audit import WHATS
+from zugzwang.data.audit import What
 from zugzwang.data.counts import count, counted
 from zugzwang.data.models import AuditEntry, PersonalToken, Site
 from zugzwang.exporting import safe_cell
@@ -210,7 +210,7 @@ class AuditAsked(Schema):
 
     before: int | None = Field(default=None, ge=1, le=2**62)
     who: str = Field(default="", max_length=150)
-    what: str = Field(default="", max_length=20)
+    what: What | Literal[""] = ""
 
 
 def _trail(request: HttpRequest, slug: str, asked: AuditAsked) -> Any:
@@ -219,7 +219,7 @@ def _trail(request: HttpRequest, slug: str, asked: AuditAsked) -> Any:
         held = held.filter(id__lt=asked.before)
     if asked.who:
         held = held.filter(who=asked.who)
-    return held.filter(what=asked.what) if asked.what in WHATS else held
+    return held.filter(what=asked.what) if asked.what else held
 
 
 @router.get("/sites/{slug}/audit", response={200: list[AuditShown], **PROBLEMS})

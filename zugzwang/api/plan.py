@@ -79,7 +79,7 @@ def propose_moves(request: HttpRequest, slug: str, given: s.SubjectsGiven, asked
 def make_moves(request: HttpRequest, slug: str, given: s.MovesGiven, asked: Query[s.FoundAsked]) -> Status[Any]:
     """Keep a move on each subject. What it may bring is told anew, by the view asked for."""
     fields = given.dict(exclude={"subjects"})
-    subjects = dict.fromkeys(_subjects(given.subjects))
+    subjects = list(dict.fromkeys(_subjects(given.subjects)))
     today = timezone.localdate()
     made = proposals.make_moves(actor(request), slug, asked_of(asked), subjects, asked.finding, fields, today)
     return Status(201, _made(request, slug, made))

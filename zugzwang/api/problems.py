@@ -3,7 +3,9 @@
 import errno
 from collections.abc import Callable
 from typing import Any, cast
+from urllib.parse import urlsplit
 
+from django.conf import settings
 from django.contrib.auth.models import User
 from django.db import DatabaseError, DataError, OperationalError
 from django.http import HttpRequest, HttpResponse, JsonResponse
@@ -12,7 +14,7 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from zugzwang.access import Actor
 from zugzwang.bounded import LimitReached, person
-from zugzwang.errors import Busy, Conflict, FileRefused, Invalid, NotAllowed, NotFound, ProductError
+from zugzwang.errors import Busy, Conflict, FileRefused, Invalid, NotAllowed, NotFound, ProductError, TooMany
 
 
 class FieldProblem(Schema):
@@ -52,7 +54,7 @@ TITLES = {
     409: "Not possible as things stand",
     413: "Too large",
     422: "Something in the request is not right",
-    429: "Too many attempts",
+    429: "Too many in a short time",
     500: "Something broke here",
     503: "Busy",
 }
@@ -63,6 +65,7 @@ STATUS_OF: dict[type[ProductError], int] = {
     Conflict: 409,
     FileRefused: 422,
     Busy: 503,
+    TooMany: 429,
     LimitReached: 422,
 }
 
@@ -84,6 +87,34 @@ def csrf_refused(request: HttpRequest, reason: str = "") -> HttpResponse:
 
 def locked_out(request: HttpRequest, *_: object, **__: object) -> HttpResponse:
     return answer(429, "Too many wrong passwords.", "Wait a quarter of an hour and try again.")
+
+
+def own_origin(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
+    """Middleware: nothing is changed at the wish of another site. A browser says where a request comes from (Origin, else
+    Sec-Fetch-Site); one that says nothing is a program, and what it sends is JSON, which no form of another site can. Beside
+    it, whoever has a session must echo a token (ninja's session authentication)."""
+
+    def middleware(request: HttpRequest) -> HttpResponse:
+        if request.method in SAFE or not request.path.startswith("/api/") or _is_own(request):
+            return get_response(request)
+        return csrf_refused(request)
+
+    return middleware
+
+
+SAFE = ("GET", "HEAD", "OPTIONS", "TRACE")
+
+
+def _is_own(request: HttpRequest) -> bool:
+    if request.headers.get("Authorization", "").lower().startswith("bearer "):
+        return True  # a header that no other site can send without asking
+    origin = request.headers.get("Origin")
+    if origin is not None:
+        return urlsplit(origin).netloc == request.get_host() or origin in settings.CSRF_TRUSTED_ORIGINS
+    if request.headers.get("Sec-Fetch-Site", "same-origin") not in ("same-origin", "none"):
+        return False
+    # Without a body there is nothing that a form could have filled in, but for the session's own token.
+    return request.content_type in ("application/json", "multipart/form-data") or not request.META.get("CONTENT_LENGTH")
 
 
 def one_shape(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:

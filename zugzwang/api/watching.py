@@ -28,6 +28,7 @@ from zugzwang.data.models import Block, Job, ReportSending, Site
 from zugzwang.logs import request_id
 
 log = logging.getLogger("zugzwang.requests")
+METHODS = ("GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS")
 _ID = re.compile(r"[\w.-]{8,64}")
 _asked = Counter("zugzwang_requests_total", "Requests by method and status", ["method", "status"])
 _took = Histogram(
@@ -48,7 +49,9 @@ def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[Ht
             response = get_response(request)
             seconds = time.perf_counter() - begun
             route = request.resolver_match.route if request.resolver_match else "none"
-            _asked.labels(request.method or "", str(response.status_code)).inc()
+            # Anybody may send any word as a method: those of HTTP are told apart, for each label is kept for good.
+            method = request.method if request.method in METHODS else "other"
+            _asked.labels(method, str(response.status_code)).inc()
             _took.labels(route).observe(seconds)
             if seconds > settings.SLOW_SECONDS:
                 who = request.user.get_username() if hasattr(request, "user") else ""
@@ -59,6 +62,11 @@ def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[Ht
                 log.warning("Slow: %s %s took %.1f s", request.method, route, seconds, extra=told)
             response["X-Request-ID"] = own
             return response
+        except BaseException as error:
+            if isinstance(error, Exception | SystemExit | KeyboardInterrupt | GeneratorExit):
+                raise
+            # A panic of a native library is no Exception: nobody would answer the request.
+            raise RuntimeError(f"a native library failed: {error}") from error
         finally:
             request_id.reset(token)
 

@@ -3,6 +3,9 @@
 Waitress reads whole requests before a thread looks at them. So who sends a large body is looked at when its headers are read:
 only an upload to a site that one may change is let in, or an archive of one who may add a site. Each request has a bound in
 time, the larger the more has come.
+
+Threads are shared by lanes: health, files and the session have threads of their own, so has signing in, and of the rest one
+person gets a few, in turns with everybody else. So sixteen slow requests of one person keep that person waiting, nobody else.
 """
 
 import json
@@ -10,7 +13,8 @@ import re
 import resource
 import signal
 import time
-from typing import Any, ClassVar
+from collections import Counter, OrderedDict, deque
+from typing import Any, ClassVar, Literal
 from weakref import WeakSet
 
 from django.conf import settings
@@ -21,14 +25,22 @@ from django.http import HttpRequest, parse_cookie
 from waitress.channel import HTTPChannel
 from waitress.parser import HTTPRequestParser
 from waitress.server import TcpWSGIServer
+from waitress.task import ThreadedTaskDispatcher
 from waitress.utilities import Error
 
+from zugzwang import bounded
 from zugzwang.access import Actor
 from zugzwang.api.problems import Problem
 from zugzwang.errors import Invalid, ProductError
 from zugzwang.people.tokens import token_of
 
-THREADS = 16  # more than work at once, so that those in line keep nobody from what is known already
+Lane = Literal["quick", "sign in", "rest"]
+# Threads of each lane. Computing takes its turns beyond them (data/cache.py, bounded.py): many of these only wait.
+LANES: dict[Lane, int] = {"quick": 4, "sign in": 4, "rest": 32}
+OF_A_PERSON = 8  # threads of the rest that one person has at most
+WAITING_MAX = 64  # requests that one person has waiting; beyond, they are refused at once
+QUICK = re.compile(r"/(?:healthz|readyz|metrics|static/.*)?")
+SIGN_IN = re.compile(r"/api/(?:session|account/reset|invitations/.*)")
 CONNECTIONS = 2_000
 SILENT_SECONDS = 20  # after which a connection is closed
 HEAD_SECONDS = 20.0
@@ -130,9 +142,95 @@ class Channel(HTTPChannel):  # type: ignore[misc]
     parser_class = Parser
 
     @property
+    def lane_and_person(self) -> tuple[Lane, str]:
+        """Which lane the request at hand takes, and whose it is: by session, token or address, as the client says it."""
+        request = self.requests[0]
+        if request.error is not None or QUICK.fullmatch(request.path):
+            return "quick", ""
+        headers = request.headers
+        address = headers.get("X_FORWARDED_FOR", "") if settings.TRUSTED_PROXY else ""
+        session = parse_cookie(headers.get("COOKIE", "")).get(settings.SESSION_COOKIE_NAME, "")
+        who = headers.get("AUTHORIZATION") or session or address or str(self.addr[0])
+        if SIGN_IN.fullmatch(request.path):
+            return ("quick" if request.command == "GET" else "sign in"), address or str(self.addr[0])
+        return "rest", who
+
+    def refuse(self) -> None:
+        """Answer the request at hand that there are too many already."""
+        busy = Refused(503, "Busy", "You have many requests waiting already: try again when some are answered.")
+        self.requests[0].error = busy
+
+    @property
     def is_busy(self) -> bool:
         """Whether a request comes in, is worked on, or its answer is on its way."""
         return bool(self.request or self.requests or self.total_outbufs_len or self.close_when_flushed or self.will_close)
+
+
+class Dispatcher(ThreadedTaskDispatcher):  # type: ignore[misc]
+    """Hands requests to threads: each lane has its own number of them, and within a lane people take turns."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.lines: dict[Lane, OrderedDict[str, deque[Channel]]] = {lane: OrderedDict() for lane in LANES}
+        self.running: Counter[tuple[Lane, str]] = Counter()
+
+    def add_task(self, task: Channel) -> None:
+        lane, who = task.lane_and_person
+        with self.lock:
+            if len(self.lines[lane].get(who, ())) >= WAITING_MAX:
+                task.refuse()
+                lane, who = "quick", ""
+            self.lines[lane].setdefault(who, deque()).append(task)
+            self.queue_cv.notify()
+
+    def handler_thread(self, thread_no: int) -> None:
+        while True:
+            with self.lock:
+                while (picked := self._picked()) is None and not self.stop_count:
+                    self.queue_cv.wait()
+                if picked is None:
+                    self.active_count -= 1
+                    self.stop_count -= 1
+                    self.threads.discard(thread_no)
+                    self.thread_exit_cv.notify()
+                    return
+            lane, who, task = picked
+            try:
+                task.service()
+            except BaseException:
+                self.logger.exception("A request could not be answered")
+            finally:
+                with self.lock:
+                    self.running[lane, who] -= 1
+                    self.running += Counter()  # without those at zero
+                    self.queue_cv.notify()
+
+    def _picked(self) -> tuple[Lane, str, Channel] | None:
+        """The next request that a thread may take; under the lock."""
+        for lane, line in self.lines.items():
+            if sum(number for (one, _), number in self.running.items() if one == lane) >= LANES[lane]:
+                continue
+            each = OF_A_PERSON if lane == "rest" else LANES[lane]
+            who = next((one for one in line if self.running[lane, one] < each), None)
+            if who is not None:
+                waiting = line.pop(who)
+                task = waiting.popleft()
+                if waiting:
+                    line[who] = waiting  # behind all others
+                self.running[lane, who] += 1
+                return lane, who, task
+        return None
+
+    def shutdown(self, cancel_pending: bool = True, timeout: float = 5) -> bool:
+        with self.lock:
+            # What still waits is ended as the library ends it.
+            self.queue.extend(task for line in self.lines.values() for waiting in line.values() for task in waiting)
+            for line in self.lines.values():
+                line.clear()
+        with self.queue_cv:
+            self.queue_cv.notify_all()
+        done: bool = super().shutdown(cancel_pending, timeout)
+        return done
 
 
 class Server(TcpWSGIServer):  # type: ignore[misc]
@@ -169,10 +267,12 @@ def _proxy() -> dict[str, Any]:
 
 def server_of(application: Any, address: str) -> Server:
     """A server at "127.0.0.1:8000", ready to run."""
+    dispatcher = Dispatcher()
+    dispatcher.set_thread_count(sum(LANES.values()))
     return Server(
         application,
+        dispatcher=dispatcher,
         listen=address,
-        threads=THREADS,
         connection_limit=CONNECTIONS,
         asyncore_use_poll=True,
         channel_timeout=SILENT_SECONDS,
@@ -211,6 +311,7 @@ def serve(application: Any, address: str) -> None:
     soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
     if soft < 2 * CONNECTIONS:
         resource.setrlimit(resource.RLIMIT_NOFILE, (min(2 * CONNECTIONS, hard), hard))
+    bounded.prepare()
     server = server_of(application, address)
     signal.signal(signal.SIGTERM, lambda *_: server.stop())
     server.run()

@@ -1,6 +1,6 @@
 """The trail of who did what: written in the transaction of what was done, read by owners, changed by nobody."""
 
-from typing import Any, Literal, get_args
+from typing import Any, Literal
 
 from django.contrib.auth.models import User
 
@@ -12,7 +12,6 @@ What = Literal[
     "archive", "take up", "delete site", "put site back", "add site", "password", "mail address", "second factor", "sign in",
     "end sessions", "archive out", "archive in",
 ]  # fmt: skip
-WHATS: tuple[What, ...] = get_args(What)
 
 
 def note(user: User | None, site: Site | None, what: What, about: str = "", **details: Any) -> None:

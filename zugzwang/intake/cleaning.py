@@ -6,9 +6,9 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 import polars as pl
-from django.db import transaction
 
 from zugzwang.access import Actor
+from zugzwang.changing import changes_site
 from zugzwang.core.facts.cleaning import LEFT_OUT, Rules, page_types, query_groups
 from zugzwang.core.facts.grains import PAGE, PAGE_QUERY, QUERY
 from zugzwang.data.audit import note
@@ -110,23 +110,23 @@ def version_of(rules: Rules) -> str:
 def keep(actor: Actor, slug: str, rules: Rules, words: str = "", seen: str | None = None) -> Site:
     """Keep rules for a site, with what they were before. `seen`: the version that was looked at; Conflict where others have
     changed them meanwhile."""
-    site = actor.site_to_change(slug)
-    after = as_json(checked(rules))
-    with transaction.atomic():
-        site = Site.objects.select_for_update().get(id=site.id)
-        before = as_json(rules_of(site))
-        if seen is not None and seen != version_of(rules_of(site)):
-            raise Conflict(
-                "Somebody else changed the rules meanwhile.", "Reload the page, and make your change again.", ["rules"]
-            )
-        if after == before:
-            return site
-        RuleChange.objects.create(
-            site=site, user=actor.user, before=before, after=after, words=(words or _said(before, after))[:300]
-        )
-        Site.objects.filter(id=site.id).update(rules=after, data_version=next_version())
-        note(actor.user, site, "rules", words or _said(before, after))
-    site.refresh_from_db()
+    actor.site_to_change(slug)
+    return _store(actor, slug, as_json(checked(rules)), words, seen)
+
+
+@changes_site()
+def _store(actor: Actor, site: Site, after: dict[str, Any], words: str, seen: str | None) -> Site:
+    before = as_json(rules_of(site))
+    if seen is not None and seen != version_of(rules_of(site)):
+        raise Conflict("Somebody else changed the rules meanwhile.", "Reload the page, and make your change again.", ["rules"])
+    if after == before:
+        return site
+    RuleChange.objects.create(
+        site=site, user=actor.user, before=before, after=after, words=(words or _said(before, after))[:300]
+    )
+    site.rules, site.data_version = after, next_version()
+    site.save(update_fields=["rules", "data_version"])
+    note(actor.user, site, "rules", words or _said(before, after))
     return site
 
 

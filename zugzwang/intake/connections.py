@@ -4,13 +4,14 @@ from datetime import date
 from urllib.parse import urlsplit
 
 from zugzwang.access import Actor
+from zugzwang.changing import changes_site
 from zugzwang.data import audit
-from zugzwang.data.decided import plan_changed
 from zugzwang.data.models import Connection, Event, Site
 from zugzwang.data.sealing import sealed
 from zugzwang.data.services import check_service
 from zugzwang.errors import Invalid, NotFound
 from zugzwang.intake.outside import origin_of
+from zugzwang.names import checked_name
 
 
 def connections(site: Site) -> list[Connection]:
@@ -23,11 +24,11 @@ def without_password(address: str) -> str:
     return parts._replace(netloc=parts.netloc.rpartition("@")[2]).geturl()
 
 
+@changes_site()
 def connect(
-    actor: Actor, slug: str, source: str, address: str, token: str | None, private_allowed: bool, nightly: bool
+    actor: Actor, site: Site, source: str, address: str, token: str | None, private_allowed: bool, nightly: bool
 ) -> Connection:
     """Connect a site's source to a service, in place of the one that it had. `token` None: as it was."""
-    site = actor.site_to_change(slug)
     check_service(source, address.strip())
     if private_allowed and not (actor.user is None or actor.user.is_superuser):
         message = "Only the operator may let a service be reached at a private address."
@@ -43,8 +44,8 @@ def connect(
     return Connection.objects.update_or_create(site=site, source=source, defaults=changed)[0]
 
 
-def disconnect(actor: Actor, slug: str, source: str) -> None:
-    site = actor.site_to_change(slug)
+@changes_site()
+def disconnect(actor: Actor, site: Site, source: str) -> None:
     if not Connection.objects.filter(site=site, source=source).delete()[0]:
         raise NotFound("There is no such connection.", "Look at the list of connections.")
     audit.note(actor.user, site, "disconnect", source)
@@ -54,21 +55,18 @@ def events(site: Site) -> list[Event]:
     return list(Event.objects.filter(site=site))
 
 
-def add_event(actor: Actor, slug: str, first_day: date, last_day: date | None, title: str, kind: str, note: str) -> Event:
-    site = actor.site_to_change(slug)
+@changes_site(plan=True)
+def add_event(actor: Actor, site: Site, first_day: date, last_day: date | None, title: str, kind: str, note: str) -> Event:
     last = last_day or first_day
     if last < first_day:
         raise Invalid("The event ends before it begins.", "Swap the two days.", "last_day")
-    if not title.strip():
-        raise Invalid("The event needs a title.", "Say what happened.", "title")
-    plan_changed(site)
+    title = checked_name(title, "title", 300)
     return Event.objects.create(
-        site=site, first_day=first_day, last_day=last, title=title.strip()[:300], kind=kind.strip()[:60], note=note.strip()
+        site=site, first_day=first_day, last_day=last, title=title, kind=kind.strip()[:60], note=note.strip()
     )
 
 
-def remove_event(actor: Actor, slug: str, event_id: int) -> None:
-    site = actor.site_to_change(slug)
+@changes_site(plan=True)
+def remove_event(actor: Actor, site: Site, event_id: int) -> None:
     if not Event.objects.filter(site=site, id=event_id).delete()[0]:
         raise NotFound("There is no such event.", "Look at the list of events.")
-    plan_changed(site)

@@ -12,13 +12,14 @@ from datetime import date, datetime, timedelta
 from typing import Any
 
 from django.conf import settings
-from django.db import transaction
+from django.db import OperationalError, close_old_connections, transaction
 from django.db.models import F
 from django.utils import timezone
 from django_tasks import task
 
 from zugzwang import bounded
 from zugzwang.access import OPERATOR, Actor
+from zugzwang.changing import changes_site
 from zugzwang.core.facts.grains import TEXT_SERVICE
 from zugzwang.core.facts.periods import Period
 from zugzwang.data.audit import note
@@ -55,27 +56,26 @@ class Cancelled(Exception):
 # --- asking ------------------------------------------------------------------------------------------------------------
 
 
-def ask_for_load(actor: Actor, slug: str, upload: str, request: dict[str, Any]) -> Job:
+@changes_site()
+def ask_for_load(actor: Actor, site: Site, upload: str, request: dict[str, Any]) -> Job:
     """A job that will load an upload. `request`: tables (by their place: source, mapping, choices, skip), mode,
     keep_good_rows. Invalid when the upload is gone."""
-    site = actor.site_to_change(slug)
     _, name = uploads.find(site, upload)
     note(actor.user, site, "load", name, mode=request.get("mode"))
     return _ask(site, actor, Kind.LOAD, f"Load {name}", {**request, "upload": upload, "name": name})
 
 
-def ask_for_refresh(actor: Actor, slug: str, connections: Sequence[int] | None = None) -> Job:
+@changes_site()
+def ask_for_refresh(actor: Actor, site: Site, connections: Sequence[int] | None = None) -> Job:
     """A job that fetches what the site lacks from its services, or from some of them."""
-    site = actor.site_to_change(slug)
     held = Connection.objects.filter(site=site).exclude(source=TEXT_SERVICE)
     chosen = list((held.filter(id__in=connections) if connections is not None else held).values_list("id", flat=True))
     if not chosen:
         raise Invalid("No service is connected.", "Connect one under Intake first.")
     # In one transaction, so that of two who ask at once one is refused.
-    with transaction.atomic():
-        _refuse_second(site, Kind.REFRESH, "The site is being brought up to date already.")
-        note(actor.user, site, "fetch", "services")
-        return _ask(site, actor, Kind.REFRESH, "Bring up to date", {"connections": chosen})
+    _refuse_second(site, Kind.REFRESH, "The site is being brought up to date already.")
+    note(actor.user, site, "fetch", "services")
+    return _ask(site, actor, Kind.REFRESH, "Bring up to date", {"connections": chosen})
 
 
 def ask_for_all(actor: Actor) -> list[Job]:
@@ -91,13 +91,12 @@ def ask_for_all(actor: Actor) -> list[Job]:
     return asked
 
 
-def ask_for_crawl(actor: Actor, slug: str, request: dict[str, Any]) -> Job:
-    site = actor.site_to_change(slug)
+@changes_site()
+def ask_for_crawl(actor: Actor, site: Site, request: dict[str, Any]) -> Job:
     crawling.ask_for(site, request)
-    with transaction.atomic():
-        _refuse_second(site, Kind.CRAWL, "The site is being crawled already.")
-        note(actor.user, site, "crawl", site.address)
-        return _ask(site, actor, Kind.CRAWL, f"Crawl {site.address}", request)
+    _refuse_second(site, Kind.CRAWL, "The site is being crawled already.")
+    note(actor.user, site, "crawl", site.address)
+    return _ask(site, actor, Kind.CRAWL, f"Crawl {site.address}", request)
 
 
 def ask_for_above(actor: Actor, slug: str, queries: Sequence[int] | None, private_allowed: bool = False) -> Job:
@@ -106,10 +105,14 @@ def ask_for_above(actor: Actor, slug: str, queries: Sequence[int] | None, privat
     if not fetching_above.wanted(site, queries).addresses:
         raise Invalid("All of these pages were fetched within thirty days.", "Look at them, or wait.")
     told = {"queries": None if queries is None else list(queries), "private_allowed": private_allowed}
-    with transaction.atomic():
-        _refuse_second(site, Kind.ABOVE, "Pages of others are being fetched already.")
-        note(actor.user, site, "fetch", "pages of others")
-        return _ask(site, actor, Kind.ABOVE, "Fetch pages of others", told)
+    return _store_above(actor, slug, told)
+
+
+@changes_site()
+def _store_above(actor: Actor, site: Site, told: dict[str, Any]) -> Job:
+    _refuse_second(site, Kind.ABOVE, "Pages of others are being fetched already.")
+    note(actor.user, site, "fetch", "pages of others")
+    return _ask(site, actor, Kind.ABOVE, "Fetch pages of others", told)
 
 
 def ask_for_archive(actor: Actor, name: str, chunks: Iterable[bytes], size: int) -> Job:
@@ -147,14 +150,14 @@ def _ask(site: Site, actor: Actor, kind: str, title: str, request: dict[str, Any
     return job
 
 
-def ask_again(actor: Actor, slug: str, job_id: int, keep_good_rows: bool) -> Job:
+@changes_site()
+def ask_again(actor: Actor, site: Site, job_id: int, keep_good_rows: bool) -> Job:
     """The same work once more: a load as a new job, a fetch or crawl where it stopped."""
-    old = find(actor, slug, job_id)
-    site = actor.site_to_change(slug)
+    old = find(actor, site.slug, job_id)
     if old.state not in (State.REFUSED, State.FAILED, State.CANCELLED):
         raise Invalid("This work has not failed.", "There is nothing to do again.")
     if old.kind == Kind.LOAD:
-        return ask_for_load(actor, slug, old.request["upload"], {**old.request, "keep_good_rows": keep_good_rows})
+        return ask_for_load(actor, site.slug, old.request["upload"], {**old.request, "keep_good_rows": keep_good_rows})
     _refuse_second(site, old.kind, "The same work is being done already.")
     Job.objects.filter(id=old.id).update(
         state=State.WAITING, cancel_asked=False, attempts=0, ended_at=None, outcome={}, heard_at=timezone.now()
@@ -164,9 +167,9 @@ def ask_again(actor: Actor, slug: str, job_id: int, keep_good_rows: bool) -> Job
     return old
 
 
-def cancel(actor: Actor, slug: str, job_id: int) -> Job:
-    job = find(actor, slug, job_id)
-    actor.site_to_change(slug)
+@changes_site()
+def cancel(actor: Actor, site: Site, job_id: int) -> Job:
+    job = find(actor, site.slug, job_id)
     Job.objects.filter(id=job.id, state=State.WAITING).update(state=State.CANCELLED, ended_at=timezone.now())
     Job.objects.filter(id=job.id).update(cancel_asked=True)
     job.refresh_from_db()
@@ -242,16 +245,8 @@ def reports_due(now: datetime) -> int:
 
 @task()
 def run_job(job_id: int) -> None:
-    of_site = Job.objects.filter(site__jobs=job_id, state=State.RUNNING).exclude(id=job_id)
-    if of_site.exists():
-        # One at a time of each site, so that no site uses up the workers of all.
-        run_job.using(run_after=timezone.now() + timedelta(seconds=IN_LINE_SECONDS)).enqueue(job_id)
+    if not _begins(job_id):
         return
-    started = Job.objects.filter(id=job_id, state=State.WAITING).update(
-        state=State.RUNNING, heard_at=timezone.now(), attempts=F("attempts") + 1
-    )
-    if not started:
-        return  # cancelled before it began
     job = Job.objects.select_related("site").get(id=job_id)
     request_id.set(str(job.request.get("request_id", "")))
     log.info("Job %s (%s) of %s begins, attempt %s", job.id, job.kind, job.site.slug, job.attempts)
@@ -262,6 +257,21 @@ def run_job(job_id: int) -> None:
         # What was to be done stands: what goes wrong from here on takes nothing of it back.
         _apart(job, make_ready, settings.JOB_MEMORY_BYTES)
         Job.objects.filter(id=job_id, state=State.RUNNING).update(state=State.DONE, ended_at=timezone.now())
+
+
+def _begins(job_id: int) -> bool:
+    """Whether the job may run now: one at a time of each site, so that no site uses up the workers of all. It waits again
+    where another one runs."""
+    with transaction.atomic():
+        # Looking and starting are one: two workers would both find that nothing runs.
+        if Site.objects.select_for_update().filter(jobs=job_id).first() is None:
+            return False
+        waiting = Job.objects.filter(id=job_id, state=State.WAITING)
+        if Job.objects.filter(site__jobs=job_id, state=State.RUNNING).exclude(id=job_id).exists():
+            if waiting.exists():
+                run_job.using(run_after=timezone.now() + timedelta(seconds=IN_LINE_SECONDS)).enqueue(job_id)
+            return False
+        return bool(waiting.update(state=State.RUNNING, heard_at=timezone.now(), attempts=F("attempts") + 1))
 
 
 def _memory_for(job: Job) -> int:
@@ -429,7 +439,10 @@ class _Teller:
         if time.monotonic() - self.told_at < TELL_SECONDS:
             return
         self.told_at = time.monotonic()
-        Job.objects.filter(id=self.job.id).update(step=step[:200], done_share=share, heard_at=timezone.now())
+        try:
+            Job.objects.filter(id=self.job.id).update(step=step[:200], done_share=share, heard_at=timezone.now())
+        except OperationalError:
+            return  # the database is busy: how far the work is can be told later
         if Job.objects.filter(id=self.job.id, cancel_asked=True).exists():
             raise Cancelled
 
@@ -443,7 +456,13 @@ class _Watch:
 
     def __call__(self) -> bool:
         now = time.monotonic()
-        if now - self.beaten_at > min(BEAT_SECONDS, settings.JOB_SILENCE_SECONDS / 4):
-            self.beaten_at = now
-            Job.objects.filter(id=self.job.id, state=State.RUNNING).update(heard_at=timezone.now())
-        return Job.objects.filter(id=self.job.id, cancel_asked=True).exists()
+        try:
+            if now - self.beaten_at > min(BEAT_SECONDS, settings.JOB_SILENCE_SECONDS / 4):
+                Job.objects.filter(id=self.job.id, state=State.RUNNING).update(heard_at=timezone.now())
+                self.beaten_at = now
+            return Job.objects.filter(id=self.job.id, cancel_asked=True).exists()
+        except OperationalError as error:
+            # Others' long write, or a database that is away for a moment: the work goes on, and is heard of a little later.
+            log.warning("The heartbeat of job %s has to wait: %s", self.job.id, error)
+            close_old_connections()
+            return False

@@ -14,6 +14,7 @@ from pathlib import Path
 
 import polars as pl
 from django.contrib.auth.models import User
+from django.db import transaction
 
 from zugzwang.access import Actor
 from zugzwang.core.facts.grains import (
@@ -559,10 +560,11 @@ def take_back(actor: Actor, slug: str, load_id: int) -> Changed:
     for _ in range(ATTEMPTS):
         rewrite = blocks.prepare_without(site, load)
         try:
-            blocks.take_back(site, load, rewrite, actor.user)
+            with transaction.atomic():
+                blocks.take_back(site, load, rewrite, actor.user)
+                note(actor.user, site, "take back", load.name, load=load.id)
         except OvertakenError:
             site.refresh_from_db()
             continue
-        note(actor.user, site, "take back", load.name, load=load.id)
         return rewrite.changed
     raise Invalid("Others kept changing the site's data.", "Try again when they are done.")

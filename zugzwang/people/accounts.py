@@ -24,14 +24,12 @@ from django.contrib.auth.password_validation import validate_password
 from django.contrib.auth.tokens import default_token_generator
 from django.core import signing
 from django.core.exceptions import ValidationError
-from django.core.mail import send_mail
 from django.core.validators import validate_email
 from django.db import DatabaseError, transaction
-from django.db.models import Q
 from django.http import HttpRequest
 from django.utils import timezone
-from django.utils.encoding import force_bytes, force_str
-from django.utils.http import urlsafe_base64_decode, urlsafe_base64_encode
+from django.utils.encoding import force_str
+from django.utils.http import urlsafe_base64_decode
 
 from zugzwang.core.reports.blocks import LANGUAGES
 from zugzwang.data.audit import note
@@ -39,9 +37,10 @@ from zugzwang.data.database_copy import without_waiting
 from zugzwang.data.models import Preferences
 from zugzwang.data.sealing import opened, sealed
 from zugzwang.errors import Invalid, NotFound
+from zugzwang.people import mail, tokens
 
 Kind = Authenticator.Type
-PROOF, PROOF_SECONDS = "mail address", 3 * 86_400
+PROOF_SECONDS = 3 * 86_400
 SEEN_SECONDS, SEEN_MOST = 600, 10_000
 
 
@@ -85,19 +84,14 @@ def set_email(user: User, password: str, email: str) -> None:
 
 
 def ask_for_proof(user: User, email: str) -> None:
-    mark = signing.dumps([user.pk, user.email, email], salt=PROOF)
-    text = (
-        f"{user.get_username()} says that this is their mail address. If that is you, open this within three days:\n"
-        f"{settings.ADDRESS.rstrip('/')}/proof/{mark}\n\nIf it is not, do nothing.\n"
-    )
-    send_mail("Is this your address?", text, settings.DEFAULT_FROM_EMAIL, [email], fail_silently=True)
+    mail.send_later(mail.ADDRESS_PROOF, user=user.pk, email=email)
 
 
 def prove_email(token: str) -> str:
     """Take a mail address that was proved; once, for it depends on the one before."""
     gone = NotFound("This address does not work any more.", "Ask for a new one in your account.")
     try:
-        number, before, email = signing.loads(token, salt=PROOF, max_age=PROOF_SECONDS)
+        number, before, email = signing.loads(token, salt=mail.PROOF, max_age=PROOF_SECONDS)
     except signing.BadSignature:
         raise gone from None
     with transaction.atomic():
@@ -133,23 +127,17 @@ def _set(user: User, password: str, field: str) -> None:
     except ValidationError as error:
         raise Invalid(" ".join(error.messages), "Choose another one.", field) from None
     user.set_password(password)
-    user.save(update_fields=["password"])
-    note(user, None, "password")
+    with transaction.atomic():
+        user.save(update_fields=["password"])
+        tokens.end_all_tokens(user)
+        note(user, None, "password")
 
 
 def ask_for_reset(name: str) -> None:
-    """Send a way back in to whoever has this user name or mail address. Whether there is one is nobody's business."""
-    if not settings.MAIL_READY or not name.strip():
-        return
-    found = User.objects.filter(Q(username=name.strip()) | Q(email__iexact=name.strip()), is_active=True).exclude(email="")
-    for user in found[:5]:
-        path = f"/reset/{urlsafe_base64_encode(force_bytes(user.pk))}/{default_token_generator.make_token(user)}"
-        text = (
-            f"Somebody asked for a new password for {user.get_username()}. If it was you, open this address within three "
-            f"days:\n"
-            f"{settings.ADDRESS.rstrip('/')}{path}\n\nIf it was not you, nothing changes: do nothing.\n"
-        )
-        send_mail("A new password", text, settings.DEFAULT_FROM_EMAIL, [user.email], fail_silently=True)
+    """Send a way back in to whoever has this user name or mail address. Whether there is one is nobody's business: a worker
+    looks, so that the answer takes as long in any case."""
+    if settings.MAIL_READY and name.strip():
+        mail.send_later(mail.RESET, name=name.strip()[:254])
 
 
 def reset(user_mark: str, token: str, password: str) -> User:

@@ -7,23 +7,24 @@ from datetime import timedelta
 from django.conf import settings
 from django.contrib.auth.models import User
 from django.contrib.auth.password_validation import validate_password
-from django.core import signing
 from django.core.exceptions import ValidationError
-from django.core.mail import send_mail
 from django.core.validators import validate_email
 from django.db import IntegrityError, transaction
 from django.utils import timezone
 from django.utils.crypto import constant_time_compare
 
 from zugzwang.access import RANKS, Actor
+from zugzwang.changing import changes_site
 from zugzwang.data.audit import note
-from zugzwang.data.models import Connection, Invitation, Membership, ReportTemplate, Site
+from zugzwang.data.models import Connection, Invitation, Job, Membership, ReportTemplate, Site
 from zugzwang.data.sealing import opened, sealed
 from zugzwang.data.secrets import digest_of, new_secret
-from zugzwang.errors import Invalid, NotFound
-from zugzwang.people import accounts
+from zugzwang.errors import Invalid, NotFound, TooMany
+from zugzwang.names import checked_name
+from zugzwang.people import accounts, mail, tokens
 
 INVITED_DAYS, INVITATIONS_MAX, DELETED_DAYS = 14, 100, 30
+TO_ONE_A_DAY, OF_ONE_A_DAY = 3, 50  # invitations, over all sites
 Role = Membership.Role
 
 
@@ -36,15 +37,14 @@ def members(site: Site) -> list[Membership]:
     return sorted(held, key=lambda one: (-RANKS[Role(one.role)], one.user.get_username()))
 
 
-def set_role(actor: Actor, slug: str, number: int, role: str) -> Membership:
-    site = actor.site_to_own(slug)
+@changes_site(own=True)
+def set_role(actor: Actor, site: Site, number: int, role: str) -> Membership:
     member = _member(site, number)
     _known_role(role)
-    with transaction.atomic():
-        _leave_an_owner(site, member, role)
-        before, member.role = member.role, role
-        member.save(update_fields=["role"])
-        note(actor.user, site, "role", member.user.get_username(), before=before, after=role)
+    _leave_an_owner(site, member, role)
+    before, member.role = member.role, role
+    member.save(update_fields=["role"])
+    note(actor.user, site, "role", member.user.get_username(), before=before, after=role)
     return member
 
 
@@ -57,6 +57,7 @@ def remove(actor: Actor, slug: str, number: int) -> None:
     with transaction.atomic():
         _leave_an_owner(site, member, None)
         member.delete()
+        tokens.end_tokens_of(member.user, site)
         note(actor.user, site, "remove member", member.user.get_username(), role=member.role)
 
 
@@ -94,9 +95,9 @@ def path_of(invitation: Invitation) -> str:
     return f"/invitation/{token}" if token else ""
 
 
-def invite(actor: Actor, slug: str, email: str, role: str) -> Invitation:
+@changes_site(own=True)
+def invite(actor: Actor, site: Site, email: str, role: str) -> Invitation:
     """Invite somebody; the address goes by mail where there is a mail server, and can be copied in any case."""
-    site = actor.site_to_own(slug)
     _known_role(role)
     email = email.strip()
     try:
@@ -107,29 +108,31 @@ def invite(actor: Actor, slug: str, email: str, role: str) -> Invitation:
         raise Invalid(f"{email} is a member already.", "Change the role in the list.", "email")
     if len(invitations(site)) >= INVITATIONS_MAX:
         raise Invalid(f"{INVITATIONS_MAX} invitations are open.", "Revoke some first.", "email")
+    _refuse_flood(actor, email)
     token = new_secret()
-    with transaction.atomic():
-        Invitation.objects.filter(site=site, email__iexact=email, taken_at=None, revoked_at=None).update(
-            revoked_at=timezone.now()
-        )
-        made = Invitation.objects.create(
-            site=site, email=email, role=role, digest=digest_of(token), token=sealed(token), user=actor.user,
-            ends_on=timezone.localdate() + timedelta(days=INVITED_DAYS),
-        )  # fmt: skip
-        note(actor.user, site, "invite", email, role=role)
-    if settings.MAIL_READY:
-        who = actor.name if actor.user else "The operator"
-        text = (
-            f"{who} invites you to look after {site.name} ({site.address}) as {role}.\n\n"
-            f"Open this address by {made.ends_on:%-d %B %Y}:\n"
-            f"{settings.ADDRESS.rstrip('/')}{path_of(made)}?proved={proof_of(made)}\n"
-        )
-        send_mail(f"An invitation to {site.name}", text, settings.DEFAULT_FROM_EMAIL, [email], fail_silently=True)
+    Invitation.objects.filter(site=site, email__iexact=email, taken_at=None, revoked_at=None).update(revoked_at=timezone.now())
+    made = Invitation.objects.create(
+        site=site, email=email, role=role, digest=digest_of(token), token=sealed(token), user=actor.user,
+        ends_on=timezone.localdate() + timedelta(days=INVITED_DAYS),
+    )  # fmt: skip
+    note(actor.user, site, "invite", email, role=role)
+    mail.send_later(mail.INVITATION, invitation=made.id, who=actor.name if actor.user else "The operator")
     return made
 
 
-def revoke_invitation(actor: Actor, slug: str, number: int) -> None:
-    site = actor.site_to_own(slug)
+def _refuse_flood(actor: Actor, email: str) -> None:
+    """TooMany where somebody invites, or is invited, too often in a day, over all sites: each invitation is a mail with words
+    of whoever invites."""
+    today = Invitation.objects.filter(made_at__gt=timezone.now() - timedelta(days=1))
+    if today.filter(email__iexact=email).count() >= TO_ONE_A_DAY:
+        message = f"{email} was invited {TO_ONE_A_DAY} times today."
+        raise TooMany(message, "Copy the address of the open invitation and send it yourself, or wait until tomorrow.")
+    if actor.user is not None and today.filter(user=actor.user).count() >= OF_ONE_A_DAY:
+        raise TooMany(f"You sent {OF_ONE_A_DAY} invitations today.", "Go on tomorrow.")
+
+
+@changes_site(own=True)
+def revoke_invitation(actor: Actor, site: Site, number: int) -> None:
     held = Invitation.objects.filter(site=site, id=number, taken_at=None).first()
     if held is None:
         raise NotFound("There is no such invitation.", "It may have been taken: look at the members.")
@@ -165,16 +168,11 @@ def take(token: str, user: User) -> Site:
     return invitation.site
 
 
-def proof_of(invitation: Invitation) -> str:
-    """What stands in the mail alone: who has it reads what is sent to that address."""
-    return signing.Signer(salt=accounts.PROOF).signature(f"{invitation.digest} {invitation.email}")
-
-
 def take_as_new(token: str, username: str, password: str, proof: str = "") -> User:
     """Make an account for who was invited, and a member of it. The mail address counts where the mail's own link was opened;
     who was handed the invitation otherwise is sent a mail that asks."""
     invitation = find_invitation(token)
-    proved = constant_time_compare(proof, proof_of(invitation))
+    proved = constant_time_compare(proof, mail.proof_of(invitation))
     user = User(username=username.strip(), email=invitation.email if proved else "")
     try:
         user.clean_fields(exclude=["password"])
@@ -196,37 +194,37 @@ def take_as_new(token: str, username: str, password: str, proof: str = "") -> Us
 # --- the site itself ------------------------------------------------------------------------------------------------------
 
 
-def rename(actor: Actor, slug: str, name: str) -> Site:
-    site = actor.site_to_own(slug)
-    if not name.strip() or len(name) > 200:
-        raise Invalid("The site needs a name of 200 letters at most.", "Say what you call it.", "name")
-    note(actor.user, site, "settings", "name", before=site.name, after=name.strip())
-    site.name = name.strip()
+@changes_site(own=True)
+def rename(actor: Actor, site: Site, name: str) -> Site:
+    name = checked_name(name)
+    note(actor.user, site, "settings", "name", before=site.name, after=name)
+    site.name = name
     site.save(update_fields=["name"])
     return site
 
 
-def archive(actor: Actor, slug: str, back: bool = False) -> Site:
+@changes_site(own=True)
+def archive(actor: Actor, site: Site, back: bool = False) -> Site:
     """Keep a site as it is: looked at, not changed, no services asked, no reports sent by themselves; or take it up again."""
-    site = actor.site_to_own(slug)
     site.archived_at = None if back else timezone.now()
-    with transaction.atomic():
-        site.save(update_fields=["archived_at"])
-        if not back:
-            Connection.objects.filter(site=site).update(nightly=False)
-            ReportTemplate.objects.filter(site=site).update(schedule="", begins=None)
-        note(actor.user, site, "take up" if back else "archive", site.name)
+    site.save(update_fields=["archived_at"])
+    if not back:
+        Connection.objects.filter(site=site).update(nightly=False)
+        ReportTemplate.objects.filter(site=site).update(schedule="", begins=None)
+    note(actor.user, site, "take up" if back else "archive", site.name)
     return site
 
 
-def delete_site(actor: Actor, slug: str) -> Site:
+@changes_site(own=True)
+def delete_site(actor: Actor, site: Site) -> Site:
     """Delete a site; for thirty days its owners can put it back, then it goes for good."""
-    site = actor.site_to_own(slug)
     site.deleted_at = timezone.now()
-    with transaction.atomic():
-        site.save(update_fields=["deleted_at"])
-        Invitation.objects.filter(site=site, taken_at=None, revoked_at=None).update(revoked_at=timezone.now())
-        note(actor.user, site, "delete site", site.name)
+    site.save(update_fields=["deleted_at"])
+    Invitation.objects.filter(site=site, taken_at=None, revoked_at=None).update(revoked_at=timezone.now())
+    waiting = Job.objects.filter(site=site, state=Job.State.WAITING)
+    waiting.update(state=Job.State.CANCELLED, ended_at=timezone.now(), outcome={"message": "The site was deleted."})
+    Job.objects.filter(site=site, state=Job.State.RUNNING).update(cancel_asked=True)
+    note(actor.user, site, "delete site", site.name)
     return site
 
 

@@ -9,9 +9,10 @@ from django.utils import timezone
 
 from zugzwang.access import Actor, Role
 from zugzwang.data.audit import note
-from zugzwang.data.models import PersonalToken
+from zugzwang.data.models import PersonalToken, Site
 from zugzwang.data.secrets import digest_of, new_secret
 from zugzwang.errors import Invalid, NotAllowed, NotFound
+from zugzwang.names import checked_name
 
 MARK = "zz_"  # so that a token is known for one wherever it turns up
 TOKENS_MAX, DAYS_MAX = 50, 366
@@ -22,8 +23,7 @@ def add_token(actor: Actor, name: str, slugs: Sequence[str], role: str, ends_on:
     """A token and its secret, which nobody can be shown again."""
     user = _person(actor)
     today = timezone.localdate()
-    if not name.strip() or len(name) > 100:
-        raise Invalid("A token needs a name of 100 letters at most.", "Say what it is for.", "name")
+    name = checked_name(name, most=100)
     if role not in (Role.READER, Role.ANALYST):
         raise Invalid("A script reads, or changes what analysts change.", "Choose reader or analyst.", "role")
     if not today <= ends_on <= today + timedelta(days=DAYS_MAX):
@@ -36,11 +36,11 @@ def add_token(actor: Actor, name: str, slugs: Sequence[str], role: str, ends_on:
     secret = MARK + new_secret()
     with transaction.atomic():
         made = PersonalToken.objects.create(
-            user=user, name=name.strip(), role=role, ends_on=ends_on, digest=digest_of(secret), begins=secret[:8]
+            user=user, name=name, role=role, ends_on=ends_on, digest=digest_of(secret), begins=secret[:8]
         )
         made.sites.set(sites)
         for site in sites:
-            note(user, site, "token", name.strip(), role=role, ends_on=str(ends_on), begins=made.begins)
+            note(user, site, "token", name, role=role, ends_on=str(ends_on), begins=made.begins)
     return made, secret
 
 
@@ -49,10 +49,25 @@ def revoke_token(actor: Actor, number: int) -> None:
     held = PersonalToken.objects.filter(user=user, id=number).first()
     if held is None:
         raise NotFound("There is no such token.", "Look at your list of tokens.")
-    held.revoked_at = held.revoked_at or timezone.now()
-    held.save(update_fields=["revoked_at"])
-    for site in held.sites.all():
-        note(user, site, "revoke token", held.name, begins=held.begins)
+    with transaction.atomic():
+        held.revoked_at = held.revoked_at or timezone.now()
+        held.save(update_fields=["revoked_at"])
+        for site in held.sites.all():
+            note(user, site, "revoke token", held.name, begins=held.begins)
+
+
+def end_all_tokens(user: User) -> None:
+    """End all of a person's tokens: whoever changes a password for fear of others wants theirs to end too."""
+    PersonalToken.objects.filter(user=user, revoked_at=None).update(revoked_at=timezone.now())
+
+
+def end_tokens_of(user: User, site: Site) -> None:
+    """Take a site out of a person's tokens, for good: invited again, they make new ones. A token without a site ends."""
+    for held in PersonalToken.objects.filter(user=user, sites=site, revoked_at=None):
+        held.sites.remove(site)
+        if not held.sites.exists():
+            held.revoked_at = timezone.now()
+            held.save(update_fields=["revoked_at"])
 
 
 def token_of(secret: str) -> PersonalToken | None:

@@ -4,13 +4,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from django.db import transaction
 from django.utils import timezone
 
 from zugzwang.access import Actor
+from zugzwang.changing import changes_site
 from zugzwang.core.contest.leads import RESOLUTIONS
 from zugzwang.data.audit import note
-from zugzwang.data.decided import SUBJECTS_MAX, Subject, plan_changed
+from zugzwang.data.decided import SUBJECTS_MAX, Subject
 from zugzwang.data.models import Decision, Page, Query, Site
 from zugzwang.errors import Invalid, NotFound
 
@@ -31,27 +31,25 @@ class Decided:
     decided_on: date | None = None
 
 
-def decide(actor: Actor, slug: str, decided: Decided) -> list[Decision]:
+@changes_site(plan=True)
+def decide(actor: Actor, site: Site, decided: Decided) -> list[Decision]:
     """Keep a decision on each subject, all or none of them. Invalid says what makes no sense."""
-    site = actor.site_to_change(slug)
     _check(site, decided)
-    with transaction.atomic():
-        plan_changed(site)
-        note(actor.user, site, "decide", decided.choice, subjects=len(decided.subjects), note=decided.note.strip()[:200])
-        return [
-            Decision.objects.create(
-                site=site,
-                page_id=subject.page,
-                query_id=subject.query,
-                choice=decided.choice,
-                lead_id=decided.lead,
-                note=decided.note.strip(),
-                until=decided.until,
-                decided_on=decided.decided_on or timezone.localdate(),
-                user=actor.user,
-            )
-            for subject in dict.fromkeys(decided.subjects)
-        ]
+    note(actor.user, site, "decide", decided.choice, subjects=len(decided.subjects), note=decided.note.strip()[:200])
+    return [
+        Decision.objects.create(
+            site=site,
+            page_id=subject.page,
+            query_id=subject.query,
+            choice=decided.choice,
+            lead_id=decided.lead,
+            note=decided.note.strip(),
+            until=decided.until,
+            decided_on=decided.decided_on or timezone.localdate(),
+            user=actor.user,
+        )
+        for subject in dict.fromkeys(decided.subjects)
+    ]
 
 
 def _check(site: Site, decided: Decided) -> None:
@@ -75,18 +73,16 @@ def _check(site: Site, decided: Decided) -> None:
             raise Invalid("The site has no such page or query.", "Choose from its lists.", "subjects")
 
 
-def take_back(actor: Actor, slug: str, decisions: Sequence[int]) -> list[Decision]:
+@changes_site(plan=True)
+def take_back(actor: Actor, site: Site, decisions: Sequence[int]) -> list[Decision]:
     """Take decisions back, all or none, and with them the moves that they made, unless somebody has changed those since."""
-    site = actor.site_to_change(slug)
     held = list(Decision.objects.filter(site=site, id__in=decisions).select_related("user", "page", "query", "lead"))
     if not held or len(held) < len(set(decisions)):
         raise NotFound("There is no such decision.", "Look at the list of decisions.")
-    with transaction.atomic():
-        plan_changed(site)
-        note(actor.user, site, "take decision back", ", ".join(sorted({one.choice for one in held})), decisions=len(held))
-        for one in held:
-            if one.taken_back_at is None:
-                one.taken_back_at = timezone.now()
-                one.save(update_fields=["taken_back_at"])
-                one.moves.filter(version=1, dropped_at=None).update(dropped_at=one.taken_back_at)
+    note(actor.user, site, "take decision back", ", ".join(sorted({one.choice for one in held})), decisions=len(held))
+    for one in held:
+        if one.taken_back_at is None:
+            one.taken_back_at = timezone.now()
+            one.save(update_fields=["taken_back_at"])
+            one.moves.filter(version=1, dropped_at=None).update(dropped_at=one.taken_back_at)
     return held

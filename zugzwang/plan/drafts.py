@@ -11,11 +11,11 @@ from datetime import date, timedelta
 from typing import Any, Literal
 
 import polars as pl
-from django.db import transaction
 from django.utils import timezone
 
 from zugzwang import bounded
 from zugzwang.access import Actor
+from zugzwang.changing import changes_site
 from zugzwang.core.drafts.formats import as_document, as_html, as_markdown
 from zugzwang.core.drafts.help import HELP_TASKS, INSTRUCTION_MAX, INSTRUCTIONS
 from zugzwang.core.drafts.merging import Difference, Merged, differences, merge
@@ -28,9 +28,10 @@ from zugzwang.data.rules import rules_of
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Busy, Conflict, Invalid, NotFound
 from zugzwang.findings.view import Asked
+from zugzwang.names import checked_name
 from zugzwang.plan import moves
 from zugzwang.plan.decisions import NOTE_MAX
-from zugzwang.plan.proposals import make_moves
+from zugzwang.plan.proposals import plan_moves
 
 Format = Literal["md", "html", "docx"]
 HEARD_SECONDS = 45  # a writer not heard of for so long writes no more
@@ -64,21 +65,26 @@ def begin(actor: Actor, slug: str, query: int, page: int | None, move: Move | No
     if text is None or (page is not None and not Page.objects.filter(site=site, id=page).exists()):
         raise NotFound("The site has no such page or query.", "Choose from its lists.")
     before = as_crawled(Snapshot(site), page) if page is not None else None
-    with transaction.atomic():
-        Site.objects.select_for_update().get(id=site.id)
-        held = Draft.objects.filter(site=site, query=query, page=page, state=Draft.State.OPEN, dropped_at=None).first()
-        if held is not None:
-            return held
-        if Draft.objects.filter(site=site, dropped_at=None).count() >= DRAFTS_MAX:
-            raise Invalid(f"{DRAFTS_MAX} drafts are kept.", "Drop some.", "query")
-        told = before or Words()
-        made = Draft.objects.create(
-            site=site, query_id=query, page_id=page, name=text[:NAME_MAX], before=asdict(before) if before else None,
-            user=actor.user, move=move, **asdict(told),
-        )  # fmt: skip
-        _keep_version(made, actor)
-        plan_changed(site)
-    return made
+    draft = Draft(
+        query_id=query, page_id=page, name=text[:NAME_MAX], before=asdict(before) if before else None, user=actor.user,
+        move=move, **asdict(before or Words()),
+    )  # fmt: skip
+    return _store_new(actor, slug, draft)
+
+
+@changes_site(plan=True)
+def _store_new(actor: Actor, site: Site, draft: Draft) -> Draft:
+    """A new draft, or the open one on the same page and query."""
+    open_ones = Draft.objects.filter(site=site, state=Draft.State.OPEN, dropped_at=None)
+    held = open_ones.filter(query=draft.query_id, page=draft.page_id).first()
+    if held is not None:
+        return held
+    if Draft.objects.filter(site=site, dropped_at=None).count() >= DRAFTS_MAX:
+        raise Invalid(f"{DRAFTS_MAX} drafts are kept.", "Drop some.", "query")
+    draft.site = site
+    draft.save()
+    _keep_version(draft, actor)
+    return draft
 
 
 def as_crawled(snapshot: Snapshot, page: int) -> Words | None:
@@ -105,26 +111,25 @@ def writer_of(draft: Draft) -> tuple[str, str] | None:
     return draft.writer.get_username(), draft.writer_window
 
 
-def write(actor: Actor, slug: str, number: int, window: str, take: bool = False) -> Draft:
+@changes_site()
+def write(actor: Actor, site: Site, number: int, window: str, take: bool = False) -> Draft:
     """Become the writer, or go on being it. Where another writes, only `take` changes that; who does is told (`writer_of`)."""
-    with transaction.atomic():
-        draft = _locked(actor, slug, number)
-        if take or _may_write(actor, draft, window):
-            _become_writer(actor, draft, window)
+    draft = _locked(site, number)
+    if take or _may_write(actor, draft, window):
+        _become_writer(actor, draft, window)
     return draft
 
 
-def stop(actor: Actor, slug: str, number: int, window: str) -> None:
+@changes_site()
+def stop(actor: Actor, site: Site, number: int, window: str) -> None:
     """Write no more; where another took over meanwhile, nothing changes."""
-    with transaction.atomic():
-        draft = _locked(actor, slug, number)
-        if draft.writer == actor.user and draft.writer_window == window:
-            draft.writer, draft.writer_heard_at = None, None
-            draft.save(update_fields=["writer", "writer_heard_at"])
+    draft = _locked(site, number)
+    if draft.writer == actor.user and draft.writer_window == window:
+        draft.writer, draft.writer_heard_at = None, None
+        draft.save(update_fields=["writer", "writer_heard_at"])
 
 
-def _locked(actor: Actor, slug: str, number: int) -> Draft:
-    site = actor.site_to_change(slug)
+def _locked(site: Site, number: int) -> Draft:
     Draft.objects.select_for_update().filter(site=site, id=number).first()
     return find(site, number)
 
@@ -169,24 +174,35 @@ def save(actor: Actor, slug: str, number: int, window: str, seen: int, base: Wor
     check_lengths(words)
     check_lengths(base)
     for _ in range(ATTEMPTS):
-        with transaction.atomic():
-            draft = _to_write(actor, slug, number, window)
+        draft = begin_writing(actor, slug, number, window)
         now = Words(draft.title, draft.description, draft.text)
         prepared = bounded.run(bounded.DRAFT, _prepare, words, None if seen == draft.version else base, now)
-        with transaction.atomic():
-            locked = _to_write(actor, slug, number, window)
-            if locked.version != draft.version:
-                continue
-            if prepared.choices is not None:
-                return Saving(locked, *prepared.choices)
-            _store(locked, actor, prepared.words)
-            return Saving(locked)
+        saved = _store_prepared(actor, slug, number, window, draft.version, prepared)
+        if saved is not None:
+            return saved
     raise Busy("Others are saving this draft at the same time.", "Save again in a moment; your text is kept here.")
 
 
-def _to_write(actor: Actor, slug: str, number: int, window: str) -> Draft:
+@changes_site()
+def _store_prepared(actor: Actor, site: Site, number: int, window: str, version: int, prepared: "_Prepared") -> Saving | None:
+    """Store what was prepared for a version; None where the draft has another one by now."""
+    draft = _to_write(actor, site, number, window)
+    if draft.version != version:
+        return None
+    if prepared.choices is not None:
+        return Saving(draft, *prepared.choices)
+    _store(draft, actor, prepared.words)
+    return Saving(draft)
+
+
+@changes_site()
+def begin_writing(actor: Actor, site: Site, number: int, window: str) -> Draft:
+    return _to_write(actor, site, number, window)
+
+
+def _to_write(actor: Actor, site: Site, number: int, window: str) -> Draft:
     """The draft, locked, with the caller as its writer; Conflict where it is done or somebody else writes."""
-    draft = _locked(actor, slug, number)
+    draft = _locked(site, number)
     if draft.state != Draft.State.OPEN:
         raise Conflict("The draft is done.", "Open it again to go on writing.", ["text"])
     if not _may_write(actor, draft, window):
@@ -241,9 +257,9 @@ def _chosen(was: str, own: str, now: str) -> Choice:
     return Choice(own) if now == was else Choice(own, now)
 
 
-def set_instruction(actor: Actor, slug: str, task: str, text: str) -> dict[str, str]:
+@changes_site()
+def set_instruction(actor: Actor, site: Site, task: str, text: str) -> dict[str, str]:
     """What a text service is told for a task; empty: the product's own words."""
-    site = actor.site_to_change(slug)
     if task not in HELP_TASKS:
         raise Invalid(f"There is no help with “{task}”.", f"There is: {', '.join(HELP_TASKS)}.", "task")
     if len(text) > INSTRUCTION_MAX:
@@ -341,31 +357,30 @@ def _version(draft: Draft, number: int) -> Words:
     return Words(held.title, held.description, held.text)
 
 
-def put_back(actor: Actor, slug: str, number: int, window: str, version: int) -> Draft:
+@changes_site()
+def put_back(actor: Actor, site: Site, number: int, window: str, version: int) -> Draft:
     """Restore the words of a version; the current ones stay a version too."""
-    with transaction.atomic():
-        draft = _to_write(actor, slug, number, window)
-        _store(draft, actor, _version(draft, version))
+    draft = _to_write(actor, site, number, window)
+    _store(draft, actor, _version(draft, version))
     return draft
 
 
 # --- done, dropped --------------------------------------------------------------------------------------------------------
 
 
-def finish(actor: Actor, slug: str, number: int, on: date, page: int | None = None, note: str = "") -> Draft:
+@changes_site(plan=True)
+def finish(actor: Actor, site: Site, number: int, on: date, page: int | None = None, note: str = "") -> Draft:
     """The draft stands on the site since a day: its move is done. `page`: that one that was to be written became."""
     if len(note) > NOTE_MAX:
         raise Invalid(f"The note has more than {NOTE_MAX} letters.", "Shorten it.", "note")
-    with transaction.atomic():
-        draft = _locked(actor, slug, number)
-        if draft.page is None and page is not None:
-            draft.page = Page.objects.get(site=draft.site, id=page)
-        if not draft.text:
-            raise Invalid("The draft has no text.", "Write it first, or drop the draft.", "text")
-        draft.move = _finished_move(actor, draft, on, note)
-        draft.state, draft.done_on, draft.writer, draft.writer_heard_at = Draft.State.DONE, on, None, None
-        draft.save(update_fields=["page", "move", "state", "done_on", "writer", "writer_heard_at"])
-        plan_changed(draft.site)
+    draft = _locked(site, number)
+    if draft.page is None and page is not None:
+        draft.page = Page.objects.get(site=draft.site, id=page)
+    if not draft.text:
+        raise Invalid("The draft has no text.", "Write it first, or drop the draft.", "text")
+    draft.move = _finished_move(actor, draft, on, note)
+    draft.state, draft.done_on, draft.writer, draft.writer_heard_at = Draft.State.DONE, on, None, None
+    draft.save(update_fields=["page", "move", "state", "done_on", "writer", "writer_heard_at"])
     return draft
 
 
@@ -387,59 +402,57 @@ def _finished_move(actor: Actor, draft: Draft, on: date, note: str) -> Move:
     return moves.change(actor, draft.site.slug, held.id, held.version, fields)
 
 
-def reopen(actor: Actor, slug: str, number: int) -> Draft:
+@changes_site(plan=True)
+def reopen(actor: Actor, site: Site, number: int) -> Draft:
     """Go on with a draft that was done; its move is under way again."""
-    with transaction.atomic():
-        draft = _locked(actor, slug, number)
-        if draft.state == Draft.State.DONE:
-            draft.state, draft.done_on = Draft.State.OPEN, None
-            draft.save(update_fields=["state", "done_on"])
-            if draft.move is not None and draft.move.dropped_at is None:
-                moves.change(actor, slug, draft.move.id, draft.move.version, {"state": "under way", "made_on": None})
-            plan_changed(draft.site)
+    draft = _locked(site, number)
+    if draft.state == Draft.State.DONE:
+        draft.state, draft.done_on = Draft.State.OPEN, None
+        draft.save(update_fields=["state", "done_on"])
+        if draft.move is not None and draft.move.dropped_at is None:
+            moves.change(actor, site.slug, draft.move.id, draft.move.version, {"state": "under way", "made_on": None})
     return draft
 
 
-def rename(actor: Actor, slug: str, number: int, name: str) -> Draft:
-    name = " ".join(name.split())
-    if not 0 < len(name) <= NAME_MAX:
-        raise Invalid(f"A name has 1 to {NAME_MAX} letters.", "Write one.", "name")
-    draft = find(actor.site_to_change(slug), number)
+@changes_site(plan=True)
+def rename(actor: Actor, site: Site, number: int, name: str) -> Draft:
+    name = checked_name(" ".join(name.split()), most=NAME_MAX)
+    draft = find(site, number)
     draft.name = name
     draft.save(update_fields=["name"])
-    plan_changed(draft.site)
     return draft
 
 
-def drop(actor: Actor, slug: str, number: int, back: bool = False) -> Draft:
+@changes_site(plan=True)
+def drop(actor: Actor, site: Site, number: int, back: bool = False) -> Draft:
     """Take a draft off the list, or put it back; its words are kept."""
-    draft = find(actor.site_to_change(slug), number, dropped=True)
+    draft = find(site, number, dropped=True)
     draft.dropped_at = None if back else timezone.now()
     draft.save(update_fields=["dropped_at"])
-    plan_changed(draft.site)
     return draft
 
 
 def begin_to_write(actor: Actor, slug: str, asked: Asked, query: int, today: date) -> Draft:
     """Begin a draft for a page to write, and the move that it will be."""
     site = actor.site_to_change(slug)
-    with transaction.atomic():
-        subject = {"query_id": query, "page": None, "state__in": OPEN, "dropped_at": None}
-        move = Move.objects.filter(site=site, kind="write", **subject).first()
-        if move is None:
-            fields = {"note": "", "who": None, "due": None}
-            try:
-                unknown = {"kind": None, "effort": None}
-                (move,) = make_moves(
-                    actor, slug, asked, {Subject(None, query): None}, "pages-to-write", {**unknown, **fields}, today
-                )
-            except NotFound:
-                # No page to write is told for it; whoever writes one has reasons of their own.
-                kind = {"kind": "write", "effort": "week"}
-                reason = "A page for a query that somebody chose."
-                planned = moves.Planned(None, query, "drafts", reason, None, None, "thin", {**kind, **fields})
-                move = moves.make(actor, slug, planned)
-        return begin(actor, slug, query, None, move)
+    fields = {"note": "", "who": None, "due": None}
+    try:
+        unknown = {"kind": None, "effort": None}
+        (planned,) = plan_moves(Snapshot(site), asked, [Subject(None, query)], "pages-to-write", {**unknown, **fields}, today)
+    except NotFound:
+        # No page to write is told for it; whoever writes one has reasons of their own.
+        kind = {"kind": "write", "effort": "week"}
+        reason = "A page for a query that somebody chose."
+        planned = moves.Planned(None, query, "drafts", reason, None, None, "thin", {**kind, **fields})
+    return begin(actor, slug, query, None, _move_to_write(actor, slug, planned))
+
+
+@changes_site()
+def _move_to_write(actor: Actor, site: Site, planned: moves.Planned) -> Move:
+    """The open move to write a page for a query, or the one that is planned."""
+    subject = {"query_id": planned.query, "page": None, "state__in": OPEN, "dropped_at": None}
+    held = Move.objects.filter(site=site, kind="write", **subject).first()
+    return held or moves.make(actor, site.slug, planned)
 
 
 def shown(draft: Draft) -> dict[str, Any]:

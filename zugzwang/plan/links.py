@@ -3,13 +3,13 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from django.db import transaction
 from django.utils import timezone
 
 from zugzwang.access import Actor
+from zugzwang.changing import changes_site
 from zugzwang.core.words import link_sentences
 from zugzwang.core.worth.moves import OPEN
-from zugzwang.data.decided import SUBJECTS_MAX, plan_changed
+from zugzwang.data.decided import SUBJECTS_MAX
 from zugzwang.data.models import Move, Page, PlannedLink, Site
 from zugzwang.data.rules import host_of
 from zugzwang.errors import Conflict, Invalid, NotFound
@@ -30,18 +30,15 @@ class Suggested:
     seen: str = "open"
 
 
-def decide(actor: Actor, slug: str, links: Sequence[Suggested], choice: str, note: str = "") -> list[PlannedLink]:
+@changes_site(plan=True)
+def decide(actor: Actor, site: Site, links: Sequence[Suggested], choice: str, note: str = "") -> list[PlannedLink]:
     """Take links, refuse them for a reason, or leave them open again, all or none. Conflict where somebody decided otherwise
     since they were looked at: nothing is changed then."""
-    site = actor.site_to_change(slug)
     _check(site, links, choice, note)
-    with transaction.atomic():
-        Site.objects.select_for_update().get(id=site.id)
-        pages = {one.source for one in links}
-        made = [_decide(actor, site, one, choice, note) for one in links]
-        for page in pages:
-            _keep_move(actor, site, page)
-        plan_changed(site)
+    pages = {one.source for one in links}
+    made = [_decide(actor, site, one, choice, note) for one in links]
+    for page in pages:
+        _keep_move(actor, site, page)
     return [one for one in made if one is not None]
 
 

@@ -1,23 +1,19 @@
 """Main queries that people choose for pages, in place of those that the figures propose."""
 
-from django.db import transaction
-
 from zugzwang.access import Actor
-from zugzwang.data.decided import plan_changed
-from zugzwang.data.models import MainQuery, Page, Query
+from zugzwang.changing import changes_site
+from zugzwang.data.models import MainQuery, Page, Query, Site
 from zugzwang.errors import NotFound
 
 
-def choose(actor: Actor, slug: str, page: int, query: int | None) -> None:
+@changes_site(plan=True)
+def choose(actor: Actor, site: Site, page: int, query: int | None) -> None:
     """Keep a page's main query; None: as its figures propose."""
-    site = actor.site_to_change(slug)
     for kind, number, word in ((Page, page, "page"), (Query, query, "query")):
         if number is not None and not kind.objects.filter(site=site, id=number).exists():
             raise NotFound(f"The site has no such {word}.", "Choose from its lists.")
-    with transaction.atomic():
-        if query is None:
-            MainQuery.objects.filter(site=site, page_id=page).delete()
-        else:
-            told = {"query_id": query, "user": actor.user}
-            MainQuery.objects.update_or_create(site=site, page_id=page, defaults=told)
-        plan_changed(site)
+    if query is None:
+        MainQuery.objects.filter(site=site, page_id=page).delete()
+    else:
+        told = {"query_id": query, "user": actor.user}
+        MainQuery.objects.update_or_create(site=site, page_id=page, defaults=told)

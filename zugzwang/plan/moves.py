@@ -6,10 +6,10 @@ from datetime import date, timedelta
 from typing import Any
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from django.utils import timezone
 
 from zugzwang.access import Actor
+from zugzwang.changing import changes_site
 from zugzwang.core.facts.periods import FIRST_DAY_POSSIBLE
 from zugzwang.core.worth.moves import DONE, EFFORT_HOURS, KINDS, STATES
 from zugzwang.data.decided import SUBJECTS_MAX, people, plan_changed
@@ -39,10 +39,10 @@ class Planned:
     decision: Decision | None = None  # that it carries out
 
 
-def make(actor: Actor, slug: str, planned: Planned) -> Move:
+@changes_site(plan=True)
+def make(actor: Actor, site: Site, planned: Planned) -> Move:
     """Keep a move. Invalid says what makes no sense. The same once more within a minute – a button pressed twice – is the one
     that stands."""
-    site = actor.site_to_change(slug)
     _check_subject(site, planned)
     move = Move(
         site=site,
@@ -58,13 +58,17 @@ def make(actor: Actor, slug: str, planned: Planned) -> Move:
     )
     for name, value in _checked(site, move, planned.fields).items():
         setattr(move, name, value)
-    with transaction.atomic():
-        twin = _twin(move)
-        if twin is not None:
-            return twin
-        move.save()
-        plan_changed(site)
+    twin = _twin(move)
+    if twin is not None:
+        return twin
+    move.save()
     return move
+
+
+@changes_site()
+def make_all(actor: Actor, site: Site, planned: Sequence[Planned]) -> list[Move]:
+    """Keep several moves, all or none."""
+    return [make(actor, site.slug, one) for one in planned]
 
 
 def _twin(move: Move) -> Move | None:
@@ -75,29 +79,28 @@ def _twin(move: Move) -> Move | None:
     return Move.objects.filter(**same, made_at__gt=since).first()
 
 
-def change(actor: Actor, slug: str, move_id: int, seen: int, fields: Mapping[str, Any]) -> Move:
+@changes_site()
+def change(actor: Actor, site: Site, move_id: int, seen: int, fields: Mapping[str, Any]) -> Move:
     """Change some fields of a move of which the version `seen` was looked at. What others changed meanwhile in other fields
     stays; Conflict where they changed the same field to something else: nothing is changed then."""
-    site = actor.site_to_change(slug)
-    with transaction.atomic():
-        # Two changes of one move come one after the other, each looking at what the other left.
-        Move.objects.select_for_update().filter(site=site, id=move_id).first()
-        move = find(site, move_id)
-        values = _checked(site, move, fields)
-        meanwhile = set(move.changes.filter(version__gt=seen).values_list("field", flat=True))
-        lost = [name for name in values if name in meanwhile and getattr(move, _stored(name)) != _raw(values[name])]
-        if lost:
-            words = " and ".join(WORDS[name] for name in lost)
-            raise Conflict(f"Somebody else changed {words} meanwhile.", "Look at both and choose what shall stand.", lost)
-        return _apply(actor, move, values)
+    # Two changes of one move come one after the other, each looking at what the other left.
+    Move.objects.select_for_update().filter(site=site, id=move_id).first()
+    move = find(site, move_id)
+    values = _checked(site, move, fields)
+    meanwhile = set(move.changes.filter(version__gt=seen).values_list("field", flat=True))
+    lost = [name for name in values if name in meanwhile and getattr(move, _stored(name)) != _raw(values[name])]
+    if lost:
+        words = " and ".join(WORDS[name] for name in lost)
+        raise Conflict(f"Somebody else changed {words} meanwhile.", "Look at both and choose what shall stand.", lost)
+    return _apply(actor, move, values)
 
 
-def change_all(actor: Actor, slug: str, seen: Mapping[int, int], fields: Mapping[str, Any]) -> list[Move]:
+@changes_site()
+def change_all(actor: Actor, site: Site, seen: Mapping[int, int], fields: Mapping[str, Any]) -> list[Move]:
     """Change the same fields of several moves (id → the version that was looked at), all or none of them."""
     if not seen or len(seen) > SUBJECTS_MAX:
         raise Invalid(f"1 to {SUBJECTS_MAX} moves are changed at once.", "Mark some moves.", "moves")
-    with transaction.atomic():
-        return [change(actor, slug, move_id, version, fields) for move_id, version in seen.items()]
+    return [change(actor, site.slug, move_id, version, fields) for move_id, version in seen.items()]
 
 
 def _apply(actor: Actor, move: Move, values: Mapping[str, Any]) -> Move:
@@ -116,31 +119,28 @@ def _apply(actor: Actor, move: Move, values: Mapping[str, Any]) -> Move:
     return move
 
 
-def keep_outcome(actor: Actor, slug: str, move_id: int, outcome: Mapping[str, Any]) -> Move:
+@changes_site()
+def keep_outcome(actor: Actor, site: Site, move_id: int, outcome: Mapping[str, Any]) -> Move:
     """Keep on record what came of a move: it is measured."""
-    site = actor.site_to_change(slug)
-    with transaction.atomic():
-        move = find(site, move_id)
-        move.outcome = dict(outcome)
-        move.save(update_fields=["outcome"])
-        return _apply(actor, move, {"state": "measured"})
+    move = find(site, move_id)
+    move.outcome = dict(outcome)
+    move.save(update_fields=["outcome"])
+    return _apply(actor, move, {"state": "measured"})
 
 
-def drop(actor: Actor, slug: str, move_ids: Sequence[int]) -> list[Move]:
+@changes_site(plan=True)
+def drop(actor: Actor, site: Site, move_ids: Sequence[int]) -> list[Move]:
     """Take moves off the list, all or none; they can be put back. One that was dropped stays so."""
-    site = actor.site_to_change(slug)
     held = [find(site, move_id, dropped=True) for move_id in move_ids]
-    with transaction.atomic():
-        plan_changed(site)
-        Move.objects.filter(id__in=move_ids, dropped_at=None).update(dropped_at=timezone.now())
+    Move.objects.filter(id__in=move_ids, dropped_at=None).update(dropped_at=timezone.now())
     return held
 
 
-def put_back(actor: Actor, slug: str, move_id: int) -> Move:
-    move = find(actor.site_to_change(slug), move_id, dropped=True)
+@changes_site(plan=True)
+def put_back(actor: Actor, site: Site, move_id: int) -> Move:
+    move = find(site, move_id, dropped=True)
     move.dropped_at = None
     move.save(update_fields=["dropped_at"])
-    plan_changed(move.site)
     return move
 
 

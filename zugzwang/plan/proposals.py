@@ -6,9 +6,9 @@ from datetime import date
 from typing import Any
 
 import polars as pl
-from django.db import transaction
 
 from zugzwang.access import Actor
+from zugzwang.changing import changes_site
 from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.contest.leads import RESOLUTIONS
 from zugzwang.core.facts.search import ROW
@@ -25,7 +25,7 @@ from zugzwang.core.worth.moves import (
 )
 from zugzwang.core.worth.moves import largest as largest_lever
 from zugzwang.data.decided import SUBJECTS_MAX, Subject, resolved
-from zugzwang.data.models import Decision, Move, Page, Query
+from zugzwang.data.models import Decision, Move, Page, Query, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid, NotFound
 from zugzwang.findings.answer_boxes import ANSWER_BOXES
@@ -111,29 +111,33 @@ def propose_together(
     }
 
 
+def plan_moves(
+    snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], finding: str, fields: Mapping[str, Any], today: date
+) -> list[moves.Planned]:
+    """A move on each subject, to be kept; its gain is told anew by what is asked. A kind or effort of None is the one
+    proposed."""
+    planned = []
+    for one, subject in zip(propose(snapshot, asked, subjects, finding, today), subjects, strict=True):
+        kind = fields["kind"] or one["kind"]
+        usual = asked_by_clash(kind).effort if subject.is_clash and kind in RESOLUTIONS else one["effort"]
+        chosen = {**fields, "kind": kind, "effort": fields["effort"] or usual}
+        names = ("page", "query", "finding", "reason", "gain", "gain_cautious", "evidence")
+        planned.append(moves.Planned(**{name: one[name] for name in names}, fields=chosen))
+    return planned
+
+
 def make_moves(
     actor: Actor,
     slug: str,
     asked: Asked,
-    subjects: Mapping[Subject, Decision | None],
+    subjects: Sequence[Subject],
     finding: str,
     fields: Mapping[str, Any],
     today: date,
 ) -> list[Move]:
-    """Keep a move on each subject (beside the decision that it carries out), all or none; its gain is told anew by what is
-    asked. A kind or effort of None is the one proposed."""
+    """Keep a move on each subject, all or none."""
     snapshot = Snapshot(actor.site_to_change(slug))
-    told = propose(snapshot, asked, list(subjects), finding, today)
-    made = []
-    with transaction.atomic():
-        for one, (subject, decision) in zip(told, subjects.items(), strict=True):
-            kind = fields["kind"] or one["kind"]
-            usual = asked_by_clash(kind).effort if subject.is_clash and kind in RESOLUTIONS else one["effort"]
-            chosen = {**fields, "kind": kind, "effort": fields["effort"] or usual}
-            names = ("page", "query", "finding", "reason", "gain", "gain_cautious", "evidence")
-            planned = moves.Planned(**{name: one[name] for name in names}, fields=chosen, decision=decision)
-            made.append(moves.make(actor, slug, planned))
-    return made
+    return moves.make_all(actor, slug, plan_moves(snapshot, asked, subjects, finding, fields, today))
 
 
 def settle_clashes(
@@ -141,13 +145,8 @@ def settle_clashes(
 ) -> list[Decision]:
     """Decide on clashes and keep what is to be done about each as a move, all or none. Nothing is to be done where a clash is
     accepted or set aside."""
-    with transaction.atomic():
-        made = decide(actor, slug, decided)
-        if decided.choice in RESOLUTIONS and decided.choice != "accept":
-            subjects: dict[Subject, Decision | None] = {Subject(one.page_id, one.query_id): one for one in made}
-            to_do = {**fields, "kind": decided.choice, "note": decided.note}
-            make_moves(actor, slug, asked, subjects, "clashes", to_do, today)
-    return made
+    snapshot = Snapshot(actor.site_to_change(slug))
+    return _settle(actor, slug, [(decided, _to_do(snapshot, asked, decided, fields, today))])
 
 
 def settle_as_proposed(
@@ -155,16 +154,37 @@ def settle_as_proposed(
 ) -> list[Decision]:
     """Settle the clash over each query by the lead and the resolution that are proposed for it, all or none; what is decided
     already stays as it is."""
-    site = actor.site_to_change(slug)
-    already = resolved(site)
-    clashes = _clash_rows(settle(Snapshot(site), asked, today), queries)
+    snapshot = Snapshot(actor.site_to_change(slug))
+    clashes = _clash_rows(settle(snapshot, asked, today), queries)
+    settled = []
+    for query in dict.fromkeys(queries):
+        row = clashes[query]
+        decided = Decided([Subject(query=query)], row["resolution"], row["lead"], note)
+        settled.append((decided, _to_do(snapshot, asked, decided, fields, today)))
+    return _settle(actor, slug, settled, only_open=True)
+
+
+def _to_do(snapshot: Snapshot, asked: Asked, decided: Decided, fields: Mapping[str, Any], today: date) -> list[moves.Planned]:
+    """What is to be done about clashes by a decision."""
+    if decided.choice not in RESOLUTIONS or decided.choice == "accept":
+        return []
+    subjects = list(dict.fromkeys(decided.subjects))
+    return plan_moves(snapshot, asked, subjects, "clashes", {**fields, "kind": decided.choice, "note": decided.note}, today)
+
+
+@changes_site()
+def _settle(
+    actor: Actor, site: Site, settled: Sequence[tuple[Decided, Sequence[moves.Planned]]], only_open: bool = False
+) -> list[Decision]:
+    already = resolved(site) if only_open else {}
     made: list[Decision] = []
-    with transaction.atomic():
-        for query in dict.fromkeys(queries):
-            if query not in already:
-                row = clashes[query]
-                decided = Decided([Subject(query=query)], row["resolution"], row["lead"], note)
-                made += settle_clashes(actor, slug, asked, decided, fields, today)
+    for decided, to_do in settled:
+        if any(one.query in already for one in decided.subjects):
+            continue
+        decisions = decide(actor, site.slug, decided)
+        of = {(one.page_id, one.query_id): one for one in decisions}
+        moves.make_all(actor, site.slug, [replace(one, decision=of[one.page, one.query]) for one in to_do])
+        made += decisions
     return made
 
 

@@ -17,8 +17,9 @@ from django.db.models import F
 from django.utils import timezone
 
 from zugzwang.access import OPERATOR, Actor
+from zugzwang.changing import changes_site
 from zugzwang.data.audit import note
-from zugzwang.data.models import Report, ReportSending, ReportTemplate
+from zugzwang.data.models import Report, ReportSending, ReportTemplate, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid, NotFound, ProductError
 from zugzwang.plan.reports import check_mail, link_to, made_report, path_to, planned_of, write
@@ -99,18 +100,18 @@ def make_due(report: Report) -> None:
 # --- sending --------------------------------------------------------------------------------------------------------------
 
 
-def send(actor: Actor, slug: str, number: int, recipients: Sequence[str], message: str, link_days: int) -> Report:
+@changes_site()
+def send(actor: Actor, site: Site, number: int, recipients: Sequence[str], message: str, link_days: int) -> Report:
     """Put a report in line to be sent to people. Invalid where there is no mail, nobody, or a wrong address."""
-    report = made_report(actor.site_to_change(slug), number)
+    report = made_report(site, number)
     recipients = list(dict.fromkeys(one.strip() for one in recipients if one.strip()))
     if not recipients:
         raise Invalid("Nobody is named.", "Write one mail address or more.", "recipients")
     check_mail(recipients, message)
     if not settings.MAIL_READY:
         raise Invalid(NO_MAIL, NO_MAIL_REMEDY, "recipients")
-    with transaction.atomic():
-        put_in_line(report, recipients, message, link_days, actor)
-        note(actor.user, report.site, "send report", report.title, to=recipients)
+    put_in_line(report, recipients, message, link_days, actor)
+    note(actor.user, report.site, "send report", report.title, to=recipients)
     return report
 
 
@@ -124,9 +125,9 @@ def put_in_line(report: Report, recipients: Sequence[str], message: str, link_da
         )
 
 
-def again(actor: Actor, slug: str, number: int) -> Report:
+@changes_site()
+def again(actor: Actor, site: Site, number: int) -> Report:
     """Try a mail anew that failed for good."""
-    site = actor.site_to_change(slug)
     sending = ReportSending.objects.filter(report__site=site, id=number).select_related("report").first()
     if sending is None:
         raise NotFound("There is no such mail.", "Look at what was sent of the report.")

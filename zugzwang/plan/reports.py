@@ -8,12 +8,12 @@ from typing import Any, TypeVar, get_args
 
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
-from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
 
 from zugzwang import bounded
 from zugzwang.access import Actor
+from zugzwang.changing import changes_site
 from zugzwang.core.facts.periods import Comparison
 from zugzwang.core.reports.blocks import ACCENT, LANGUAGES, Document, Logo
 from zugzwang.core.reports.reading import as_page
@@ -24,6 +24,7 @@ from zugzwang.data.sealing import opened, sealed
 from zugzwang.data.secrets import digest_of, new_secret
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Conflict, Invalid, NotFound
+from zugzwang.names import checked_name
 from zugzwang.plan.logo import cleaned_logo
 from zugzwang.subjects.report import PARTS, PERIODS, PartName, Planned, check_words, list_of, period_named, tell_report
 
@@ -82,39 +83,37 @@ def template_named(site: Site, name: str) -> ReportTemplate:
     return template
 
 
-def add_template(actor: Actor, slug: str, given: Template) -> ReportTemplate:
-    site = actor.site_to_change(slug)
+@changes_site()
+def add_template(actor: Actor, site: Site, given: Template) -> ReportTemplate:
     check_template(given)
-    with transaction.atomic():
-        Site.objects.select_for_update().get(id=site.id)
-        held = ReportTemplate.objects.filter(site=site, dropped_at=None)
-        if held.count() >= TEMPLATES_MAX:
-            raise Invalid(f"{TEMPLATES_MAX} templates are kept for a site.", "Remove some.", "name")
-        _refuse_second_name(held, given.name)
-        return ReportTemplate.objects.create(site=site, user=actor.user, begins=_begins(given, None), **given.fields())
+    held = ReportTemplate.objects.filter(site=site, dropped_at=None)
+    if held.count() >= TEMPLATES_MAX:
+        raise Invalid(f"{TEMPLATES_MAX} templates are kept for a site.", "Remove some.", "name")
+    _refuse_second_name(held, given.name)
+    return ReportTemplate.objects.create(site=site, user=actor.user, begins=_begins(given, None), **given.fields())
 
 
-def change_template(actor: Actor, slug: str, number: int, seen: int, given: Template) -> ReportTemplate:
+@changes_site()
+def change_template(actor: Actor, site: Site, number: int, seen: int, given: Template) -> ReportTemplate:
     """Change a template as a whole; Conflict where somebody else did since it was seen."""
-    site = actor.site_to_change(slug)
     check_template(given)
-    with transaction.atomic():
-        held = ReportTemplate.objects.select_for_update().filter(site=site, dropped_at=None)
-        template = find_template(site, number)
-        if template.version != seen:
-            who = "Somebody else changed this template meanwhile."
-            raise Conflict(who, "Open it again; what you wrote stays here until you do.", ["name"])
-        _refuse_second_name(held.exclude(id=number), given.name)
-        for name, value in {**given.fields(), "begins": _begins(given, template)}.items():
-            setattr(template, name, value)
-        template.version += 1
-        template.save()
+    held = ReportTemplate.objects.select_for_update().filter(site=site, dropped_at=None)
+    template = find_template(site, number)
+    if template.version != seen:
+        who = "Somebody else changed this template meanwhile."
+        raise Conflict(who, "Open it again; what you wrote stays here until you do.", ["name"])
+    _refuse_second_name(held.exclude(id=number), given.name)
+    for name, value in {**given.fields(), "begins": _begins(given, template)}.items():
+        setattr(template, name, value)
+    template.version += 1
+    template.save()
     return template
 
 
-def drop_template(actor: Actor, slug: str, number: int, back: bool = False) -> ReportTemplate:
+@changes_site()
+def drop_template(actor: Actor, site: Site, number: int, back: bool = False) -> ReportTemplate:
     """Remove a template, whose schedule then rests, or put it back; reports that were made of it stay."""
-    template = find_template(actor.site_to_change(slug), number, dropped=True)
+    template = find_template(site, number, dropped=True)
     template.dropped_at = None if back else timezone.now()
     if back:
         template.begins = timezone.localdate() + timedelta(days=1) if template.schedule else None
@@ -124,8 +123,13 @@ def drop_template(actor: Actor, slug: str, number: int, back: bool = False) -> R
 
 def set_logo(actor: Actor, slug: str, number: int, data: bytes | None) -> ReportTemplate:
     """Keep a logo, cleaned, or do without one (None). Invalid says what is wrong with it."""
-    template = find_template(actor.site_to_change(slug), number)
-    logo = bounded.run(bounded.PICTURE, cleaned_logo, data) if data is not None else None
+    find_template(actor.site_to_change(slug), number)
+    return _store_logo(actor, slug, number, bounded.run(bounded.PICTURE, cleaned_logo, data) if data is not None else None)
+
+
+@changes_site()
+def _store_logo(actor: Actor, site: Site, number: int, logo: Logo | None) -> ReportTemplate:
+    template = find_template(site, number)
     template.logo, template.logo_kind = (logo.data, logo.kind) if logo else (None, "")
     template.save(update_fields=["logo", "logo_kind", "changed_at"])
     return template
@@ -145,8 +149,9 @@ def _begins(given: Template, before: ReportTemplate | None) -> date | None:
 
 
 def check_template(given: Template) -> None:
-    if not given.name.strip() or len(given.name) > 200:
-        raise Invalid("A template needs a name of 200 letters at most.", "Name it, such as “Monthly report”.", "name")
+    checked_name(given.name)
+    for name in ("title", "own_name", "contact"):
+        checked_name(getattr(given, name), name, 300, needed=False)
     names = [one.name for one in given.parts]
     if not names or len(set(names)) < len(names) or any(one not in PARTS for one in names):
         raise Invalid("A report has one part or more, each once.", f"Parts: {', '.join(PARTS)}.", "parts")
@@ -252,6 +257,11 @@ def make(actor: Actor, slug: str, number: int, period: str = "") -> Report:
         raise Invalid(f"{REPORTS_MAX:,} reports are kept for a site.", "Remove old ones first.", "period")
     report = Report(site=site, template=template, name=template.name, user=actor.user)
     write(report, planned_of(template, Snapshot(site), period or template.period, None))
+    return _store_report(actor, slug, report)
+
+
+@changes_site()
+def _store_report(actor: Actor, site: Site, report: Report) -> Report:
     report.save()
     return report
 
@@ -283,16 +293,18 @@ def made_report(site: Site, number: int) -> Report:
     return report
 
 
-def remove(actor: Actor, slug: str, number: int) -> None:
+@changes_site()
+def remove(actor: Actor, site: Site, number: int) -> None:
     """Remove a report with its links and what is still to be sent of it."""
-    find_report(actor.site_to_change(slug), number).delete()
+    find_report(site, number).delete()
 
 
 # --- reading without signing in -------------------------------------------------------------------------------------------
 
 
-def add_link(actor: Actor, slug: str, number: int, ends_on: date) -> ReportLink:
-    report = made_report(actor.site_to_change(slug), number)
+@changes_site()
+def add_link(actor: Actor, site: Site, number: int, ends_on: date) -> ReportLink:
+    report = made_report(site, number)
     today = timezone.localdate()
     if not today <= ends_on <= today + timedelta(days=LINK_DAYS_MAX):
         raise Invalid("A page to read ends within a year from today.", "Choose another day.", "ends_on")
@@ -315,9 +327,9 @@ def path_to(link: ReportLink) -> str:
     return f"/read/{token}" if token else ""
 
 
-def revoke(actor: Actor, slug: str, number: int) -> None:
+@changes_site()
+def revoke(actor: Actor, site: Site, number: int) -> None:
     """End a link at once. Nothing brings it back: who has it shall not read on."""
-    site = actor.site_to_change(slug)
     ended = ReportLink.objects.filter(report__site=site, id=number)
     if not ended.exists():
         raise NotFound("There is no such link.", "Look at the report's links.")

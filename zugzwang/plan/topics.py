@@ -4,41 +4,38 @@ from collections.abc import Sequence
 from typing import Any
 
 from zugzwang.access import Actor
+from zugzwang.changing import changes_site
 from zugzwang.core.topics.edits import EDIT_KINDS
-from zugzwang.data.decided import plan_changed
 from zugzwang.data.models import Query, Site, TopicEdit
 from zugzwang.errors import Invalid, NotFound
+from zugzwang.names import checked_name
 
 NAME_MAX, QUERIES_MAX, EDITS_MAX = 200, 2_000, 5_000
 
 
-def edit(actor: Actor, slug: str, kind: str, queries: Sequence[int], name: str = "") -> dict[str, Any]:
+@changes_site(plan=True)
+def edit(actor: Actor, site: Site, kind: str, queries: Sequence[int], name: str = "") -> dict[str, Any]:
     """Keep a change of topics. `queries`: of a join one query of each topic, of an apart all that leave, else one of it."""
-    site = actor.site_to_change(slug)
-    name = " ".join(name.split())
+    name = checked_name(" ".join(name.split()), most=NAME_MAX, needed=kind == "name")
     if kind not in EDIT_KINDS:
         raise Invalid(f"There is no change “{kind}”.", f"Changes: {', '.join(EDIT_KINDS)}.", "kind")
     least = 2 if kind == "join" else 1
     if not least <= len(set(queries)) <= QUERIES_MAX:
         raise Invalid(f"{least} to {QUERIES_MAX} queries are named.", "Choose topics, or queries of one.", "queries")
-    if kind == "name" and not 0 < len(name) <= NAME_MAX:
-        raise Invalid(f"A name has 1 to {NAME_MAX} letters.", "Write one.", "name")
     if Query.objects.filter(site=site, id__in=queries).count() < len(set(queries)):
         raise NotFound("The site has no such query.", "Choose from its lists.")
     if TopicEdit.objects.filter(site=site).count() >= EDITS_MAX:
         raise Invalid(f"{EDITS_MAX} changes of topics are kept.", "Take some back.", "kind")
     made = TopicEdit.objects.create(site=site, kind=kind, queries=list(dict.fromkeys(queries)), name=name, user=actor.user)
-    plan_changed(site)
     return _told(made)
 
 
-def take_back(actor: Actor, slug: str, number: int) -> None:
+@changes_site(plan=True)
+def take_back(actor: Actor, site: Site, number: int) -> None:
     """Take a change back, as if it had never been made."""
-    site = actor.site_to_change(slug)
     found, _ = TopicEdit.objects.filter(site=site, id=number).delete()
     if not found:
         raise NotFound("There is no such change of topics.", "Somebody may have taken it back.")
-    plan_changed(site)
 
 
 def held(site: Site) -> list[dict[str, Any]]:

@@ -7,18 +7,18 @@ from datetime import date, timedelta
 from typing import Any
 
 import numpy as np
-from django.db import transaction
 from django.utils import timezone
 from typing_extensions import TypedDict  # pydantic wants this one below Python 3.12
 
 from zugzwang.access import Actor
+from zugzwang.changing import changes_site
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.trials.effect import UNTOUCHED_LEAST, effect, smallest_visible
 from zugzwang.core.trials.split import PAIRS_LEAST, draw, pairs_of, smallest_visible_by_lot, split_effect
 from zugzwang.core.trials.units import DESIGNS, MEASURES, Measure
 from zugzwang.core.words import trial_sentences
 from zugzwang.core.worth.moves import KINDS
-from zugzwang.data.decided import Subject, plan_changed
+from zugzwang.data.decided import Subject
 from zugzwang.data.models import Page, Query, Site, Trial
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Conflict, Invalid, NotFound
@@ -82,14 +82,20 @@ def start(actor: Actor, slug: str, planned: Planned, today: date) -> Trial:
     told, changed, unchanged, seed = _plan(Snapshot(site), planned)
     if told["problems"]:
         raise Invalid(" ".join(told["problems"]), "Choose others, or other weeks.", "subjects")
-    with transaction.atomic():
-        trial = Trial.objects.create(
-            site=site, name=(planned.name.strip() or planned.change.strip())[:200], change=planned.change.strip(),
-            kind=planned.kind, hope=planned.hope.strip(), design=planned.design, measure=planned.measure, changed=changed,
-            unchanged=unchanged, seed=seed, first_day=planned.first_day, weeks=planned.weeks, told=told["visible"],
-            before=_said_by(Snapshot(site), [one[0] for one in changed]), user=actor.user,
-        )  # fmt: skip
-        plan_changed(site)
+    trial = Trial(
+        site=site, name=(planned.name.strip() or planned.change.strip())[:200], change=planned.change.strip(),
+        kind=planned.kind, hope=planned.hope.strip(), design=planned.design, measure=planned.measure, changed=changed,
+        unchanged=unchanged, seed=seed, first_day=planned.first_day, weeks=planned.weeks, told=told["visible"],
+        before=_said_by(Snapshot(site), [one[0] for one in changed]), user=actor.user,
+    )  # fmt: skip
+    return _store(actor, slug, trial)
+
+
+@changes_site(plan=True)
+def _store(actor: Actor, site: Site, trial: Trial) -> Trial:
+    if problems := _taken(site, {one[0] for one in trial.changed}):
+        raise Invalid(" ".join(problems), "Choose others.", "subjects")
+    trial.save()
     return trial
 
 
@@ -193,14 +199,16 @@ def read(actor: Actor, slug: str, number: int) -> Trial:
     if trial_state(trial, days[-1] if days else None) != "ended":
         _, after = windows(trial.first_day, trial.weeks)
         raise Conflict(f"The trial ends on {after.last:%-d %b %Y}.", "Read it when the data reach so far.", ["verdict"])
-    told = _verdict(snapshot, trial)
-    with transaction.atomic():
-        held = Trial.objects.select_for_update().get(id=trial.id)
-        if held.verdict is None:
-            held.verdict, held.read_at = told, timezone.now()
-            held.save(update_fields=["verdict", "read_at"])
-            plan_changed(site)
-    return find(site, number)
+    return _store_verdict(actor, slug, number, _verdict(snapshot, trial))
+
+
+@changes_site(plan=True)
+def _store_verdict(actor: Actor, site: Site, number: int, verdict: Verdict) -> Trial:
+    trial = find(site, number)
+    if trial.verdict is None:
+        trial.verdict, trial.read_at = verdict, timezone.now()
+        trial.save(update_fields=["verdict", "read_at"])
+    return trial
 
 
 def _verdict(snapshot: Snapshot, trial: Trial) -> Verdict:
@@ -241,32 +249,30 @@ def measure_of(trial: Trial) -> Measure:
     return trial.measure  # type: ignore[return-value]  # written by us alone
 
 
-def leave_out(actor: Actor, slug: str, number: int, unit: Subject, why: str) -> Trial:
+@changes_site(plan=True)
+def leave_out(actor: Actor, site: Site, number: int, unit: Subject, why: str) -> Trial:
     """Leave an untouched one out, for a reason; or take it in again (no reason)."""
-    site = actor.site_to_change(slug)
-    with transaction.atomic():
-        Trial.objects.select_for_update().filter(site=site, id=number).first()
-        trial = find(site, number)
-        if trial.verdict is not None:
-            raise Conflict("The trial is read.", "What it was held against stays as it was.", ["out"])
-        wanted = [unit.page, unit.query]
-        if wanted in [*trial.changed, *trial.unchanged]:
-            raise Invalid("It is one of the trial's own.", "Leave out one that it is held against.", "unit")
-        held = [one for one in trial.out if one["unit"] != wanted]
-        if why.strip():
-            if len(held) >= OUT_MAX or len(why) > TEXT_MAX:
-                raise Invalid(f"{OUT_MAX} are left out at most, each for a short reason.", "Take some in again.", "unit")
-            held.append({"unit": wanted, "why": why.strip()})
-        trial.out = held
-        trial.save(update_fields=["out"])
-        plan_changed(site)
+    Trial.objects.select_for_update().filter(site=site, id=number).first()
+    trial = find(site, number)
+    if trial.verdict is not None:
+        raise Conflict("The trial is read.", "What it was held against stays as it was.", ["out"])
+    wanted = [unit.page, unit.query]
+    if wanted in [*trial.changed, *trial.unchanged]:
+        raise Invalid("It is one of the trial's own.", "Leave out one that it is held against.", "unit")
+    held = [one for one in trial.out if one["unit"] != wanted]
+    if why.strip():
+        if len(held) >= OUT_MAX or len(why) > TEXT_MAX:
+            raise Invalid(f"{OUT_MAX} are left out at most, each for a short reason.", "Take some in again.", "unit")
+        held.append({"unit": wanted, "why": why.strip()})
+    trial.out = held
+    trial.save(update_fields=["out"])
     return trial
 
 
-def drop(actor: Actor, slug: str, number: int, back: bool = False) -> Trial:
+@changes_site(plan=True)
+def drop(actor: Actor, site: Site, number: int, back: bool = False) -> Trial:
     """Take a trial off the list, or put it back."""
-    trial = find(actor.site_to_change(slug), number, dropped=True)
+    trial = find(site, number, dropped=True)
     trial.dropped_at = None if back else timezone.now()
     trial.save(update_fields=["dropped_at"])
-    plan_changed(trial.site)
     return trial

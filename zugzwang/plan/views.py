@@ -4,8 +4,10 @@ import re
 from typing import Any
 
 from zugzwang.access import Actor
+from zugzwang.changing import changes_site
 from zugzwang.data.models import SavedView, Site
 from zugzwang.errors import Invalid, NotFound
+from zugzwang.names import checked_name
 
 VIEWS_MAX = 200
 # A place of the application and its parameters; nothing that leads elsewhere.
@@ -17,12 +19,10 @@ def of_site(site: Site) -> list[dict[str, Any]]:
     return [shown(one) for one in SavedView.objects.filter(site=site).select_related("user")]
 
 
-def save(actor: Actor, slug: str, name: str, address: str) -> dict[str, Any]:
+@changes_site()
+def save(actor: Actor, site: Site, name: str, address: str) -> dict[str, Any]:
     """Keep a view; one of the same name is replaced. Invalid says what makes no sense."""
-    site = actor.site_to_change(slug)
-    name = " ".join(name.split())
-    if not name:
-        raise Invalid("A view needs a name.", "Write one.", "name")
+    name = checked_name(" ".join(name.split()), most=100)
     if not ADDRESS.fullmatch(address):
         raise Invalid("This is no address of the application.", "Save a view from the place that it shows.", "address")
     known = SavedView.objects.filter(site=site)
@@ -32,8 +32,9 @@ def save(actor: Actor, slug: str, name: str, address: str) -> dict[str, Any]:
     return shown(view)
 
 
-def remove(actor: Actor, slug: str, view_id: int) -> None:
-    gone, _ = SavedView.objects.filter(site=actor.site_to_change(slug), id=view_id).delete()
+@changes_site()
+def remove(actor: Actor, site: Site, view_id: int) -> None:
+    gone, _ = SavedView.objects.filter(site=site, id=view_id).delete()
     if not gone:
         raise NotFound("There is no such view.", "Somebody may have taken it away.")
 

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from itertools import chain, count, pairwise
-from typing import Literal
+from typing import Any, Literal
 from urllib.parse import urlsplit
 
 import polars as pl
@@ -13,16 +13,17 @@ from django.core.validators import validate_slug
 from django.db import transaction
 
 from zugzwang.access import Actor
+from zugzwang.changing import changes_site
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import add_up
 from zugzwang.core.words.brand import Suggestion, suggest
 from zugzwang.data.audit import note
-from zugzwang.data.decided import plan_changed
 from zugzwang.data.models import Membership, Query, RuleChange, Site, next_version
 from zugzwang.data.patterns import patterns_for
 from zugzwang.data.rules import as_json, bare_host, host_of, rules_of
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid, NotAllowed
+from zugzwang.names import checked_name
 
 BRAND_EXAMPLES = 8
 SLUG_MAX, ADDRESS_MAX = 50, 200
@@ -52,15 +53,15 @@ def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
         raise Invalid("The slug is too long.", f"Use at most {SLUG_MAX} characters.", "slug")
     if slug in RESERVED_SLUGS:
         raise Invalid(f"“{slug}” is an address of the application itself.", "Choose another slug.", "slug")
-    if not name.strip():
-        raise Invalid("The site needs a name.", "Say what you call it.", "name")
+    checked_name(name)
     if actor.sites().filter(slug=slug).exists():
         raise Invalid(f"There is a site “{slug}” already.", "Choose another slug.", "slug")
-    # Whether somebody else has a site of that name is nobody's business: the next free one is taken.
-    site = Site.objects.create(name=name.strip()[:200], address=address, slug=free_slug(slug))
-    if actor.user is not None:
-        Membership.objects.create(site=site, user=actor.user, role=Membership.Role.OWNER)
-    note(actor.user, site, "add site", site.name)
+    with transaction.atomic():
+        # Whether somebody else has a site of that name is nobody's business: the next free one is taken.
+        site = Site.objects.create(name=checked_name(name), address=address, slug=free_slug(slug))
+        if actor.user is not None:
+            Membership.objects.create(site=site, user=actor.user, role=Membership.Role.OWNER)
+        note(actor.user, site, "add site", site.name)
     return site
 
 
@@ -87,24 +88,23 @@ def _check_address(address: str) -> None:
         raise Invalid(f"“{address}” is no address of a site.", "Write it as https://www.shop.example.", "address")
 
 
-def change_address(actor: Actor, slug: str, address: str) -> Site:
+@changes_site(own=True)
+def change_address(actor: Actor, site: Site, address: str) -> Site:
     """The site is at another address from now on. Its pages at the host before count as those of today: a rule of cleaning
     says so, and can be taken back."""
-    site = actor.site_to_own(slug)
     _check_address(address)
-    with transaction.atomic():
-        site = Site.objects.select_for_update().get(id=site.id)
-        before, old = site.address, rules_of(site)
-        left, site.address = host_of(site), address
-        hosts = [one for one in (*old.former_hosts, left) if bare_host(one) != bare_host(host_of(site))]
-        rules = replace(old, former_hosts=tuple(dict.fromkeys(hosts)))
-        if rules != old:
-            site.rules = as_json(rules)
-            held = {"before": as_json(old), "after": site.rules}
-            RuleChange.objects.create(site=site, user=actor.user, words=f"address: {address}"[:300], **held)
-        site.data_version, site.plan_version = next_version(), next_version()
-        site.save(update_fields=["address", "rules", "data_version", "plan_version"])
-        note(actor.user, site, "settings", "address", before=before, after=address)
+    site = Site.objects.select_for_update().get(id=site.id)
+    before, old = site.address, rules_of(site)
+    left, site.address = host_of(site), address
+    hosts = [one for one in (*old.former_hosts, left) if bare_host(one) != bare_host(host_of(site))]
+    rules = replace(old, former_hosts=tuple(dict.fromkeys(hosts)))
+    if rules != old:
+        site.rules = as_json(rules)
+        held = {"before": as_json(old), "after": site.rules}
+        RuleChange.objects.create(site=site, user=actor.user, words=f"address: {address}"[:300], **held)
+    site.data_version, site.plan_version = next_version(), next_version()
+    site.save(update_fields=["address", "rules", "data_version", "plan_version"])
+    note(actor.user, site, "settings", "address", before=before, after=address)
     return site
 
 
@@ -159,23 +159,26 @@ def change_site(
     curve: Sequence[tuple[float, float]] | Literal["fitted"] | None = None,
 ) -> Site:
     """Keep brand patterns, the floor on impressions or a curve of one's own for the site; None leaves a thing as it is."""
-    site = actor.site_to_change(slug)
-    changed = []
+    actor.site_to_change(slug)
+    changed: dict[str, Any] = {}
     if brand_patterns is not None:
-        site.brand_patterns = list(patterns_for(brand_patterns))
-        changed.append("brand_patterns")
+        changed["brand_patterns"] = list(patterns_for(brand_patterns))
     if min_impressions is not None:
         if min_impressions < 0:
             raise Invalid("The floor is below 0.", "Write how often a row must have been shown.", "min_impressions")
-        site.min_impressions = min_impressions
-        changed.append("min_impressions")
+        changed["min_impressions"] = min_impressions
     if curve is not None:
-        site.own_curve = None if curve == "fitted" else checked_curve(curve)
-        changed.append("own_curve")
-    site.save(update_fields=changed)
+        changed["own_curve"] = None if curve == "fitted" else checked_curve(curve)
+    return _store_settings(actor, slug, changed)
+
+
+@changes_site(plan=True)
+def _store_settings(actor: Actor, site: Site, changed: dict[str, Any]) -> Site:
+    for name, value in changed.items():
+        setattr(site, name, value)
+    site.save(update_fields=list(changed))
     if changed:
         note(actor.user, site, "settings", ", ".join(changed).replace("_", " "))
-    plan_changed(site)
     return site
 
 

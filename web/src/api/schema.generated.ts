@@ -3534,7 +3534,7 @@ export interface components {
              * What
              * @default
              */
-            what: string;
+            what: ("load" | "take back" | "rules" | "decide" | "take decision back" | "settings" | "connect" | "disconnect" | "crawl" | "fetch" | "invite" | "revoke invitation" | "join" | "role" | "remove member" | "token" | "revoke token" | "link" | "end link" | "send report" | "archive" | "take up" | "delete site" | "put site back" | "add site" | "password" | "mail address" | "second factor" | "sign in" | "end sessions" | "archive out" | "archive in") | "";
             /**
              * Who
              * @default
@@ -14581,7 +14581,7 @@ export interface operations {
             query?: {
                 before?: number | null;
                 who?: string;
-                what?: string;
+                what?: ("load" | "take back" | "rules" | "decide" | "take decision back" | "settings" | "connect" | "disconnect" | "crawl" | "fetch" | "invite" | "revoke invitation" | "join" | "role" | "remove member" | "token" | "revoke token" | "link" | "end link" | "send report" | "archive" | "take up" | "delete site" | "put site back" | "add site" | "password" | "mail address" | "second factor" | "sign in" | "end sessions" | "archive out" | "archive in") | "";
             };
             header?: never;
             path: {
@@ -14688,7 +14688,7 @@ export interface operations {
             query?: {
                 before?: number | null;
                 who?: string;
-                what?: string;
+                what?: ("load" | "take back" | "rules" | "decide" | "take decision back" | "settings" | "connect" | "disconnect" | "crawl" | "fetch" | "invite" | "revoke invitation" | "join" | "role" | "remove member" | "token" | "revoke token" | "link" | "end link" | "send report" | "archive" | "take up" | "delete site" | "put site back" | "add site" | "password" | "mail address" | "second factor" | "sign in" | "end sessions" | "archive out" | "archive in") | "";
             };
             header?: never;
             path: {

@@ -147,7 +147,7 @@ class Command(ProductCommand):
             until = one.made_on - timedelta(days=1) if one.made_on else None
             asked = Asked(first=until - timedelta(days=90), last=until) if until else Asked()
             fields = {"kind": one.kind, "effort": one.effort, "note": one.note, "who": USERNAME, "due": one.due}
-            (move,) = make_moves(actor, SITE_SLUG, asked, {Subject(page, query): None}, one.finding, fields, today)
+            (move,) = make_moves(actor, SITE_SLUG, asked, [Subject(page, query)], one.finding, fields, today)
             if one.state != "to do":
                 made = {"made_on": one.made_on} if one.made_on else {}
                 moves.change(actor, SITE_SLUG, move.id, move.version, {"state": one.state, **made})

@@ -1,0 +1,99 @@
+"""Mail to people, sent by a worker: what a request answers, and how long it takes, says nothing of whether there is an account.
+
+What a mail holds – marks that let somebody in – is made when it is sent, and stands in no task. How often one address is
+written to has a limit, whoever asks.
+"""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from django.conf import settings
+from django.contrib.auth.models import User
+from django.contrib.auth.tokens import default_token_generator
+from django.core import signing
+from django.core.mail import send_mail
+from django.db.models import Q
+from django.utils.encoding import force_bytes
+from django.utils.http import urlsafe_base64_encode
+from django_tasks import task
+
+from zugzwang.data.counts import count, counted
+from zugzwang.data.models import Invitation
+from zugzwang.data.sealing import opened
+from zugzwang.data.secrets import digest_of
+
+DAY_SECONDS = 86_400
+TO_ONE_A_DAY = 10  # mails to one address, of all kinds together
+PROOF = "mail address"
+ADDRESS_PROOF, RESET, INVITATION = "proof", "reset", "invitation"
+
+
+@dataclass(frozen=True)
+class Letter:
+    to: str
+    subject: str
+    text: str
+
+
+def send_later(kind: str, **about: Any) -> None:
+    """Have a worker send a mail, where there is a mail server."""
+    if settings.MAIL_READY:
+        send.enqueue(kind, about)
+
+
+@task()
+def send(kind: str, about: dict[str, Any]) -> None:
+    """Send the letters of a kind, as far as their addresses' limits allow."""
+    for one in _LETTERS[kind](**about):
+        key = f"mail-to-{digest_of(one.to.lower())}"
+        if counted(key) >= TO_ONE_A_DAY:
+            continue
+        count(key, DAY_SECONDS)
+        send_mail(one.subject, one.text, settings.DEFAULT_FROM_EMAIL, [one.to])
+
+
+def _here(path: str) -> str:
+    return settings.ADDRESS.rstrip("/") + path
+
+
+def _proof(user: int, email: str) -> Iterator[Letter]:
+    held = User.objects.filter(pk=user, is_active=True).first()
+    if held is not None:
+        mark = signing.dumps([held.pk, held.email, email], salt=PROOF)
+        text = (
+            f"{held.get_username()} says that this is their mail address. If that is you, open this within three days:\n"
+            f"{_here(f'/proof/{mark}')}\n\nIf it is not, do nothing.\n"
+        )
+        yield Letter(email, "Is this your address?", text)
+
+
+def _reset(name: str) -> Iterator[Letter]:
+    found = User.objects.filter(Q(username=name) | Q(email__iexact=name), is_active=True).exclude(email="")
+    for user in found[:5]:
+        path = f"/reset/{urlsafe_base64_encode(force_bytes(user.pk))}/{default_token_generator.make_token(user)}"
+        text = (
+            f"Somebody asked for a new password for {user.get_username()}. If it was you, open this address within three "
+            f"days:\n{_here(path)}\n\nIf it was not you, nothing changes: do nothing.\n"
+        )
+        yield Letter(user.email, "A new password", text)
+
+
+def _invitation(invitation: int, who: str) -> Iterator[Letter]:
+    held = Invitation.objects.filter(id=invitation, taken_at=None, revoked_at=None).select_related("site").first()
+    token = opened(held.token) if held is not None else ""
+    if held is not None and token:
+        text = (
+            f"{who} invites you to look after {held.site.name} ({held.site.address}) as {held.role}.\n\n"
+            f"Open this address by {held.ends_on:%-d %B %Y}:\n"
+            f"{_here(f'/invitation/{token}')}?proved={proof_of(held)}\n"
+        )
+        yield Letter(held.email, f"An invitation to {' '.join(held.site.name.split())}", text)
+
+
+def proof_of(invitation: Invitation) -> str:
+    """What stands in the mail alone: who has it reads what is sent to that address."""
+    return signing.Signer(salt=PROOF).signature(f"{invitation.digest} {invitation.email}")
+
+
+_LETTERS: dict[str, Callable[..., Iterator[Letter]]] = {ADDRESS_PROOF: _proof, RESET: _reset, INVITATION: _invitation}
