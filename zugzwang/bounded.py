@@ -145,6 +145,7 @@ class Turns:
                 self._waiting[who] = line  # behind all others
 
 
+_is_bounded = False  # in a process that works within limits already, work within it is a part of it
 _turns: dict[str, Turns] = {}
 _turns_lock = threading.Lock()
 
@@ -194,7 +195,7 @@ def run(kind: Kind, work: Callable[..., Result], *args: Any, watch: Callable[[],
     if any(not one._from_testcase for one in connections["default"].atomic_blocks):  # type: ignore[attr-defined]
         # SQLite's transactions hold the one write lock: whoever computes in one keeps everybody from writing.
         raise RuntimeError(f"{kind.name}: bounded work may not run inside a transaction")
-    if not settings.BOUNDED_WORK:
+    if not settings.BOUNDED_WORK or _is_bounded:
         return work(*args)
     with turns_of(kind).turn(kind.wait_seconds):
         return _run(kind, work, args, watch)
@@ -239,6 +240,8 @@ def _answer(ours: Connection, kind: Kind, watch: Callable[[], bool]) -> Any:
 
 def _in_process(answer: Connection, memory_bytes: int, work: Callable[..., Any], args: tuple[Any, ...]) -> None:
     """In the process: do the work within its limits and send what came of it."""
+    global _is_bounded
+    _is_bounded = True
     end_with_parent()
     limit_memory(memory_bytes)
     faulthandler.disable()  # ending at a limit is no fault

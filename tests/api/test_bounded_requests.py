@@ -6,8 +6,10 @@ import time
 import zlib
 from collections.abc import Callable
 from typing import Any
+from urllib.parse import urlencode
 
 import pytest
+from django.contrib.auth.models import User
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test import Client
@@ -16,7 +18,9 @@ from tests.findings.drafts_site import plant
 from tests.planted import PlantedSite
 from zugzwang import bounded
 from zugzwang.core.drafts import merging, text
-from zugzwang.data.models import Site
+from zugzwang.data import patterns as stored_patterns
+from zugzwang.data import snapshot
+from zugzwang.data.models import Membership, Site
 from zugzwang.plan import drafts, logo, reports
 
 SECONDS = 10.0
@@ -38,7 +42,7 @@ def shop(site: Site) -> Site:
 def ask(client: Client, method: str, path: str, expected: int, **body: Any) -> Any:
     """The answer within the seconds that the product promises."""
     begun = time.monotonic()
-    answer = client.generic(method, f"/api/sites/shop/{path}", json.dumps(body), content_type="application/json")
+    answer = client.generic(method, f"/api/sites/shop/{path}".rstrip("/"), json.dumps(body), content_type="application/json")
     took = time.monotonic() - begun
     assert answer.status_code == expected, answer.content[:2_000]
     assert took < SECONDS
@@ -161,6 +165,45 @@ def test_logos_that_grow_when_they_are_read_are_refused(signed_in: Client, plant
         assert says in answer.json()["detail"]
     assert set_logo(clipped(2, nested=False)).status_code == 200
     assert set_logo(png(30, 30, private_first=True)).status_code == 200
+
+
+# --- patterns -------------------------------------------------------------------------------------------------------------
+
+
+def test_patterns_of_a_reader_are_bounded_by_what_they_compile_to(
+    signed_in: Client, planted: PlantedSite, analyst: User, site: Site
+) -> None:
+    Membership.objects.filter(user=analyst).update(role=Membership.Role.READER)
+    large = [rf"\w{{{100 + number}}}0" for number in range(90)]
+    for patterns, says in (
+        (large, "it repeats too much"), ([rf"\w{{20}}{number}" for number in range(90)], "together the 90 patterns are"),
+        (["x"] * 330, "330 patterns"), (["(" * 90], "cannot be used"),
+    ):  # fmt: skip
+        asked = urlencode({"pattern": patterns}, doseq=True)
+        assert says in ask(signed_in, "GET", f"brand?{asked}", 422)["detail"]
+        asked = urlencode({"brand": patterns}, doseq=True)
+        assert says in ask(signed_in, "GET", f"findings/low-ctr?{asked}", 422)["detail"]
+    asked = urlencode({"brand": ["query 1", r"\bquery\s[2-4]\b"]}, doseq=True)
+    told = ask(signed_in, "GET", f"findings/low-ctr?{asked}", 200)
+    assert told["total"] >= 0
+    assert ask(signed_in, "GET", "brand?pattern=query+1", 200)["queries"] > 100
+
+
+def test_a_view_is_settled_without_compiling_the_patterns_of_the_site(
+    signed_in: Client, planted: PlantedSite, site: Site, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A hundred patterns are compiled when they are set, and once when a new version of the facts is asked about."""
+    patterns = [rf"\bbrand\s{number}\b" for number in range(100)]
+    ask(signed_in, "PATCH", "", 200, brand_patterns=patterns)
+    ask(signed_in, "GET", "findings/low-ctr", 200)
+
+    def compiles(*_: object) -> None:
+        raise AssertionError("patterns were compiled")
+
+    monkeypatch.setattr(stored_patterns, "check_patterns", compiles)
+    monkeypatch.setattr(snapshot, "matches", compiles)
+    ask(signed_in, "GET", "findings/low-ctr", 200)
+    ask(signed_in, "GET", f"findings/low-ctr?{urlencode({'brand': patterns}, doseq=True)}", 200)  # the same ones, given
 
 
 # --- the write lock -------------------------------------------------------------------------------------------------------

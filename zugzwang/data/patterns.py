@@ -1,19 +1,41 @@
-"""Patterns that a person gives, checked."""
+"""Patterns that a person gives, checked.
 
+Patterns are compiled in a bounded process the first time; those that were accepted are remembered, so that the same ones
+given again – in an address, say – cost nothing. What is stored was checked before, and is used as it is.
+"""
+
+import threading
+from collections import OrderedDict
 from collections.abc import Sequence
 
-from zugzwang.core.facts.patterns import PatternError, check_patterns
+from zugzwang import bounded
+from zugzwang.core.facts.patterns import PatternError, check_patterns, cleaned_patterns
 from zugzwang.errors import Invalid
 
-LETTERS_MAX = 500
+LETTERS_MAX, NUMBER_MAX = 500, 200
+REMEMBERED_MAX = 5_000
+_accepted: OrderedDict[str, None] = OrderedDict()
+_guard = threading.Lock()
 
 
-def patterns_for(patterns: Sequence[str], field: str = "patterns") -> tuple[str, ...]:
-    """The patterns, with blanks and repeats gone; Invalid names the one that cannot be read."""
+def patterns_for(patterns: Sequence[str], field: str = "patterns", most: int = NUMBER_MAX) -> tuple[str, ...]:
+    """The patterns, with blanks and repeats gone; Invalid names the one that cannot be used."""
     longest = max(map(len, patterns), default=0)
     if longest > LETTERS_MAX:
         raise Invalid(f"A pattern has {longest:,} letters.", f"Use at most {LETTERS_MAX}; several patterns may stand.", field)
+    if len(patterns) > most:
+        raise Invalid(f"There are {len(patterns):,} patterns.", f"Use at most {most:,}: join some with |.", field)
     try:
-        return check_patterns(patterns)
+        kept = cleaned_patterns(patterns)
+        new = [one for one in kept if one not in _accepted]
+        if new:
+            bounded.run(bounded.PATTERNS, check_patterns, new)
     except PatternError as error:
         raise Invalid(str(error), "A plain word will do; a regular expression may stand too.", field) from error
+    with _guard:
+        for one in kept:
+            _accepted[one] = None
+            _accepted.move_to_end(one)
+        while len(_accepted) > REMEMBERED_MAX:
+            _accepted.popitem(last=False)
+    return kept

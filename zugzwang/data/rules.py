@@ -91,6 +91,7 @@ def checked(rules: Rules) -> Rules:
     if len(every) > PATTERNS_MAX or sum(map(len, every)) > PATTERNS_LETTERS_MAX:
         said = f"At most {PATTERNS_MAX:,} patterns, with {PATTERNS_LETTERS_MAX:,} letters in all."
         raise Invalid("There are too many patterns, or too long ones.", said, "query_groups")
+    patterns_for(every, "query_groups", PATTERNS_MAX)  # compiled together, once
     if len(rules.page_types) > TYPES_MAX or len(rules.query_groups) > 10 * TYPES_MAX:
         raise Invalid("There are too many types or groups.", "Put some together.", "page_types")
 
@@ -99,19 +100,19 @@ def checked(rules: Rules) -> Rules:
         fold_host=rules.fold_host,
         former_hosts=tuple(dict.fromkeys(_host(one) for one in rules.former_hosts if one.strip())),
         slash=rules.slash,
-        apart=patterns_for(rules.apart, "apart"),
-        left_out=patterns_for(rules.left_out, "left_out"),
+        apart=patterns_for(rules.apart, "apart", PATTERNS_MAX),
+        left_out=patterns_for(rules.left_out, "left_out", PATTERNS_MAX),
         page_types=tuple(
-            PageType(one.name.strip(), patterns_for(one.patterns, "page_types"), one.structured_data, one.exempt)
+            PageType(one.name.strip(), patterns_for(one.patterns, "page_types", PATTERNS_MAX), one.structured_data, one.exempt)
             for one in rules.page_types
         ),
         query_groups=tuple(
-            QueryGroup(one.name.strip(), patterns_for(one.patterns, "query_groups")) for one in rules.query_groups
+            QueryGroup(one.name.strip(), patterns_for(one.patterns, "query_groups", PATTERNS_MAX)) for one in rules.query_groups
         ),
         own_networks=rules.own_networks,
         language=rules.language,
-        search_hosts=patterns_for(rules.search_hosts, "search_hosts"),
-        crawlers=patterns_for(rules.crawlers, "crawlers"),
+        search_hosts=patterns_for(rules.search_hosts, "search_hosts", PATTERNS_MAX),
+        crawlers=patterns_for(rules.crawlers, "crawlers", PATTERNS_MAX),
     )
 
 

@@ -59,7 +59,10 @@ class Asked:
     min_impressions: Annotated[int, Ge(0), Le(10**9)] | None = _field(
         None, "how often a row must have been shown; default: as kept for the site"
     )
-    brand: Texts | None = _field(None, "patterns of the brand, in place of those kept for the site")
+    # Not annotated as a whole: of such a union the router takes one value alone. Its number is bounded by `patterns_for`.
+    brand: tuple[Annotated[str, MaxLen(200)], ...] | None = _field(
+        None, "patterns of the brand, in place of those kept for the site"
+    )
     branded: Branded | None = _field(None, "queries of the brand; default: as fits the finding")
     target: Target = _field("next-band", "the position to reach for in headroom")
     device: Texts = _field((), "desktop, mobile, tablet, other")
@@ -311,7 +314,7 @@ def settle(
     whole weeks of all days that the site has, unless some are asked for. NotFound when the site has no data yet, Invalid where
     something is asked for that there is not."""
     site = snapshot.site
-    patterns = patterns_for(site.brand_patterns if asked.brand is None else asked.brand)
+    patterns = tuple(site.brand_patterns) if asked.brand is None else patterns_for(asked.brand, "brand")
     period = period_for(snapshot, asked.first, asked.last)
     if all_weeks and snapshot.days():
         held = snapshot.days()

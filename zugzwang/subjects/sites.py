@@ -147,7 +147,7 @@ def brand_suggestions(site: Site) -> list[Suggestion]:
     texts = snapshot.texts(Query)
     by_query = add_up(snapshot.facts(period, by="query"), ["query"]).join(texts, left_on="query", right_on="id", how="left")
     rows = by_query.select(pl.col("text").alias("query"), "clicks", "impressions", "position")
-    known = snapshot.branded(patterns_for(site.brand_patterns))
+    known = snapshot.branded(tuple(site.brand_patterns))
     return suggest(rows, host_of(site), texts.filter(pl.col("id").is_in(known.implode()))["text"])
 
 
