@@ -24,8 +24,8 @@ from django.db.models import F, QuerySet
 from django.utils import timezone
 from isal import isal_zlib
 
-from zugzwang.core.facts.grains import GRAINS, NOT_TOLD, OF_SPANS, SPAN, Grain, Source, in_order, unite_repeats
-from zugzwang.core.facts.periods import Period
+from zugzwang.core.facts.grains import DEVICES, GRAINS, NOT_TOLD, OF_SPANS, SPAN, Grain, Source, in_order, unite_repeats
+from zugzwang.core.facts.periods import FIRST_DAY_POSSIBLE, Period
 from zugzwang.data.models import Block, Event, Load, LoadPart, Site, next_version
 from zugzwang.errors import Invalid, ProductError
 
@@ -373,8 +373,10 @@ def _encode(site: Site, month: date, rows: pl.DataFrame, grain: Grain) -> Block:
 
 def renumbered(site: Site, payload: bytes, grain: Grain, month: date, ids: Mapping[str, pl.DataFrame]) -> Block:
     """The rows of a payload from elsewhere as a block of the site: `ids` has, for each column of ids, `old` and `new` ones.
-    Damaged where a row has an id that they lack."""
+    Damaged where a row has an id that they lack, or the rows are none that a load could have made of this grain and month."""
     rows = _decode(payload, grain)
+    if wrong := _wrong_with(rows, set(pl.read_parquet_schema(io.BytesIO(payload))), grain, month):
+        raise Damaged(f"{grain.name.capitalize()} of {month_name(month)}: {wrong}.", "Make the archive again.")
     for name, told in ids.items():
         if grain.schema.get(name) == pl.UInt32:
             rows = rows.join(told, left_on=name, right_on="old", how="left", maintain_order="left")
@@ -384,6 +386,37 @@ def renumbered(site: Site, payload: bytes, grain: Grain, month: date, ids: Mappi
     return _encode(
         site, month, in_order(rows.select(pl.col(name).cast(kind) for name, kind in grain.schema.items()), grain), grain
     )
+
+
+# What columns hold at most beyond their types: numbers of devices, countries and channels are told by tables.
+_NUMBERED = {"device": len(DEVICES) - 1, "country": 10_000, "channel": 100}
+_TEXT_MAX_BYTES = 4_000_000  # the content of a page; addresses and queries are far shorter
+
+
+def month_name(month: date) -> str:
+    return "all days" if month == UNDATED else f"{month:%B %Y}"
+
+
+def _wrong_with(rows: pl.DataFrame, columns: Collection[str], grain: Grain, month: date) -> str:
+    """What shows that rows were not made by a load of this grain and month; nothing where all is well."""
+    if not set(columns) <= set(grain.schema.names()) or (grain.dated == (month == UNDATED)):
+        return "the columns are those of another table"
+    needed = [name for name in (*grain.key, *grain.when) if not name.endswith(("device", "country"))]
+    if any(rows[name].null_count() for name in needed if rows.schema[name] != pl.String):
+        return f"a row lacks one of {', '.join(needed)}"
+    if grain.dated and not rows["day"].is_between(month, pl.select(pl.lit(month).dt.month_end()).item()).all():
+        return "a row is of another month"
+    for name, kind in rows.schema.items():
+        column = rows[name]
+        if kind.is_float() and not column.drop_nulls().is_finite().all():
+            return f"{name} is no number in a row"
+        if kind.is_temporal() and not column.drop_nulls().is_between(FIRST_DAY_POSSIBLE, date(2199, 12, 31)).all():
+            return f"{name} is a day that there can be no data of"
+        if name in _NUMBERED and column.dtype.is_integer() and int(column.max() or 0) > _NUMBERED[name]:  # type: ignore[arg-type]
+            return f"{name} is none that is known"
+        if kind == pl.String and int(column.str.len_bytes().max() or 0) > _TEXT_MAX_BYTES:  # type: ignore[arg-type]
+            return f"{name} is longer than a text may be"
+    return "" if unite_repeats(rows, grain).height == rows.height else "a row comes twice"
 
 
 def _decode(payload: "bytes | memoryview[int]", grain: Grain, columns: Sequence[str] | None = None) -> pl.DataFrame:

@@ -4,12 +4,16 @@ Texts come by the ten thousand, and making model instances for them takes ten ti
 file alone speaks SQL, in words that SQLite and PostgreSQL share.
 """
 
+import time
+
 import polars as pl
 from django.db import connection, transaction
 
 from zugzwang.data.models import Page, Query, Site
 
 Words = type[Page] | type[Query]
+# Texts that one transaction adds, 0.2 s: others write between two of them. Texts that nothing refers to yet do no harm.
+SLICE_ROWS, BETWEEN_SECONDS = 40_000, 0.02
 
 
 def read_texts(site: Site, words: Words) -> pl.DataFrame:
@@ -46,8 +50,11 @@ def ids_for(site: Site, words: Words, texts: pl.Series, keep: bool = True) -> tu
     missing = wanted.join(known, on="text", how="anti", maintain_order="left")
     if missing.height and keep:
         insert = f"INSERT INTO {words._meta.db_table} (site_id, text) VALUES (%s, %s) ON CONFLICT DO NOTHING"
-        with transaction.atomic(), connection.cursor() as cursor:
-            cursor.executemany(insert, [(site.id, text) for text in missing["text"]])
+        for part in missing.iter_slices(SLICE_ROWS):
+            with transaction.atomic(), connection.cursor() as cursor:
+                cursor.executemany(insert, [(site.id, text) for text in part["text"]])
+            if missing.height > SLICE_ROWS:
+                time.sleep(BETWEEN_SECONDS)
         known = read_texts(site, words)
     elif missing.height:
         beyond = int(known["id"].max() or 0) + 1  # type: ignore[arg-type]

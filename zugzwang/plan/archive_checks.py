@@ -4,7 +4,7 @@ forged, and what is taken in is read by everybody who may see the site."""
 import math
 from collections.abc import Callable, Collection
 from datetime import date, datetime
-from typing import Any, get_args
+from typing import Any
 
 from django.db import models
 from django.utils.timezone import is_naive
@@ -13,9 +13,10 @@ from typing_extensions import TypedDict  # pydantic wants this one below Python 
 
 from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.contest.leads import RESOLUTIONS
-from zugzwang.core.drafts.text import cleaned
+from zugzwang.core.drafts.help import HELP_TASKS, INSTRUCTION_MAX
+from zugzwang.core.drafts.text import TEXT_MAX, cleaned
 from zugzwang.core.facts.grains import SOURCES
-from zugzwang.core.facts.periods import FIRST_DAY_POSSIBLE, Comparison
+from zugzwang.core.facts.periods import FIRST_DAY_POSSIBLE
 from zugzwang.core.topics.edits import EDIT_KINDS
 from zugzwang.core.trials.units import MEASURES
 from zugzwang.core.worth.moves import EFFORT_HOURS, KINDS, STATES
@@ -24,12 +25,14 @@ from zugzwang.data import models as store
 from zugzwang.data.fields import without_nul
 from zugzwang.data.rules import as_json, checked, from_json
 from zugzwang.data.services import check_service
-from zugzwang.plan.decisions import SETTING_ASIDE
+from zugzwang.names import checked_name
+from zugzwang.plan.decisions import NOTE_MAX, SETTING_ASIDE
 from zugzwang.plan.drafts import Words
+from zugzwang.plan.links import ANCHOR_MAX, SENTENCE_MAX
 from zugzwang.plan.logo import cleaned_logo
 from zugzwang.plan.moves import WORDS
-from zugzwang.plan.reports import PartOf, Template, check_template
-from zugzwang.plan.trials import WEEKS, Verdict
+from zugzwang.plan.reports import MESSAGE_MAX, PartOf, Template, check_template
+from zugzwang.plan.trials import UNITS_MAX, WEEKS, Verdict
 from zugzwang.plan.views import ADDRESS
 
 FieldOf = tuple[type[models.Model], str]
@@ -79,7 +82,6 @@ ONE_OF: dict[FieldOf, Collection[str]] = {
     (store.TopicEdit, "kind"): EDIT_KINDS,
     (store.Trial, "kind"): KINDS,
     (store.Trial, "measure"): MEASURES,
-    (store.Report, "compare"): get_args(Comparison),
 }
 
 
@@ -103,6 +105,28 @@ def _outcome(told: Any) -> Any:
     return _COUNTED({"low": None, "high": None, **told}) | _TOLD(told)
 
 
+# Letters that a text has at most, where it is not the usual number.
+TEXT_LETTERS_MAX = 10_000
+LETTERS_MAX: dict[FieldOf, int] = {
+    (store.Draft, "text"): TEXT_MAX, (store.DraftVersion, "text"): TEXT_MAX, (store.PlannedLink, "anchor"): ANCHOR_MAX,
+    (store.PlannedLink, "sentence"): SENTENCE_MAX, (store.Move, "note"): NOTE_MAX, (store.Decision, "note"): NOTE_MAX,
+    (store.ReportTemplate, "message"): MESSAGE_MAX,
+}  # fmt: skip
+
+
+def checked_currency(told: Any) -> str:
+    """A sign or code of a currency, or nothing."""
+    return checked_name(str(told), "currency", 3, needed=False)
+
+
+def checked_instructions(told: Any) -> dict[str, str]:
+    """What a text service is told for its tasks, as if set by hand."""
+    said = {str(task): str(words) for task, words in told.items()}
+    if not set(said) <= set(HELP_TASKS) or any(len(words) > INSTRUCTION_MAX for words in said.values()):
+        raise ValueError("an instruction is of no task, or too long")
+    return said
+
+
 _UNITS = _shape(list[tuple[int, int | None]])
 # What JSON holds, by field; what it holds beyond that is let go.
 SHAPES: dict[FieldOf, Callable[[Any], Any]] = {
@@ -123,7 +147,6 @@ SHAPES: dict[FieldOf, Callable[[Any], Any]] = {
     (store.Trial, "verdict"): _shape(Verdict | None),
     (store.ReportTemplate, "parts"): _shape(list[_Part]),
     (store.ReportTemplate, "recipients"): _shape(list[str]),
-    (store.Report, "parts"): _shape(list[str]),
 }
 
 
@@ -132,6 +155,10 @@ def checked_value(model: type[models.Model], one: Any, told: Any) -> Any:
     if (shape := SHAPES.get((model, one.name))) is not None:
         return shape(told)
     value = without_nul(one.to_python(told))
+    if isinstance(one, models.TextField) and len(value or "") > LETTERS_MAX.get((model, one.name), TEXT_LETTERS_MAX):
+        raise ValueError(f"{one.name} is too long")
+    if isinstance(one, models.CharField) and value:
+        checked_name(value, one.name, one.max_length or TEXT_LETTERS_MAX, needed=False)
     if value is None:
         if not one.null:
             raise ValueError(f"{one.name} is missing")
@@ -159,10 +186,9 @@ def check_row(row: models.Model) -> None:
         check_service(row.source, row.address)
     if isinstance(row, store.SavedView) and not ADDRESS.fullmatch(row.address):
         raise ValueError("a view leads elsewhere")
-    if isinstance(row, store.TopicEdit) and not row.queries:
-        raise ValueError("a change of topics is of some queries")
-    if isinstance(row, store.Trial):
-        _check_trial(row)
+    check_references(row)
+    if isinstance(row, store.Trial) and not WEEKS[0] <= row.weeks <= WEEKS[1]:
+        raise ValueError(f"a trial cannot take {row.weeks} weeks")
     if isinstance(row, store.ReportTemplate):
         if row.logo is not None:
             row.logo = cleaned_logo(bytes(row.logo)).data
@@ -171,12 +197,20 @@ def check_row(row: models.Model) -> None:
         check_template(Template(parts=parts, **{name: getattr(row, name) for name in names}))
 
 
-def _check_trial(trial: store.Trial) -> None:
+def check_references(row: models.Model) -> None:
+    """That a change of topics is of queries, and a trial of pages or of rows, that there are."""
+    if isinstance(row, store.TopicEdit) and not row.queries:
+        raise ValueError("a change of topics is of some queries")
+    if isinstance(row, store.Trial):
+        _check_units(row)
+
+
+def _check_units(trial: store.Trial) -> None:
     units = [*trial.changed, *trial.unchanged]
     by_row = {query is not None for _, query in units}
     if not trial.changed or len(by_row) > 1 or any(page is None for page, _ in units):
         raise ValueError("a trial is of pages or of rows")
     if trial.unchanged and len(trial.unchanged) != len(trial.changed):
         raise ValueError("a split is of pairs")
-    if not WEEKS[0] <= trial.weeks <= WEEKS[1]:
-        raise ValueError(f"a trial cannot take {trial.weeks} weeks")
+    if len(units) > 2 * UNITS_MAX:
+        raise ValueError("a trial is of too many")

@@ -9,7 +9,8 @@ The archive is a ZIP (APPNOTE 6.3.9) of
   trail.ndjson                     who did what; to be read, it is not taken in
 
 What belongs to people or to the place they stood in stays behind: see `LEFT_BEHIND`. All rows get new numbers where they are
-taken in, so texts and references are carried, never ids.
+taken in, so texts and references are carried, never ids. Who made a row is written as a name, to be read: nobody here is taken
+for its author, for an archive may be forged. So are finished reports left out: their pages are shown to people outside.
 """
 
 import errno
@@ -35,34 +36,53 @@ from zugzwang.access import Actor
 from zugzwang.core.facts.grains import GRAINS
 from zugzwang.data import models as store
 from zugzwang.data.audit import note
-from zugzwang.data.blocks import UNDATED, Mode, renumbered, sound
+from zugzwang.data.blocks import UNDATED, Damaged, Mode, renumbered, sound
 from zugzwang.data.database_copy import one_moment
 from zugzwang.data.dataset import month_of, table_of
 from zugzwang.data.dictionary import ids_for, read_texts
 from zugzwang.data.models import Block, Load, LoadPart, Page, Query, Site, next_version
 from zugzwang.data.patterns import patterns_for
 from zugzwang.errors import Invalid
-from zugzwang.plan.archive_checks import check_row, checked_rules, checked_value
+from zugzwang.names import checked_name
+from zugzwang.plan.archive_checks import (
+    NUMBER_MAX,
+    check_references,
+    check_row,
+    checked_currency,
+    checked_instructions,
+    checked_rules,
+    checked_value,
+)
+from zugzwang.plan.topics import EDITS_MAX
+from zugzwang.plan.views import VIEWS_MAX
 from zugzwang.subjects.sites import add_site, checked_curve
 
 FORMAT = 1
-ABOUT_MAX_BYTES = 2_000_000
+ABOUT_MAX_BYTES, LINE_MAX_BYTES = 2_000_000, 4_000_000
+# How many rows of a table a hand could make, or a site gathers in years.
+ROWS_OF_A_TABLE_MAX = 500_000
+ROWS_MAX: dict[type[models.Model], int] = {
+    store.Connection: 50, store.ReportTemplate: 1_000, store.SavedView: VIEWS_MAX, store.TopicEdit: EDITS_MAX,
+    store.Draft: 10_000, store.DraftVersion: 100_000, store.Trial: 5_000, store.Load: 50_000, store.Event: 50_000,
+    store.RuleChange: 50_000, store.ColumnMemory: 10_000,
+}  # fmt: skip
+BRAND_PATTERNS_MAX, TEXT_MAX_BYTES = 100, 4_000
 ENTRY_MAX_BYTES, ENTRIES_MAX = 2_000_000_000, 200_000
 TEXTS: dict[str, tuple[str, type[Page] | type[Query]]] = {"page": ("pages.parquet", Page), "query": ("queries.parquet", Query)}
 # What is carried of the site's own row, each checked on its way in as if set by hand.
 SETTINGS: dict[str, Callable[[Any], Any]] = {
-    "brand_patterns": lambda told: list(patterns_for(told)),
+    "brand_patterns": lambda told: list(patterns_for(told, most=BRAND_PATTERNS_MAX)),
     "rules": checked_rules,
-    "min_impressions": lambda told: max(int(told), 0),
-    "currency": lambda told: str(told)[:3],
+    "min_impressions": lambda told: min(max(int(told), 0), NUMBER_MAX),
+    "currency": checked_currency,
     "own_curve": lambda told: checked_curve([(float(at), float(rate)) for at, rate in told]) if told else None,
-    "instructions": lambda told: {str(task): str(said) for task, said in told.items()},
+    "instructions": checked_instructions,
 }
 # In an order in which what is referred to comes first.
 CARRIED: tuple[type[models.Model], ...] = (
     store.Load, store.Event, store.ColumnMemory, store.Connection, store.RuleChange, store.Decision, store.Move,
     store.MoveChange, store.MainQuery, store.PlannedLink, store.TopicEdit, store.Draft, store.DraftVersion, store.Trial,
-    store.ReportTemplate, store.Report, store.SavedView,
+    store.ReportTemplate, store.SavedView,
 )  # fmt: skip
 IN_PARQUET = (Page, Query, Block, LoadPart)
 LEFT_BEHIND: dict[type[models.Model], str] = {
@@ -73,6 +93,7 @@ LEFT_BEHIND: dict[type[models.Model], str] = {
     store.AuditEntry: "told in trail.ndjson; a trail that could be taken in could be forged",
     store.Job: "work of the place where it was done",
     store.JobPart: "work of the place where it was done",
+    store.Report: "a finished page could be anybody's; it is made again of its template",
     store.ReportLink: "an address works in one place",
     store.ReportSending: "mails are sent from one place",
 }
@@ -85,7 +106,7 @@ AT_REST: dict[type[models.Model], dict[str, Any]] = {
 # What reading an archive that is damaged or forged ends in, at the latest where its rows are stored.
 DAMAGED = (
     zipfile.BadZipFile, KeyError, ValueError, TypeError, AttributeError, OverflowError, RecursionError, ValidationError,
-    IntegrityError, DataError, pl.exceptions.PolarsError,
+    IntegrityError, DataError, pl.exceptions.PolarsError, Damaged, UnicodeError,
 )  # fmt: skip
 ROW_OF_A_VIEW = re.compile(r"(?<=[?&])row=[^&]*&?")
 
@@ -172,7 +193,7 @@ def _write_table(site: Site, model: type[models.Model], archive: zipfile.ZipFile
                 if value is not None:
                     archive.writestr(f"tables/{model.__name__}/{row.pk}.{one.name}", bytes(value))
             elif one.related_model is User:
-                told[one.name] = None if value is None else [getattr(row, one.name).username, getattr(row, one.name).email]
+                told[one.name] = None if value is None else getattr(row, one.name).username
             elif one.related_model is not Site:
                 told[one.attname] = value
         told.update({name: value for name, value in AT_REST.get(model, {}).items() if name in told})
@@ -213,6 +234,8 @@ def _opened(path: Path, name: str) -> Iterator[zipfile.ZipFile]:
     try:
         with zipfile.ZipFile(path) as archive:
             infos = archive.infolist()
+            if len({one.filename for one in infos}) < len(infos):
+                raise ValueError("an entry comes twice")
             if len(infos) > ENTRIES_MAX or any(one.file_size > ENTRY_MAX_BYTES for one in infos):
                 raise Invalid(f"{name} holds more than a site can.", "Look where it comes from.", "file")
             yield archive
@@ -234,14 +257,14 @@ def about(path: Path, name: str) -> About:
             raise Invalid(f"{name} is of another version of this program.", "Bring this installation up to date.", "file")
         site = told["site"]
         settings = {setting: check(site[setting]) for setting, check in SETTINGS.items()}
-        return About(str(site["name"]), str(site["address"]), str(site["slug"]), settings)
+        return About(checked_name(str(site["name"])), str(site["address"]), str(site["slug"]), settings)
 
 
 def add_for(actor: Actor, told: About, slug: str) -> Site:
     """A new site for what an archive holds, still empty but for its settings; numbered where one is called so already."""
     with transaction.atomic():
         held = set(actor.sites().values_list("name", flat=True))
-        names = chain([told.name], (f"{told.name} ({number})" for number in count(2)))
+        names = chain([told.name], (f"{told.name[:190]} ({number})" for number in count(2)))
         site = add_site(actor, next(one for one in names if one not in held), told.address, slug)
         for name, value in told.settings.items():
             setattr(site, name, value)
@@ -272,12 +295,14 @@ def filled(site: Site, path: Path, name: str, tell: Callable[[str, float], None]
             tell("Reading texts", 0.1)
             _read_texts(site, archive, column, file, words, ids)  # which say nothing by themselves
         blocks = list(_blocks_in(site, archive, ids, tell))
+        # Read and checked before anything is locked.
+        tables = {model: _read_table(site, model, archive) for model in CARRIED}
         tell("Storing", 0.9)
         with transaction.atomic():
             if Load.objects.filter(site=site).exists():
                 raise Invalid(f"{site.name} has data by now.", "Take the archive in as another site.", "file")
             for model in CARRIED:
-                _read_table(site, model, archive, ids)
+                _store_table(model, tables[model], ids)
             for at, block in blocks:
                 _store(block, at, ids)
             site.data_version, site.plan_version = next_version(), next_version()
@@ -293,6 +318,10 @@ def _read_texts(
     site: Site, archive: zipfile.ZipFile, column: str, file: str, words: type[Page] | type[Query], ids: _Ids
 ) -> None:
     old = pl.read_parquet(io.BytesIO(archive.read(file))).select(pl.col("id").cast(pl.UInt32), pl.col("text").cast(pl.String))
+    if any(old[name].n_unique() < old.height or old[name].null_count() for name in ("id", "text")):
+        raise ValueError("a text comes twice")
+    if int(old["text"].str.len_bytes().max() or 0) > TEXT_MAX_BYTES:  # type: ignore[arg-type]
+        raise ValueError("a text is too long")
     new = ids_for(site, words, old["text"])[0]
     ids.texts[column] = pl.DataFrame({"old": old["id"], "new": new})
     ids.rows[words] = dict(zip(old["id"].to_list(), new.to_list(), strict=True))
@@ -322,51 +351,68 @@ def _store(block: Block, load_and_mode: tuple[str, ...], ids: _Ids) -> None:
     LoadPart.objects.create(load_id=ids.rows[Load][int(load)], mode=mode, **told)
 
 
-def _read_table(site: Site, model: type[models.Model], archive: zipfile.ZipFile, ids: _Ids) -> None:
-    made, old_ids, files = [], [], set(archive.namelist())
-    for line in archive.read(f"tables/{model.__name__}.ndjson").splitlines():
-        told = json.loads(line)
-        old_ids.append(int(told["id"]))
-        row = model()
+@dataclass
+class _Read:
+    """A row of an archive: `old`, its id there; `told`, its line, for the ids that it refers to."""
+
+    old: int
+    row: models.Model
+    told: dict[str, Any]
+
+
+def _read_table(site: Site, model: type[models.Model], archive: zipfile.ZipFile) -> list[_Read]:
+    """The rows of a table, each held to what a hand could have made; what they refer to is still that of the archive."""
+    files, read = set(archive.namelist()), []
+    lines = archive.read(f"tables/{model.__name__}.ndjson").splitlines()
+    if len(lines) > ROWS_MAX.get(model, ROWS_OF_A_TABLE_MAX):
+        raise ValueError(f"{len(lines):,} rows of {model.__name__}")
+    for line in lines:
+        if len(line) > LINE_MAX_BYTES:
+            raise ValueError(f"a line of {model.__name__} is too long")
+        told, row = json.loads(line), model()
         for one in model._meta.concrete_fields:
             if one.primary_key:
                 continue
-            file = f"tables/{model.__name__}/{told['id']}.{one.name}"
-            setattr(row, one.attname, _value(site, model, one, told, archive.read(file) if file in files else None, ids))
+            if isinstance(one, models.BinaryField):
+                file = f"tables/{model.__name__}/{int(told['id'])}.{one.name}"
+                value: Any = archive.read(file) if file in files else None
+            elif one.related_model is not None:
+                value = site.pk if one.related_model is Site else None
+            else:
+                value = checked_value(model, one, told[one.attname] if one.attname in told else one.get_default())
+            if model is store.SavedView and one.name == "address":
+                value = ROW_OF_A_VIEW.sub("", value)
+            setattr(row, one.attname, value)
         for name, rests in AT_REST.get(model, {}).items():
             setattr(row, name, rests)
-        made.append(row)
-    # A row about a text or a thing that is not there is about nothing.
-    kept = [(old, row) for old, row in zip(old_ids, made, strict=True) if not _lacks(row)]
-    rows = [row for _, row in kept]
-    for row in rows:
         check_row(row)
+        read.append(_Read(int(told["id"]), row, told))
+    return read
+
+
+def _store_table(model: type[models.Model], read: list[_Read], ids: _Ids) -> None:
+    for one in read:
+        _refer(model, one, ids)
+    # A row about a text or a thing that is not there is about nothing.
+    kept = [one for one in read if not _lacks(one.row)]
+    rows = [one.row for one in kept]
     times = {one.attname: [getattr(row, one.attname) for row in rows] for one in _by_itself(model)}
     new = model._default_manager.bulk_create(rows, batch_size=100)
-    ids.rows[model] = {old: cast(int, row.pk) for (old, _), row in zip(kept, new, strict=True)}
+    ids.rows[model] = {one.old: cast(int, row.pk) for one, row in zip(kept, new, strict=True)}
     for name, values in times.items():  # which making a row sets to now
         for row, value in zip(new, values, strict=True):
             setattr(row, name, value)
         model._default_manager.bulk_update(new, [name], batch_size=100)
 
 
-def _value(site: Site, model: type[models.Model], one: Any, told: dict[str, Any], file: bytes | None, ids: _Ids) -> Any:
-    if isinstance(one, models.BinaryField):
-        return file
-    if one.related_model is Site:
-        return site.pk
-    if one.related_model is User:
-        # The same person here: of that name and that mail address.
-        name, email = told.get(one.name) or (None, None)
-        return User.objects.filter(username=name, email=email).values_list("id", flat=True).first() if name and email else None
-    if one.related_model is not None:
-        return ids.of(one.related_model, told.get(one.attname))
-    value = checked_value(model, one, told[one.attname] if one.attname in told else one.get_default())
-    if (model, one.name) in WITH_IDS and value:
-        return WITH_IDS[model, one.name](value, ids)
-    if model is store.SavedView and one.name == "address":
-        return ROW_OF_A_VIEW.sub("", value)
-    return value
+def _refer(model: type[models.Model], read: _Read, ids: _Ids) -> None:
+    """Let a row refer to what is here: to new ids, and to nobody as its author."""
+    for one in model._meta.concrete_fields:
+        if one.related_model not in (None, Site, User):
+            setattr(read.row, one.attname, ids.of(one.related_model, read.told.get(one.attname)))
+        elif (model, one.name) in WITH_IDS and (value := getattr(read.row, one.attname)):
+            setattr(read.row, one.attname, WITH_IDS[model, one.name](value, ids))
+    check_references(read.row)
 
 
 def _lacks(row: models.Model) -> bool:
