@@ -3,6 +3,7 @@
 import io
 import json
 import math
+import re
 from collections.abc import Iterator, Mapping
 from datetime import date
 from typing import Any
@@ -10,7 +11,9 @@ from typing import Any
 import polars as pl
 import xlsxwriter
 
-FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
+# Fullwidth signs are taken for their usual forms by spreadsheets of some languages.
+FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "＝", "＋", "－", "＠")
+_FORMULA = "^[" + "".join(re.escape(sign) for sign in FORMULA_STARTS) + "]"
 BATCH_ROWS = 5_000
 CELL_MAX = 32_767  # letters that a cell of a workbook holds
 
@@ -46,7 +49,7 @@ def csv_lines(rows: pl.DataFrame, made_by: Mapping[str, Any] | None = None) -> I
         rows = rows.with_columns(filters=pl.when(pl.int_range(pl.len()) == 0).then(pl.lit(note)))
     text = [name for name, kind in rows.schema.items() if kind == pl.String]
     safe = rows.with_columns(
-        pl.when(pl.col(name).str.contains(r"^[=+\-@\t\r]")).then(pl.concat_str(pl.lit("'"), name)).otherwise(name).alias(name)
+        pl.when(pl.col(name).str.contains(_FORMULA)).then(pl.concat_str(pl.lit("'"), name)).otherwise(name).alias(name)
         for name in text
     )
     yield safe.clear().write_csv(line_terminator="\r\n")

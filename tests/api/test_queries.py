@@ -98,7 +98,7 @@ def test_csv_at_the_command_line(planted: PlantedSite) -> None:
 def test_mistakes_at_the_command_line_are_told(site: Site) -> None:
     with pytest.raises(CommandError, match="no data yet"):
         findings("low-ctr")
-    with pytest.raises(CommandError, match="cannot be read"):
+    with pytest.raises(CommandError, match="cannot be used"):
         findings("low-ctr", "--brand", "(")
 
 

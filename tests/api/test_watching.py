@@ -3,14 +3,17 @@
 import json
 import logging
 import re
+from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
 import pytest
 from django.test import Client
+from django.utils import timezone
 from prometheus_client.parser import text_string_to_metric_families
 
-from zugzwang.data.models import Job, Site
+from zugzwang.cli.management.commands import clock
+from zugzwang.data.models import Heartbeat, Job, Site
 from zugzwang.intake import jobs
 from zugzwang.intake.connections import connect
 from zugzwang.logs import AsJson, WithRequest, request_id
@@ -19,12 +22,29 @@ from zugzwang.logs import AsJson, WithRequest, request_id
 def test_alive_and_ready(client: Client, db: None, settings: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     settings.DATA_DIR = tmp_path
     assert (client.get("/healthz").status_code, client.get("/healthz").content) == (200, b"alive\n")
-    assert client.get("/readyz").json() == {"ready": True, "wrong": []}
+    told = client.get("/readyz").json()
+    assert (told["ready"], told["wrong"]) == (True, [])
     settings.DISK_LEAST_BYTES = 10**18
     told = client.get("/readyz")
     assert (told.status_code, told.json()["wrong"]) == (503, ["the disk is almost full"])
     monkeypatch.setattr("os.access", lambda *_: False)
     assert client.get("/readyz").json()["wrong"] == ["the data folder cannot be written to"]
+
+
+def test_background_work_that_is_not_done_is_told(
+    client: Client, db: None, caplog: pytest.LogCaptureFixture, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(clock, "close_old_connections", lambda: None)  # the test's own stays open
+    assert client.get("/readyz").json()["silent"] == ["the clock has never run", "the worker has never run"]
+    clock.look(timezone.localtime())
+    jobs.show_life.func()
+    assert client.get("/readyz").json() == {"ready": True, "wrong": [], "silent": []}
+    caplog.clear()
+    Heartbeat.objects.filter(name="clock").update(at=timezone.now() - timedelta(minutes=8))
+    assert client.get("/readyz").json()["silent"] == ["the clock was last heard of 8 minutes ago"]
+    assert any("the clock was last heard of" in record.getMessage() for record in caplog.records)
+    clock.look(timezone.localtime())
+    assert client.get("/readyz").json()["silent"] == []
 
 
 def test_figures_are_read_by_prometheus_own_parser(client: Client, site: Site, settings: Any) -> None:

@@ -1,16 +1,22 @@
 """All findings over HTTP: for each a list in windows and a file, made from its declaration; and what can be asked for."""
 
+import shutil
+import tempfile
 from collections.abc import Callable
 from dataclasses import fields
 from datetime import date
+from pathlib import Path
 from typing import Any, Literal, get_type_hints
 
-from django.http import HttpRequest, HttpResponse
+from django.conf import settings
+from django.http import FileResponse, HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Field, Query, Router, Schema
 from pydantic import BaseModel, create_model
 
+from zugzwang import bounded
 from zugzwang.api.problems import PROBLEMS, actor
+from zugzwang.data.models import Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.exporting import as_table, csv_lines, json_of, xlsx_file
 from zugzwang.findings import methods, table, view
@@ -132,8 +138,7 @@ def _add(finding: Finding) -> None:
         return answer.shown(asked.sort, asked.descending, asked.offset, asked.limit)
 
     def file(request: HttpRequest, slug: str, asked: Query[FileAsked]) -> HttpResponse:
-        found = table.whole_file(answer_to(request, slug, finding, asked))
-        return _file(found, f"{slug}-{finding.name}-{found['period']['to']}", asked.format)
+        return _file(actor(request).site(slug), finding, asked_of(asked), asked.format)
 
     path = f"/sites/{{slug}}/findings/{finding.name}"
     routes: tuple[tuple[str, Callable[..., Any], Any, str], ...] = (
@@ -148,19 +153,33 @@ for _finding in FINDINGS.values():
     _add(_finding)
 
 
-def _file(found: dict[str, Any], name: str, kind: str) -> HttpResponse:
-    """What was found as a file of a kind (csv, xlsx, json), with what made it inside."""
+def _file(site: Site, finding: Finding, asked: Asked, kind: str) -> HttpResponse:
+    """All that a finding found as a file of a kind. It is made in a bounded process, for a list may be long, and read from
+    disk as it is sent."""
+    folder = Path(tempfile.mkdtemp(dir=settings.DATA_DIR, prefix=".export-"))
+    try:
+        until = bounded.run(bounded.EXPORT, _write, site.id, finding.name, asked, timezone.localdate(), kind, folder / "file")
+        file = (folder / "file").open("rb")
+    finally:
+        shutil.rmtree(folder)  # an open file is read to its end
+    name = f"{site.slug}-{finding.name}-{until}.{kind}"
+    return FileResponse(file, as_attachment=True, filename=name, content_type=KINDS[kind])  # type: ignore[return-value]
+
+
+def _write(site: int, finding: str, asked: Asked, today: date, kind: str, out: Path) -> str:
+    """Write the file; the last day of its period."""
+    answer = table.ask(Snapshot(Site.objects.get(id=site)), FINDINGS[finding], asked, today)
+    found = table.whole_file(answer)
     made_by = table.made_by(found)
-    if kind == "xlsx":
-        content = xlsx_file(as_table(found["rows"]), made_by)
-    elif kind == "json":
-        content = json_of(found).encode()
-    else:
-        # Spreadsheets take UTF-8 for something else without its mark.
-        content = ("\ufeff" + "".join(csv_lines(as_table(found["rows"]), made_by))).encode()
-    response = HttpResponse(content, content_type=KINDS[kind])
-    response["Content-Disposition"] = f'attachment; filename="{name}.{kind}"'
-    return response
+    with out.open("wb") as file:
+        if kind == "xlsx":
+            file.write(xlsx_file(as_table(found["rows"]), made_by))
+        elif kind == "json":
+            file.write(json_of(found).encode())
+        else:
+            file.write("\ufeff".encode())  # spreadsheets take UTF-8 for something else without its mark
+            file.writelines(line.encode() for line in csv_lines(as_table(found["rows"]), made_by))
+    return str(found["period"]["to"])
 
 
 @router.get("/sites/{slug}/facets", response={200: Facets, **PROBLEMS})

@@ -15,6 +15,7 @@ from django.utils import timezone
 from ninja import Field, Query, Router, Schema, Status
 from ninja.errors import HttpError
 
+from zugzwang import bounded
 from zugzwang.access import Actor
 from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.api.schemas import PreferencesShown
@@ -158,7 +159,7 @@ def archive_file(request: HttpRequest, slug: str) -> HttpResponse:
     who.site_to_own(slug)
     folder = Path(tempfile.mkdtemp(dir=settings.DATA_DIR, prefix=".archive-"))
     try:
-        write_archive(who, slug, folder / f"{slug}.zip")
+        bounded.run(bounded.EXPORT, write_archive, who, slug, folder / f"{slug}.zip")
         file = (folder / f"{slug}.zip").open("rb")
     finally:
         shutil.rmtree(folder)  # an open file is read to its end

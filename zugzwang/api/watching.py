@@ -24,7 +24,8 @@ from prometheus_client.registry import Collector
 
 from zugzwang.data import backup
 from zugzwang.data.block_store import reachable
-from zugzwang.data.models import Block, Job, ReportSending, Site
+from zugzwang.data.heartbeats import silent
+from zugzwang.data.models import Block, Heartbeat, Job, ReportSending, Site
 from zugzwang.logs import request_id
 
 log = logging.getLogger("zugzwang.requests")
@@ -86,7 +87,12 @@ def ready(request: HttpRequest) -> HttpResponse:
     """Whether it can work: the database answers and is as new as the program, the data folder can be written to, and
     the store of blocks can be reached."""
     wrong = list(_wrong())
-    return JsonResponse({"ready": not wrong, "wrong": wrong}, status=503 if wrong else 200)
+    # Without clock or worker requests are answered all the same, but nothing is refreshed, sent or loaded: it is told, here
+    # and in the log, and takes no server out of service.
+    quiet = [] if wrong else silent(timezone.now())
+    for words in quiet:
+        log.warning("Background work is not done: %s", words)
+    return JsonResponse({"ready": not wrong, "wrong": wrong, "silent": quiet}, status=503 if wrong else 200)
 
 
 def _wrong() -> Iterator[str]:
@@ -131,6 +137,9 @@ class Kept(Collector):
         size = Block.objects.aggregate(bytes=Sum(Length("payload")))["bytes"] or 0
         yield _gauge("zugzwang_block_bytes", "Bytes of facts", size)
         failed = ReportSending.objects.filter(state=ReportSending.State.FAILED).count()
+        for heard in Heartbeat.objects.all():
+            since = (timezone.now() - heard.at).total_seconds()
+            yield _gauge(f"zugzwang_{heard.name}_silent_seconds", f"Seconds since the {heard.name} was last heard of", since)
         yield _gauge("zugzwang_mails_failed", "Mails of reports that failed for good", failed)
         yield _gauge(
             "zugzwang_disk_free_bytes", "Bytes free on the data folder's disk", shutil.disk_usage(settings.DATA_DIR).free

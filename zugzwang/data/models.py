@@ -181,6 +181,13 @@ class Job(models.Model):
         ordering = ["-made_at", "-id"]
 
 
+class Heartbeat(models.Model):
+    """When a process that works in the background was last heard of: "clock", "worker"."""
+
+    name = models.CharField(max_length=20, unique=True)
+    at = models.DateTimeField()
+
+
 class JobPart(models.Model):
     """What a long job has fetched so far; a job that is taken up again goes on behind its last part."""
 

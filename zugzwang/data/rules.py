@@ -85,13 +85,7 @@ def checked(rules: Rules) -> Rules:
         raise Invalid(
             f"A type cannot be exempt from “{unknown.pop()}”.", f"It can from: {', '.join(EXEMPTIONS)}.", "page_types"
         )
-    every = [*rules.apart, *rules.left_out, *rules.search_hosts, *rules.crawlers]
-    every += [pattern for one in rules.page_types for pattern in one.patterns]
-    every += [pattern for one in rules.query_groups for pattern in one.patterns]
-    if len(every) > PATTERNS_MAX or sum(map(len, every)) > PATTERNS_LETTERS_MAX:
-        said = f"At most {PATTERNS_MAX:,} patterns, with {PATTERNS_LETTERS_MAX:,} letters in all."
-        raise Invalid("There are too many patterns, or too long ones.", said, "query_groups")
-    patterns_for(every, "query_groups", PATTERNS_MAX)  # compiled together, once
+    _check_patterns(rules)
     if len(rules.page_types) > TYPES_MAX or len(rules.query_groups) > 10 * TYPES_MAX:
         raise Invalid("There are too many types or groups.", "Put some together.", "page_types")
 
@@ -114,6 +108,23 @@ def checked(rules: Rules) -> Rules:
         search_hosts=patterns_for(rules.search_hosts, "search_hosts", PATTERNS_MAX),
         crawlers=patterns_for(rules.crawlers, "crawlers", PATTERNS_MAX),
     )
+
+
+def _check_patterns(rules: Rules) -> None:
+    """Compile all patterns together, once; Invalid names the field of the one that cannot be used."""
+    lists = [(name, getattr(rules, name)) for name in ("apart", "left_out", "search_hosts", "crawlers")]
+    lists += [("page_types", one.patterns) for one in rules.page_types]
+    lists += [("query_groups", one.patterns) for one in rules.query_groups]
+    every = [pattern for _, patterns in lists for pattern in patterns]
+    if len(every) > PATTERNS_MAX or sum(map(len, every)) > PATTERNS_LETTERS_MAX:
+        said = f"At most {PATTERNS_MAX:,} patterns, with {PATTERNS_LETTERS_MAX:,} letters in all."
+        raise Invalid("There are too many patterns, or too long ones.", said, "query_groups")
+    try:
+        patterns_for(every, "query_groups", PATTERNS_MAX)
+    except Invalid as error:
+        wrong = getattr(error.__cause__, "pattern", None)
+        error.field = next((name for name, held in lists if any(one.strip() == wrong for one in held)), error.field)
+        raise
 
 
 def _host(given: str) -> str:

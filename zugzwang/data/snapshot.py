@@ -582,7 +582,7 @@ class Snapshot:
         """The rows (query, lacking) with the stems that their pages lack as the words of the queries that they come from."""
         text_of = dict(self.known_texts(Query, rows["query"].unique()).iter_rows())
         told = [
-            [word for word in words_of(text_of[query]) if stem(word, self.rules.language) in (stems or ())]
+            [word for word in words_of(text_of.get(query, "")) if stem(word, self.rules.language) in (stems or ())]
             for query, stems in rows.select("query", "lacking").iter_rows()
         ]
         return rows.with_columns(pl.Series("lacking", told, dtype=pl.List(pl.String)))

@@ -1,15 +1,30 @@
 """What is thrown away by the clock: what nobody can ask for any more, after the days that docs/operating.md names."""
 
+import shutil
 from datetime import datetime, timedelta
 
 from axes.models import AccessAttempt, AccessFailureLog, AccessLog
+from django.conf import settings
 from django.contrib.sessions.models import Session
 from django_tasks_db.models import DBTaskResult
 
 from zugzwang.data.block_store import sweep_store
 from zugzwang.data.models import Block, Job, JobPart, LoadPart, Site
 
-SIGN_INS, TASKS, REFUSED_ROWS, TAKEN_BACK, DELETED = (timedelta(days=one) for one in (90, 14, 90, 30, 30))
+SIGN_INS, TASKS, REFUSED_ROWS, TAKEN_BACK, DELETED, EXPORTS = (timedelta(days=one) for one in (90, 14, 90, 30, 30, 1))
+
+
+def _sweep_exports(now: datetime) -> int:
+    """Folders of exports whose process was killed."""
+    old = [
+        one
+        for pattern in (".export-*", ".archive-*")
+        for one in settings.DATA_DIR.glob(pattern)
+        if now.timestamp() - one.stat().st_mtime > EXPORTS.total_seconds()
+    ]
+    for one in old:
+        shutil.rmtree(one, ignore_errors=True)
+    return len(old)
 
 
 def sweep(now: datetime) -> dict[str, int]:
@@ -30,5 +45,6 @@ def sweep(now: datetime) -> dict[str, int]:
     deleted = Site.objects.filter(deleted_at__lt=now - DELETED)
     gone["sites"] = deleted.count()
     deleted.delete()
+    gone["unfinished exports"] = _sweep_exports(now)
     gone["stored bytes"] = sweep_store(now, (Block, LoadPart))
     return {name: number for name, number in gone.items() if number}

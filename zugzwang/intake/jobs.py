@@ -15,7 +15,8 @@ from django.conf import settings
 from django.db import OperationalError, close_old_connections, transaction
 from django.db.models import F
 from django.utils import timezone
-from django_tasks import task
+from django_tasks import TaskResultStatus, task
+from django_tasks_db.models import DBTaskResult
 
 from zugzwang import bounded
 from zugzwang.access import OPERATOR, Actor
@@ -23,6 +24,7 @@ from zugzwang.changing import changes_site
 from zugzwang.core.facts.grains import TEXT_SERVICE
 from zugzwang.core.facts.periods import Period
 from zugzwang.data.audit import note
+from zugzwang.data.heartbeats import beat
 from zugzwang.data.models import Connection, Job, JobPart, Report, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import FileRefused, Invalid, NotFound, ProductError
@@ -244,6 +246,20 @@ def reports_due(now: datetime) -> int:
 
 
 @task()
+def show_life() -> None:
+    """Done by a worker that is there and free; one that is busy is heard of by its job's heartbeat."""
+    beat("worker")
+
+
+def ask_for_beat() -> None:
+    """Ask the workers for a sign of life, where none is asked for already."""
+    asked = DBTaskResult.objects.filter(task_path=show_life.module_path)
+    if not asked.filter(status=TaskResultStatus.READY).exists():
+        asked.filter(status=TaskResultStatus.SUCCESSFUL).delete()
+        show_life.enqueue()
+
+
+@task()
 def run_job(job_id: int) -> None:
     if not _begins(job_id):
         return
@@ -459,6 +475,7 @@ class _Watch:
         try:
             if now - self.beaten_at > min(BEAT_SECONDS, settings.JOB_SILENCE_SECONDS / 4):
                 Job.objects.filter(id=self.job.id, state=State.RUNNING).update(heard_at=timezone.now())
+                beat("worker")
                 self.beaten_at = now
             return Job.objects.filter(id=self.job.id, cancel_asked=True).exists()
         except OperationalError as error:

@@ -93,6 +93,7 @@ LEFT_BEHIND: dict[type[models.Model], str] = {
     store.AuditEntry: "told in trail.ndjson; a trail that could be taken in could be forged",
     store.Job: "work of the place where it was done",
     store.JobPart: "work of the place where it was done",
+    store.Heartbeat: "of the processes of the place",
     store.Report: "a finished page could be anybody's; it is made again of its template",
     store.ReportLink: "an address works in one place",
     store.ReportSending: "mails are sent from one place",

@@ -65,7 +65,10 @@ class Ties:
 
 
 def ties(evidence: Evidence) -> Ties:
-    """The strongest ties of each query."""
+    """The strongest ties of each query; none of no queries."""
+    none = np.zeros(0, np.int64)
+    if not evidence.queries:
+        return Ties(none, none, np.zeros(0), np.zeros(0, bool))
     words = _unit(_matrix(evidence.queries, evidence.stems.select("query", of="stem").with_columns(value=1.0), inverse=True))
     share = pl.col("impressions") / pl.col("impressions").sum().over("query")
     shown = _matrix(evidence.queries, evidence.shown.select("query", of="page", value=share.sqrt()))
@@ -74,7 +77,6 @@ def ties(evidence: Evidence) -> Ties:
     pairs = np.sort(np.concatenate([*_near(words), *_near(shown), *_near(results)]))
     pairs = pairs[np.diff(pairs, prepend=-1) > 0]
     if not pairs.size:
-        none = np.zeros(0, np.int64)
         return Ties(none, none, np.zeros(0), np.zeros(0, bool))
     one, other = pairs // evidence.queries, pairs % evidence.queries
     has_shown, has_results = (np.diff(held.indptr) > 0 for held in (shown, results))

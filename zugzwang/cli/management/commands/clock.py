@@ -13,6 +13,7 @@ from django.utils import timezone
 
 from zugzwang.cli.base import ProductCommand
 from zugzwang.data import backup
+from zugzwang.data.heartbeats import beat, silent
 from zugzwang.data.sweeping import sweep
 from zugzwang.intake import jobs, overview
 
@@ -33,11 +34,15 @@ class Command(ProductCommand):
 
 
 _swept: list[datetime] = []
+_told: list[datetime] = []
 
 
 def look(now: datetime) -> None:
     """See to all that is due; what fails is told in the log, and keeps nothing else from being done."""
     for what in (
+        lambda: beat("clock"),
+        jobs.ask_for_beat,
+        lambda: _tell_silent(now),
         jobs.reap,
         lambda: jobs.nightly(now),
         lambda: jobs.reports_due(now),
@@ -46,6 +51,15 @@ def look(now: datetime) -> None:
         lambda: overview.make_all(OVERVIEW_SECONDS),
     ):
         _seen_to(what)
+
+
+def _tell_silent(now: datetime) -> None:
+    """Say in the log that the worker is not heard of, once in a while."""
+    if _told and now - _told[-1] < timedelta(minutes=10):
+        return
+    for words in silent(now):
+        _told[:] = [now]
+        log.warning("Background work is not done: %s", words)
 
 
 def _seen_to(what: Callable[[], object]) -> None:

@@ -1,0 +1,55 @@
+"""Sites that have a part of what findings look at: every finding answers, or says in words what it lacks; and what is made
+ready after a load comes through."""
+
+from datetime import date, timedelta
+
+import polars as pl
+import pytest
+from django.test import Client
+from django.utils import timezone
+
+from tests.conftest import keep
+from zugzwang.core.facts.grains import CRAWL_PAGES, DAY, PAGE, PAGE_QUERY, QUERY, RESULTS, VISITS, VOLUMES, Grain
+from zugzwang.data.models import Page, Query, Site
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.findings.registry import FINDINGS
+from zugzwang.subjects.warming import warm
+
+DAYS = [date(2026, 9, 1) + timedelta(days=day) for day in range(60)]
+
+
+def rows_of(grain: Grain) -> pl.DataFrame:
+    days = pl.DataFrame({"day": DAYS})
+    things = [name for name in ("page", "query") if grain.schema.get(name) == pl.UInt32]
+    for name in things:
+        days = days.join(pl.DataFrame({name: pl.Series([1, 2, 3], dtype=pl.UInt32)}), how="cross")
+    if grain is VISITS:
+        return days.with_columns(channel=pl.lit(1, pl.UInt8), sessions=pl.lit(5, pl.UInt32))
+    return days.with_columns(clicks=pl.lit(3, pl.UInt32), impressions=pl.lit(90, pl.UInt32), position=pl.lit(4.0))
+
+
+def undated(grain: Grain) -> pl.DataFrame:
+    made = {
+        CRAWL_PAGES.name: pl.DataFrame({"address": ["https://shop.example/p1"], "status": [200], "content": ["p\tWords."]}),
+        VOLUMES.name: pl.DataFrame({"query": pl.Series([1], dtype=pl.UInt32), "searches": [900.0]}),
+        RESULTS.name: pl.DataFrame({"query": pl.Series([1], dtype=pl.UInt32), "place": [1], "kind": ["result"]}),
+    }[grain.name]
+    return made.cast({name: kind for name, kind in grain.schema.items() if name in made.columns})  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    "grains", [(), (DAY,), (PAGE,), (QUERY,), (PAGE_QUERY,), (VISITS,), (CRAWL_PAGES,), (DAY, VOLUMES), (PAGE, RESULTS)],
+    ids=lambda held: "+".join(one.name for one in held) or "nothing",
+)  # fmt: skip
+def test_every_finding_answers_or_says_what_it_lacks(signed_in: Client, site: Site, grains: tuple[Grain, ...]) -> None:
+    for number in (1, 2, 3):
+        Page.objects.create(id=number, site=site, text=f"https://shop.example/p{number}")
+        Query.objects.create(id=number, site=site, text=f"query {number}")
+    for grain in grains:
+        keep(site, undated(grain) if grain in (CRAWL_PAGES, VOLUMES, RESULTS) else rows_of(grain), grain=grain)
+    site.refresh_from_db()
+    if grains:
+        warm(Snapshot(site), lambda *_: None, timezone.localdate())
+    for name in FINDINGS:
+        answer = signed_in.get(f"/api/sites/shop/findings/{name}")
+        assert answer.status_code in (200, 404, 422), (name, answer.content)
