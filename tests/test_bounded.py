@@ -1,5 +1,8 @@
 """Bounded work: what it returns and raises, what happens at its limits, and who waits for whom."""
 
+import os
+import subprocess
+import sys
 import threading
 import time
 from collections.abc import Callable
@@ -7,11 +10,13 @@ from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
+import polars as pl
 import pytest
 
 from bench.hostile import Chance, far_cell
 from zugzwang import bounded
 from zugzwang.access import OPERATOR
+from zugzwang.core.facts.cleaning import Rules, fold
 from zugzwang.data.models import Site
 from zugzwang.errors import Busy, FileRefused, Invalid
 from zugzwang.intake import jobs
@@ -79,6 +84,46 @@ def test_a_crawl_that_reaches_its_limit_says_nothing_of_a_file(site: Site, monke
     jobs.run_job.func(job.id)
     job.refresh_from_db()
     assert (job.state, job.outcome) == ("refused", jobs.TOO_MUCH)
+
+
+def folded(pages: int) -> int:
+    texts = [f"https://www.shop.example/products/category-{number % 97}/item-{number}/" for number in range(pages)]
+    held = pl.DataFrame({"id": pl.Series(range(1, pages + 1), dtype=pl.UInt32), "text": texts})
+    return fold(held, "https://www.shop.example", Rules()).height
+
+
+def test_a_file_that_names_a_page_a_row_is_read_within_the_memory_of_its_size() -> None:
+    """The addresses of 400,000 pages, whose CSV has 36 MB: looking for those that are one page took 1.5 GB of them."""
+    assert bounded.run(KIND, folded, 400_000) == 400_000
+
+
+READER = """
+import os, signal, sys, time
+from zugzwang.intake.page_reader import read_in_time, reading_process
+if __name__ == "__main__":
+    readers = reading_process()
+    readers.submit(read_in_time, "https://shop.example/", 200, "text/html", "", None, b"<p>Words.").result()
+    print(*readers._processes, flush=True)
+    time.sleep(60)
+"""
+
+
+def test_a_page_reader_ends_with_whoever_started_it(tmp_path: Path) -> None:
+    """A crawl that is killed leaves no process behind."""
+    (tmp_path / "crawls.py").write_text(READER)
+    root = str(Path(__file__).parents[1])
+    crawl = subprocess.Popen(
+        [sys.executable, tmp_path / "crawls.py"], stdout=subprocess.PIPE, text=True, env={**os.environ, "PYTHONPATH": root}
+    )
+    assert crawl.stdout is not None
+    reader = int(crawl.stdout.readline())
+    crawl.kill()
+    crawl.wait(10)
+    crawl.stdout.close()
+    until = time.monotonic() + 10
+    while Path(f"/proc/{reader}").exists() and "\nState:\tZ" not in Path(f"/proc/{reader}/status").read_text():
+        assert time.monotonic() < until, "the reader is still there"
+        time.sleep(0.05)
 
 
 # --- turns ----------------------------------------------------------------------------------------------------------------

@@ -4,7 +4,10 @@ import json
 import socket
 import threading
 import time
+from collections import Counter
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
 
 import pytest
 from django.contrib.auth.models import User
@@ -14,7 +17,7 @@ from django.utils import timezone
 from waitress.adjustments import Adjustments
 
 from zugzwang.access import Actor
-from zugzwang.cli.serving import HEAD_SECONDS, SLOWEST, UPLOADS_AT_ONCE, Parser, server_of
+from zugzwang.cli.serving import HEAD_SECONDS, OF_A_PERSON, SLOWEST, UPLOADS_AT_ONCE, WAITING_MAX, Parser, server_of
 from zugzwang.data.models import Membership, Site
 from zugzwang.people.tokens import add_token
 from zugzwang.wsgi import application
@@ -139,3 +142,66 @@ def test_a_request_has_a_bound_in_time_that_grows_with_what_has_come() -> None:
     assert parser.is_late(parser.began_at + HEAD_SECONDS + 1)
     parser.body_bytes_received = 100 * SLOWEST
     assert not parser.is_late(parser.began_at + HEAD_SECONDS + 99)
+
+
+# --- who waits for whom -----------------------------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def slow() -> Iterator[tuple[int, threading.Event, Counter[str]]]:
+    """A server whose lists wait until an event; its port, the event, and what was answered."""
+    goes_on, answered = threading.Event(), Counter[str]()
+
+    def application(environ: dict[str, Any], start_response: Callable[..., object]) -> list[bytes]:
+        path = str(environ["PATH_INFO"])
+        if path.startswith("/api/sites"):
+            goes_on.wait(20)
+        answered[f"{path} {environ.get('HTTP_COOKIE', '')}"] += 1
+        start_response("200 OK", [("Content-Type", "application/json")])
+        return [b"{}"]
+
+    server = server_of(application, "127.0.0.1:0")
+    threading.Thread(target=server.run, daemon=True).start()
+    yield int(server.effective_port), goes_on, answered
+    goes_on.set()
+    server.task_dispatcher.shutdown()
+    server.close()
+
+
+def as_person(name: str, path: str = "/api/sites/shop/findings/pages") -> str:
+    return f"GET {path} HTTP/1.1\nHost: 127.0.0.1\nCookie: sessionid={name}\nConnection: close"
+
+
+def test_sixteen_slow_requests_of_one_person_keep_nobody_else_waiting(slow: tuple[int, threading.Event, Counter[str]]) -> None:
+    port, goes_on, answered = slow
+    with ThreadPoolExecutor(90) as pool:
+        greedy = [pool.submit(ask, port, as_person("greedy")) for _ in range(40)]
+        time.sleep(0.5)
+        begun = time.monotonic()
+        for text in (
+            "GET /healthz HTTP/1.1\nHost: x\nConnection: close", as_person("greedy", "/api/session"),
+            "POST /api/session HTTP/1.1\nHost: x\nContent-Length: 0\nConnection: close", as_person("other", "/api/account"),
+        ):  # fmt: skip
+            assert ask(port, text)[0] == 200
+        assert time.monotonic() - begun < 2
+        # Many people at once have the rest between them, whoever came first.
+        others = [pool.submit(ask, port, as_person(f"person {number}")) for number in range(20)]
+        time.sleep(0.5)
+        goes_on.set()
+        assert {one.result(20)[0] for one in [*greedy, *others]} == {200}
+    assert answered["/api/sites/shop/findings/pages sessionid=greedy"] == 40
+
+
+def test_more_than_anybody_waits_for_is_refused_in_words(slow: tuple[int, threading.Event, Counter[str]]) -> None:
+    port, goes_on, _ = slow
+    with ThreadPoolExecutor(120) as pool:
+        asked = [pool.submit(ask, port, as_person("greedy")) for _ in range(WAITING_MAX + OF_A_PERSON + 20)]
+        until = time.monotonic() + 10
+        while sum(one.done() for one in asked) < 20 and time.monotonic() < until:
+            time.sleep(0.05)
+        refused = [one.result() for one in asked if one.done()]
+        goes_on.set()
+        assert len(refused) == 20
+        assert {status for status, _ in refused} == {503}
+        assert "many requests waiting" in str(refused[0][1]["remedy"])
+        assert sum(one.result(20)[0] == 200 for one in asked) == WAITING_MAX + OF_A_PERSON

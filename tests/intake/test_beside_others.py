@@ -1,0 +1,121 @@
+"""Long work beside others: two jobs of a site never run at once, a long write lets others write, a heartbeat survives a busy
+database, and a deleted site's work ends."""
+
+import sqlite3
+import threading
+import time
+from datetime import timedelta
+from typing import Any
+
+import polars as pl
+import pytest
+from django.conf import settings
+from django.db import OperationalError, connection, connections
+from django.utils import timezone
+
+from zugzwang.access import OPERATOR
+from zugzwang.data.dictionary import ids_for
+from zugzwang.data.models import Job, Page, Site
+from zugzwang.intake import jobs
+from zugzwang.people.members import delete_site
+
+on_sqlite = pytest.mark.skipif(settings.DATABASES["default"] is not settings.SQLITE, reason="SQLite's one write lock")
+
+
+def in_thread(work: Any) -> threading.Thread:
+    def run() -> None:
+        try:
+            work()
+        finally:
+            connections.close_all()
+
+    thread = threading.Thread(target=run)
+    thread.start()
+    return thread
+
+
+@pytest.mark.django_db(transaction=True)
+def test_two_workers_start_one_job_of_a_site(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Both look at the same moment whether another job of the site runs; one begins, the other waits its turn."""
+    site = Site.objects.create(slug="shop", name="Shop", address="https://shop.example")
+    held = [Job.objects.create(site=site, title=str(number), kind="crawl") for number in range(6)]
+    together, most, running, guard = threading.Barrier(6), [0], [0], threading.Lock()
+
+    def worked(job: Job, *_: Any) -> None:
+        with guard:
+            running[0] += 1
+            most[0] = max(most[0], running[0])
+        time.sleep(0.3)
+        with guard:
+            running[0] -= 1
+        Job.objects.filter(id=job.id).update(outcome={"message": "done"})
+
+    monkeypatch.setattr(jobs, "_apart", worked)
+
+    def work(number: int) -> None:
+        together.wait(10)
+        jobs.run_job.func(number)
+
+    threads = [in_thread(lambda number=one.id: work(number)) for one in held]
+    for one in threads:
+        one.join(30)
+    assert most == [1]
+    waiting, done = Job.objects.filter(state="waiting").count(), Job.objects.filter(state="done").count()
+    assert waiting + done == 6
+    assert done >= 1
+
+
+@on_sqlite
+@pytest.mark.django_db(transaction=True)
+def test_others_write_while_many_pages_are_added() -> None:
+    """A site's load names pages by the million: nobody else waits longer than for a slice of them."""
+    site = Site.objects.create(slug="shop", name="Shop", address="https://shop.example")
+    other = Site.objects.create(slug="other", name="Other", address="https://other.example")
+    texts = pl.Series([f"https://shop.example/{number}" for number in range(600_000)])
+    adding = in_thread(lambda: ids_for(site, Page, texts))
+    waits, started = [], time.monotonic()
+    while adding.is_alive():
+        begun = time.monotonic()
+        Site.objects.filter(id=other.id).update(min_impressions=len(waits))
+        waits.append(time.monotonic() - begun)
+        time.sleep(0.02)
+    assert Page.objects.filter(site=site).count() == 600_000
+    assert len(waits) > 5
+    assert max(waits) < (time.monotonic() - started) / 3  # in one transaction, somebody waits for all of it
+
+
+@on_sqlite
+@pytest.mark.django_db(transaction=True)
+def test_a_heartbeat_survives_a_busy_database(caplog: pytest.LogCaptureFixture) -> None:
+    site = Site.objects.create(slug="shop", name="Shop", address="https://shop.example")
+    job = Job.objects.create(site=site, title="Crawl", kind="crawl", state="running")
+    Job.objects.update(heard_at=timezone.now() - timedelta(minutes=1))
+    watch = jobs._Watch(job)
+    watch.beaten_at -= 100
+    connection.ensure_connection()
+    connection.connection.execute("PRAGMA busy_timeout = 50")
+    writer = sqlite3.connect(settings.DATABASES["default"]["NAME"], isolation_level=None)
+    writer.execute("BEGIN IMMEDIATE")
+    try:
+        with pytest.raises(OperationalError):
+            Job.objects.update(step="x")
+        assert watch() is False  # the work goes on
+    finally:
+        writer.execute("ROLLBACK")
+        writer.close()
+    assert "has to wait" in caplog.text
+    watch()
+    job.refresh_from_db()
+    assert timezone.now() - job.heard_at < timedelta(seconds=20)
+
+
+def test_the_work_of_a_deleted_site_ends(site: Site) -> None:
+    waiting = Job.objects.create(site=site, title="Crawl", kind="crawl")
+    running = Job.objects.create(site=site, title="Load", kind="load", state="running")
+    delete_site(OPERATOR, site.slug)
+    waiting.refresh_from_db()
+    running.refresh_from_db()
+    assert (waiting.state, running.cancel_asked) == ("cancelled", True)
+    jobs.run_job.func(waiting.id)
+    waiting.refresh_from_db()
+    assert waiting.state == "cancelled"
