@@ -18,7 +18,7 @@ export ZUGZWANG_ADDRESS ?= http://127.0.0.1:$(PORT)
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: help demo setup serve dev test test-browser test-stores test-commands test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics bench-reports bench-portfolio bench-people hostile hostile-sites worlds known-faults lock schema screenshots selecting typing
+.PHONY: help demo setup serve dev test test-browser test-stores test-commands test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics bench-reports bench-portfolio bench-people hostile hostile-sites hostile-requests hostile-cache worlds known-faults lock schema screenshots selecting typing
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -121,6 +121,12 @@ hostile: .venv/.test ## files made to break their reader, sent to a real install
 
 hostile-sites: .venv/.test ## sites made to break their crawler, crawled by a real worker: SITES=40
 	@$(BIN)/python -m bench.hostile_sites
+
+hostile-requests: .venv/.test ## requests made to cost much, by each role, to a real installation: REQUESTS=240 CLIENTS=6 SEED=1
+	@$(BIN)/python -m bench.hostile_requests
+
+hostile-cache: .venv/.test ## bits flipped in cached files: each is noticed, each answer is right: FLIPS=300 SEED=1
+	@$(BIN)/python -m bench.hostile_cache
 
 worlds: .venv/.test ## what the rules claim on worlds that they were not made for; writes the table of docs/methods.md
 	@$(BIN)/python -m worlds.run

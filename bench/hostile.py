@@ -11,12 +11,14 @@ import random
 import re
 import socket
 import statistics
+import struct
 import subprocess
 import sys
 import tempfile
 import threading
 import time
 import zipfile
+import zlib
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -162,6 +164,26 @@ def in_words(told: dict[str, Any]) -> bool:
     said = " ".join([told.get("detail") or told.get("message") or "", *(one["message"] for one in told.get("problems", []))])
     remedies = [told.get("remedy"), *(one["remedy"] for one in told.get("problems", []))]
     return bool(said) and "broke" not in said and any(remedies)
+
+
+def png(wide: int, high: int, private_first: bool) -> bytes:
+    def chunk(kind: bytes, data: bytes) -> bytes:
+        return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+
+    head = chunk(b"IHDR", struct.pack(">IIBBBBB", wide, high, 8, 0, 0, 0, 0))
+    before = chunk(b"prIv", struct.pack(">II", 1, 1) + bytes(8)) if private_first else b""
+    rows = zlib.compress(bytes((wide + 1) * high), 9)
+    return b"\x89PNG\r\n\x1a\n" + before + head + chunk(b"IDAT", rows) + chunk(b"IEND", b"")
+
+
+def clipped(levels: int, nested: bool) -> bytes:
+    """Clip paths, each of which is clipped twice by the next where nested."""
+    clips = [
+        f'<clipPath id="c{at}">' + (f'<rect width="9" height="9" clip-path="url(#c{at + 1})"/>' if nested else "") * 2
+        + '<rect width="9" height="9"/></clipPath>' for at in range(levels)
+    ]  # fmt: skip
+    shape = '<rect width="9" height="9" clip-path="url(#c0)"/>'
+    return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9">{"".join(clips)}{shape}</svg>'.encode()
 
 
 class Asker:

@@ -1,9 +1,7 @@
 """Small requests that cost much: each is answered in words within ten seconds, and nothing is computed in a transaction."""
 
 import json
-import struct
 import time
-import zlib
 from collections.abc import Callable
 from typing import Any
 from urllib.parse import urlencode
@@ -14,6 +12,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test import Client
 
+from bench.hostile import clipped, png
 from tests.findings.drafts_site import plant
 from tests.planted import PlantedSite
 from zugzwang import bounded
@@ -128,26 +127,6 @@ def test_own_words_of_a_report_are_bounded(signed_in: Client, planted: PlantedSi
 def test_a_link_that_leads_nowhere_keeps_its_words(signed_in: Client, planted: PlantedSite) -> None:
     for words in ("[nowhere]()", f"[far](https://shop.example/{'x' * 9_000})", "[run](javascript:x)"):
         assert previewed(signed_in, words, 200, parts=1)["pages"]
-
-
-def png(wide: int, high: int, private_first: bool) -> bytes:
-    def chunk(kind: bytes, data: bytes) -> bytes:
-        return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
-
-    head = chunk(b"IHDR", struct.pack(">IIBBBBB", wide, high, 8, 0, 0, 0, 0))
-    before = chunk(b"prIv", struct.pack(">II", 1, 1) + bytes(8)) if private_first else b""
-    rows = zlib.compress(bytes((wide + 1) * high), 9)
-    return b"\x89PNG\r\n\x1a\n" + before + head + chunk(b"IDAT", rows) + chunk(b"IEND", b"")
-
-
-def clipped(levels: int, nested: bool) -> bytes:
-    """Clip paths, each of which is clipped twice by the next where nested."""
-    clips = [
-        f'<clipPath id="c{at}">' + (f'<rect width="9" height="9" clip-path="url(#c{at + 1})"/>' if nested else "") * 2
-        + '<rect width="9" height="9"/></clipPath>' for at in range(levels)
-    ]  # fmt: skip
-    shape = '<rect width="9" height="9" clip-path="url(#c0)"/>'
-    return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9">{"".join(clips)}{shape}</svg>'.encode()
 
 
 def test_logos_that_grow_when_they_are_read_are_refused(signed_in: Client, planted: PlantedSite) -> None:
