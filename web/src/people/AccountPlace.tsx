@@ -61,7 +61,12 @@ function Password() {
     event.preventDefault();
     const form = event.currentTarget;
     const body = { password: text(form, "password"), new_password: text(form, "new_password") };
-    if (await act(() => done(api.PUT("/api/account/password", { body })), "Changed. Your other sessions have ended."))
+    if (
+      await act(
+        () => done(api.PUT("/api/account/password", { body })),
+        "Password changed. Your other sessions and all tokens for scripts have ended.",
+      )
+    )
       form.reset();
   }
   return (
@@ -69,8 +74,9 @@ function Password() {
       <form onSubmit={change} className="space-y-2">
         <Field label="your password now" name="password" type="password" autoComplete="current-password" required />
         <Field label="a new one" name="new_password" type="password" autoComplete="new-password" required />
-        <Button type="submit">Change it</Button>
+        <Button type="submit">Change password</Button>
       </form>
+      <p className="mt-1 text-faint text-xs">A new password ends your other sessions and all tokens for scripts.</p>
     </Part>
   );
 }
@@ -377,7 +383,8 @@ function Tokens({ account }: { account: Account }) {
         <Button type="submit">Make a token</Button>
       </form>
       <p className="mt-1 text-faint text-xs">
-        A script shows it as <code>Authorization: Bearer …</code> and may no more than you may.
+        A script sends it as <code>Authorization: Bearer …</code> and can do no more than you can. Tokens end when you
+        change your password. When you leave a site, it leaves your tokens for good: invited again, you make new ones.
       </p>
       <Dialog title="The token" open={secret !== ""} onOpen={() => setSecret("")}>
         <p className="mb-2">It is shown this once and kept nowhere: copy it to where the script finds it.</p>
