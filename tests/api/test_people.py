@@ -3,8 +3,10 @@
 import io
 import json
 import re
+import time
 import zipfile
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from datetime import date, timedelta
 from pathlib import Path
 from typing import Any
@@ -13,6 +15,7 @@ import pytest
 from allauth.mfa.totp.internal.auth import format_hotp_value, hotp_value, yield_hotp_counters_from_time
 from allauth.usersessions.models import UserSession
 from django.contrib.auth.models import User
+from django.contrib.sessions.backends.db import SessionStore
 from django.core import mail
 from django.core.cache import cache
 from django.db import connection
@@ -22,6 +25,8 @@ from django.utils import timezone
 from django_tasks_db.models import DBTaskResult
 
 from zugzwang.access import OPERATOR
+from zugzwang.api import sign_in as sign_in_api
+from zugzwang.bounded import Turns
 from zugzwang.data.models import AuditEntry, Invitation, Membership, PersonalToken, Report, ReportTemplate, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.data.sweeping import sweep
@@ -371,6 +376,43 @@ def test_a_way_back_in_by_mail(signed_in: Client, analyst: User, settings: Any) 
     for _ in range(5):
         answer = stranger.post("/api/account/reset", {"name": "analyst"}, "application/json")
     assert answer.status_code == 429
+
+
+def test_a_session_that_somebody_else_chose_is_none_of_mine(site: Site, analyst: User) -> None:
+    """Session fixation: whoever plants a key in another browser is not signed in with it, however its owner signs in."""
+    held = members.invite(OPERATOR, site.slug, "new@desk.example", "reader")
+    taken = f"/api/invitations/{members.path_of(held).removeprefix('/invitation/')}"
+    for path, told in (
+        ("/api/session", {"username": "analyst", "password": OLD}),
+        (taken, {"username": "new", "password": NEW}),
+    ):
+        planted = SessionStore()
+        planted["mine"] = True
+        planted.save()
+        victim, attacker = Client(), Client()
+        victim.cookies["sessionid"] = attacker.cookies["sessionid"] = planted.session_key
+        assert victim.post(path, told, "application/json").status_code == 200
+        assert victim.cookies["sessionid"].value != planted.session_key
+        ask(victim, "GET", "/account")
+        ask(attacker, "GET", "/account", 401)
+
+
+def test_a_flood_of_guesses_keeps_nobody_else_out(site: Site, analyst: User, monkeypatch: pytest.MonkeyPatch) -> None:
+    """While an address sends guess after guess, whoever signs in from another one is next in turn."""
+    monkeypatch.setattr(sign_in_api, "_hashing", Turns(1, line=100))
+    order: list[str] = []
+
+    def guess(address: str) -> None:
+        with sign_in_api._hashing.turn(20, address):
+            time.sleep(0.05)
+            order.append(address)
+
+    with ThreadPoolExecutor(40) as pool:
+        flood = [pool.submit(guess, "192.0.2.1") for _ in range(30)]
+        time.sleep(0.1)
+        pool.submit(guess, "198.51.100.7").result(20)
+        [one.result(20) for one in flood]
+    assert order.index("198.51.100.7") < 8
 
 
 def test_a_reset_takes_as_long_whoever_is_asked_for(site: Site, analyst: User, settings: Any) -> None:
