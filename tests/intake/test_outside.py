@@ -22,6 +22,11 @@ from zugzwang.intake.outside import OutsideRefused, async_client, client, get, i
 Answer = Callable[[socket.socket], None]
 
 
+@pytest.fixture(autouse=True)
+def no_host_is_elsewhere(settings: Any) -> None:
+    settings.HOST_MAP = {}
+
+
 @pytest.fixture
 def serve() -> Iterator[Callable[[Answer], str]]:
     """A server on loopback that answers each connection by a function; its address."""

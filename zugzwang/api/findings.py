@@ -25,6 +25,7 @@ from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.view import Asked
 
 router = Router()
+IN_MEMORY_BYTES = 5_000_000
 KINDS = {
     "csv": "text/csv; charset=utf-8",
     "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
@@ -159,11 +160,17 @@ def _file(site: Site, finding: Finding, asked: Asked, kind: str) -> HttpResponse
     folder = Path(tempfile.mkdtemp(dir=settings.DATA_DIR, prefix=".export-"))
     try:
         until = bounded.run(bounded.EXPORT, _write, site.id, finding.name, asked, timezone.localdate(), kind, folder / "file")
-        file = (folder / "file").open("rb")
+        return sent(folder / "file", f"{site.slug}-{finding.name}-{until}.{kind}", KINDS[kind])
     finally:
         shutil.rmtree(folder)  # an open file is read to its end
-    name = f"{site.slug}-{finding.name}-{until}.{kind}"
-    return FileResponse(file, as_attachment=True, filename=name, content_type=KINDS[kind])  # type: ignore[return-value]
+
+
+def sent(path: Path, name: str, kind: str) -> HttpResponse:
+    """A file that somebody downloads; a large one is read from disk as it goes."""
+    if path.stat().st_size > IN_MEMORY_BYTES:
+        return FileResponse(path.open("rb"), as_attachment=True, filename=name, content_type=kind)  # type: ignore[return-value]
+    disposition = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return HttpResponse(path.read_bytes(), content_type=kind, headers=disposition)
 
 
 def _write(site: int, finding: str, asked: Asked, today: date, kind: str, out: Path) -> str:

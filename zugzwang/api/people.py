@@ -10,13 +10,14 @@ from typing import Any, Literal
 
 from django.conf import settings
 from django.contrib.auth import login, update_session_auth_hash
-from django.http import FileResponse, HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Field, Query, Router, Schema, Status
 from ninja.errors import HttpError
 
 from zugzwang import bounded
 from zugzwang.access import Actor
+from zugzwang.api.findings import sent
 from zugzwang.api.problems import PROBLEMS, actor
 from zugzwang.api.schemas import PreferencesShown
 from zugzwang.data.audit import What
@@ -160,10 +161,9 @@ def archive_file(request: HttpRequest, slug: str) -> HttpResponse:
     folder = Path(tempfile.mkdtemp(dir=settings.DATA_DIR, prefix=".archive-"))
     try:
         bounded.run(bounded.EXPORT, write_archive, who, slug, folder / f"{slug}.zip")
-        file = (folder / f"{slug}.zip").open("rb")
+        return sent(folder / f"{slug}.zip", f"{slug}-{timezone.localdate():%Y-%m-%d}.zip", "application/zip")
     finally:
         shutil.rmtree(folder)  # an open file is read to its end
-    return FileResponse(file, as_attachment=True, filename=f"{slug}-{timezone.localdate():%Y-%m-%d}.zip")  # type: ignore[return-value]
 
 
 @router.post("/sites/{slug}/archive", response={204: None, **PROBLEMS})
