@@ -113,7 +113,7 @@ bench-reports: .venv/.test ## a large report, and 500 that come due at once whil
 bench-portfolio: .venv/.test ## what one machine does with many sites in a night: SITES=1000, or SMALL=1000 from the stand-ins
 	@$(BIN)/python -m bench.portfolio
 
-bench-people: .venv/.test ## twenty people at once, nothing worked out before, beside large uploads: ROWS=4000000 PEOPLE=20
+bench-people: .venv/.test ## thirty people at once, nothing computed before, beside large uploads: ROWS=4000000 PEOPLE=30 UPLOADS=5
 	@$(BIN)/python -m bench.people
 
 hostile: .venv/.test ## files made to break their reader, sent to a real installation: FILES=150 SEED=1

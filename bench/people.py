@@ -1,8 +1,9 @@
-"""`make bench-people`: twenty people at once on a site of 4 million facts, nothing worked out before, beside large uploads.
+"""`make bench-people`: thirty people at once on a site of 4 million facts, nothing computed before, beside large uploads.
 
 Each opens every place in an order of their own, as the front end does: who is told that others come first asks again. What a
 person waits is measured to the answer, whatever was said meanwhile. All begin at the same moment, and read what they got for
-some seconds (PAUSE, the mean of an exponential). ROWS=4000000 PEOPLE=20 UPLOADS=5 UPLOAD_MB=400 PAUSE=3.
+some seconds (PAUSE, the mean of an exponential). Meanwhile health is asked for all the time, and somebody signs in again and
+again. ROWS=4000000 PEOPLE=30 UPLOADS=5 UPLOAD_MB=400 PAUSE=3; UPLOADS=0 for people alone.
 """
 
 import json
@@ -15,6 +16,7 @@ import sys
 import tempfile
 import threading
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -26,7 +28,7 @@ from tests.installation import Installation
 from tests.standin_server import free_port
 
 ROOT = Path(__file__).parent.parent
-ROWS, PEOPLE = int(os.environ.get("ROWS", 4_000_000)), int(os.environ.get("PEOPLE", 20))
+ROWS, PEOPLE = int(os.environ.get("ROWS", 4_000_000)), int(os.environ.get("PEOPLE", 30))
 UPLOADS, UPLOAD_MB = int(os.environ.get("UPLOADS", 5)), int(os.environ.get("UPLOAD_MB", 400))
 PAUSE = float(os.environ.get("PAUSE", 3))
 PIECE = 1_000_000
@@ -115,6 +117,12 @@ def upload(address: str, cookie: str, told: list[Any]) -> None:
         told.append(client.post("/api/sites/large/uploads", content=body(), headers=headers).status_code)
 
 
+def took(ask: Callable[[], httpx.Response]) -> float:
+    begun = time.monotonic()
+    assert ask().status_code == 200
+    return time.monotonic() - begun
+
+
 def main() -> None:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
@@ -144,7 +152,19 @@ def main() -> None:
             while not over.wait(0.5):
                 peak[0] = max(peak[0], memory_of(web.pid))
 
-        threading.Thread(target=watch).start()
+        beside = {"health": list[float](), "signing in": list[float]()}
+
+        def looks() -> None:
+            while not over.wait(0.5):
+                beside["health"].append(took(lambda: httpx.get(f"{asked.address}/healthz", timeout=60)))
+
+        def signs_in() -> None:
+            told = {"username": "person-0", "password": "a long password"}
+            while not over.wait(3):
+                beside["signing in"].append(took(lambda: httpx.post(f"{asked.address}/api/session", json=told, timeout=60)))
+
+        for work in (watch, looks, signs_in):
+            threading.Thread(target=work).start()
         cookies = told["cookies"]
         sending = [(asked.address, cookies[number % PEOPLE], sent) for number in range(UPLOADS)]
         uploads = [threading.Thread(target=upload, args=one) for one in sending]
@@ -156,6 +176,7 @@ def main() -> None:
         asked.slowest = (0.0, "")
         asked.all(cookies, paths, "warm")
         over.set()
+        print("; ".join(f"{name} at most {max(waits):.2f} s of {len(waits)}" for name, waits in beside.items()), flush=True)
         print(f"uploads answered {sent}; the web server's own memory at most {peak[0]:,} MB", flush=True)
         web.terminate()
         web.wait()
