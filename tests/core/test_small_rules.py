@@ -16,7 +16,7 @@ from zugzwang.core.clicks.click_curve import own_curve
 from zugzwang.core.clicks.device_curves import Curves
 from zugzwang.core.clicks.headroom import at_target, cautious_headroom, headroom, target_position
 from zugzwang.core.facts.grains import PAGE_QUERY, unite_repeats
-from zugzwang.core.facts.patterns import PatternError, check_patterns, matches
+from zugzwang.core.facts.patterns import SIZE_MAX, PatternError, check_patterns, compiled_size, matches
 from zugzwang.core.facts.periods import Period, default_period
 from zugzwang.core.facts.search import SCHEMA, add_up
 from zugzwang.core.words import sentences
@@ -140,7 +140,7 @@ def test_brand_patterns_are_words_or_expressions() -> None:
     assert found == [True, True, False, False]
     assert queries.select(matches(pl.col("text"), [])).to_series().to_list() == [False]
     assert check_patterns([" a ", "a", ""]) == ("a",)
-    with pytest.raises(PatternError, match=r"“\(” cannot be read"):
+    with pytest.raises(PatternError, match=r"“\(” cannot be used: unclosed group$"):
         check_patterns(["("])
 
 
@@ -158,3 +158,16 @@ def test_the_core_stands_alone() -> None:
     names = ", ".join(f"zugzwang.core.{path.parent.name}.{path.stem}" for path in folder.glob("*/[a-z]*.py"))
     code = f"import sys, {names}; print('django' in sys.modules)"
     assert subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout == "False\n"
+
+
+@pytest.mark.parametrize(
+    ("pattern", "fits"),
+    [("red kayak", True), (r"\bmarrow ?bank\b", True), (r"\w+\s\w+", True), (r"\w{40}", True), (r"\w{200}0", False),
+     (r"(?:\w{14}){14}", False), (r"(?P<a>\p{L}{9}){9}", False), (r"[\w&&[^\d]]{90}", False), ("(" * 90, True)],
+)  # fmt: skip
+def test_patterns_are_bounded_by_the_size_that_they_are_compiled_to(pattern: str, fits: bool) -> None:
+    """The sizes were measured with polars 2.1: the first that does not fit takes 0.15 s to compile."""
+    assert (compiled_size(pattern) <= SIZE_MAX) is fits
+    if not fits:
+        with pytest.raises(PatternError, match="repeats too much"):
+            check_patterns([pattern])

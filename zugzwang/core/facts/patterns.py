@@ -101,7 +101,9 @@ def check_patterns(patterns: Sequence[str]) -> tuple[str, ...]:
         try:
             pl.select(pl.lit("").str.contains(f"(?i)(?:{pattern})"))
         except pl.exceptions.ComputeError as error:
-            raise PatternError(pattern, " ".join(str(error).split())) from error
+            # The engine draws the place under the pattern and repeats our expression: its own words come last before that.
+            said = " ".join(str(error).partition("This error occurred")[0].split())
+            raise PatternError(pattern, said.rpartition("error: ")[2]) from error
     return kept
 
 
