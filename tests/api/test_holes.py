@@ -34,8 +34,9 @@ def test_a_period_that_no_data_can_have_is_refused(signed_in: Client, planted: P
         assert "There can be no data of" in answer.json()["detail"]
 
 
-def test_ids_beyond_all_numbers_are_no_fault_of_ours(signed_in: Client, site: Site) -> None:
-    for path in (f"jobs/{2**63}", f"loads/{2**70}", f"moves/{2**63}", f"loads?offset={2**63}"):
+def test_ids_beyond_all_numbers_are_no_fault_of_ours(signed_in: Client, planted: PlantedSite) -> None:
+    files = [f"{what}/{number}" for what in ("pages", "queries", "titles", "clashes", "links") for number in (2**40, 2**200)]
+    for path in (f"jobs/{2**63}", f"loads/{2**70}", f"moves/{2**63}", f"loads?offset={2**63}", *files):
         answer = signed_in.get(f"/api/sites/shop/{path}")
         assert answer.status_code in (404, 422), path
         assert answer.json()["title"]

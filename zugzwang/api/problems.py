@@ -1,6 +1,7 @@
 """The one shape of errors over HTTP: problem details after RFC 9457 (application/problem+json)."""
 
 import errno
+import re
 from collections.abc import Callable
 from typing import Any, cast
 from urllib.parse import urlsplit
@@ -117,10 +118,16 @@ def _is_own(request: HttpRequest) -> bool:
     return request.content_type in ("application/json", "multipart/form-data") or not request.META.get("CONTENT_LENGTH")
 
 
+_NO_ID = re.compile(r"/\d{19,}(?:/|$)")
+
+
 def one_shape(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
-    """Middleware: a refusal of the API that others worded (a wrong method, say) is answered in our shape too."""
+    """Middleware: a refusal of the API that others worded (a wrong method, say) is answered in our shape too; and what is
+    asked for by a number that no row can have is nowhere, before anything computes with the number."""
 
     def middleware(request: HttpRequest) -> HttpResponse:
+        if request.path.startswith("/api/") and _NO_ID.search(request.path):
+            return answer(404, "There is nothing of that number.", "Look at the list that it is from.")
         response = get_response(request)
         ours = response.get("Content-Type", "").startswith("application/problem+json")
         if response.status_code < 400 or ours or not request.path.startswith("/api/"):

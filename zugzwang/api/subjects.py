@@ -8,6 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Field, Query, Router, Schema
 
+from zugzwang import bounded
 from zugzwang.api import subject_schemas as s
 from zugzwang.api.findings import ViewAsked, answer_to, asked_of, snapshot_of
 from zugzwang.api.problems import PROBLEMS
@@ -17,6 +18,7 @@ from zugzwang.core.reports.blocks import Language
 from zugzwang.core.reports.typeset import as_pdf
 from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.view import Asked, View, settle
+from zugzwang.plan.reports import typeset
 from zugzwang.plan.telling import tell_decided
 from zugzwang.subjects.brief import document, tell_brief
 from zugzwang.subjects.clash import tell_clash
@@ -94,7 +96,8 @@ def show_brief(request: HttpRequest, slug: str, query_id: int, asked: Query[View
 def brief_document(request: HttpRequest, slug: str, query_id: int, asked: Query[ViewAsked]) -> HttpResponse:
     """The brief as a document (DOCX)."""
     view = whole_view(request, slug, asked)
-    return _docx(document(tell_brief(view, query_id, view.one_page)), f"brief-{query_id}")
+    made = bounded.run(bounded.EXPORT, document, tell_brief(view, query_id, view.one_page))
+    return _docx(made, f"brief-{query_id}")
 
 
 @router.get("/sites/{slug}/link-work/document", response={200: bytes, **PROBLEMS})
@@ -115,7 +118,7 @@ def site_report(request: HttpRequest, slug: str, asked: Query[ReportAsked]) -> H
     period = settle(snapshot, Asked(first=asked.first, last=asked.last), timezone.localdate()).period
     parts = tuple(asked.part or PARTS)
     planned = Planned(period.first, period.last, parts, {}, asked.title, asked.name, asked.contact, asked.language)
-    made = as_pdf(tell_report(snapshot, planned, timezone.localdate()))
+    made = typeset(as_pdf, tell_report(snapshot, planned, timezone.localdate()))
     disposition = f'attachment; filename="{slug}-{period.first}-{period.last}.pdf"'
     return HttpResponse(made, content_type="application/pdf", headers={"Content-Disposition": disposition})
 

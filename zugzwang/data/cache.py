@@ -61,7 +61,7 @@ K = TypeVar("K", bound=Kept)
 
 
 # As many questions are computed at once as there are processors; others wait, and people take turns.
-WAIT_SECONDS, WAITING_MAX = 25.0, 16  # waiting: of one person
+WAIT_SECONDS, WAITING_MAX = 8.0, 16  # waiting: of one person
 _turns = Turns(max(os.cpu_count() or 1, 2), line=WAITING_MAX)
 _thread = threading.local()
 _damaged = Counter("zugzwang_cache_damaged", "Cached values that could not be read and were computed again")

@@ -238,10 +238,10 @@ def preview(actor: Actor, slug: str, given: Template, number: int | None, period
     snapshot = Snapshot(site)
     planned = planned_of(template, snapshot, period or template.period, None)
     document = tell_report(snapshot, planned, timezone.localdate())
-    return Previewed(document.title, _typeset(as_pictures, document))
+    return Previewed(document.title, typeset(as_pictures, document))
 
 
-def _typeset(form: Callable[[Document], Made], document: Document) -> Made:
+def typeset(form: Callable[[Document], Made], document: Document) -> Made:
     """A form of a report, made within limits; Invalid says which it passes."""
     try:
         return bounded.run(bounded.TYPESETTING, form, document)
@@ -269,7 +269,7 @@ def _store_report(actor: Actor, site: Site, report: Report) -> Report:
 def write(report: Report, planned: Planned) -> None:
     """Make a report of the data as they are now; whoever asks stores it."""
     document = tell_report(Snapshot(report.site), planned, timezone.localdate())
-    report.pdf, report.page = _typeset(_forms, document)
+    report.pdf, report.page = typeset(_forms, document)
     report.title, report.parts = document.title[:300], list(planned.parts)
     report.first, report.last, report.compare = planned.first, planned.last, planned.compare
     report.problem, report.made_at = "", timezone.now()

@@ -8,6 +8,7 @@ import docx
 import polars as pl
 from docx.shared import Pt
 
+from zugzwang import bounded
 from zugzwang.core.words import link_sentences
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import NotFound
@@ -98,9 +99,13 @@ def _listed(links: pl.DataFrame, side: str, address: str) -> list[dict[str, Any]
 def work_document(view: View) -> bytes:
     """The work list as a document (DOCX), by page to edit: each link with its sentence, the words to link in bold."""
     work = told(view, LINK_WORK, find(view, LINK_WORK).rows)
+    return bounded.run(bounded.EXPORT, _work_file, view.site.name, work)
+
+
+def _work_file(site: str, work: pl.DataFrame) -> bytes:
     document = docx.Document()
-    document.core_properties.author, document.core_properties.title = "", f"Links to set: {view.site.name}"
-    document.add_heading(f"Links to set: {view.site.name}", level=1)
+    document.core_properties.author, document.core_properties.title = "", f"Links to set: {site}"
+    document.add_heading(f"Links to set: {site}", level=1)
     for page, links in groupby(work.iter_rows(named=True), key=lambda row: row["from"]):
         document.add_heading(page, level=2)
         for link in links:
