@@ -384,7 +384,7 @@ function Tokens({ account }: { account: Account }) {
       </form>
       <p className="mt-1 text-faint text-xs">
         A script sends it as <code>Authorization: Bearer …</code> and can do no more than you can. Tokens end when you
-        change your password. When you leave a site, it leaves your tokens for good: invited again, you make new ones.
+        change your password. Leaving a site removes it from your tokens; if you are invited again, make new ones.
       </p>
       <Dialog title="The token" open={secret !== ""} onOpen={() => setSecret("")}>
         <p className="mb-2">It is shown this once and kept nowhere: copy it to where the script finds it.</p>
