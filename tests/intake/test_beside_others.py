@@ -81,7 +81,7 @@ def test_others_write_while_many_pages_are_added() -> None:
         time.sleep(0.02)
     assert Page.objects.filter(site=site).count() == 600_000
     assert len(waits) > 5
-    assert max(waits) < (time.monotonic() - started) / 3  # in one transaction, somebody waits for all of it
+    assert max(waits) < (time.monotonic() - started) / 2  # in one transaction, somebody waits for all of it
 
 
 @on_sqlite

@@ -13,7 +13,7 @@ from zugzwang.data.models import Page, Query, Site
 
 Words = type[Page] | type[Query]
 # Texts that one transaction adds, 0.1 s: others write between two of them. Texts that nothing refers to yet do no harm.
-SLICE_ROWS, BETWEEN_SECONDS = 10_000, 0.02
+SLICE_ROWS, BETWEEN_SECONDS = 10_000, 0.05
 
 
 def read_texts(site: Site, words: Words) -> pl.DataFrame:
