@@ -12,6 +12,7 @@ from django.core.management.base import CommandError
 from python_calamine import CalamineWorkbook
 
 from tests.conftest import HEADER
+from tests.planted import PlantedSite
 from tests.standin_server import SITE_HOST, TOKEN, Running, served, write_data
 from zugzwang.access import OPERATOR
 from zugzwang.core.facts.grains import PAGE_QUERY, VISITS
@@ -167,3 +168,17 @@ def test_all_that_can_be_found_is_told_in_the_rules() -> None:
     listed = told.split("## What can be found")[1].split("\n## ")[0]
     for name in FINDINGS:
         assert f"- `{name}`:" in listed
+
+
+def test_an_option_of_several_values_is_added_to_when_given_again(site: Site, planted: PlantedSite) -> None:
+    def brands(*given: str) -> list[str]:
+        out = io.StringIO()
+        call_command("findings", "low-ctr", "--site", "shop", *given, stdout=out)
+        held: list[str] = json.loads(out.getvalue())["filters"]["brand_patterns"]
+        return held
+
+    assert brands("--brand", "red", "--brand", "blue kayak") == ["red", "blue kayak"]
+    assert brands("--brand", "red", "blue", "--brand", "green") == ["red", "blue", "green"]
+    out = io.StringIO()
+    call_command("findings", "low-ctr", "--site", "shop", "--evidence", "thin", "--evidence", "firm", stdout=out)
+    assert sorted(json.loads(out.getvalue())["filters"]["evidence"]) == ["firm", "thin"]  # in place of the default

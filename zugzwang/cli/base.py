@@ -2,6 +2,7 @@
 
 import json
 import time
+from argparse import Action
 from typing import Any
 
 from django.core.management import call_command
@@ -14,6 +15,18 @@ from zugzwang.errors import FileRefused, ProductError
 from zugzwang.intake import jobs
 
 PROBLEMS_TOLD = 20
+
+
+class Extend(Action):
+    """An option of several values: given again, it adds to those before, and the first time it takes the default's place."""
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **{"nargs": "+", **options})
+
+    def __call__(self, parser: Any, namespace: Any, values: Any, option_string: str | None = None) -> None:
+        held = getattr(namespace, self.dest, None)
+        before = [] if held is None or held is self.default else held
+        setattr(namespace, self.dest, [*before, *values])
 
 
 class ProductCommand(BaseCommand):

@@ -4,7 +4,7 @@ from argparse import ArgumentParser
 from typing import Any
 
 from zugzwang.access import OPERATOR
-from zugzwang.cli.base import ProductCommand, finish
+from zugzwang.cli.base import Extend, ProductCommand, finish
 from zugzwang.intake import jobs
 
 
@@ -13,7 +13,7 @@ class Command(ProductCommand):
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("--site", required=True, metavar="SLUG")
-        parser.add_argument("--host", nargs="+", default=[], metavar="HOST", help="other hosts that belong to the site")
+        parser.add_argument("--host", action=Extend, default=[], metavar="HOST", help="other hosts that belong to the site")
         parser.add_argument("--pages-max", type=int, default=50_000, metavar="N")
         parser.add_argument("--connections", type=int, default=8, metavar="N", help="at once; 1 to 32")
         parser.add_argument("--delay-seconds", type=float, default=0.0, metavar="S", help="between two requests")

@@ -8,7 +8,7 @@ from typing import Any
 from django.core.management.base import CommandError
 
 from zugzwang.access import OPERATOR
-from zugzwang.cli.base import ProductCommand
+from zugzwang.cli.base import Extend, ProductCommand
 from zugzwang.data.dataset import write_dataset
 from zugzwang.errors import ProductError
 
@@ -18,7 +18,7 @@ class Command(ProductCommand):
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("out", type=Path)
-        parser.add_argument("--site", nargs="+", metavar="SLUG", help="default: all")
+        parser.add_argument("--site", action=Extend, metavar="SLUG", help="default: all")
 
     def handle(self, *args: Any, **options: Any) -> None:
         sites = [OPERATOR.site(slug) for slug in options["site"]] if options["site"] else list(OPERATOR.sites())

@@ -4,7 +4,7 @@ from argparse import ArgumentParser
 from typing import Any
 
 from zugzwang.access import OPERATOR
-from zugzwang.cli.base import ProductCommand, finish
+from zugzwang.cli.base import Extend, ProductCommand, finish
 from zugzwang.data.models import Query
 from zugzwang.errors import NotFound
 from zugzwang.intake import jobs
@@ -15,7 +15,7 @@ class Command(ProductCommand):
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("--site", required=True, metavar="SLUG")
-        parser.add_argument("--query", nargs="+", metavar="Q", help="default: every query with a captured results page")
+        parser.add_argument("--query", action=Extend, metavar="Q", help="default: every query with a captured results page")
         parser.add_argument("--allow-private", action="store_true", help="they may stand at private addresses")
         parser.add_argument("--format", choices=["text", "json"], default="text")
 

@@ -10,7 +10,7 @@ from django.core.management.base import CommandError
 from django.utils import timezone
 
 from zugzwang.access import OPERATOR
-from zugzwang.cli.base import ProductCommand
+from zugzwang.cli.base import Extend, ProductCommand
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.exporting import as_table, csv_lines, json_of, xlsx_file
 from zugzwang.findings.registry import FINDINGS, finding_named
@@ -62,7 +62,7 @@ def _kind(hint: Any) -> dict[str, Any]:
     parts = [hint, *get_args(hint)]
     several = next((part for part in parts if get_origin(part) is tuple), None)
     if several is not None:
-        return {"nargs": "+", **_kind(get_args(several)[0])}
+        return {"action": Extend, **_kind(get_args(several)[0])}
     words = [word for part in parts if get_origin(part) is Literal for word in get_args(part) if word]
     if words:
         return {"choices": words}

@@ -11,7 +11,7 @@ from typing import Any, get_args
 from django.core.management.base import CommandError
 
 from zugzwang.access import OPERATOR
-from zugzwang.cli.base import ProductCommand, finish
+from zugzwang.cli.base import Extend, ProductCommand, finish
 from zugzwang.core.facts.grains import SOURCES
 from zugzwang.core.facts.periods import Period
 from zugzwang.data.models import Connection, Site
@@ -42,7 +42,7 @@ class Command(ProductCommand):
         parser.add_argument(
             "--kind", choices=[one for one in SOURCES if one != "above"], help="default: recognised by the columns"
         )
-        parser.add_argument("--map", nargs="+", default=[], metavar="FIELD=COLUMN", help='such as "query=Search term"')
+        parser.add_argument("--map", action=Extend, default=[], metavar="FIELD=COLUMN", help='such as "query=Search term"')
         parser.add_argument("--sheet", help="the sheet of a workbook")
         parser.add_argument("--encoding", help="of a text; default: as its bytes show")
         parser.add_argument("--decimal", choices=[".", ","], help="the sign before decimals; default: as the values show")

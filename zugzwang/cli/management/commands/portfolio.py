@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from zugzwang.access import OPERATOR
 from zugzwang.cli import portfolio
-from zugzwang.cli.base import ProductCommand
+from zugzwang.cli.base import Extend, ProductCommand
 from zugzwang.findings.registry import FINDINGS
 
 
@@ -20,9 +20,9 @@ class Command(ProductCommand):
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("out", type=Path)
-        parser.add_argument("--site", nargs="+", metavar="SLUG", help="default: all")
+        parser.add_argument("--site", action=Extend, metavar="SLUG", help="default: all")
         parser.add_argument("--all", action="store_true", help="all sites; the same as leaving --site out")
-        parser.add_argument("--finding", nargs="+", choices=FINDINGS, metavar="FINDING", help="default: all")
+        parser.add_argument("--finding", action=Extend, choices=FINDINGS, metavar="FINDING", help="default: all")
         parser.add_argument("--engine", choices=["local", "dask"], default="local")
         parser.add_argument("--workers", type=int, default=os.cpu_count() or 1, metavar="N")
         parser.add_argument(

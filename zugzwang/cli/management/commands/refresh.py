@@ -6,7 +6,7 @@ from typing import Any
 from django.core.management.base import CommandError
 
 from zugzwang.access import OPERATOR
-from zugzwang.cli.base import ProductCommand, finish
+from zugzwang.cli.base import Extend, ProductCommand, finish
 from zugzwang.data.models import Connection
 from zugzwang.intake import jobs
 
@@ -17,7 +17,7 @@ class Command(ProductCommand):
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("--site", metavar="SLUG")
         parser.add_argument("--all", action="store_true", help="every site that has services, one after the other")
-        parser.add_argument("--source", nargs="+", metavar="SOURCE", help="only these; default: all that are connected")
+        parser.add_argument("--source", action=Extend, metavar="SOURCE", help="only these; default: all that are connected")
         parser.add_argument("--format", choices=["text", "json"], default="text")
 
     def handle(self, *args: Any, **options: Any) -> None:
