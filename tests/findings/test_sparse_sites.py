@@ -9,7 +9,7 @@ from django.test import Client
 from django.utils import timezone
 
 from tests.conftest import keep
-from zugzwang.core.facts.grains import CRAWL_PAGES, DAY, PAGE, PAGE_QUERY, QUERY, RESULTS, VISITS, VOLUMES, Grain
+from zugzwang.core.facts.grains import CRAWL_PAGES, DAY, OF_SPANS, PAGE, PAGE_QUERY, QUERY, RESULTS, VISITS, VOLUMES, Grain
 from zugzwang.data.models import Page, Query, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.findings.registry import FINDINGS
@@ -19,11 +19,11 @@ DAYS = [date(2026, 9, 1) + timedelta(days=day) for day in range(60)]
 
 
 def rows_of(grain: Grain) -> pl.DataFrame:
-    days = pl.DataFrame({"day": DAYS})
+    days = pl.DataFrame({"day": DAYS}) if grain.dated else pl.DataFrame({"first": DAYS[:1], "last": DAYS[-1:]})
     things = [name for name in ("page", "query") if grain.schema.get(name) == pl.UInt32]
     for name in things:
         days = days.join(pl.DataFrame({name: pl.Series([1, 2, 3], dtype=pl.UInt32)}), how="cross")
-    if grain is VISITS:
+    if grain.source == "visits":
         return days.with_columns(channel=pl.lit(1, pl.UInt8), sessions=pl.lit(5, pl.UInt32))
     return days.with_columns(clicks=pl.lit(3, pl.UInt32), impressions=pl.lit(90, pl.UInt32), position=pl.lit(4.0))
 
@@ -32,13 +32,18 @@ def undated(grain: Grain) -> pl.DataFrame:
     made = {
         CRAWL_PAGES.name: pl.DataFrame({"address": ["https://shop.example/p1"], "status": [200], "content": ["p\tWords."]}),
         VOLUMES.name: pl.DataFrame({"query": pl.Series([1], dtype=pl.UInt32), "searches": [900.0]}),
-        RESULTS.name: pl.DataFrame({"query": pl.Series([1], dtype=pl.UInt32), "place": [1], "kind": ["result"]}),
+        RESULTS.name: pl.DataFrame({"query": pl.Series([1], dtype=pl.UInt32), "place": [1], "captured": [DAYS[-1]]}),
     }[grain.name]
     return made.cast({name: kind for name, kind in grain.schema.items() if name in made.columns})  # type: ignore[arg-type]
 
 
 @pytest.mark.parametrize(
-    "grains", [(), (DAY,), (PAGE,), (QUERY,), (PAGE_QUERY,), (VISITS,), (CRAWL_PAGES,), (DAY, VOLUMES), (PAGE, RESULTS)],
+    "grains",
+    [
+        (), (DAY,), (PAGE,), (QUERY,), (PAGE_QUERY,), (VISITS,), (CRAWL_PAGES,), (DAY, VOLUMES), (PAGE, RESULTS),
+        (OF_SPANS[DAY.name],), (OF_SPANS[PAGE.name],), (OF_SPANS[QUERY.name],), (OF_SPANS[PAGE_QUERY.name],),
+        (OF_SPANS[PAGE.name], OF_SPANS[DAY.name]), (OF_SPANS[VISITS.name],),
+    ],
     ids=lambda held: "+".join(one.name for one in held) or "nothing",
 )  # fmt: skip
 def test_every_finding_answers_or_says_what_it_lacks(signed_in: Client, site: Site, grains: tuple[Grain, ...]) -> None:
@@ -50,6 +55,9 @@ def test_every_finding_answers_or_says_what_it_lacks(signed_in: Client, site: Si
     site.refresh_from_db()
     if grains:
         warm(Snapshot(site), lambda *_: None, timezone.localdate())
+    for path in ("standing", "pages/1", "queries/1", "titles/1", "links/1", "sources", "report", "facets", "brand/suggestions"):
+        answer = signed_in.get(f"/api/sites/shop/{path}")
+        assert answer.status_code in (200, 404, 422), (path, answer.content)
     for name in FINDINGS:
         answer = signed_in.get(f"/api/sites/shop/findings/{name}")
         assert answer.status_code in (200, 404, 422), (name, answer.content)

@@ -258,7 +258,10 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(AuthenticationError)
     def not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
-        return answer(401, "This needs a signed-in user.", "Sign in and try again.")
+        # RFC 9110, 11.6.1, and RFC 6750, 3: whoever is not let in is told by what they would be.
+        refused = answer(401, "This needs a signed-in user.", "Sign in, or send a token: Authorization: Bearer zz_….")
+        refused["WWW-Authenticate"] = 'Bearer realm="Zugzwang"'
+        return refused
 
     @api.exception_handler(HttpError)
     def http_error(request: HttpRequest, error: HttpError) -> HttpResponse:

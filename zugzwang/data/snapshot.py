@@ -152,6 +152,8 @@ class Snapshot:
 
     def by_day(self, period: Period) -> bool:
         """Whether a period's facts are told by day; else they are the totals of a span, or there are none."""
+        if not self.days() and self.spans():
+            return False  # totals of the site as a whole may be all that there is, and list nothing
         return not self.of_span(LISTED[self.finest(period)], period)
 
     def of_span(self, grain: Grain, period: Period) -> bool:
@@ -220,8 +222,8 @@ class Snapshot:
         usual = self.usual_period()
         if usual is None:
             return {"device": [], "country": []}
-        by_day = self.by_day(usual)
-        last = Period(self.days()[-1] - timedelta(days=SPLIT_DAYS), self.days()[-1]) if by_day else usual
+        days = self.days()
+        last = Period(days[-1] - timedelta(days=SPLIT_DAYS), days[-1]) if self.by_day(usual) else usual
         rows = self.rows(LISTED[self.finest(last)], last, columns=("device", "country"))
         rows = rows if "device" in rows.columns else rows.with_columns(device=pl.lit(NOT_TOLD, dtype=pl.UInt8))
         return {name: [code for code in rows[name].unique().sort() if code != NOT_TOLD] for name in rows.columns}

@@ -69,7 +69,8 @@ def _rows_of(view: View, page: int) -> list[dict[str, Any]]:
     of_page = pl.col("page") == page
     held = entries_of(view).filter(of_page)
     amounts = [name for name in held.columns if name not in (*ROW, "clicks", "impressions", "position")]
-    shown = view.held.rows.filter(of_page)
+    # A page whose queries are not told has one row of none: it is the account itself.
+    shown = view.held.rows.filter(of_page, pl.col("query") > 0)
     rows = shown.select(*ROW, "clicks", "impressions", "ctr", "position", "expected_clicks", "branded").join(
         held.select(*ROW, *amounts), on=ROW, how="left"
     )
@@ -95,7 +96,7 @@ def _change_of(view: View, page: int) -> dict[str, Any] | None:
     parts = rolled_up(rows, ["page"], totals).drop("page").to_dicts()
     if not parts:
         return None
-    by_query = view.snapshot.named(rolled_up(rows, ["query"]), ("query",))
+    by_query = view.snapshot.named(rolled_up(rows, ["query"]).filter(pl.col("query") > 0), ("query",))
     return {**parts[0], "sentences": sentences.change(parts[0]), "queries": by_query.to_dicts()}
 
 

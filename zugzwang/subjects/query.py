@@ -8,6 +8,8 @@ import polars as pl
 
 from zugzwang.core.facts.search import ROW, sums
 from zugzwang.core.words import sentences
+from zugzwang.data.dictionary import some
+from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import NotFound
 from zugzwang.findings.clashes import CLASHES
@@ -35,14 +37,15 @@ def tell_query(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dic
     rows = snapshot.lacking_words(rows.join(snapshot.fits(rows.select(ROW)), on=ROW, how="left"))
     rows = rows.sort("impressions", "page", descending=[True, False])
     days = days_of_pages(view, query, rows["page"].head(LANES))
-    pages = [{**row, "days": days.get(row["page_id"], [])} for row in snapshot.named(rows).iter_rows(named=True)]
+    told = rows.filter(pl.col("page") > 0)  # facts by query alone name no page
+    pages = [{**row, "days": days.get(row["page_id"], [])} for row in snapshot.named(told).iter_rows(named=True)]
     clicks, impressions = int(rows["clicks"].sum()), int(rows["impressions"].sum())
     searches = snapshot.searches(view.period, view.setting.part)
     known = searches.filter(of_query)["searches"] if searches is not None else pl.Series([])
     said = sentences.query(len(pages), clicks, impressions, known[0] * view.month_share if known.len() else None)
     return {
         **view.periods(),
-        "query": pages[0]["query"],
+        "query": dict(snapshot.known_texts(Query, some(query)).iter_rows())[query],
         "query_id": query,
         "branded": bool(rows["branded"][0]),
         "sentences": said,
