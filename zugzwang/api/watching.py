@@ -22,6 +22,7 @@ from prometheus_client import CONTENT_TYPE_LATEST, REGISTRY, Counter, Histogram,
 from prometheus_client.core import GaugeMetricFamily
 from prometheus_client.registry import Collector
 
+from zugzwang.bounded import person
 from zugzwang.data import backup
 from zugzwang.data.block_store import reachable
 from zugzwang.data.heartbeats import silent
@@ -45,6 +46,7 @@ def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[Ht
         given = request.headers.get("X-Request-ID", "") if settings.TRUSTED_PROXY else ""
         own = given if _ID.fullmatch(given) else uuid.uuid4().hex
         token = request_id.set(own)
+        person.set(f"address {request.META.get('REMOTE_ADDR')}")  # until it is known who asks; threads are used again
         begun = time.perf_counter()
         try:
             response = get_response(request)

@@ -16,7 +16,7 @@ MAX_PATTERN_LENGTH = 200
 SIZE_MAX, SIZE_OF_ALL_MAX = 40_000, 400_000
 _LETTER, _RANGE, _DIGITS, _CLASS = 2.0, 6.0, 75.0, 700.0
 _TOKEN = re.compile(
-    r"(?P<escape>\\[pP]\{[^}]*\}|\\x\{[^}]*\}|\\.)|(?P<opens>\((?:\?(?:P?<\w+>|[\w-]*:))?)|(?P<flags>\(\?[\w-]*\))|(?P<closes>\))"
+    r"(?P<escape>\\[pP]\{[^}]*\}|\\x\{[^}]*\}|\\.)|(?P<flags>\(\?[\w-]+\))|(?P<opens>\((?:\?(?:P?<\w+>|[\w-]*:))?)|(?P<closes>\))"
     r"|(?P<class>\[)|(?P<repeat>[*+?]|\{(?P<least>\d+)(?P<comma>,)?(?P<most>\d*)\})|(?P<other>.)",
     re.DOTALL,
 )
