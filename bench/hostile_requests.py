@@ -1,6 +1,6 @@
 """`make hostile-requests`: requests made to cost much, sent to a real installation by each role, on loopback alone.
 
-For nobody, a reader, an analyst, an owner, an administrator and a script's token: REQUESTS (240) requests drawn by SEED from
+For an anonymous visitor, a reader, an analyst, an owner, an administrator and a script's token: REQUESTS (240) requests drawn by SEED from
 all kinds below, CLIENTS (6) at once – nesting, size, repetition, encodings, patterns, forged ids, files. Bars: no request takes
 over 10 s, none is answered by a 5xx but 503 with words, the web process stays below 1.2 GB, and health is answered within a
 second throughout.
@@ -29,7 +29,7 @@ from bench.hostile import KINDS, Chance, clipped, installation, memory_mb, png
 ROOT = Path(__file__).parent.parent
 REQUESTS, CLIENTS, SEED = (int(os.environ.get(name, usual)) for name, usual in (("REQUESTS", 240), ("CLIENTS", 6), ("SEED", 1)))
 SECONDS, HEALTH_SECONDS, WEB_MB = 10.0, 1.0, 1_200
-ROLES = ("nobody", "reader", "analyst", "owner", "administrator", "script")
+ROLES = ("anonymous", "reader", "analyst", "owner", "administrator", "script")
 MAKE = """
 import django; django.setup()
 import json, sys
@@ -274,7 +274,7 @@ def addresses(chance: Chance, draft: int) -> Request:
 
 
 def sign_in(chance: Chance, draft: int) -> Request:
-    told = {"username": chance.choice(["owner", "x" * 9_000, "\0", "nobody"]), "password": "x" * chance.choice([3, 900_000])}
+    told = {"username": chance.choice(["owner", "x" * 9_000, "\0", "unknown"]), "password": "x" * chance.choice([3, 900_000])}
     return "POST", "/session", {"json": told}
 
 
@@ -372,7 +372,7 @@ def main() -> None:
 
 
 def headers_of(role: str, address: str, told: dict[str, Any]) -> dict[str, str]:
-    if role == "nobody":
+    if role == "anonymous":
         return {"Origin": address}
     if role == "script":
         return {"Authorization": f"Bearer {told['token']}"}
