@@ -1,9 +1,9 @@
 """`make hostile-requests`: requests made to cost much, sent to a real installation by each role, on loopback alone.
 
-For an anonymous visitor, a reader, an analyst, an owner, an administrator and a token: REQUESTS (240) requests drawn by SEED from
-all kinds below, CLIENTS (6) at once – nesting, size, repetition, encodings, patterns, forged ids, files. Bars: no request takes
-over 10 s, none is answered by a 5xx but 503 with words, the web process stays below 1.2 GB, and health is answered within a
-second throughout.
+Roles: an anonymous visitor, a reader, an analyst, an owner, an administrator and a token for scripts. Each sends REQUESTS
+(240) requests drawn by SEED from all kinds below, CLIENTS (6) at once: nesting, size, repetition, encodings, patterns, forged
+ids, files. Bars: no request takes over 10 s, none is answered by a 5xx but 503 with words, the web process stays below
+1.2 GB, and health is answered within a second throughout.
 """
 
 import gzip
