@@ -31,7 +31,7 @@ from zugzwang.core.words.wording import WORD, words
 
 LONG_SENTENCE, WALL = 30, 120
 OFTEN, OFTEN_LEAST = 2.0, 4
-FAULTS_MAX = 500  # of one kind that are listed
+FAULTS_MAX = 500  # listed at most: of what reads badly, and of what repeats other pages
 FaultKind = Literal["long sentence", "wall of text", "headings", "picture", "repeated", "short answer", "length"]
 FAULT_KINDS: tuple[FaultKind, ...] = get_args(FaultKind)
 TermState = Literal["missing", "said", "too often"]

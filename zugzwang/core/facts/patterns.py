@@ -12,9 +12,9 @@ import polars as pl
 
 MAX_PATTERN_LENGTH = 200
 # Estimated size, in units of about a microsecond of compiling (measured with polars 2.1: a class of all letters of Unicode
-# takes 700, one of all digits 75, a range 6, a letter 2; repeats multiply).
+# takes 700, one of all digits 75, any sign 25, a range 6, a letter 2; repeats multiply).
 SIZE_MAX, SIZE_OF_ALL_MAX = 40_000, 400_000
-_LETTER, _RANGE, _DIGITS, _CLASS = 2.0, 6.0, 75.0, 700.0
+_LETTER, _RANGE, _ANY, _DIGITS, _CLASS = 2.0, 6.0, 25.0, 75.0, 700.0
 _TOKEN = re.compile(
     r"(?P<escape>\\[pP]\{[^}]*\}|\\x\{[^}]*\}|\\.)|(?P<flags>\(\?[\w-]+\))|(?P<opens>\((?:\?(?:P?<\w+>|[\w-]*:))?)|(?P<closes>\))"
     r"|(?P<class>\[)|(?P<repeat>[*+?]|\{(?P<least>\d+)(?P<comma>,)?(?P<most>\d*)\})|(?P<other>.)",
@@ -56,7 +56,15 @@ def compiled_size(pattern: str) -> float:
         elif found["class"]:
             at, last = _class_end(pattern, at)
         else:
-            last = 0.0 if found["flags"] else _size_of(found["escape"]) if found["escape"] else _LETTER
+            last = (
+                0.0
+                if found["flags"]
+                else _size_of(found["escape"])
+                if found["escape"]
+                else _ANY
+                if found[0] == "."
+                else _LETTER
+            )
         sums[-1] += last
     return sum(sums)
 
