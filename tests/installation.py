@@ -20,6 +20,8 @@ from tests.standin_server import SITE_HOST, Running
 
 ROOT = Path(__file__).parents[1]
 SERVER = os.environ.get("ZUGZWANG_DATABASE", "")
+# How long a process may take before a test gives it up, in seconds: on a busy machine each takes many times as long.
+PATIENCE = 600
 
 
 def database_of_its_own(like: "Installation | None" = None) -> str:
@@ -57,6 +59,10 @@ class Installation:
             [sys.executable, *command], cwd=ROOT, env=self.env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
         )
 
+    def migrated(self) -> "Installation":
+        assert self.run("manage.py", "migrate", "--skip-checks", "--verbosity", "0").wait(PATIENCE) == 0
+        return self
+
     def worker(self) -> subprocess.Popen[bytes]:
         return self.run("manage.py", "db_worker", "--interval", "0.05", "--no-reload", "--no-startup-delay")
 
@@ -73,7 +79,8 @@ class Installation:
         return state, outcome
 
     def wait_for(self, *states: str) -> str:
-        for _ in range(3_000):
+        until = time.monotonic() + PATIENCE
+        while time.monotonic() < until:
             state, outcome = self.state()
             if state in states:
                 return outcome

@@ -24,7 +24,7 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[str, Path]]
     folder = tmp_path_factory.mktemp("demo")
     standins = f"http://127.0.0.1:{free_port()}"
     env = environment(folder, ",".join(f"{host}={standins}" for host in HOSTS))
-    for command in (["migrate", "--verbosity", "0"], ["demo"]):
+    for command in (["migrate", "--skip-checks", "--verbosity", "0"], ["demo"]):
         subprocess.run([sys.executable, "manage.py", *command], cwd=ROOT, env=env, check=True, stdout=subprocess.DEVNULL)
     with serving(env) as address:
         yield address, folder

@@ -10,7 +10,7 @@ from pathlib import Path
 import polars as pl
 import pytest
 
-from tests.installation import ROOT, Installation
+from tests.installation import PATIENCE, ROOT, Installation
 from tests.planted import planted_site
 
 FINDINGS = ("low-ctr", "striking-distance", "pages", "clashes")
@@ -39,8 +39,8 @@ def installation(tmp_path_factory: pytest.TempPathFactory) -> Installation:
         folder / "facts.csv"
     )
     made = Installation(folder / "data")
-    assert made.run("manage.py", "migrate", "--verbosity", "0").wait(60) == 0
-    assert made.run("-c", MAKE, str(folder / "facts.csv")).wait(120) == 0
+    made.migrated()
+    assert made.run("-c", MAKE, str(folder / "facts.csv")).wait(PATIENCE) == 0
     return made
 
 
@@ -90,5 +90,5 @@ def test_a_killed_run_goes_on_where_it_was(installation: Installation, tmp_path:
     assert not list(tmp_path.rglob(".*.parquet"))
     installation.run(
         "-c", "import django; django.setup(); from zugzwang.data.models import Site; Site.objects.update(data_version=1)"
-    ).wait(60)
+    ).wait(PATIENCE)
     assert "stood already" not in run(installation, tmp_path, "local").stdout

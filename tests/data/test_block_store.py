@@ -14,7 +14,7 @@ from django.test import Client
 from moto.server import ThreadedMotoServer
 
 from tests.conftest import keep
-from tests.installation import Installation
+from tests.installation import PATIENCE, Installation
 from zugzwang.access import OPERATOR
 from zugzwang.core.facts.grains import PAGE_QUERY
 from zugzwang.data import block_store
@@ -164,7 +164,7 @@ def test_bytes_move_into_a_store_leave_with_backups_and_move_back(tmp_path: Path
     old = Installation(tmp_path / "old")
 
     def does(installation: Installation, *command: str) -> bool:
-        return installation.run(*command).wait(120) == 0
+        return installation.run(*command).wait(PATIENCE) == 0
 
     def bytes_of(installation: Installation) -> list[bytes]:
         return [bytes(row) for (row,) in installation.asked("SELECT payload FROM store_block")]

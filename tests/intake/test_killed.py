@@ -15,7 +15,7 @@ from pathlib import Path
 import polars as pl
 import pytest
 
-from tests.installation import Installation
+from tests.installation import PATIENCE, Installation
 from tests.planted import planted_site
 from tests.standin_server import TOKEN, Running, served, write_data
 from zugzwang.data.backup import backups, check
@@ -72,14 +72,14 @@ def facts_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
 @pytest.fixture(scope="module")
 def empty(tmp_path_factory: pytest.TempPathFactory) -> Installation:
     made = Installation(tmp_path_factory.mktemp("installation") / "empty")
-    assert made.run("manage.py", "migrate", "--verbosity", "0").wait(60) == 0
+    made.migrated()
     return made
 
 
 @pytest.mark.parametrize("kind", ["load", "refresh", "crawl", "archive"])
 def test_killed_and_taken_up_again(kind: str, tmp_path: Path, standins: Running, facts_file: Path, empty: Installation) -> None:
     asked = Installation(tmp_path / "template", standins, like=empty)
-    assert asked.run("-c", MAKE, kind, standins.address, str(facts_file)).wait(60) == 0
+    assert asked.run("-c", MAKE, kind, standins.address, str(facts_file)).wait(PATIENCE) == 0
 
     def installation(name: str) -> Installation:
         return Installation(tmp_path / name, standins, like=asked)
@@ -147,13 +147,13 @@ load_file(site, fewer, "fewer.csv")
 @pytest.fixture(scope="module")
 def two_loads(tmp_path_factory: pytest.TempPathFactory, facts_file: Path, empty: Installation) -> Installation:
     made = Installation(tmp_path_factory.mktemp("installation") / "two-loads", like=empty)
-    assert made.run("-c", TWO_LOADS, str(facts_file)).wait(120) == 0
+    assert made.run("-c", TWO_LOADS, str(facts_file)).wait(PATIENCE) == 0
     return made
 
 
 def seconds_of(process: "subprocess.Popen[bytes]") -> float:
     begun = time.monotonic()
-    assert process.wait(120) == 0
+    assert process.wait(PATIENCE) == 0
     return time.monotonic() - begun
 
 
@@ -175,7 +175,7 @@ def test_a_killed_take_back_leaves_the_load_whole_or_takes_it_whole(tmp_path: Pa
         assert same(disturbed.held(), after if taken else before), number
         outcomes.add(taken)
         if not taken:
-            assert disturbed.run("-c", TAKE_BACK).wait(120) == 0
+            assert disturbed.run("-c", TAKE_BACK).wait(PATIENCE) == 0
             assert same(disturbed.held(), after), number
     assert 0 in outcomes
 
@@ -194,7 +194,7 @@ def test_a_killed_backup_is_there_whole_or_not_at_all(tmp_path: Path, two_loads:
         interrupted += any(folder.glob(".making-*"))
         for one in backups(folder)[stood:]:
             assert check(one).counts["store_load"] == 2, number
-    assert two_loads.run(*command).wait(120) == 0
+    assert two_loads.run(*command).wait(PATIENCE) == 0
     assert not any(folder.glob(".making-*"))
     assert interrupted or KILLS < 10, "no kill fell into the making of a backup"
 

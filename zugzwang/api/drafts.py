@@ -9,7 +9,7 @@ from ninja import Query, Router, Status
 
 from zugzwang.api import plan_schemas as s
 from zugzwang.api.findings import ViewAsked, asked_of
-from zugzwang.api.problems import PROBLEMS, actor
+from zugzwang.api.problems import actor
 from zugzwang.api.subject_schemas import DraftChecked
 from zugzwang.api.subjects import whole_view
 from zugzwang.data.models import Draft
@@ -32,7 +32,7 @@ def _words(given: s.DraftWords) -> Words:
     return Words(given.title, given.description, given.text)
 
 
-@router.post("/sites/{slug}/drafts", response={201: s.DraftShown, **PROBLEMS})
+@router.post("/sites/{slug}/drafts", response={201: s.DraftShown})
 def begin_draft(request: HttpRequest, slug: str, given: s.DraftBegun, asked: Query[ViewAsked]) -> Status[Any]:
     """Begin a draft of a page, or of one to be written, which makes a move as well."""
     actor(request).site_to_change(slug)
@@ -46,7 +46,7 @@ def begin_draft(request: HttpRequest, slug: str, given: s.DraftBegun, asked: Que
     return Status(201, _shown(request, slug, made.id))
 
 
-@router.get("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftShown, **PROBLEMS})
+@router.get("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftShown})
 def show_draft(request: HttpRequest, slug: str, draft_id: int) -> Any:
     return _shown(request, slug, draft_id)
 
@@ -55,7 +55,7 @@ def _shown(request: HttpRequest, slug: str, draft_id: int) -> dict[str, Any]:
     return drafts.shown(drafts.find(actor(request).site(slug), draft_id, dropped=True))
 
 
-@router.put("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftSaving, **PROBLEMS})
+@router.put("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftSaving})
 def save_draft(request: HttpRequest, slug: str, draft_id: int, given: s.DraftSaved) -> Any:
     """Save what was written. What others saved meanwhile is merged by blocks; where both changed the same, nothing is saved and
     both are told."""
@@ -64,35 +64,35 @@ def save_draft(request: HttpRequest, slug: str, draft_id: int, given: s.DraftSav
     return {**told, "draft": drafts.shown(made.draft)}
 
 
-@router.post("/sites/{slug}/drafts/{int:draft_id}/writer", response={200: s.DraftShown, **PROBLEMS})
+@router.post("/sites/{slug}/drafts/{int:draft_id}/writer", response={200: s.DraftShown})
 def write_draft(request: HttpRequest, slug: str, draft_id: int, given: s.Writing) -> Any:
     """Become the one who writes, or go on being it."""
     return drafts.shown(drafts.write(actor(request), slug, draft_id, given.window, given.take))
 
 
-@router.post("/sites/{slug}/drafts/{int:draft_id}/writer/gone", response={204: None, **PROBLEMS})
+@router.post("/sites/{slug}/drafts/{int:draft_id}/writer/gone", response={204: None})
 def stop_writing(request: HttpRequest, slug: str, draft_id: int, given: s.Writing) -> Status[None]:
     drafts.stop(actor(request), slug, draft_id, given.window)
     return Status(204, None)
 
 
-@router.get("/sites/{slug}/drafts/{int:draft_id}/versions", response={200: list[s.VersionShown], **PROBLEMS})
+@router.get("/sites/{slug}/drafts/{int:draft_id}/versions", response={200: list[s.VersionShown]})
 def list_versions(request: HttpRequest, slug: str, draft_id: int) -> Any:
     return drafts.versions(actor(request).site(slug), draft_id)
 
 
-@router.get("/sites/{slug}/drafts/{int:draft_id}/versions/{int:one}/{int:other}", response={200: s.DraftCompared, **PROBLEMS})
+@router.get("/sites/{slug}/drafts/{int:draft_id}/versions/{int:one}/{int:other}", response={200: s.DraftCompared})
 def compare_versions(request: HttpRequest, slug: str, draft_id: int, one: int, other: int) -> Any:
     """How two versions differ; 0 is the page as it was crawled."""
     return drafts.compare(actor(request).site(slug), draft_id, one, other)
 
 
-@router.post("/sites/{slug}/drafts/{int:draft_id}/versions", response={200: s.DraftShown, **PROBLEMS})
+@router.post("/sites/{slug}/drafts/{int:draft_id}/versions", response={200: s.DraftShown})
 def put_version_back(request: HttpRequest, slug: str, draft_id: int, given: s.PutBack) -> Any:
     return drafts.shown(drafts.put_back(actor(request), slug, draft_id, given.window, given.version))
 
 
-@router.post("/sites/{slug}/drafts/{int:draft_id}/check", response={200: DraftChecked, **PROBLEMS})
+@router.post("/sites/{slug}/drafts/{int:draft_id}/check", response={200: DraftChecked})
 def check_draft(request: HttpRequest, slug: str, draft_id: int, given: s.DraftWords, asked: Query[ViewAsked]) -> Any:
     """The words given beside the pages above; nothing is saved."""
     draft = _draft(request, slug, draft_id)
@@ -100,7 +100,7 @@ def check_draft(request: HttpRequest, slug: str, draft_id: int, given: s.DraftWo
     return tell_check(whole_view(request, slug, asked), draft.query_id, draft.page_id, clean)
 
 
-@router.get("/sites/{slug}/drafts/{int:draft_id}/file", response={200: bytes, **PROBLEMS})
+@router.get("/sites/{slug}/drafts/{int:draft_id}/file", response={200: bytes})
 def draft_file(request: HttpRequest, slug: str, draft_id: int, kind: Format = "docx") -> HttpResponse:
     """The draft as Markdown, HTML or a document (DOCX)."""
     draft = _draft(request, slug, draft_id)
@@ -109,7 +109,7 @@ def draft_file(request: HttpRequest, slug: str, draft_id: int, kind: Format = "d
     return HttpResponse(file, content_type=_KINDS[kind], headers={"Content-Disposition": disposition})
 
 
-@router.post("/sites/{slug}/drafts/{int:draft_id}/done", response={200: s.DraftShown, **PROBLEMS})
+@router.post("/sites/{slug}/drafts/{int:draft_id}/done", response={200: s.DraftShown})
 def finish_draft(request: HttpRequest, slug: str, draft_id: int, given: s.DraftFinished) -> Any:
     """The draft stands on the site since a day: its move is done."""
     actor(request).site_to_change(slug)
@@ -117,22 +117,22 @@ def finish_draft(request: HttpRequest, slug: str, draft_id: int, given: s.DraftF
     return drafts.shown(drafts.finish(actor(request), slug, draft_id, given.on, page, given.note))
 
 
-@router.post("/sites/{slug}/drafts/{int:draft_id}/open", response={200: s.DraftShown, **PROBLEMS})
+@router.post("/sites/{slug}/drafts/{int:draft_id}/open", response={200: s.DraftShown})
 def reopen_draft(request: HttpRequest, slug: str, draft_id: int) -> Any:
     return drafts.shown(drafts.reopen(actor(request), slug, draft_id))
 
 
-@router.patch("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftShown, **PROBLEMS})
+@router.patch("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftShown})
 def rename_draft(request: HttpRequest, slug: str, draft_id: int, given: s.DraftNamed) -> Any:
     return drafts.shown(drafts.rename(actor(request), slug, draft_id, given.name))
 
 
-@router.delete("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftShown, **PROBLEMS})
+@router.delete("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftShown})
 def drop_draft(request: HttpRequest, slug: str, draft_id: int) -> Any:
     return drafts.shown(drafts.drop(actor(request), slug, draft_id))
 
 
-@router.post("/sites/{slug}/drafts/{int:draft_id}/back", response={200: s.DraftShown, **PROBLEMS})
+@router.post("/sites/{slug}/drafts/{int:draft_id}/back", response={200: s.DraftShown})
 def put_draft_back(request: HttpRequest, slug: str, draft_id: int) -> Any:
     return drafts.shown(drafts.drop(actor(request), slug, draft_id, back=True))
 
@@ -144,7 +144,7 @@ def _draft(request: HttpRequest, slug: str, draft_id: int) -> Draft:
 # --- help -----------------------------------------------------------------------------------------------------------------
 
 
-@router.post("/sites/{slug}/drafts/{int:draft_id}/help", response={200: s.Helped, **PROBLEMS})
+@router.post("/sites/{slug}/drafts/{int:draft_id}/help", response={200: s.Helped})
 def help_with_draft(request: HttpRequest, slug: str, draft_id: int, given: s.HelpGiven, asked: Query[ViewAsked]) -> Any:
     """What the site's text service proposes, checked; nothing enters the draft."""
     site = actor(request).site_to_change(slug)
@@ -154,13 +154,13 @@ def help_with_draft(request: HttpRequest, slug: str, draft_id: int, given: s.Hel
     return ask_for_help(site, help_asked(view, draft.query_id, draft.page_id, given.task, given.term, instruction))
 
 
-@router.get("/sites/{slug}/help", response={200: s.HelpSettings, **PROBLEMS})
+@router.get("/sites/{slug}/help", response={200: s.HelpSettings})
 def show_help_settings(request: HttpRequest, slug: str) -> Any:
     site = actor(request).site(slug)
     return {"instructions": drafts.instructions(site), "connected": connection_of(site) is not None}
 
 
-@router.put("/sites/{slug}/help", response={200: s.HelpSettings, **PROBLEMS})
+@router.put("/sites/{slug}/help", response={200: s.HelpSettings})
 def set_instruction(request: HttpRequest, slug: str, given: s.InstructionGiven) -> Any:
     """What the text service is told for a task; empty: the product's own words."""
     drafts.set_instruction(actor(request), slug, given.task, given.text)

@@ -15,7 +15,7 @@ from ninja import Field, Query, Router, Schema
 from pydantic import BaseModel, create_model
 
 from zugzwang import bounded
-from zugzwang.api.problems import PROBLEMS, actor
+from zugzwang.api.problems import actor
 from zugzwang.data.models import Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.exporting import as_table, csv_lines, json_of, xlsx_file
@@ -147,7 +147,7 @@ def _add(finding: Finding) -> None:
     )  # fmt: skip
     for address, act, response, what in routes:
         name = f"{what}_{finding.name.replace('-', '_')}"
-        router.get(address, response={200: response, **PROBLEMS}, operation_id=name, summary=finding.question)(act)
+        router.get(address, response={200: response}, operation_id=name, summary=finding.question)(act)
 
 
 for _finding in FINDINGS.values():
@@ -189,12 +189,12 @@ def _write(site: int, finding: str, asked: Asked, today: date, kind: str, out: P
     return str(found["period"]["to"])
 
 
-@router.get("/sites/{slug}/facets", response={200: Facets, **PROBLEMS})
+@router.get("/sites/{slug}/facets", response={200: Facets})
 def show_facets(request: HttpRequest, slug: str) -> Any:
     return view.facets(snapshot_of(request, slug))
 
 
-@router.get("/methods", response={200: list[MethodShown], **PROBLEMS})
+@router.get("/methods", response={200: list[MethodShown]})
 def list_methods(request: HttpRequest) -> Any:
     """How everything is worked out, in the words of docs/methods.md."""
     return methods.sections()

@@ -12,7 +12,7 @@ from ninja.files import UploadedFile
 
 from zugzwang import bounded
 from zugzwang.api import schemas as s
-from zugzwang.api.problems import PROBLEMS, actor
+from zugzwang.api.problems import actor
 from zugzwang.core.facts.cleaning import Rules
 from zugzwang.core.facts.grains import Served
 from zugzwang.data.models import Connection, Job, Load, RuleChange, Site
@@ -29,17 +29,17 @@ LOADS_LISTED = 50
 router = Router()
 
 
-@router.get("/sites/{slug}/sources", response={200: list[s.SourceHeld], **PROBLEMS})
+@router.get("/sites/{slug}/sources", response={200: list[s.SourceHeld]})
 def list_sources(request: HttpRequest, slug: str) -> Any:
     return sources.sources(actor(request).site(slug))
 
 
-@router.get("/portfolio", response={200: list[overview.SiteState], **PROBLEMS})
+@router.get("/portfolio", response={200: list[overview.SiteState]})
 def portfolio(request: HttpRequest) -> Any:
     return overview.portfolio(actor(request))
 
 
-@router.post("/refresh", response={202: s.RefreshesAsked, **PROBLEMS})
+@router.post("/refresh", response={202: s.RefreshesAsked})
 def refresh_all(request: HttpRequest) -> Any:
     return Status(202, {"sites": [job.site.name for job in jobs.ask_for_all(actor(request))]})
 
@@ -80,7 +80,7 @@ def shown_table(seen: loading.Seen) -> s.TableSeen:
     )
 
 
-@router.post("/sites/{slug}/uploads", response={201: s.Uploaded, **PROBLEMS})
+@router.post("/sites/{slug}/uploads", response={201: s.Uploaded})
 def upload(request: HttpRequest, slug: str, file: File[UploadedFile]) -> Any:
     site = actor(request).site_to_change(slug)
     key = uploads.keep(site, file.name or "file", file.chunks(), file.size or 0)
@@ -91,7 +91,7 @@ def upload(request: HttpRequest, slug: str, file: File[UploadedFile]) -> Any:
         raise
 
 
-@router.post("/site-archives", response={202: s.ArchiveAsked, **PROBLEMS})
+@router.post("/site-archives", response={202: s.ArchiveAsked})
 def take_in_archive(request: HttpRequest, file: File[UploadedFile]) -> Any:
     """A new site of the archive of another; the job is done by its worker."""
     name = file.name or "file"
@@ -102,7 +102,7 @@ def take_in_archive(request: HttpRequest, file: File[UploadedFile]) -> Any:
     return Status(202, {"site": job.site.slug, "job": job.id})
 
 
-@router.post("/sites/{slug}/uploads/{key}/look", response={200: s.Uploaded, **PROBLEMS})
+@router.post("/sites/{slug}/uploads/{key}/look", response={200: s.Uploaded})
 def look_again(request: HttpRequest, slug: str, key: str, given: s.LookAsked) -> Any:
     return look(actor(request).site_to_change(slug), key, given)
 
@@ -128,7 +128,7 @@ def as_tables(given: s.LookAsked) -> dict[str, Any]:
     return {str(number): table.model_dump(mode="json") for number, table in given.tables.items()}
 
 
-@router.post("/sites/{slug}/loads", response={202: s.JobShown, **PROBLEMS})
+@router.post("/sites/{slug}/loads", response={202: s.JobShown})
 def ask_for_load(request: HttpRequest, slug: str, given: s.LoadAsked) -> Status[s.JobShown]:
     told = {"mode": given.mode, "keep_good_rows": given.keep_good_rows, "dry_run": given.dry_run, "tables": as_tables(given)}
     return Status(202, shown_job(jobs.ask_for_load(actor(request), slug, given.upload, told)))
@@ -141,20 +141,20 @@ def listed_load(load: Load) -> dict[str, Any]:
     return {**{name: getattr(load, name) for name in names}, **who}
 
 
-@router.get("/sites/{slug}/loads", response={200: s.Loads, **PROBLEMS})
+@router.get("/sites/{slug}/loads", response={200: s.Loads})
 def list_loads(request: HttpRequest, slug: str, offset: int = Query(0, le=10**9)) -> Any:  # type: ignore[type-arg]
     loads = Load.objects.filter(site=actor(request).site(slug)).select_related("user", "taken_back_by").defer("report")
     first = max(offset, 0)
     return {"total": loads.count(), "loads": [listed_load(load) for load in loads[first : first + LOADS_LISTED]]}
 
 
-@router.get("/sites/{slug}/loads/{load_id}", response={200: s.LoadShown, **PROBLEMS})
+@router.get("/sites/{slug}/loads/{load_id}", response={200: s.LoadShown})
 def show_load(request: HttpRequest, slug: str, load_id: int) -> Any:
     load = loading.find_load(actor(request), slug, load_id)
     return {**listed_load(load), "report": load.report}
 
 
-@router.post("/sites/{slug}/loads/{load_id}/take-back", response={200: s.LoadShown, **PROBLEMS})
+@router.post("/sites/{slug}/loads/{load_id}/take-back", response={200: s.LoadShown})
 def take_back(request: HttpRequest, slug: str, load_id: int) -> Any:
     loading.take_back(actor(request), slug, load_id)
     return show_load(request, slug, load_id)
@@ -173,27 +173,27 @@ def shown_job(job: Job) -> s.JobShown:
     )
 
 
-@router.get("/sites/{slug}/jobs", response={200: list[s.JobShown], **PROBLEMS})
+@router.get("/sites/{slug}/jobs", response={200: list[s.JobShown]})
 def list_jobs(request: HttpRequest, slug: str) -> list[s.JobShown]:
     return [shown_job(job) for job in jobs.recent(actor(request), slug)]
 
 
-@router.get("/sites/{slug}/jobs/{job_id}", response={200: s.JobShown, **PROBLEMS})
+@router.get("/sites/{slug}/jobs/{job_id}", response={200: s.JobShown})
 def show_job(request: HttpRequest, slug: str, job_id: int) -> s.JobShown:
     return shown_job(jobs.find(actor(request), slug, job_id))
 
 
-@router.post("/sites/{slug}/jobs/{job_id}/cancel", response={200: s.JobShown, **PROBLEMS})
+@router.post("/sites/{slug}/jobs/{job_id}/cancel", response={200: s.JobShown})
 def cancel_job(request: HttpRequest, slug: str, job_id: int) -> s.JobShown:
     return shown_job(jobs.cancel(actor(request), slug, job_id))
 
 
-@router.post("/sites/{slug}/jobs/{job_id}/again", response={202: s.JobShown, **PROBLEMS})
+@router.post("/sites/{slug}/jobs/{job_id}/again", response={202: s.JobShown})
 def ask_again(request: HttpRequest, slug: str, job_id: int, given: s.AskedAgain) -> Status[s.JobShown]:
     return Status(202, shown_job(jobs.ask_again(actor(request), slug, job_id, given.keep_good_rows)))
 
 
-@router.get("/sites/{slug}/jobs/{job_id}/refused.csv", response={200: str, **PROBLEMS})
+@router.get("/sites/{slug}/jobs/{job_id}/refused.csv", response={200: str})
 def refused_rows(request: HttpRequest, slug: str, job_id: int) -> HttpResponse:
     job = jobs.find(actor(request), slug, job_id)
     if not job.refused_rows:
@@ -203,7 +203,7 @@ def refused_rows(request: HttpRequest, slug: str, job_id: int) -> HttpResponse:
     return response
 
 
-@router.post("/sites/{slug}/above", response={202: s.JobShown, **PROBLEMS})
+@router.post("/sites/{slug}/above", response={202: s.JobShown})
 def ask_for_above(request: HttpRequest, slug: str, given: s.AboveAsked) -> Status[s.JobShown]:
     """Fetch the pages of others on the results pages of some queries, or of all that are captured."""
     return Status(202, shown_job(jobs.ask_for_above(actor(request), slug, given.queries)))
@@ -220,23 +220,23 @@ def shown_connection(connection: Connection) -> s.ConnectionShown:
     return s.ConnectionShown(**held, address=address, has_token=bool(connection.token))
 
 
-@router.get("/sites/{slug}/connections", response={200: list[s.ConnectionShown], **PROBLEMS})
+@router.get("/sites/{slug}/connections", response={200: list[s.ConnectionShown]})
 def list_connections(request: HttpRequest, slug: str) -> Any:
     return [shown_connection(one) for one in connections.connections(actor(request).site(slug))]
 
 
-@router.put("/sites/{slug}/connections/{source}", response={200: s.ConnectionShown, **PROBLEMS})
+@router.put("/sites/{slug}/connections/{source}", response={200: s.ConnectionShown})
 def connect(request: HttpRequest, slug: str, source: Served, given: s.ConnectionGiven) -> Any:
     return shown_connection(connections.connect(actor(request), slug, source, **given.model_dump()))
 
 
-@router.delete("/sites/{slug}/connections/{source}", response={204: None, **PROBLEMS})
+@router.delete("/sites/{slug}/connections/{source}", response={204: None})
 def disconnect(request: HttpRequest, slug: str, source: Served) -> Status[None]:
     connections.disconnect(actor(request), slug, source)
     return Status(204, None)
 
 
-@router.post("/sites/{slug}/refresh", response={202: s.JobShown, **PROBLEMS})
+@router.post("/sites/{slug}/refresh", response={202: s.JobShown})
 def refresh(request: HttpRequest, slug: str, given: s.RefreshAsked) -> Any:
     chosen = None
     if given.sources is not None:
@@ -245,7 +245,7 @@ def refresh(request: HttpRequest, slug: str, given: s.RefreshAsked) -> Any:
     return Status(202, shown_job(jobs.ask_for_refresh(actor(request), slug, chosen)))
 
 
-@router.post("/sites/{slug}/crawl", response={202: s.JobShown, **PROBLEMS})
+@router.post("/sites/{slug}/crawl", response={202: s.JobShown})
 def crawl(request: HttpRequest, slug: str, given: s.CrawlAsked) -> Any:
     return Status(202, shown_job(jobs.ask_for_crawl(actor(request), slug, given.model_dump())))
 
@@ -253,17 +253,17 @@ def crawl(request: HttpRequest, slug: str, given: s.CrawlAsked) -> Any:
 # --- events ------------------------------------------------------------------------------------------------------------
 
 
-@router.get("/sites/{slug}/events", response={200: list[s.EventShown], **PROBLEMS})
+@router.get("/sites/{slug}/events", response={200: list[s.EventShown]})
 def list_events(request: HttpRequest, slug: str) -> Any:
     return connections.events(actor(request).site(slug))
 
 
-@router.post("/sites/{slug}/events", response={201: s.EventShown, **PROBLEMS})
+@router.post("/sites/{slug}/events", response={201: s.EventShown})
 def add_event(request: HttpRequest, slug: str, given: s.EventGiven) -> Any:
     return Status(201, connections.add_event(actor(request), slug, **given.model_dump()))
 
 
-@router.delete("/sites/{slug}/events/{event_id}", response={204: None, **PROBLEMS})
+@router.delete("/sites/{slug}/events/{event_id}", response={204: None})
 def remove_event(request: HttpRequest, slug: str, event_id: int) -> Status[None]:
     connections.remove_event(actor(request), slug, event_id)
     return Status(204, None)
@@ -280,17 +280,17 @@ def shown_rules(rules: Rules) -> dict[str, Any]:
     return {**as_json(rules), "version": cleaning.version_of(rules)}
 
 
-@router.get("/sites/{slug}/rules", response={200: s.RulesGiven, **PROBLEMS})
+@router.get("/sites/{slug}/rules", response={200: s.RulesGiven})
 def show_rules(request: HttpRequest, slug: str) -> Any:
     return shown_rules(rules_of(actor(request).site(slug)))
 
 
-@router.put("/sites/{slug}/rules", response={200: s.RulesGiven, **PROBLEMS})
+@router.put("/sites/{slug}/rules", response={200: s.RulesGiven})
 def keep_rules(request: HttpRequest, slug: str, given: s.RulesGiven) -> Any:
     return shown_rules(rules_of(cleaning.keep(actor(request), slug, given_rules(given), seen=given.version)))
 
 
-@router.post("/sites/{slug}/rules/effect", response={200: s.RulesEffect, **PROBLEMS}, by_alias=True)
+@router.post("/sites/{slug}/rules/effect", response={200: s.RulesEffect}, by_alias=True)
 def rules_effect(request: HttpRequest, slug: str, given: s.RulesGiven) -> Any:
     return cleaning.effect(actor(request).site(slug), given_rules(given))
 
@@ -300,11 +300,11 @@ def shown_change(change: RuleChange) -> dict[str, Any]:
     return {"id": change.id, "made_at": change.made_at, "by": by, "words": change.words}
 
 
-@router.get("/sites/{slug}/rules/changes", response={200: list[s.RuleChangeShown], **PROBLEMS})
+@router.get("/sites/{slug}/rules/changes", response={200: list[s.RuleChangeShown]})
 def rule_changes(request: HttpRequest, slug: str) -> Any:
     return [shown_change(change) for change in cleaning.changes(actor(request).site(slug))]
 
 
-@router.post("/sites/{slug}/rules/changes/{change_id}/put-back", response={200: s.RulesGiven, **PROBLEMS})
+@router.post("/sites/{slug}/rules/changes/{change_id}/put-back", response={200: s.RulesGiven})
 def put_back(request: HttpRequest, slug: str, change_id: int) -> Any:
     return shown_rules(rules_of(cleaning.put_back(actor(request), slug, change_id)))

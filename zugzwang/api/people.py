@@ -18,7 +18,7 @@ from ninja.errors import HttpError
 from zugzwang import bounded
 from zugzwang.access import Actor
 from zugzwang.api.findings import sent
-from zugzwang.api.problems import PROBLEMS, actor
+from zugzwang.api.problems import actor
 from zugzwang.api.schemas import PreferencesShown
 from zugzwang.data.audit import What
 from zugzwang.data.counts import count, counted
@@ -110,50 +110,50 @@ def _people(request: HttpRequest, slug: str) -> dict[str, Any]:
     }
 
 
-@router.get("/sites/{slug}/members", response={200: PeopleShown, **PROBLEMS})
+@router.get("/sites/{slug}/members", response={200: PeopleShown})
 def list_members(request: HttpRequest, slug: str) -> Any:
     return _people(request, slug)
 
 
-@router.post("/sites/{slug}/invitations", response={201: PeopleShown, **PROBLEMS})
+@router.post("/sites/{slug}/invitations", response={201: PeopleShown})
 def invite(request: HttpRequest, slug: str, given: Invited) -> Status[Any]:
     members.invite(actor(request), slug, given.email, given.role)
     return Status(201, _people(request, slug))
 
 
-@router.delete("/sites/{slug}/invitations/{int:invitation_id}", response={204: None, **PROBLEMS})
+@router.delete("/sites/{slug}/invitations/{int:invitation_id}", response={204: None})
 def revoke_invitation(request: HttpRequest, slug: str, invitation_id: int) -> Status[None]:
     members.revoke_invitation(actor(request), slug, invitation_id)
     return Status(204, None)
 
 
-@router.patch("/sites/{slug}/members/{int:member_id}", response={200: PeopleShown, **PROBLEMS})
+@router.patch("/sites/{slug}/members/{int:member_id}", response={200: PeopleShown})
 def set_role(request: HttpRequest, slug: str, member_id: int, given: RoleGiven) -> Any:
     members.set_role(actor(request), slug, member_id, given.role)
     return _people(request, slug)
 
 
-@router.delete("/sites/{slug}/members/{int:member_id}", response={204: None, **PROBLEMS})
+@router.delete("/sites/{slug}/members/{int:member_id}", response={204: None})
 def remove_member(request: HttpRequest, slug: str, member_id: int) -> Status[None]:
     """Take a member out, or leave the site oneself."""
     members.remove(actor(request), slug, member_id)
     return Status(204, None)
 
 
-@router.patch("/sites/{slug}/name", response={204: None, **PROBLEMS})
+@router.patch("/sites/{slug}/name", response={204: None})
 def rename_site(request: HttpRequest, slug: str, given: NameGiven) -> Status[None]:
     members.rename(actor(request), slug, given.name)
     return Status(204, None)
 
 
-@router.patch("/sites/{slug}/address", response={204: None, **PROBLEMS})
+@router.patch("/sites/{slug}/address", response={204: None})
 def change_address(request: HttpRequest, slug: str, given: AddressGiven) -> Status[None]:
     """The site is at another address: its pages at the one before count as those of today."""
     sites.change_address(actor(request), slug, given.address)
     return Status(204, None)
 
 
-@router.get("/sites/{slug}/archive/file", response={200: bytes, **PROBLEMS})
+@router.get("/sites/{slug}/archive/file", response={200: bytes})
 def archive_file(request: HttpRequest, slug: str) -> HttpResponse:
     """The site whole, as an archive that `manage.py import_site` takes in elsewhere."""
     who = actor(request)
@@ -166,19 +166,19 @@ def archive_file(request: HttpRequest, slug: str) -> HttpResponse:
         shutil.rmtree(folder)  # an open file is read to its end
 
 
-@router.post("/sites/{slug}/archive", response={204: None, **PROBLEMS})
+@router.post("/sites/{slug}/archive", response={204: None})
 def archive_site(request: HttpRequest, slug: str) -> Status[None]:
     members.archive(actor(request), slug)
     return Status(204, None)
 
 
-@router.delete("/sites/{slug}/archive", response={204: None, **PROBLEMS})
+@router.delete("/sites/{slug}/archive", response={204: None})
 def take_up_site(request: HttpRequest, slug: str) -> Status[None]:
     members.archive(actor(request), slug, back=True)
     return Status(204, None)
 
 
-@router.get("/deleted-sites", response={200: list[DeletedSite], **PROBLEMS})
+@router.get("/deleted-sites", response={200: list[DeletedSite]})
 def list_deleted_sites(request: HttpRequest) -> Any:
     def left(site: Site) -> int:
         assert site.deleted_at is not None
@@ -188,7 +188,7 @@ def list_deleted_sites(request: HttpRequest) -> Any:
     return [{"slug": one.slug, "name": one.name, "deleted_at": one.deleted_at, "days_left": left(one)} for one in held]
 
 
-@router.post("/deleted-sites/{slug}/back", response={204: None, **PROBLEMS})
+@router.post("/deleted-sites/{slug}/back", response={204: None})
 def put_site_back(request: HttpRequest, slug: str) -> Status[None]:
     members.put_site_back(actor(request), slug)
     return Status(204, None)
@@ -223,13 +223,13 @@ def _trail(request: HttpRequest, slug: str, asked: AuditAsked) -> Any:
     return held.filter(what=asked.what) if asked.what else held
 
 
-@router.get("/sites/{slug}/audit", response={200: list[AuditShown], **PROBLEMS})
+@router.get("/sites/{slug}/audit", response={200: list[AuditShown]})
 def list_audit(request: HttpRequest, slug: str, asked: Query[AuditAsked]) -> Any:
     """Who did what in a site, the latest first."""
     return list(_trail(request, slug, asked)[:AUDIT_MOST])
 
 
-@router.get("/sites/{slug}/audit/file", response={200: bytes, **PROBLEMS})
+@router.get("/sites/{slug}/audit/file", response={200: bytes})
 def audit_file(request: HttpRequest, slug: str, asked: Query[AuditAsked]) -> HttpResponse:
     """The whole trail of a site as CSV."""
     held = io.StringIO()
@@ -267,7 +267,7 @@ class Joined(Schema):
     slug: str
 
 
-@router.get("/invitations/{token}", auth=None, response={200: InvitationSeen, **PROBLEMS})
+@router.get("/invitations/{token}", auth=None, response={200: InvitationSeen})
 def show_invitation(request: HttpRequest, token: str) -> Any:
     held = members.find_invitation(token)
     return {
@@ -276,7 +276,7 @@ def show_invitation(request: HttpRequest, token: str) -> Any:
     }  # fmt: skip
 
 
-@router.post("/invitations/{token}", auth=None, response={200: Joined, **PROBLEMS})
+@router.post("/invitations/{token}", auth=None, response={200: Joined})
 def take_invitation(request: HttpRequest, token: str, given: InvitationTaken) -> Any:
     """Join as the one who is signed in, or as a new account."""
     _seldom(request, "invitation")
@@ -386,7 +386,7 @@ def _token(one: PersonalToken) -> dict[str, Any]:
     return {**{name: getattr(one, name) for name in names}, "ended": ended, "sites": [site.slug for site in one.sites.all()]}
 
 
-@router.get("/account", response={200: AccountShown, **PROBLEMS})
+@router.get("/account", response={200: AccountShown})
 def show_account(request: HttpRequest) -> Any:
     user = _person(request)
     return {
@@ -400,7 +400,7 @@ def show_account(request: HttpRequest) -> Any:
     }
 
 
-@router.put("/account/password", response={204: None, **PROBLEMS})
+@router.put("/account/password", response={204: None})
 def change_password(request: HttpRequest, given: PasswordChanged) -> Status[None]:
     """Change one's password; other sessions end."""
     user = _person(request)
@@ -415,14 +415,14 @@ class EmailProved(Schema):
     email: str
 
 
-@router.post("/account/email/proofs/{token}", auth=None, response={200: EmailProved, **PROBLEMS})
+@router.post("/account/email/proofs/{token}", auth=None, response={200: EmailProved})
 def prove_email(request: HttpRequest, token: str) -> Any:
     """Take a mail address, for whoever was sent this token there."""
     _seldom(request, "proof")
     return {"email": accounts.prove_email(token)}
 
 
-@router.put("/account/email", response={204: None, **PROBLEMS})
+@router.put("/account/email", response={204: None})
 def set_email(request: HttpRequest, given: EmailChanged) -> Status[None]:
     """Send a mail there; the address counts once it was opened."""
     user = _person(request)
@@ -431,25 +431,25 @@ def set_email(request: HttpRequest, given: EmailChanged) -> Status[None]:
     return Status(204, None)
 
 
-@router.put("/account/preferences", response={204: None, **PROBLEMS})
+@router.put("/account/preferences", response={204: None})
 def set_preferences(request: HttpRequest, given: PreferencesShown) -> Status[None]:
     accounts.set_preferences(_person(request), **given.model_dump())
     return Status(204, None)
 
 
-@router.get("/account/second-factor", response={200: FactorOffered, **PROBLEMS})
+@router.get("/account/second-factor", response={200: FactorOffered})
 def offer_second_factor(request: HttpRequest) -> Any:
     return accounts.offer_second_factor(_person(request))
 
 
-@router.put("/account/second-factor", response={200: RecoveryCodesShown, **PROBLEMS})
+@router.put("/account/second-factor", response={200: RecoveryCodesShown})
 def begin_second_factor(request: HttpRequest, given: FactorBegun) -> Any:
     user = _person(request)
     _seldom(request, "password")
     return {"codes": accounts.begin_second_factor(user, given.password, given.secret, given.code)}
 
 
-@router.post("/account/second-factor/end", response={204: None, **PROBLEMS})
+@router.post("/account/second-factor/end", response={204: None})
 def end_second_factor(request: HttpRequest, given: Confirmed) -> Status[None]:
     user = _person(request)
     _seldom(request, "password")
@@ -457,32 +457,32 @@ def end_second_factor(request: HttpRequest, given: Confirmed) -> Status[None]:
     return Status(204, None)
 
 
-@router.delete("/account/sessions", response={204: None, **PROBLEMS})
+@router.delete("/account/sessions", response={204: None})
 def end_other_sessions(request: HttpRequest) -> Status[None]:
     """End all sessions but this one."""
     accounts.end_sessions(_person(request), request.session.session_key)
     return Status(204, None)
 
 
-@router.delete("/account/sessions/{int:session_id}", response={204: None, **PROBLEMS})
+@router.delete("/account/sessions/{int:session_id}", response={204: None})
 def end_session(request: HttpRequest, session_id: int) -> Status[None]:
     accounts.end_sessions(_person(request), request.session.session_key, session_id)
     return Status(204, None)
 
 
-@router.post("/account/tokens", response={201: TokenMade, **PROBLEMS})
+@router.post("/account/tokens", response={201: TokenMade})
 def add_token(request: HttpRequest, given: TokenGiven) -> Status[Any]:
     _, secret = tokens.add_token(actor(request), given.name, given.sites, given.role, given.ends_on)
     return Status(201, {"secret": secret})
 
 
-@router.delete("/account/tokens/{int:token_id}", response={204: None, **PROBLEMS})
+@router.delete("/account/tokens/{int:token_id}", response={204: None})
 def revoke_token(request: HttpRequest, token_id: int) -> Status[None]:
     tokens.revoke_token(actor(request), token_id)
     return Status(204, None)
 
 
-@router.post("/account/reset", auth=None, response={204: None, **PROBLEMS})
+@router.post("/account/reset", auth=None, response={204: None})
 def ask_for_reset(request: HttpRequest, given: ResetAsked) -> Status[None]:
     """Send a way back in by mail; the answer is the same whether there is such an account."""
     _seldom(request, "reset")
@@ -490,7 +490,7 @@ def ask_for_reset(request: HttpRequest, given: ResetAsked) -> Status[None]:
     return Status(204, None)
 
 
-@router.put("/account/reset", auth=None, response={204: None, **PROBLEMS})
+@router.put("/account/reset", auth=None, response={204: None})
 def reset_password(request: HttpRequest, given: ResetGiven) -> Status[None]:
     _seldom(request, "reset")
     accounts.reset(given.user, given.token, given.password)

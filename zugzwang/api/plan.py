@@ -9,7 +9,7 @@ from ninja import Query, Router, Status
 
 from zugzwang.api import plan_schemas as s
 from zugzwang.api.findings import ViewAsked, asked_of, snapshot_of
-from zugzwang.api.problems import PROBLEMS, actor
+from zugzwang.api.problems import actor
 from zugzwang.core.worth.moves import KINDS
 from zugzwang.data import decided
 from zugzwang.data.decided import Subject
@@ -31,31 +31,31 @@ def _subjects(given: list[s.SubjectGiven]) -> list[Subject]:
     return [Subject(one.page, one.query) for one in given]
 
 
-@router.get("/sites/{slug}/decisions", response={200: list[DecisionShown], **PROBLEMS})
+@router.get("/sites/{slug}/decisions", response={200: list[DecisionShown]})
 def list_decisions(request: HttpRequest, slug: str) -> Any:
     return [decided.decision_shown(one) for one in decided.in_force(actor(request).site(slug))]
 
 
-@router.post("/sites/{slug}/decisions", response={201: list[DecisionShown], **PROBLEMS})
+@router.post("/sites/{slug}/decisions", response={201: list[DecisionShown]})
 def decide(request: HttpRequest, slug: str, given: s.DecisionGiven) -> Status[Any]:
     told = Decided(_subjects(given.subjects), given.choice, given.lead, given.note, given.until, given.decided_on)
     return Status(201, [decided.decision_shown(one) for one in decisions.decide(actor(request), slug, told)])
 
 
-@router.post("/sites/{slug}/decisions/taken-back", response={200: list[DecisionShown], **PROBLEMS})
+@router.post("/sites/{slug}/decisions/taken-back", response={200: list[DecisionShown]})
 def take_decisions_back(request: HttpRequest, slug: str, given: s.Several) -> Any:
     """Take decisions back, all or none."""
     return [decided.decision_shown(one) for one in decisions.take_back(actor(request), slug, given.ids)]
 
 
-@router.post("/sites/{slug}/planned-links", response={200: list[s.PlannedLinkShown], **PROBLEMS})
+@router.post("/sites/{slug}/planned-links", response={200: list[s.PlannedLinkShown]})
 def decide_links(request: HttpRequest, slug: str, given: s.LinksDecided) -> Any:
     """Take links of the plan, refuse them for a reason, or leave them open again, all or none."""
     told = [links.Suggested(**one.dict()) for one in given.links]
     return links.decide(actor(request), slug, told, given.choice, given.note)
 
 
-@router.post("/sites/{slug}/clashes/settle", response={201: list[DecisionShown], **PROBLEMS})
+@router.post("/sites/{slug}/clashes/settle", response={201: list[DecisionShown]})
 def settle_clashes(request: HttpRequest, slug: str, given: s.SettledGiven, asked: Query[ViewAsked]) -> Status[Any]:
     """Decide on the clashes over queries, and keep what is to be done about each as a move."""
     to_do, today = {"effort": given.effort, "who": given.who, "due": given.due}, timezone.localdate()
@@ -67,7 +67,7 @@ def settle_clashes(request: HttpRequest, slug: str, given: s.SettledGiven, asked
     return Status(201, [decided.decision_shown(one) for one in made])
 
 
-@router.post("/sites/{slug}/moves/proposal", response={200: s.Proposal, **PROBLEMS})
+@router.post("/sites/{slug}/moves/proposal", response={200: s.Proposal})
 def propose_moves(request: HttpRequest, slug: str, given: s.SubjectsGiven, asked: Query[s.FoundAsked]) -> Any:
     told = proposals.propose_together(
         snapshot_of(request, slug), asked_of(asked), _subjects(given.subjects), asked.finding, timezone.localdate()
@@ -75,7 +75,7 @@ def propose_moves(request: HttpRequest, slug: str, given: s.SubjectsGiven, asked
     return {**told, "kinds": KINDS, "worked": kinds_told(actor(request).site(slug))}
 
 
-@router.post("/sites/{slug}/moves", response={201: list[s.MoveRow], **PROBLEMS})
+@router.post("/sites/{slug}/moves", response={201: list[s.MoveRow]})
 def make_moves(request: HttpRequest, slug: str, given: s.MovesGiven, asked: Query[s.FoundAsked]) -> Status[Any]:
     """Keep a move on each subject. What it may bring is told anew, by the view asked for."""
     fields = given.dict(exclude={"subjects"})
@@ -85,7 +85,7 @@ def make_moves(request: HttpRequest, slug: str, given: s.MovesGiven, asked: Quer
     return Status(201, _made(request, slug, made))
 
 
-@router.patch("/sites/{slug}/moves", response={200: list[s.MoveRow], **PROBLEMS})
+@router.patch("/sites/{slug}/moves", response={200: list[s.MoveRow]})
 def change_moves(request: HttpRequest, slug: str, given: s.MovesChanged) -> Any:
     """Change the same fields of several moves, all or none of them."""
     fields = {name: value for name, value in given.dict(exclude_unset=True).items() if name != "moves"}
@@ -93,7 +93,7 @@ def change_moves(request: HttpRequest, slug: str, given: s.MovesChanged) -> Any:
     return _made(request, slug, changed)
 
 
-@router.post("/sites/{slug}/moves/dropped", response={204: None, **PROBLEMS})
+@router.post("/sites/{slug}/moves/dropped", response={204: None})
 def drop_moves(request: HttpRequest, slug: str, given: s.Several) -> Status[None]:
     """Take moves off the list, all or none."""
     moves.drop(actor(request), slug, given.ids)
@@ -104,7 +104,7 @@ def _made(request: HttpRequest, slug: str, made: list[Move]) -> list[dict[str, A
     return tell_made(snapshot_of(request, slug), made, timezone.localdate())
 
 
-@router.get("/sites/{slug}/moves/calendar", response={200: bytes, **PROBLEMS})
+@router.get("/sites/{slug}/moves/calendar", response={200: bytes})
 def moves_calendar(request: HttpRequest, slug: str) -> HttpResponse:
     """Moves as to-dos of a calendar (iCalendar)."""
     snapshot = snapshot_of(request, slug)
@@ -114,19 +114,19 @@ def moves_calendar(request: HttpRequest, slug: str) -> HttpResponse:
     return HttpResponse(todo_calendar(snapshot.site, made), content_type="text/calendar; charset=utf-8", headers=headers)
 
 
-@router.get("/sites/{slug}/moves/{int:move_id}", response={200: s.MoveFile, **PROBLEMS})
+@router.get("/sites/{slug}/moves/{int:move_id}", response={200: s.MoveFile})
 def show_move(request: HttpRequest, slug: str, move_id: int) -> Any:
     return tell_move(snapshot_of(request, slug), move_id, timezone.localdate())
 
 
-@router.patch("/sites/{slug}/moves/{int:move_id}", response={200: s.MoveFile, **PROBLEMS})
+@router.patch("/sites/{slug}/moves/{int:move_id}", response={200: s.MoveFile})
 def change_move(request: HttpRequest, slug: str, move_id: int, given: s.MoveChanged) -> Any:
     fields = {name: value for name, value in given.dict(exclude_unset=True).items() if name != "seen"}
     moves.change(actor(request), slug, move_id, given.seen, fields)
     return show_move(request, slug, move_id)
 
 
-@router.post("/sites/{slug}/moves/{int:move_id}/outcome", response={200: s.MoveFile, **PROBLEMS})
+@router.post("/sites/{slug}/moves/{int:move_id}/outcome", response={200: s.MoveFile})
 def keep_outcome(request: HttpRequest, slug: str, move_id: int) -> Any:
     """Keep on record what came of a move."""
     snapshot = Snapshot(actor(request).site_to_change(slug))
@@ -134,60 +134,60 @@ def keep_outcome(request: HttpRequest, slug: str, move_id: int) -> Any:
     return show_move(request, slug, move_id)
 
 
-@router.post("/sites/{slug}/moves/{int:move_id}/back", response={200: s.MoveFile, **PROBLEMS})
+@router.post("/sites/{slug}/moves/{int:move_id}/back", response={200: s.MoveFile})
 def put_move_back(request: HttpRequest, slug: str, move_id: int) -> Any:
     moves.put_back(actor(request), slug, move_id)
     return show_move(request, slug, move_id)
 
 
-@router.put("/sites/{slug}/main-queries/{int:page_id}", response={204: None, **PROBLEMS})
+@router.put("/sites/{slug}/main-queries/{int:page_id}", response={204: None})
 def choose_main_query(request: HttpRequest, slug: str, page_id: int, given: s.MainQueryGiven) -> Status[None]:
     """Choose a page's main query; null: as its figures propose."""
     main_queries.choose(actor(request), slug, page_id, given.query_id)
     return Status(204, None)
 
 
-@router.post("/sites/{slug}/topics", response={200: s.TopicEditShown, **PROBLEMS})
+@router.post("/sites/{slug}/topics", response={200: s.TopicEditShown})
 def edit_topics(request: HttpRequest, slug: str, given: s.TopicEditGiven) -> Any:
     """Join topics, set queries apart, name or drop a topic."""
     return topics.edit(actor(request), slug, given.kind, given.queries, given.name)
 
 
-@router.get("/sites/{slug}/topics", response={200: list[s.TopicEditShown], **PROBLEMS})
+@router.get("/sites/{slug}/topics", response={200: list[s.TopicEditShown]})
 def list_topic_edits(request: HttpRequest, slug: str) -> Any:
     """What people changed about topics, the latest first."""
     return topics.held(actor(request).site(slug))
 
 
-@router.delete("/sites/{slug}/topics/{int:edit_id}", response={204: None, **PROBLEMS})
+@router.delete("/sites/{slug}/topics/{int:edit_id}", response={204: None})
 def take_topic_edit_back(request: HttpRequest, slug: str, edit_id: int) -> Status[None]:
     """Take a change of topics back."""
     topics.take_back(actor(request), slug, edit_id)
     return Status(204, None)
 
 
-@router.get("/sites/{slug}/people", response={200: list[str], **PROBLEMS})
+@router.get("/sites/{slug}/people", response={200: list[str]})
 def list_people(request: HttpRequest, slug: str) -> Any:
     """Those to whom a move can be given."""
     return decided.people(actor(request).site(slug))
 
 
-@router.get("/sites/{slug}/marks", response={200: list[decided.Mark], **PROBLEMS})
+@router.get("/sites/{slug}/marks", response={200: list[decided.Mark]})
 def list_marks(request: HttpRequest, slug: str) -> Any:
     return [asdict(one) for one in decided.marks(actor(request).site(slug), timezone.localdate())]
 
 
-@router.get("/sites/{slug}/views", response={200: list[s.ViewShown], **PROBLEMS})
+@router.get("/sites/{slug}/views", response={200: list[s.ViewShown]})
 def list_views(request: HttpRequest, slug: str) -> Any:
     return views.of_site(actor(request).site(slug))
 
 
-@router.post("/sites/{slug}/views", response={201: s.ViewShown, **PROBLEMS})
+@router.post("/sites/{slug}/views", response={201: s.ViewShown})
 def save_view(request: HttpRequest, slug: str, given: s.ViewGiven) -> Status[Any]:
     return Status(201, views.save(actor(request), slug, given.name, given.address))
 
 
-@router.delete("/sites/{slug}/views/{int:view_id}", response={204: None, **PROBLEMS})
+@router.delete("/sites/{slug}/views/{int:view_id}", response={204: None})
 def remove_view(request: HttpRequest, slug: str, view_id: int) -> Status[None]:
     views.remove(actor(request), slug, view_id)
     return Status(204, None)

@@ -11,7 +11,7 @@ from django.views.decorators.http import require_safe
 from ninja import Field, File, Router, Schema, Status
 from ninja.files import UploadedFile
 
-from zugzwang.api.problems import PROBLEMS, actor
+from zugzwang.api.problems import actor
 from zugzwang.core.facts.periods import Comparison
 from zugzwang.core.reports.blocks import ACCENT, Language
 from zugzwang.data.models import Report, ReportTemplate, Site
@@ -192,7 +192,7 @@ def _found(site: Site, number: int) -> dict[str, Any]:
     return _report(reports.find_report(site, number))
 
 
-@router.get("/sites/{slug}/reports", response={200: ReportsShown, **PROBLEMS})
+@router.get("/sites/{slug}/reports", response={200: ReportsShown})
 def list_reports(request: HttpRequest, slug: str) -> Any:
     site = actor(request).site(slug)
     made = Report.objects.filter(site=site).select_related("user").prefetch_related("links", "sendings").defer("pdf", "page")
@@ -207,27 +207,27 @@ def list_reports(request: HttpRequest, slug: str) -> Any:
 # --- templates ------------------------------------------------------------------------------------------------------------
 
 
-@router.post("/sites/{slug}/reports/templates", response={201: TemplateShown, **PROBLEMS})
+@router.post("/sites/{slug}/reports/templates", response={201: TemplateShown})
 def add_template(request: HttpRequest, slug: str, given: TemplateGiven) -> Status[Any]:
     return Status(201, _template(reports.add_template(actor(request), slug, _given(given))))
 
 
-@router.put("/sites/{slug}/reports/templates/{int:template_id}", response={200: TemplateShown, **PROBLEMS})
+@router.put("/sites/{slug}/reports/templates/{int:template_id}", response={200: TemplateShown})
 def change_template(request: HttpRequest, slug: str, template_id: int, given: TemplateChanged) -> Any:
     return _template(reports.change_template(actor(request), slug, template_id, given.seen, _given(given)))
 
 
-@router.delete("/sites/{slug}/reports/templates/{int:template_id}", response={200: TemplateShown, **PROBLEMS})
+@router.delete("/sites/{slug}/reports/templates/{int:template_id}", response={200: TemplateShown})
 def drop_template(request: HttpRequest, slug: str, template_id: int) -> Any:
     return _template(reports.drop_template(actor(request), slug, template_id))
 
 
-@router.post("/sites/{slug}/reports/templates/{int:template_id}/back", response={200: TemplateShown, **PROBLEMS})
+@router.post("/sites/{slug}/reports/templates/{int:template_id}/back", response={200: TemplateShown})
 def put_template_back(request: HttpRequest, slug: str, template_id: int) -> Any:
     return _template(reports.drop_template(actor(request), slug, template_id, back=True))
 
 
-@router.post("/sites/{slug}/reports/templates/{int:template_id}/logo", response={200: TemplateShown, **PROBLEMS})
+@router.post("/sites/{slug}/reports/templates/{int:template_id}/logo", response={200: TemplateShown})
 def set_logo(request: HttpRequest, slug: str, template_id: int, file: File[UploadedFile]) -> Any:
     """A PNG or SVG, which is cleaned before it is kept."""
     actor(request).site_to_change(slug)
@@ -236,12 +236,12 @@ def set_logo(request: HttpRequest, slug: str, template_id: int, file: File[Uploa
     return _template(reports.set_logo(actor(request), slug, template_id, file.read()))
 
 
-@router.delete("/sites/{slug}/reports/templates/{int:template_id}/logo", response={200: TemplateShown, **PROBLEMS})
+@router.delete("/sites/{slug}/reports/templates/{int:template_id}/logo", response={200: TemplateShown})
 def remove_logo(request: HttpRequest, slug: str, template_id: int) -> Any:
     return _template(reports.set_logo(actor(request), slug, template_id, None))
 
 
-@router.post("/sites/{slug}/reports/preview", response={200: Preview, **PROBLEMS})
+@router.post("/sites/{slug}/reports/preview", response={200: Preview})
 def preview_report(request: HttpRequest, slug: str, given: PreviewAsked) -> Any:
     """The pages of a report as they would be; nothing is kept."""
     made = reports.preview(actor(request), slug, _given(given), given.id, given.days)
@@ -252,50 +252,50 @@ def preview_report(request: HttpRequest, slug: str, given: PreviewAsked) -> Any:
 # --- reports --------------------------------------------------------------------------------------------------------------
 
 
-@router.post("/sites/{slug}/reports/templates/{int:template_id}/make", response={201: ReportShown, **PROBLEMS})
+@router.post("/sites/{slug}/reports/templates/{int:template_id}/make", response={201: ReportShown})
 def make_report(request: HttpRequest, slug: str, template_id: int, given: MakeAsked) -> Status[Any]:
     made = reports.make(actor(request), slug, template_id, given.days)
     return Status(201, _report(made))
 
 
-@router.get("/sites/{slug}/reports/{int:report_id}", response={200: ReportShown, **PROBLEMS})
+@router.get("/sites/{slug}/reports/{int:report_id}", response={200: ReportShown})
 def show_report(request: HttpRequest, slug: str, report_id: int) -> Any:
     return _found(actor(request).site(slug), report_id)
 
 
-@router.get("/sites/{slug}/reports/{int:report_id}/file", response={200: bytes, **PROBLEMS})
+@router.get("/sites/{slug}/reports/{int:report_id}/file", response={200: bytes})
 def report_file(request: HttpRequest, slug: str, report_id: int) -> HttpResponse:
     """The report as it was made, as a typeset document (PDF)."""
     return _pdf(reports.made_report(actor(request).site(slug), report_id), {})
 
 
-@router.delete("/sites/{slug}/reports/{int:report_id}", response={204: None, **PROBLEMS})
+@router.delete("/sites/{slug}/reports/{int:report_id}", response={204: None})
 def remove_report(request: HttpRequest, slug: str, report_id: int) -> Status[None]:
     reports.remove(actor(request), slug, report_id)
     return Status(204, None)
 
 
-@router.post("/sites/{slug}/reports/{int:report_id}/links", response={201: ReportShown, **PROBLEMS})
+@router.post("/sites/{slug}/reports/{int:report_id}/links", response={201: ReportShown})
 def add_link(request: HttpRequest, slug: str, report_id: int, given: LinkAsked) -> Status[Any]:
     reports.add_link(actor(request), slug, report_id, given.ends_on)
     return Status(201, _found(actor(request).site(slug), report_id))
 
 
-@router.delete("/sites/{slug}/reports/links/{int:link_id}", response={204: None, **PROBLEMS})
+@router.delete("/sites/{slug}/reports/links/{int:link_id}", response={204: None})
 def end_link(request: HttpRequest, slug: str, link_id: int) -> Status[None]:
     """End a link at once, for good."""
     reports.revoke(actor(request), slug, link_id)
     return Status(204, None)
 
 
-@router.post("/sites/{slug}/reports/{int:report_id}/send", response={200: ReportShown, **PROBLEMS})
+@router.post("/sites/{slug}/reports/{int:report_id}/send", response={200: ReportShown})
 def send_report(request: HttpRequest, slug: str, report_id: int, given: SendAsked) -> Any:
     report = report_mail.send(actor(request), slug, report_id, given.recipients, given.message, given.link_days)
     ask_for_report(report, actor(request))
     return _found(report.site, report_id)
 
 
-@router.post("/sites/{slug}/reports/mails/{int:mail_id}/again", response={200: ReportShown, **PROBLEMS})
+@router.post("/sites/{slug}/reports/mails/{int:mail_id}/again", response={200: ReportShown})
 def send_again(request: HttpRequest, slug: str, mail_id: int) -> Any:
     report = report_mail.again(actor(request), slug, mail_id)
     ask_for_report(report, actor(request))

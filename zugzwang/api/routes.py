@@ -7,13 +7,13 @@ from django.contrib.auth import login, logout
 from django.contrib.auth.models import AnonymousUser, User
 from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
-from ninja import NinjaAPI, Query, Router, Status
+from ninja import Query, Router, Status
 from ninja.security import HttpBearer, SessionAuth
 
 from zugzwang.access import Role
 from zugzwang.api import drafts, findings, intake, people, plan, problems, reports, subjects, trials
 from zugzwang.api import schemas as s
-from zugzwang.api.problems import PROBLEMS, actor
+from zugzwang.api.problems import actor
 from zugzwang.api.sign_in import user_of
 from zugzwang.core.facts.periods import Period
 from zugzwang.data.audit import note
@@ -45,7 +45,7 @@ class PersonAuth(SessionAuth):
         return user
 
 
-api = NinjaAPI(title="Zugzwang", version="1", auth=[TokenAuth(), PersonAuth()], docs_url=None, openapi_url="/schema.json")
+api = problems.Api(title="Zugzwang", version="1", auth=[TokenAuth(), PersonAuth()], docs_url=None, openapi_url="/schema.json")
 problems.install(api)
 router = Router()
 
@@ -53,13 +53,13 @@ router = Router()
 # --- session -----------------------------------------------------------------------------------------------------------
 
 
-@router.get("/session", auth=None, response={200: s.Session, **PROBLEMS})
+@router.get("/session", auth=None, response={200: s.Session})
 def session(request: HttpRequest) -> s.Session:
     get_token(request)  # sets the cookie that later changes must echo
     return _session(request.user)
 
 
-@router.post("/session", auth=None, response={200: s.Session, **PROBLEMS})
+@router.post("/session", auth=None, response={200: s.Session})
 def sign_in(request: HttpRequest, given: s.Credentials) -> Any:
     user = user_of(request, given.username, given.password, given.code)
     if isinstance(user, HttpResponse):
@@ -76,7 +76,7 @@ def _session(user: User | AnonymousUser) -> s.Session:
     )
 
 
-@router.delete("/session", response={204: None, **PROBLEMS})
+@router.delete("/session", response={204: None})
 def sign_out(request: HttpRequest) -> Status[None]:
     logout(request)
     return Status(204, None)
@@ -115,41 +115,41 @@ def _shown(site: Site, may_change: bool, may_own: bool) -> s.SiteShown:
     )
 
 
-@router.get("/sites", response={200: list[s.SiteShown], **PROBLEMS})
+@router.get("/sites", response={200: list[s.SiteShown]})
 def list_sites(request: HttpRequest) -> list[s.SiteShown]:
     return all_shown(request, list(actor(request).sites()))
 
 
-@router.post("/sites", response={201: s.SiteShown, **PROBLEMS})
+@router.post("/sites", response={201: s.SiteShown})
 def add_site(request: HttpRequest, given: s.SiteAdded) -> Status[s.SiteShown]:
     return Status(201, shown(request, sites.add_site(actor(request), given.name, given.address, given.slug)))
 
 
-@router.get("/sites/{slug}", response={200: s.SiteShown, **PROBLEMS})
+@router.get("/sites/{slug}", response={200: s.SiteShown})
 def show_site(request: HttpRequest, slug: str) -> s.SiteShown:
     return shown(request, actor(request).site(slug))
 
 
-@router.patch("/sites/{slug}", response={200: s.SiteShown, **PROBLEMS})
+@router.patch("/sites/{slug}", response={200: s.SiteShown})
 def change_site(request: HttpRequest, slug: str, given: s.SiteChanged) -> s.SiteShown:
     curve = [(point.position, point.ctr) for point in given.curve] if isinstance(given.curve, list) else given.curve
     site = sites.change_site(actor(request), slug, given.brand_patterns, given.min_impressions, curve)
     return shown(request, site)
 
 
-@router.delete("/sites/{slug}", response={204: None, **PROBLEMS})
+@router.delete("/sites/{slug}", response={204: None})
 def delete_site(request: HttpRequest, slug: str) -> Status[None]:
     """Delete a site; its owners can put it back for thirty days."""
     members.delete_site(actor(request), slug)
     return Status(204, None)
 
 
-@router.get("/sites/{slug}/brand", response={200: s.BrandEffect, **PROBLEMS})
+@router.get("/sites/{slug}/brand", response={200: s.BrandEffect})
 def brand_effect(request: HttpRequest, slug: str, pattern: Query[list[str] | None] = None) -> Any:
     return sites.brand_effect(actor(request).site(slug), pattern or [])
 
 
-@router.get("/sites/{slug}/brand/suggestions", response={200: list[s.BrandSuggestion], **PROBLEMS})
+@router.get("/sites/{slug}/brand/suggestions", response={200: list[s.BrandSuggestion]})
 def brand_suggestions(request: HttpRequest, slug: str) -> Any:
     return [vars(one) for one in sites.brand_suggestions(actor(request).site(slug))]
 

@@ -11,7 +11,6 @@ from ninja import Field, Query, Router, Schema
 from zugzwang import bounded
 from zugzwang.api import subject_schemas as s
 from zugzwang.api.findings import ViewAsked, answer_to, asked_of, snapshot_of
-from zugzwang.api.problems import PROBLEMS
 from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.clicks.lenses import Lens
 from zugzwang.core.reports.blocks import Language
@@ -46,53 +45,53 @@ class ReportAsked(Schema):
     language: Language = "en_GB"
 
 
-@router.get("/sites/{slug}/standing", response={200: s.Standing, **PROBLEMS})
+@router.get("/sites/{slug}/standing", response={200: s.Standing})
 def show_standing(request: HttpRequest, slug: str, asked: Query[ViewAsked]) -> Any:
     return tell_standing(snapshot_of(request, slug), asked_of(asked), timezone.localdate())
 
 
-@router.get("/sites/{slug}/field", response={200: s.QueryField, **PROBLEMS})
+@router.get("/sites/{slug}/field", response={200: s.QueryField})
 def show_field(request: HttpRequest, slug: str, lens: Lens, asked: Query[ViewAsked]) -> Any:
     return tell_field(answer_to(request, slug, FINDINGS[lens], asked), lens)
 
 
-@router.get("/sites/{slug}/rows/{int:page_id}/{int:query_id}", response={200: s.RowProof, **PROBLEMS})
+@router.get("/sites/{slug}/rows/{int:page_id}/{int:query_id}", response={200: s.RowProof})
 def show_row(request: HttpRequest, slug: str, page_id: int, query_id: int, lens: Lens, asked: Query[ViewAsked]) -> Any:
     return tell_row(answer_to(request, slug, FINDINGS[lens], asked), lens, page_id, query_id)
 
 
-@router.get("/sites/{slug}/pages/{int:page_id}", response={200: s.PageFile, **PROBLEMS})
+@router.get("/sites/{slug}/pages/{int:page_id}", response={200: s.PageFile})
 def show_page(request: HttpRequest, slug: str, page_id: int, asked: Query[ViewAsked]) -> Any:
     snapshot = snapshot_of(request, slug)
     found = tell_page(snapshot, asked_of(asked), page_id, timezone.localdate())
     return {**found, "decided": tell_decided(snapshot.site, page_id)}
 
 
-@router.get("/sites/{slug}/queries/{int:query_id}", response={200: s.QueryFile, **PROBLEMS})
+@router.get("/sites/{slug}/queries/{int:query_id}", response={200: s.QueryFile})
 def show_query(request: HttpRequest, slug: str, query_id: int, asked: Query[ViewAsked]) -> Any:
     return tell_query(snapshot_of(request, slug), asked_of(asked), query_id, timezone.localdate())
 
 
-@router.get("/sites/{slug}/wording/{int:page_id}", response={200: s.Strip, **PROBLEMS})
+@router.get("/sites/{slug}/wording/{int:page_id}", response={200: s.Strip})
 def show_strip(request: HttpRequest, slug: str, page_id: int, asked: Query[ViewAsked], query_id: int | None = None) -> Any:
     """What a page says of one of its queries, or of the first phrase asked for, from top to bottom."""
     return tell_strip(whole_view(request, slug, asked), page_id, query_id, next(iter(asked.phrase), ""))
 
 
-@router.get("/sites/{slug}/links/{int:page_id}", response={200: s.LinksFile, **PROBLEMS})
+@router.get("/sites/{slug}/links/{int:page_id}", response={200: s.LinksFile})
 def show_links(request: HttpRequest, slug: str, page_id: int, asked: Query[ViewAsked]) -> Any:
     """A page's links with what it wants, what is wrong with them, and the plan for it."""
     return tell_links(whole_view(request, slug, asked), page_id)
 
 
-@router.get("/sites/{slug}/brief/{int:query_id}", response={200: s.BriefShown, **PROBLEMS})
+@router.get("/sites/{slug}/brief/{int:query_id}", response={200: s.BriefShown})
 def show_brief(request: HttpRequest, slug: str, query_id: int, asked: Query[ViewAsked]) -> Any:
     """All that a writer must know for a query, of the page asked for or of one to be written."""
     view = whole_view(request, slug, asked)
     return tell_brief(view, query_id, view.one_page)
 
 
-@router.get("/sites/{slug}/brief/{int:query_id}/document", response={200: bytes, **PROBLEMS})
+@router.get("/sites/{slug}/brief/{int:query_id}/document", response={200: bytes})
 def brief_document(request: HttpRequest, slug: str, query_id: int, asked: Query[ViewAsked]) -> HttpResponse:
     """The brief as a document (DOCX)."""
     view = whole_view(request, slug, asked)
@@ -100,7 +99,7 @@ def brief_document(request: HttpRequest, slug: str, query_id: int, asked: Query[
     return _docx(made, f"brief-{query_id}")
 
 
-@router.get("/sites/{slug}/link-work/document", response={200: bytes, **PROBLEMS})
+@router.get("/sites/{slug}/link-work/document", response={200: bytes})
 def link_work_document(request: HttpRequest, slug: str, asked: Query[ViewAsked]) -> HttpResponse:
     """The links that were taken, by page to edit, as a document (DOCX)."""
     return _docx(work_document(whole_view(request, slug, asked)), f"links-{slug}")
@@ -111,7 +110,7 @@ def _docx(made: bytes, name: str) -> HttpResponse:
     return HttpResponse(made, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}.docx"'})
 
 
-@router.get("/sites/{slug}/report", response={200: bytes, **PROBLEMS})
+@router.get("/sites/{slug}/report", response={200: bytes})
 def site_report(request: HttpRequest, slug: str, asked: Query[ReportAsked]) -> HttpResponse:
     """A report on the days asked for, as a typeset document (PDF)."""
     snapshot = snapshot_of(request, slug)
@@ -123,12 +122,12 @@ def site_report(request: HttpRequest, slug: str, asked: Query[ReportAsked]) -> H
     return HttpResponse(made, content_type="application/pdf", headers={"Content-Disposition": disposition})
 
 
-@router.get("/sites/{slug}/titles/{int:page_id}", response={200: s.TitleFile, **PROBLEMS})
+@router.get("/sites/{slug}/titles/{int:page_id}", response={200: s.TitleFile})
 def show_title(request: HttpRequest, slug: str, page_id: int, asked: Query[ViewAsked]) -> Any:
     return tell_titles(whole_view(request, slug, asked), page_id)
 
 
-@router.get("/sites/{slug}/results/{int:query_id}", response={200: s.ResultsFile, **PROBLEMS})
+@router.get("/sites/{slug}/results/{int:query_id}", response={200: s.ResultsFile})
 def show_results(request: HttpRequest, slug: str, query_id: int, asked: Query[ViewAsked]) -> Any:
     """A query's results page: what stands above ours, what that costs, and what the pages above have."""
     return tell_results(whole_view(request, slug, asked), query_id)
@@ -143,6 +142,6 @@ def whole_view(request: HttpRequest, slug: str, asked: ViewAsked) -> View:
     return settle(snapshot_of(request, slug), given, timezone.localdate())
 
 
-@router.get("/sites/{slug}/clashes/{int:query_id}", response={200: s.ClashFile, **PROBLEMS})
+@router.get("/sites/{slug}/clashes/{int:query_id}", response={200: s.ClashFile})
 def show_clash(request: HttpRequest, slug: str, query_id: int, asked: Query[ViewAsked]) -> Any:
     return tell_clash(snapshot_of(request, slug), asked_of(asked), query_id, timezone.localdate())

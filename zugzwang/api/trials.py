@@ -8,7 +8,7 @@ from ninja import Router, Status
 
 from zugzwang.api import plan_schemas as s
 from zugzwang.api.findings import snapshot_of
-from zugzwang.api.problems import PROBLEMS, actor
+from zugzwang.api.problems import actor
 from zugzwang.data.decided import Subject
 from zugzwang.plan import trials
 from zugzwang.plan.trials import Planned
@@ -22,14 +22,14 @@ def _planned(given: s.TrialGiven) -> Planned:
     return Planned([Subject(one.page, one.query) for one in given.subjects], **fields)
 
 
-@router.post("/sites/{slug}/trials/plan", response={200: s.TrialPlan, **PROBLEMS})
+@router.post("/sites/{slug}/trials/plan", response={200: s.TrialPlan})
 def plan_trial(request: HttpRequest, slug: str, given: s.TrialGiven) -> Any:
     """What a trial could see at all, and what stands in its way; nothing is kept."""
     told = trials.tell_plan(actor(request), slug, _planned(given), timezone.localdate())
     return {**told, "worked": kinds_told(actor(request).site(slug)).get(given.kind)}
 
 
-@router.post("/sites/{slug}/trials", response={201: s.TrialShown, **PROBLEMS})
+@router.post("/sites/{slug}/trials", response={201: s.TrialShown})
 def start_trial(request: HttpRequest, slug: str, given: s.TrialGiven) -> Status[Any]:
     made = trials.start(actor(request), slug, _planned(given), timezone.localdate())
     return Status(201, _shown(request, slug, made.id))
@@ -39,32 +39,32 @@ def _shown(request: HttpRequest, slug: str, trial_id: int) -> dict[str, Any]:
     return tell(snapshot_of(request, slug), trial_id)
 
 
-@router.get("/sites/{slug}/trials/{int:trial_id}", response={200: s.TrialShown, **PROBLEMS})
+@router.get("/sites/{slug}/trials/{int:trial_id}", response={200: s.TrialShown})
 def show_trial(request: HttpRequest, slug: str, trial_id: int) -> Any:
     return _shown(request, slug, trial_id)
 
 
-@router.post("/sites/{slug}/trials/{int:trial_id}/verdict", response={200: s.TrialShown, **PROBLEMS})
+@router.post("/sites/{slug}/trials/{int:trial_id}/verdict", response={200: s.TrialShown})
 def read_trial(request: HttpRequest, slug: str, trial_id: int) -> Any:
     """Read a trial at its end, once: its verdict is kept for good."""
     trials.read(actor(request), slug, trial_id)
     return _shown(request, slug, trial_id)
 
 
-@router.post("/sites/{slug}/trials/{int:trial_id}/out", response={200: s.TrialShown, **PROBLEMS})
+@router.post("/sites/{slug}/trials/{int:trial_id}/out", response={200: s.TrialShown})
 def leave_out(request: HttpRequest, slug: str, trial_id: int, given: s.LeftOut) -> Any:
     """Leave an untouched one out for a reason, or take it in again."""
     trials.leave_out(actor(request), slug, trial_id, Subject(given.page, given.query), given.why)
     return _shown(request, slug, trial_id)
 
 
-@router.delete("/sites/{slug}/trials/{int:trial_id}", response={200: s.TrialShown, **PROBLEMS})
+@router.delete("/sites/{slug}/trials/{int:trial_id}", response={200: s.TrialShown})
 def drop_trial(request: HttpRequest, slug: str, trial_id: int) -> Any:
     trials.drop(actor(request), slug, trial_id)
     return _shown(request, slug, trial_id)
 
 
-@router.post("/sites/{slug}/trials/{int:trial_id}/back", response={200: s.TrialShown, **PROBLEMS})
+@router.post("/sites/{slug}/trials/{int:trial_id}/back", response={200: s.TrialShown})
 def put_trial_back(request: HttpRequest, slug: str, trial_id: int) -> Any:
     trials.drop(actor(request), slug, trial_id, back=True)
     return _shown(request, slug, trial_id)

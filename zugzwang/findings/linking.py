@@ -6,7 +6,7 @@ from functools import cached_property
 
 import numpy as np
 import polars as pl
-from scipy.sparse import csgraph
+import scipy
 
 from zugzwang.core.clicks.headroom import Target
 from zugzwang.core.facts.addresses import normal
@@ -122,7 +122,7 @@ def _clicks_from(held: Linked, pages: pl.DataFrame, home: str) -> list[int | Non
     start = pages.filter(pl.col("address") == home)["page"]
     if start.is_empty():
         return [None] * pages.height
-    steps = csgraph.dijkstra(held.graph.into.T.tocsr(), unweighted=True, indices=int(held.graph.places(start)[0]))
+    steps = scipy.sparse.csgraph.dijkstra(held.graph.into.T.tocsr(), unweighted=True, indices=int(held.graph.places(start)[0]))
     of_page = dict(zip(held.graph.pages.to_list(), steps.tolist(), strict=True))
     return [None if np.isinf(of_page[page]) else int(of_page[page]) for page in pages["page"].to_list()]
 

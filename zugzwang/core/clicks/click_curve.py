@@ -25,7 +25,7 @@ from typing import Any, Literal
 
 import numpy as np
 import numpy.typing as npt
-from scipy import optimize, stats
+import scipy
 
 from zugzwang.core.clicks.evidence import ENOUGH_ROWS, EXTREME_TAIL, Counts, Floats, fit_scatter, lower_tail, upper_tail
 
@@ -148,9 +148,9 @@ def _extreme(clicks: Counts, expected: Floats, shape: float, telling: npt.NDArra
 
 def _trimmed_mean(shape: float) -> float:
     """The mean of the site's factor (mean 1 in all) among the rows that are kept: what leaving out the tails takes away."""
-    low, high = stats.gamma.ppf([EXTREME_TAIL, 1 - EXTREME_TAIL], shape)
+    low, high = scipy.stats.gamma.ppf([EXTREME_TAIL, 1 - EXTREME_TAIL], shape)
     # ∫ x f(x) over an interval of a gamma with shape r is r times the probability under shape r + 1.
-    return float(np.diff(stats.gamma.cdf([low, high], shape + 1))[0] / (1 - 2 * EXTREME_TAIL))
+    return float(np.diff(scipy.stats.gamma.cdf([low, high], shape + 1))[0] / (1 - 2 * EXTREME_TAIL))
 
 
 def _fit_rates(cells: _Cells, row_weight: Floats, trim: float) -> tuple[float, ...]:
@@ -177,13 +177,13 @@ def _fit_prior(clicks: Floats, shown: Floats) -> tuple[float, float]:
         return float(value), np.array([surplus.sum(), -surplus @ _LOG_CENTRES]) + off / _GUESS_SPREAD
 
     guess = np.array([np.log(A_GUESS), B_GUESS])
-    found = optimize.minimize(cost, guess, method="L-BFGS-B", jac=True, bounds=_PRIOR_BOUNDS)
+    found = scipy.optimize.minimize(cost, guess, method="L-BFGS-B", jac=True, bounds=_PRIOR_BOUNDS)
     return float(np.exp(found.x[0])), float(found.x[1])
 
 
 def falling(values: Floats, weights: Floats) -> Floats:
     """The closest falling sequence by weighted least squares (pool adjacent violators)."""
-    return np.asarray(optimize.isotonic_regression(values, weights=weights, increasing=False).x)
+    return np.asarray(scipy.optimize.isotonic_regression(values, weights=weights, increasing=False).x)
 
 
 def own_curve(points: Sequence[tuple[float, float]]) -> ClickCurve:

@@ -21,7 +21,7 @@ of 80,000 pairs. A gap of 4 places beside a scatter of 1 was found in 20 of 20 q
 
 import numpy as np
 import polars as pl
-from scipy import stats
+import scipy
 
 from zugzwang.core.clicks.evidence import GRADES, Floats, false_discovery, grades
 from zugzwang.core.facts.grains import NOT_TOLD
@@ -86,4 +86,4 @@ def _by_chance(pairs: pl.DataFrame, resembling: float) -> Floats:
     """The chance of so large a mean difference, 0…1."""
     weeks = np.maximum(pairs["weeks"].to_numpy() * (1 - resembling) / (1 + resembling), 2.0)
     error = np.maximum(pairs["scatter"].to_numpy(), SCATTER_LEAST) / np.sqrt(weeks)
-    return np.asarray(stats.t.sf(pairs["mean"].to_numpy() / error, weeks - 1))
+    return np.asarray(scipy.stats.t.sf(pairs["mean"].to_numpy() / error, weeks - 1))

@@ -11,7 +11,7 @@ from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
-from scipy import optimize, special, stats
+import scipy
 
 Floats = npt.NDArray[np.float64]
 Counts = npt.NDArray[np.int64]
@@ -47,7 +47,7 @@ def fit_shape(
 
     def minus_log_likelihood(log_shape: float) -> float:
         r = np.exp(log_shape)
-        counts = times @ (special.gammaln(values + r) - special.gammaln(r))
+        counts = times @ (scipy.special.gammaln(values + r) - scipy.special.gammaln(r))
         # The terms without r do not move the maximum and are left out.
         means = total * r * log_shape - np.sum((clicks + r) * np.log(expected + r))
         if within is None:
@@ -60,7 +60,7 @@ def fit_shape(
     low, high = np.log(SHAPE_BOUNDS)
     if near is not None:
         low, high = max(low, np.log(near / NEAR)), min(high, np.log(near * NEAR))
-    found = optimize.minimize_scalar(
+    found = scipy.optimize.minimize_scalar(
         minus_log_likelihood, bounds=(low, high), method="bounded", options={"xatol": SHAPE_TOLERANCE}
     )
     return float(np.exp(found.x))
@@ -89,20 +89,20 @@ def lower_tail(clicks: Counts, expected: Floats, shape: float | Floats) -> Float
     >>> float(lower_tail(np.array([0]), np.array([1.0]), 1.0)[0])  # shape 1 is geometric: 1 / (1 + 1)
     0.5
     """
-    return np.asarray(special.betainc(shape, clicks + 1.0, shape / (shape + expected)))
+    return np.asarray(scipy.special.betainc(shape, clicks + 1.0, shape / (shape + expected)))
 
 
 def upper_tail(clicks: Counts, expected: Floats, shape: float | Floats) -> Floats:
     """P(K ≥ clicks) for gamma–Poisson K with mean `expected` and `shape`; 0…1, and 1 for no clicks."""
     at_least_one = np.maximum(clicks, 1)
-    return np.where(clicks > 0, special.betainc(at_least_one, shape, expected / (shape + expected)), 1.0)
+    return np.where(clicks > 0, scipy.special.betainc(at_least_one, shape, expected / (shape + expected)), 1.0)
 
 
 def false_discovery(p_values: Floats) -> Floats:
     """q-values after Benjamini & Hochberg 1995: the smallest false discovery rate at which each p-value is rejected."""
     if not p_values.size:
         return p_values
-    return np.asarray(stats.false_discovery_control(np.clip(p_values, 0.0, 1.0), method="bh"))
+    return np.asarray(scipy.stats.false_discovery_control(np.clip(p_values, 0.0, 1.0), method="bh"))
 
 
 def grades(q_values: Floats) -> npt.NDArray[np.str_]:
@@ -130,16 +130,16 @@ def central_range(expected: Floats, shape: float | Floats, share: float) -> tupl
     """The whole clicks between which the middle `share` (0…1) of gamma–Poisson rows lie."""
     tail = (1 - share) / 2
     chance = shape / (shape + expected)
-    low, high = stats.nbinom.ppf(tail, shape, chance), stats.nbinom.ppf(1 - tail, shape, chance)
+    low, high = scipy.stats.nbinom.ppf(tail, shape, chance), scipy.stats.nbinom.ppf(1 - tail, shape, chance)
     return low.astype(np.int64), high.astype(np.int64)
 
 
 def low_point(expected: Floats, shape: float | Floats) -> Counts:
     """The 10 % point alone: what nine of ten such rows get at least, whole clicks."""
-    return np.asarray(stats.nbinom.ppf((1 - USUAL_SHARE) / 2, shape, shape / (shape + expected))).astype(np.int64)
+    return np.asarray(scipy.stats.nbinom.ppf((1 - USUAL_SHARE) / 2, shape, shape / (shape + expected))).astype(np.int64)
 
 
 def usual_factors(shape: Floats) -> tuple[Floats, Floats]:
     """The factors between which 8 of 10 rows with these shapes stand around the curve (the band drawn about it)."""
     tail = (1 - USUAL_SHARE) / 2
-    return stats.gamma.ppf(tail, shape) / shape, stats.gamma.ppf(1 - tail, shape) / shape
+    return scipy.stats.gamma.ppf(tail, shape) / shape, scipy.stats.gamma.ppf(1 - tail, shape) / shape

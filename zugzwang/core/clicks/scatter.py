@@ -17,7 +17,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy import special
+import scipy
 
 from zugzwang.core.clicks.evidence import Counts, Floats
 
@@ -69,7 +69,7 @@ USUAL = Scatter()
 def tail(clicks: Counts, expected: Floats, middle: Floats, width: Floats, upper: bool = False) -> Floats:
     """P(K ≤ clicks), or with `upper` P(K > clicks), by Gauss–Hermite quadrature over the factor."""
     told = np.zeros(np.broadcast(clicks, expected).shape)
-    part = special.gammainc if upper else special.gammaincc
+    part = scipy.special.gammainc if upper else scipy.special.gammaincc
     for node, weight in zip(_NODES, _WEIGHTS, strict=True):
         told += weight * part(clicks + 1.0, expected * np.exp(middle + width * node))
     return np.clip(np.where(np.asarray(clicks) < 0, float(upper), told), 0.0, 1.0)
@@ -100,8 +100,8 @@ def _fit(clicks: Counts, expected: Floats, usual_middle: float, usual_width: flo
     for _ in range(ROUNDS):
         place = _mid_place(clicks, expected, middle, width)
         # Moved by how far the quarters of what was seen lie from where they should: a step of the secant kind.
-        low, centre, high = special.ndtri(np.clip(np.quantile(place, (0.25, 0.5, 0.75)), 1e-6, 1 - 1e-6))
-        spread = (high - low) / (2 * special.ndtri(0.75))
+        low, centre, high = scipy.special.ndtri(np.clip(np.quantile(place, (0.25, 0.5, 0.75)), 1e-6, 1 - 1e-6))
+        spread = (high - low) / (2 * scipy.special.ndtri(0.75))
         before = np.array([middle, width])
         middle = float(np.clip(middle + 0.8 * centre * max(width, 0.1), *MIDDLE_BOUNDS))
         width = float(np.clip(width * spread**1.2, *WIDTH_BOUNDS))
@@ -116,5 +116,5 @@ def _mid_place(clicks: Counts, expected: Floats, middle: float, width: float) ->
     """P(K < k) + P(K = k) / 2 of each row: even over 0…1 where middle and width are right."""
     at = np.full(clicks.shape, middle), np.full(clicks.shape, width)
     means = expected * np.exp(middle + width * _NODES[:, None])
-    here = _WEIGHTS @ np.exp(clicks * np.log(means) - means - special.gammaln(clicks + 1.0))
+    here = _WEIGHTS @ np.exp(clicks * np.log(means) - means - scipy.special.gammaln(clicks + 1.0))
     return np.asarray(tail(clicks, expected, *at) - here / 2)

@@ -25,7 +25,7 @@ from typing import Literal
 import networkx as nx
 import numpy as np
 import polars as pl
-from scipy import sparse
+import scipy
 
 FoldKind = Literal["same subject", "topic fold", "texts unknown"]
 FOLDS: tuple[FoldKind, ...] = ("same subject", "topic fold", "texts unknown")
@@ -81,7 +81,7 @@ def say_alike(pairs: Iterable[tuple[int, int]], texts: Mapping[int, Sequence[str
     return alike, _much_the_same(vectors)
 
 
-def _much_the_same(vectors: sparse.csr_matrix) -> float:
+def _much_the_same(vectors: scipy.sparse.csr_matrix) -> float:
     """What 99 of 100 pairs of the site's pages stay below, `SAY_ALIKE` at least."""
     step = max(vectors.shape[0] // USUAL_PAGES, 1)
     sampled = vectors[::step]
@@ -91,7 +91,7 @@ def _much_the_same(vectors: sparse.csr_matrix) -> float:
     return max(SAY_ALIKE, float(np.quantile(cosines[np.triu_indices(sampled.shape[0], 1)], USUAL_SHARE)))
 
 
-def tf_idf(documents: Sequence[Sequence[str]]) -> sparse.csr_matrix:
+def tf_idf(documents: Sequence[Sequence[str]]) -> scipy.sparse.csr_matrix:
     """Documents (lists of stems) as rows of unit length, one column a stem."""
     column: dict[str, int] = {}
     rows: list[int] = []
@@ -100,13 +100,13 @@ def tf_idf(documents: Sequence[Sequence[str]]) -> sparse.csr_matrix:
         rows.extend([number] * len(stems))
         columns.extend(column.setdefault(stem, len(column)) for stem in stems)
     shape = (len(documents), max(len(column), 1))
-    counts = sparse.csr_matrix((np.ones(len(rows)), (rows, columns)), shape=shape)
+    counts = scipy.sparse.csr_matrix((np.ones(len(rows)), (rows, columns)), shape=shape)
     counts.sum_duplicates()
     in_documents = np.bincount(counts.indices, minlength=shape[1])
     counts.data = 1 + np.log(counts.data)
-    weighted = counts @ sparse.diags(np.log((1 + len(documents)) / (1 + in_documents)) + 1)
+    weighted = counts @ scipy.sparse.diags(np.log((1 + len(documents)) / (1 + in_documents)) + 1)
     length = np.sqrt(weighted.multiply(weighted).sum(axis=1)).A1 if len(documents) else np.ones(0)
-    return sparse.csr_matrix(sparse.diags(1 / np.maximum(length, 1e-12)) @ weighted)
+    return scipy.sparse.csr_matrix(scipy.sparse.diags(1 / np.maximum(length, 1e-12)) @ weighted)
 
 
 def kind_of(say: float | None, much_the_same: float) -> FoldKind:

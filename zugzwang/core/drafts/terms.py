@@ -22,7 +22,7 @@ from typing import Literal, Protocol, get_args
 import numpy as np
 import numpy.typing as npt
 import polars as pl
-from scipy import stats
+import scipy
 
 from zugzwang.core.pages.content import pieces_of
 from zugzwang.core.words.said import Texts
@@ -271,7 +271,7 @@ class GoesWith:
 def goes_with_place(captures: Sequence[Sequence[float]]) -> GoesWith | None:
     """`captures`: of each query the coverage of the pages on it, from the first place down. None of fewer than ten queries."""
     ranks = [
-        (stats.rankdata(one) - (len(one) + 1) / 2, np.arange(len(one)) - (len(one) - 1) / 2)
+        (scipy.stats.rankdata(one) - (len(one) + 1) / 2, np.arange(len(one)) - (len(one) - 1) / 2)
         for one in captures
         if len(one) >= PAGES_LEAST and len(set(one)) > 1
     ]
@@ -282,4 +282,4 @@ def goes_with_place(captures: Sequence[Sequence[float]]) -> GoesWith | None:
     rho = together / np.sqrt(sum(one for one, _, _ in sizes) * sum(other for _, other, _ in sizes))
     # Within each query every order is as likely as any other: the variance of the sum is that of random permutations.
     chance = np.sqrt(sum(one * other / (number - 1) for one, other, number in sizes))
-    return GoesWith(float(rho), float(2 * stats.norm.sf(abs(together) / chance)), len(ranks))
+    return GoesWith(float(rho), float(2 * scipy.stats.norm.sf(abs(together) / chance)), len(ranks))

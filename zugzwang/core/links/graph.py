@@ -18,7 +18,7 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 import polars as pl
-from scipy import sparse
+import scipy
 
 BODY, NAVIGATION = 1.0, 0.2
 DAMPING = 0.85
@@ -38,11 +38,11 @@ class Graph:
         return {"pages": self.pages, "edges": self.edges}
 
     @cached_property
-    def into(self) -> sparse.csr_matrix:
+    def into(self) -> scipy.sparse.csr_matrix:
         """Weights by target and source."""
         source, target, weight = (self.edges[name].to_numpy() for name in ("source", "target", "weight"))
         size = self.pages.len()
-        return sparse.csr_matrix((weight, (target, source)), shape=(size, size))
+        return scipy.sparse.csr_matrix((weight, (target, source)), shape=(size, size))
 
     @cached_property
     def out(self) -> Floats:
@@ -108,7 +108,7 @@ def passed(graph: Graph, shares: Floats, sources: npt.NDArray[np.int64]) -> Floa
     return np.asarray(DAMPING * shares[sources] * BODY / (graph.out[sources] + BODY))
 
 
-def _planned(graph: Graph, planned: pl.DataFrame | None) -> sparse.csr_matrix | None:
+def _planned(graph: Graph, planned: pl.DataFrame | None) -> scipy.sparse.csr_matrix | None:
     """The weights that planned links add: of one that stands in the navigation already, what is lacking."""
     if planned is None or planned.is_empty():
         return None
@@ -116,4 +116,4 @@ def _planned(graph: Graph, planned: pl.DataFrame | None) -> sparse.csr_matrix | 
     pairs = planned.select("source", "target").unique()
     source, target = (graph.places(pairs[name]) for name in ("source", "target"))
     has = np.asarray(graph.into[target, source]).ravel()
-    return sparse.csr_matrix((BODY - has, (target, source)), shape=(size, size))
+    return scipy.sparse.csr_matrix((BODY - has, (target, source)), shape=(size, size))

@@ -15,7 +15,7 @@ from itertools import pairwise
 import numpy as np
 import numpy.typing as npt
 import polars as pl
-from scipy import sparse
+import scipy
 
 from zugzwang.core.words.said import Texts
 
@@ -32,7 +32,7 @@ class Vectors:
     """`pages`: ids, sorted; `rows`: a row of unit length each."""
 
     pages: pl.Series
-    rows: sparse.csr_matrix
+    rows: scipy.sparse.csr_matrix
 
 
 def vectors(texts: Texts) -> Vectors:
@@ -49,11 +49,11 @@ def vectors(texts: Texts) -> Vectors:
         weight=(1 + pl.col("len").log()) * (((1 + held.height) / (1 + pl.col("df"))).log() + 1),
     )
     shape = (held.height, max(telling.height, 1))
-    rows = sparse.csr_matrix(
+    rows = scipy.sparse.csr_matrix(
         (weighted["weight"].to_numpy().astype(np.float32), (weighted["page"].to_numpy(), weighted["column"].to_numpy())), shape
     )
     length = np.sqrt(np.asarray(rows.multiply(rows).sum(axis=1)).ravel())
-    rows = sparse.csr_matrix(sparse.diags(1 / np.maximum(length, 1e-12)) @ rows).astype(np.float32)
+    rows = scipy.sparse.csr_matrix(scipy.sparse.diags(1 / np.maximum(length, 1e-12)) @ rows).astype(np.float32)
     order = held["page"].arg_sort()
     rows = rows[order.to_numpy()]
     return Vectors(held["page"].sort(), rows)

@@ -21,7 +21,7 @@ from typing import Literal
 
 import numpy as np
 import polars as pl
-from scipy import optimize, special, stats
+import scipy
 
 from zugzwang.core.clicks.evidence import (
     GRADES,
@@ -52,18 +52,19 @@ def fit_beta_binomial(counts: Counts, trials: Counts) -> tuple[float, float]:
     def minus_log_likelihood(free: Floats) -> float:
         alpha, beta = _alpha_beta(free)
         return -float(
-            np.sum(special.betaln(counts + alpha, trials - counts + beta)) - counts.size * special.betaln(alpha, beta)
+            np.sum(scipy.special.betaln(counts + alpha, trials - counts + beta))
+            - counts.size * scipy.special.betaln(alpha, beta)
         )
 
     mean = min(max(float(counts.sum() / trials.sum()), 0.01), 0.99)
     # Mean and strength hardly depend on each other, as α and β do.
-    start = np.array([special.logit(mean), np.log(10.0)])
-    found = optimize.minimize(minus_log_likelihood, start, method="Nelder-Mead", options={"xatol": 1e-4, "fatol": 1e-6})
+    start = np.array([scipy.special.logit(mean), np.log(10.0)])
+    found = scipy.optimize.minimize(minus_log_likelihood, start, method="Nelder-Mead", options={"xatol": 1e-4, "fatol": 1e-6})
     return _alpha_beta(found.x)
 
 
 def _alpha_beta(free: Floats) -> tuple[float, float]:
-    mean, strength = special.expit(free[0]), np.exp(np.clip(free[1], *_STRENGTH_BOUNDS))
+    mean, strength = scipy.special.expit(free[0]), np.exp(np.clip(free[1], *_STRENGTH_BOUNDS))
     return float(mean * strength), float((1 - mean) * strength)
 
 
@@ -74,10 +75,10 @@ def beta_binomial_tails(counts: Counts, trials: Counts, alpha: float, beta: floa
         n, k = int(trials[row]), int(counts[row])
         support = np.arange(n + 1)
         log_chance = (
-            special.betaln(support + alpha, n - support + beta)
-            - special.betaln(alpha, beta)
+            scipy.special.betaln(support + alpha, n - support + beta)
+            - scipy.special.betaln(alpha, beta)
             - np.log(n + 1)
-            - special.betaln(n - support + 1, support + 1)
+            - scipy.special.betaln(n - support + 1, support + 1)
         )
         chance = np.exp(log_chance)
         lower[row], upper[row] = chance[: k + 1].sum(), chance[k:].sum()
@@ -87,8 +88,8 @@ def beta_binomial_tails(counts: Counts, trials: Counts, alpha: float, beta: floa
     correlation = 1 / (alpha + beta + 1)
     strength = of_large / (1 + (of_large - 1) * correlation) - 1
     a, b = mean * strength, (1 - mean) * strength
-    lower[large] = stats.beta.cdf((counts[large] + 0.5) / of_large, a, b)
-    upper[large] = stats.beta.sf((counts[large] - 0.5) / of_large, a, b)
+    lower[large] = scipy.stats.beta.cdf((counts[large] + 0.5) / of_large, a, b)
+    upper[large] = scipy.stats.beta.sf((counts[large] - 0.5) / of_large, a, b)
     return np.minimum(lower, 1.0), np.minimum(upper, 1.0)
 
 

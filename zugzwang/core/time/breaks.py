@@ -27,7 +27,6 @@ from typing import Any, Literal
 
 import numpy as np
 import polars as pl
-import ruptures
 
 from zugzwang.core.clicks.evidence import Floats, Grade
 
@@ -106,6 +105,8 @@ def find_breaks(counts: Floats, shared: Floats, rho: float = 0.0) -> list[list[B
 
 def _breaks_in(counts: Floats, scaled: Floats, seasonal: float, shared: Floats) -> list[Break]:
     penalty = PENALTY * np.log(counts.size)
+    import ruptures  # here: it loads a second's worth of modules, which most commands never need
+
     ends = ruptures.KernelCPD(kernel="linear", min_size=SPELL_WEEKS).fit(scaled.reshape(-1, 1)).predict(pen=penalty)
     bounds = [0, *ends]
     if len(ends) == 1 or seasonal <= sum(_cost(scaled[start:end]) for start, end in pairwise(bounds)):

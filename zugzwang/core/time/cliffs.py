@@ -21,7 +21,7 @@ from statistics import mode
 
 import numpy as np
 import polars as pl
-from scipy import stats
+import scipy
 
 from zugzwang.core.clicks.evidence import Floats
 from zugzwang.core.time.breaks import EVENT_DAYS
@@ -54,7 +54,9 @@ class Cliff:
     @property
     def beyond_chance(self) -> bool:
         """Whether so many would come by chance in one of twenty such stretches, or less."""
-        return len(self.rows) > 1 and float(stats.poisson.sf(len(self.rows) - 1, max(self.by_chance, 1e-9))) <= NEAR_CHANCE
+        return (
+            len(self.rows) > 1 and float(scipy.stats.poisson.sf(len(self.rows) - 1, max(self.by_chance, 1e-9))) <= NEAR_CHANCE
+        )
 
 
 def cliffs(breaks: pl.DataFrame, events: Sequence[Event], weeks: Sequence[date]) -> list[Cliff]:
@@ -77,7 +79,7 @@ def cliffs(breaks: pl.DataFrame, events: Sequence[Event], weeks: Sequence[date])
         for week in sorted({week for _, week in left}):
             here = tuple(row for row, its in left if its == week)
             rate = (len(left) - len(here)) / max(len(weeks) - 1, 1)
-            by_chance = float(stats.poisson.sf(len(here) - 1, max(rate, 1e-9)))
+            by_chance = float(scipy.stats.poisson.sf(len(here) - 1, max(rate, 1e-9)))
             if len(here) >= CLIFF_PAGES and by_chance <= CHANCE / len(weeks):
                 told.append(Cliff(here, None, week, fell, rate))
     return sorted(told, key=lambda cliff: (-len(cliff.rows), cliff.week))

@@ -24,7 +24,7 @@ import igraph
 import numpy as np
 import numpy.typing as npt
 import polars as pl
-from scipy import sparse
+import scipy
 
 WEIGHTS = {"results": 3.0, "shown": 1.0, "words": 1.0}
 NEIGHBOURS, OF_MANY = 30, 12  # ties of a query, and where there are more than QUERIES_MANY of them
@@ -108,34 +108,34 @@ def _ties_kept(queries: int) -> int:
     return NEIGHBOURS if queries <= QUERIES_MANY else OF_MANY
 
 
-def _matrix(rows: int, entries: pl.DataFrame, inverse: bool = False) -> sparse.csr_matrix:
+def _matrix(rows: int, entries: pl.DataFrame, inverse: bool = False) -> scipy.sparse.csr_matrix:
     """`entries`: query, of, value; `inverse`: weighed by how few queries have it."""
     columns = entries["of"].rank("dense").cast(pl.Int64).to_numpy() - 1
     value = entries["value"].to_numpy().astype(np.float64)
     if inverse and entries.height:
         value = value * (np.log((1 + rows) / (1 + np.bincount(columns)[columns])) + 1)
     shape = (rows, int(columns.max()) + 1 if columns.size else 1)
-    return sparse.csr_matrix((value, (entries["query"].to_numpy().astype(np.int64), columns)), shape)
+    return scipy.sparse.csr_matrix((value, (entries["query"].to_numpy().astype(np.int64), columns)), shape)
 
 
-def _unit(held: sparse.csr_matrix) -> sparse.csr_matrix:
+def _unit(held: scipy.sparse.csr_matrix) -> scipy.sparse.csr_matrix:
     length = np.sqrt(np.asarray(held.multiply(held).sum(axis=1)).ravel())
-    return sparse.csr_matrix(sparse.diags(1 / np.maximum(length, 1e-12)) @ held)
+    return scipy.sparse.csr_matrix(scipy.sparse.diags(1 / np.maximum(length, 1e-12)) @ held)
 
 
-def _telling(held: sparse.csr_matrix) -> sparse.csr_matrix:
+def _telling(held: scipy.sparse.csr_matrix) -> scipy.sparse.csr_matrix:
     """Without the columns that go with so many queries that they say nothing."""
     known = int((np.diff(held.indptr) > 0).sum())
     of_column = np.bincount(held.indices, minlength=held.shape[1])
-    return sparse.csr_matrix(held[:, of_column <= max(EVERYWHERE * known, EVERYWHERE_LEAST)])
+    return scipy.sparse.csr_matrix(held[:, of_column <= max(EVERYWHERE * known, EVERYWHERE_LEAST)])
 
 
-def _near(held: sparse.csr_matrix) -> Iterator[Ints]:
+def _near(held: scipy.sparse.csr_matrix) -> Iterator[Ints]:
     """Candidates for ties, as one × rows + other (one < other): of columns that few queries have each query's most alike ones,
     of the others each query with the first of them."""
     rows = held.shape[0]
     of_column = np.bincount(held.indices, minlength=held.shape[1])
-    few = sparse.csr_matrix(held[:, of_column <= MANY])
+    few = scipy.sparse.csr_matrix(held[:, of_column <= MANY])
     other_way = few.T.tocsr()
     for start in range(0, rows, CHUNK):
         alike = (few[start : start + CHUNK] @ other_way).tocoo()
@@ -147,7 +147,7 @@ def _near(held: sparse.csr_matrix) -> Iterator[Ints]:
             yield _pairs(np.full(members.size, centre), members, rows)
 
 
-def _most(alike: sparse.coo_matrix, start: int, rows: int) -> Ints:
+def _most(alike: scipy.sparse.coo_matrix, start: int, rows: int) -> Ints:
     """The most alike of each row."""
     order = _by(alike.row, alike.data)
     row = alike.row[order]
@@ -167,7 +167,7 @@ def _pairs(one: Ints, other: Ints, rows: int) -> Ints:
     return (low * rows + high)[low < high]
 
 
-def _products(held: sparse.csr_matrix, one: Ints, other: Ints) -> Floats:
+def _products(held: scipy.sparse.csr_matrix, one: Ints, other: Ints) -> Floats:
     told = [
         np.asarray(held[one[at : at + 200_000]].multiply(held[other[at : at + 200_000]]).sum(axis=1)).ravel()
         for at in range(0, one.size, 200_000)
@@ -175,7 +175,7 @@ def _products(held: sparse.csr_matrix, one: Ints, other: Ints) -> Floats:
     return np.concatenate(told)
 
 
-def _jaccard(held: sparse.csr_matrix, one: Ints, other: Ints) -> Floats:
+def _jaccard(held: scipy.sparse.csr_matrix, one: Ints, other: Ints) -> Floats:
     common, many = _products(held, one, other), np.diff(held.indptr)
     return np.asarray(common / np.maximum(many[one] + many[other] - common, 1))
 

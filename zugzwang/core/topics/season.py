@@ -14,7 +14,7 @@ from datetime import date
 
 import numpy as np
 import numpy.typing as npt
-from scipy import stats
+import scipy
 
 PEAK_LEAST, ALONE_LEAST = 1.25, 1.75
 QUERIES_LEAST, QUERIES_MOST = 4, 200
@@ -59,7 +59,7 @@ def _is_seasonal(searches: Floats, index: Floats) -> bool:
         return bool(index.max() >= ALONE_LEAST)
     if index.max() < PEAK_LEAST:
         return False
-    return float(stats.friedmanchisquare(*told.T).pvalue) < CHANCE
+    return float(scipy.stats.friedmanchisquare(*told.T).pvalue) < CHANCE
 
 
 def ready_by(rises: int, today: date) -> date:

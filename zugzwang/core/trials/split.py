@@ -15,7 +15,7 @@ from dataclasses import dataclass
 from itertools import product
 
 import numpy as np
-from scipy import stats
+import scipy
 
 from zugzwang.core.clicks.evidence import Floats
 from zugzwang.core.trials.effect import POWER, SURE, foretold_by_others
@@ -101,7 +101,7 @@ def _signs(pairs: int, rng: np.random.Generator) -> Floats:
 def _few(weight: Floats) -> float:
     """By how much wider an interval is than lots tell it: the mean is taken off, and few pairs tell their scatter badly."""
     pairs = 1 / float((weight**2).sum())
-    return float(np.sqrt(pairs / (pairs - 1)) * stats.t.ppf(1 - SURE / 2, pairs - 1) / stats.norm.ppf(1 - SURE / 2))
+    return float(np.sqrt(pairs / (pairs - 1)) * scipy.stats.t.ppf(1 - SURE / 2, pairs - 1) / scipy.stats.norm.ppf(1 - SURE / 2))
 
 
 def smallest_visible_by_lot(
@@ -122,4 +122,4 @@ def smallest_visible_by_lot(
         return None
     weight = 1 / np.array(held)
     error, pairs = 1 / np.sqrt(weight.sum()), float(weight.sum() ** 2 / (weight**2).sum())
-    return float(error * (stats.t.ppf(1 - SURE / 2, pairs - 1) + stats.t.ppf(POWER, pairs - 1)))
+    return float(error * (scipy.stats.t.ppf(1 - SURE / 2, pairs - 1) + scipy.stats.t.ppf(POWER, pairs - 1)))
