@@ -64,7 +64,7 @@ class Installation:
         return self
 
     def worker(self) -> subprocess.Popen[bytes]:
-        return self.run("manage.py", "db_worker", "--interval", "0.05", "--no-reload", "--no-startup-delay")
+        return self.run("manage.py", "db_worker", "--skip-checks", "--interval", "0.05", "--no-reload", "--no-startup-delay")
 
     def asked(self, sql: str, data: Path | None = None) -> list[Any]:
         """The rows of a question to its database."""

@@ -141,7 +141,8 @@ def test_comparison_stands_beside_each_row(signed_in: Client, planted: PlantedSi
     before = of_row.filter(of_row["day"].is_between(date(2026, 9, 7), date(2026, 10, 4)))
     assert answer["rows"][0]["clicks_before"] == before["clicks"].sum()
     lacking = signed_in.get(URL.format("low-ctr"), {**PERIOD, "compare": "year"}).json()
-    assert lacking["before"]["missing"].startswith("The period compared with has no data for 91 of its days")
+    assert lacking["before"] is None
+    assert lacking["comparison"]["sentence"].startswith("No comparison: none of the 91 days")
 
 
 def test_the_evidence_of_a_row_adds_up(signed_in: Client, planted: PlantedSite) -> None:

@@ -103,7 +103,7 @@ def environment(data: Path, mapped: str) -> dict[str, str]:
 def serving(env: dict[str, str]) -> Iterator[str]:
     """The web server and the worker on a database that stands."""
     port = free_port()
-    worker = ["manage.py", "db_worker", "--interval", "0.2", "--no-reload", "--no-startup-delay"]
+    worker = ["manage.py", "db_worker", "--skip-checks", "--interval", "0.2", "--no-reload", "--no-startup-delay"]
     processes = [
         subprocess.Popen([sys.executable, "manage.py", "serve", "--listen", f"127.0.0.1:{port}"], cwd=ROOT, env=env),
         subprocess.Popen([sys.executable, *worker], cwd=ROOT, env=env),

@@ -16,6 +16,7 @@ from pydantic import BaseModel, create_model
 
 from zugzwang import bounded
 from zugzwang.api.problems import actor
+from zugzwang.api.schemas import Days
 from zugzwang.data.models import Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.exporting import as_table, csv_lines, json_of, xlsx_file
@@ -65,12 +66,22 @@ class PeriodShown(Schema):
     missing: str
 
 
+class ComparisonShown(Schema):
+    """What one must know of a comparison: of how many `days` of the period it is one, and the longest period that can be
+    compared where those are too few."""
+
+    sentence: str
+    days: int
+    fair: Days | None
+
+
 class FindingAnswer(BaseModel):
     """What every finding tells beside its rows: `behind`, how many rows of what stood behind it; `lacking`, what would be
     needed to say more."""
 
     period: PeriodShown
     before: PeriodShown | None
+    comparison: ComparisonShown | None
     sentences: list[str]
     behind: dict[str, int]
     lacking: list[str]

@@ -75,7 +75,7 @@ def shown_table(seen: loading.Seen) -> s.TableSeen:
         remembered=seen.remembered,
         could_be=list(seen.could_be),
         needs_span=seen.needs_span,
-        span=seen.span,
+        span=s.Days(first=seen.span.first, last=seen.span.last) if seen.span else None,
         span_from=seen.span_from,
     )
 

@@ -15,7 +15,6 @@ from zugzwang.api import drafts, findings, intake, people, plan, problems, repor
 from zugzwang.api import schemas as s
 from zugzwang.api.problems import actor
 from zugzwang.api.sign_in import user_of
-from zugzwang.core.facts.periods import Period
 from zugzwang.data.audit import note
 from zugzwang.data.models import Site
 from zugzwang.intake import overview
@@ -111,7 +110,7 @@ def _shown(site: Site, may_change: bool, may_own: bool) -> s.SiteShown:
         first_day=days.first_day,
         last_day=days.last_day,
         missing_days=days.gaps,
-        spans=[Period(first, last) for first, last in days.spans],
+        spans=[s.Days(first=first, last=last) for first, last in days.spans],
     )
 
 

@@ -6,11 +6,17 @@ from typing import Annotated, Any, Literal
 from ninja import Field, Schema
 
 from zugzwang.core.facts.grains import Served, Source
-from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.visits import Channel
 from zugzwang.intake.tables import Repeats
 
 Id = Annotated[int, Field(ge=1, le=2**31)]  # of a page, a query or anything that has rows
+
+
+class Days(Schema):
+    """The days from the first to the last, both included."""
+
+    first: date
+    last: date
 
 
 class Credentials(Schema):
@@ -64,7 +70,7 @@ class SiteShown(Schema):
     first_day: date | None
     last_day: date | None
     missing_days: int
-    spans: list[Period]
+    spans: list[Days]
 
 
 class BrandEffect(Schema):
@@ -83,7 +89,7 @@ class ChoicesMade(Schema):
     decimal: Literal[".", ","] | None = None
     day_order: Literal["day first", "month first"] | None = None
     channel: Channel | None = None
-    span: Period | None = None
+    span: Days | None = None
     any_host: bool = False
     repeats: Repeats | None = None
 
@@ -122,7 +128,7 @@ class TableSeen(Schema):
     remembered: bool
     could_be: list[Source]
     needs_span: bool
-    span: Period | None
+    span: Days | None
     span_from: str
 
 

@@ -5,7 +5,7 @@ from typing import Any, Literal
 
 from ninja import Schema
 
-from zugzwang.api.findings import ROWS, PeriodShown
+from zugzwang.api.findings import ROWS, ComparisonShown, PeriodShown
 from zugzwang.core.clicks.evidence import Grade
 from zugzwang.core.drafts.check import FaultKind, TermState
 from zugzwang.core.drafts.terms import Tier
@@ -200,7 +200,7 @@ class BandPoint(CurvePoint):
 
 
 class MeasureBeside(Schema):
-    """A measure now and before; `change_share` of counts alone. Visits over the days that both periods have."""
+    """A measure now and before, over the days that both periods have; `change_share` of counts alone."""
 
     name: Literal["clicks", "impressions", "ctr", "position", "sessions", "bounce_rate", "conversions", "value"]
     now: float | None
@@ -468,6 +468,7 @@ class QueryFile(Schema):
 
     period: PeriodShown
     before: PeriodShown | None
+    comparison: ComparisonShown | None
     query: str
     query_id: int
     branded: bool
@@ -524,6 +525,7 @@ class Standing(Schema):
 
     period: PeriodShown
     before: PeriodShown | None
+    comparison: ComparisonShown | None
     sentences: list[str]
     measures: list[MeasureBeside]
     weeks: list[WeekBeside]

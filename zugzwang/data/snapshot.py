@@ -101,6 +101,11 @@ class PageMap(NamedTuple):
 LISTED: dict[ListedBy, Grain] = {"row": PAGE_QUERY, "query": QUERY, "page": PAGE}
 
 
+def counted(rows: pl.DataFrame, period: Period | None) -> pl.DataFrame:
+    """The rows of the days that count in a period."""
+    return rows.filter(~pl.col("day").is_in(list(period.without))) if period and period.without else rows
+
+
 class Snapshot:
     def __init__(self, site: Site) -> None:
         self.site = site
@@ -199,11 +204,13 @@ class Snapshot:
         wanted = list(columns or (name for name in grain.schema.names() if name != "country"))
         chosen = {"device": part.devices, "country": part.countries}
         split = [name for name, codes in chosen.items() if codes and name not in wanted]
+        if period is not None and period.without and "day" not in wanted:
+            split.append("day")
         if period is not None and self.of_span(grain, period):
             by: list[Literal["device", "country"]] = [name for name in ("device", "country") if chosen[name]]
             rows = read_span(self.site, grain, period, [*wanted, *split], by)
         else:
-            rows = read_facts(self.site, grain, period, [*wanted, *split])
+            rows = counted(read_facts(self.site, grain, period, [*wanted, *split]), period)
         for name, codes in chosen.items():
             if codes:
                 rows = rows.filter(pl.col(name).is_in(list(codes)))
@@ -233,7 +240,7 @@ class Snapshot:
         """Visits of a period, pages as they count; of totals, `day` is the last of the span."""
         if self.of_span(VISITS, period):
             return self.page_map().cleaned(read_span(self.site, VISITS, period, VISITS.schema.names()))
-        return self.page_map().cleaned(read_facts(self.site, VISITS, period))
+        return self.page_map().cleaned(counted(read_facts(self.site, VISITS, period), period))
 
     @kept
     def searches(self, period: Period, part: Part = WHOLE) -> pl.DataFrame | None:

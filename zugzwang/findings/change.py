@@ -6,11 +6,11 @@ import polars as pl
 
 from zugzwang.core.clicks.lenses import appraise
 from zugzwang.core.facts.grains import DAY, PAGE, QUERY, Grain
-from zugzwang.core.facts.periods import Period
 from zugzwang.core.pages.sections import section_name
 from zugzwang.core.time.change import PARTS as PART_NAMES
 from zugzwang.core.time.change import By, change, rolled_up
 from zugzwang.core.words import sentences
+from zugzwang.data.snapshot import LISTED
 from zugzwang.errors import Invalid, NotFound
 from zugzwang.findings.columns import PAGES, PART, PARTS
 from zugzwang.findings.finding import Column, Finding, Found
@@ -19,6 +19,7 @@ from zugzwang.findings.view import Asked, View
 
 # The grain that tells all clicks of each, also those of queries that are not named.
 _TOTALS: dict[By, Grain] = {"page": PAGE, "section": PAGE, "page-type": PAGE, "query": QUERY, "query-group": QUERY, "site": DAY}
+EVERY_ROW = pl.lit(True)
 COLUMN_OF: dict[By, str] = {
     "page": "page", "section": "section", "page-type": "page_type", "query": "query", "query-group": "query_group",
     "site": "site",
@@ -29,30 +30,43 @@ def find_change(view: View) -> Found:
     """The change of clicks in its parts, most lost first. Invalid without a comparison, NotFound without data to compare
     with."""
     by: By = view.asked.by if view.asked.by and view.asked.by != "row" else "page"
-    before, rows = changed_rows(view)
-    totals = _totals(view, before, by)
+    rows = changed_rows(view)
+    totals = totals_changed(view, by)
     told = rolled_up(_with_name(view, rows, by), ["name"], _named_totals(view, totals, by))
     told = told.with_columns(change=pl.col("clicks_after") - pl.col("clicks_before"))
     lacking = [] if totals is not None else [_why_no_totals(view, by)]
     return Found(told.rename({"name": COLUMN_OF[by]}), {"rows": rows.height}, lacking)
 
 
-def changed_rows(view: View) -> tuple[Period, pl.DataFrame]:
-    """The days compared with, and the change of each page × query row that is looked at (core.change)."""
+def changed_rows(view: View) -> pl.DataFrame:
+    """The change of each page × query row that is looked at (core.change)."""
     if view.before is None and not view.by_day:
         raise Invalid(
             "There are no totals of an earlier span to compare with.",
             "Load them, best of the same weeks a year before.",
             "compare",
         )
-    if view.before is None:
+    if view.asked_before is None:
         raise Invalid("A change needs days to compare with.", "Compare with last year, or with the days before.", "compare")
-    facts_then = view.snapshot.facts(view.before, view.setting.part, view.snapshot.finest(view.period))
-    if facts_then.is_empty():
+    grain = view.grain_of(view.snapshot.finest(view.period))
+    if view.like(grain) is None or view.before is None or not view.snapshot.has(grain, view.before):
         raise NotFound("There are no data on the days compared with.", "Compare with the days before, or load older days.")
-    then = appraise(facts_then, view.of_brand, view.held.curves).rows
-    rows = change(then, view.held.rows, view.curve.shape)
-    return view.before, view.without_brand(view.chosen(rows))
+    return rows_changed(view, grain)
+
+
+def rows_changed(view: View, grain: Grain, of_rows: pl.Expr = EVERY_ROW) -> pl.DataFrame:
+    """The change of rows of a grain that has facts of both periods, over the days that have a counterpart."""
+    by = next(by for by, listed in LISTED.items() if listed is grain)
+    periods = view.like(grain)
+    if periods is None:
+        raise ValueError("nothing is compared")
+    now, then = (
+        view.held.rows.filter(of_rows)
+        if period == view.period
+        else appraise(view.snapshot.facts(period, view.setting.part, by).filter(of_rows), view.of_brand, view.held.curves).rows
+        for period in periods
+    )
+    return view.without_brand(view.chosen(change(then, now, view.curve.shape)))
 
 
 def _why_no_totals(view: View, by: By) -> str:
@@ -61,7 +75,7 @@ def _why_no_totals(view: View, by: By) -> str:
     return f"The site has no search facts by {_TOTALS[by].name}, so that what queries without a name did is not told."
 
 
-def _totals(view: View, before: Period, by: By) -> pl.DataFrame | None:
+def totals_changed(view: View, by: By) -> pl.DataFrame | None:
     """Clicks of each page, query or the site in both periods; None where they are not known for either, or where only some
     queries or pages are looked at."""
     grain = _TOTALS[by]
@@ -69,7 +83,12 @@ def _totals(view: View, before: Period, by: By) -> pl.DataFrame | None:
         return None
     thing = [name for name in ("page", "query") if name in grain.schema.names()]
     parts = []
-    for name, period in (("clicks_before", before), ("clicks_after", view.period)):
+    # The days of the rows and of the totals: what the named queries leave is told of the same days.
+    listed = view.grain_of(view.snapshot.finest(view.period))
+    periods = view.like(listed, grain)
+    if periods is None or periods != view.like(listed):
+        return None
+    for name, period in zip(("clicks_after", "clicks_before"), periods, strict=True):
         facts = view.snapshot.rows(grain, period, view.setting.part, ("day", *thing, "clicks"))
         if facts.is_empty():
             return None

@@ -30,8 +30,6 @@ def find_landing_pages(view: View) -> Found:
         conversions_per_click=pl.when(clicks > 0).then(pl.col("conversions") / clicks),
         value_per_click=pl.when(clicks > 0).then(pl.col("value") / clicks),
     )
-    if view.before is not None:
-        rows = rows.with_columns(change=clicks - pl.col("clicks_before"))
     rows = rows.sort("sessions", "clicks", "page", descending=[True, True, False], nulls_last=True)
     behind = {"pages": rows.height, "sessions": int(rows["sessions"].sum() or 0)}
     return Found(rows, behind, visits_lacking(view))

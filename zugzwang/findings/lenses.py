@@ -71,14 +71,7 @@ def find_lens(lens: Lens, view: View) -> Found:
         rows = rows.with_columns(evidence=likely)
     month = view.month_share
     rows = rows.with_columns((pl.col(name) * month).alias(f"{name}_month") for name in AMOUNTS)
-    if view.before is not None:
-        then = view.snapshot.sums(view.before, view.setting.part, by)
-        then = then.rename({name: f"{name}_before" for name in then.columns if name not in ROW})
-        rows = rows.join(then, on=ROW, how="left", maintain_order="left")
-        # A row that was not shown then had no clicks; where nothing of its kind is loaded of then, nothing is known.
-        if then.height:
-            rows = rows.with_columns(pl.col("clicks_before", "impressions_before").fill_null(0))
-        rows = rows.with_columns(change=pl.col("clicks") - pl.col("clicks_before"))
+    rows = beside_then(view, rows, by)
     in_lens = dict(rows.group_by(pl.col("evidence").cast(pl.String)).len().iter_rows())
     number = tested(view, lens).height
     more = {
@@ -95,6 +88,22 @@ def find_lens(lens: Lens, view: View) -> Found:
     # What is listed over all pages, or over all queries, is of none of them.
     rows = rows.with_columns(pl.when(pl.col(name) > 0).then(pl.col(name)).alias(name) for name in ROW)
     return Found(rows, {"rows": number}, _lacking(view, lens, by), more)
+
+
+def beside_then(view: View, rows: pl.DataFrame, by: ListedBy) -> pl.DataFrame:
+    """The rows with what they were in the days compared with (`<measure>_before`), and the `change` of clicks, both over the
+    days that have a counterpart; as they are where nothing is compared."""
+    periods = view.like(view.grain_of(by))
+    if periods is None:
+        return rows
+    now, then = (view.snapshot.sums(period, view.setting.part, by) for period in periods)
+    then = then.rename({name: f"{name}_before" for name in then.columns if name not in ROW})
+    rows = rows.join(then, on=ROW, how="left", maintain_order="left")
+    rows = rows.join(now.select(*ROW, clicks_now="clicks"), on=ROW, how="left", maintain_order="left")
+    # A row that was not shown then had no clicks; where nothing of its kind is loaded of then, nothing is known.
+    if then.height:
+        rows = rows.with_columns(pl.col("clicks_before", "impressions_before").fill_null(0))
+    return rows.with_columns(change=pl.col("clicks_now").fill_null(0) - pl.col("clicks_before")).drop("clicks_now")
 
 
 def _by(view: View, lens: Lens) -> ListedBy:

@@ -1,16 +1,14 @@
 """What is known of each page in a period, search beside visits: the table that pages, sections and landing pages start from;
 and the measures of the site, a page or a query beside those of the days compared with."""
 
-from collections.abc import Sequence
 from dataclasses import replace
-from datetime import date, timedelta
 
 import polars as pl
 
 from zugzwang.core.clicks.lenses import ListedBy
 from zugzwang.core.facts.comparison import VISITS as COMPARED_VISITS
 from zugzwang.core.facts.comparison import Beside, beside, search_sums
-from zugzwang.core.facts.grains import DAY, PAGE, PAGE_QUERY, QUERY, VISIT_MEASURES, known_sum
+from zugzwang.core.facts.grains import DAY, PAGE, PAGE_QUERY, QUERY, VISIT_MEASURES, Grain, known_sum
 from zugzwang.core.facts.grains import VISITS as GRAIN_OF_VISITS
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import add_up, sums
@@ -20,34 +18,55 @@ from zugzwang.data.snapshot import WHOLE, Part, Snapshot
 from zugzwang.findings.view import View
 
 ORGANIC = CHANNELS.index("organic")
+SEARCH_COUNTS = ("clicks", "impressions")
 EVERY_PAGE = pl.lit(True)
 
 
 def page_measures(view: View) -> pl.DataFrame:
     """Every page that was shown or visited in the period or the one compared with: page; clicks, impressions, position; of
-    organic visits sessions, users, bounces, seconds, conversions, value (null: not told); each also as `<name>_before` where
-    something is compared with."""
-    told = _of_period(view, view.period)
+    organic visits sessions, users, bounces, seconds, conversions, value (null: not told). Where something is compared, each
+    also as `<name>_now` and `<name>_before`, both over the days that have a counterpart, and `change`, `sessions_change`."""
+    told = _of_period(view, view.period, view.period)
     if view.before is not None:
-        before = _of_period(view, view.before)
-        before = before.rename({name: f"{name}_before" for name in before.columns if name != "page"})
-        told = told.join(before, on="page", how="full", coalesce=True)
-        told = told.with_columns(pl.col("clicks_before", "impressions_before").fill_null(0))
-    return view.chosen(told.with_columns(pl.col("clicks", "impressions").fill_null(0))).sort("page")
+        sides = zip(("now", "before"), _alike(view, _grain_of_pages(view)), _alike(view, GRAIN_OF_VISITS), strict=True)
+        for side, search, visits in sides:
+            compared = _of_period(view, search, visits)
+            compared = compared.rename({name: f"{name}_{side}" for name in compared.columns if name != "page"})
+            told = told.join(compared, on="page", how="full", coalesce=True)
+        if view.like(_grain_of_pages(view)):  # a page that was not shown then had none; else nothing is known of it
+            counts = [f"{name}_{side}" for name in SEARCH_COUNTS for side in ("now", "before")]
+            told = told.with_columns(pl.col(counts).fill_null(0))
+        told = told.with_columns(
+            change=pl.col("clicks_now") - pl.col("clicks_before"),
+            sessions_change=pl.col("sessions_now").cast(pl.Int64) - pl.col("sessions_before").cast(pl.Int64),
+        )
+    return view.chosen(told.with_columns(pl.col(SEARCH_COUNTS).fill_null(0))).sort("page")
 
 
-def _of_period(view: View, period: Period) -> pl.DataFrame:
+def _alike(view: View, grain: Grain) -> tuple[Period | None, Period | None]:
+    return view.like(grain) or (None, None)
+
+
+def _grain_of_pages(view: View) -> Grain:
+    """The grain that the pages' sums come from."""
+    return view.grain_of("row") if view.some_queries_only else view.grain_of("page")
+
+
+def _of_period(view: View, period: Period | None, of_visits: Period | None) -> pl.DataFrame:
+    """Search and visits of each page; None: of no day."""
     part = view.setting.part
+    searched = period or view.period
     if view.some_queries_only:
-        facts = view.without_brand(view.snapshot.facts(period, part))
+        facts = view.without_brand(view.snapshot.facts(searched, part))
         if view.queries is not None:
             facts = facts.filter(pl.col("query").is_in(view.queries.implode()))
         search = add_up(facts, ["page"]).drop("ctr")
     else:
-        search = _search(view.snapshot, period, part)
+        search = _search(view.snapshot, searched, part)
     # Visits do not tell devices or countries: beside a part of the facts they would mislead.
-    visits = _organic_sums(view.snapshot, period)
-    return search.join(visits if part == WHOLE else visits.clear(), on="page", how="full", coalesce=True)
+    visits = _organic_sums(view.snapshot, of_visits or view.period)
+    visits = visits if of_visits and part == WHOLE else visits.clear()
+    return (search if period else search.clear()).join(visits, on="page", how="full", coalesce=True)
 
 
 @kept
@@ -67,21 +86,17 @@ def _organic_sums(snapshot: Snapshot, period: Period) -> pl.DataFrame:
 
 
 def measures_beside(view: View, of_pages: pl.Expr = EVERY_PAGE) -> list[Beside]:
-    """The sums of the period beside those compared with, of some of the pages looked at; visits over the days that both
-    periods have."""
+    """The sums of the period beside those compared with, of some of the pages looked at; where something is compared, both
+    over the days that have a counterpart, search and visits each by their own days."""
     pages = page_measures(view).filter(of_pages)
-    whole = _site_sums(view) if of_pages is EVERY_PAGE else None
-    now, before = whole or (search_sums(pages), search_sums(pages, "_before"))
-    known = set(view.snapshot.visit_days()) if view.setting.part == WHOLE else set()
-    shift = view.period.first - view.before.first if view.before else timedelta(0)
-    days = [day for day in known if view.period.first <= day <= view.period.last and day - shift in known]
-    if not view.by_day:
-        days = [one.last for one in (view.period, view.before) if one]  # totals stand on the last day of their span
-        shift = view.period.last - view.before.last if view.before else shift
-        days = days[:1]
-    now |= _visit_sums(view, of_pages, days)
-    if view.before:
-        before |= _visit_sums(replace(view, period=view.before), of_pages, [day - shift for day in days])
+    sides = _site_sums(view) if of_pages is EVERY_PAGE else None
+    if sides is None and view.like(_grain_of_pages(view)):
+        sides = search_sums(pages, "_now"), search_sums(pages, "_before")
+    now, before = sides or (search_sums(pages), {})
+    if view.setting.part == WHOLE:
+        visited, visited_then = view.like(GRAIN_OF_VISITS) or (view.period, None)
+        now |= _visit_sums(view, of_pages, visited)
+        before |= _visit_sums(view, of_pages, visited_then) if visited_then else {}
     return beside(now, before)
 
 
@@ -93,20 +108,26 @@ def _site_sums(view: View) -> tuple[dict[str, float | None], dict[str, float | N
     snapshot, periods = view.snapshot, [one for one in (view.period, view.before) if one]
     no_pages = not any(snapshot.has(grain, period) for grain in (PAGE, PAGE_QUERY) for period in periods)
     for grain in (DAY, *((QUERY,) if no_pages else ())):
-        facts = [snapshot.rows(grain, period, view.setting.part) for period in periods]
-        if facts[0].height:
-            now, *before = (search_sums(one.select(sums())) if one.height else {} for one in facts)
-            return now, before[0] if before else {}
+        sides = [_sums_of(snapshot.rows(grain, one, view.setting.part)) if one else {} for one in _sides(view, grain)]
+        if sides[0]:
+            return sides[0], sides[1]
     return None
 
 
+def _sides(view: View, grain: Grain) -> tuple[Period, Period | None]:
+    """The two periods as far as a grain has the same days of both; the whole period alone where it has none."""
+    return view.like(grain) or (view.period, None)
+
+
+def _sums_of(facts: pl.DataFrame) -> dict[str, float | None]:
+    return search_sums(facts.select(sums())) if facts.height else {}
+
+
 def facts_beside(view: View, of_rows: pl.Expr, by: ListedBy = "row") -> list[Beside]:
-    """The sums of some facts beside those of the days compared with."""
-    told = []
-    for period in (view.period, view.before):
-        facts = view.snapshot.facts(period, view.setting.part, by).filter(of_rows) if period else None
-        told.append(search_sums(facts.select(sums())) if facts is not None and facts.height else {})
-    return beside(*told)
+    """The sums of some facts beside those of the days compared with, over the days that have a counterpart."""
+    grain = view.grain_of(by)
+    facts = [view.snapshot.facts(one, view.setting.part, by).filter(of_rows) if one else None for one in _sides(view, grain)]
+    return beside(*(_sums_of(one) if one is not None else {} for one in facts))
 
 
 def organic_visits(view: View) -> pl.DataFrame:
@@ -114,16 +135,16 @@ def organic_visits(view: View) -> pl.DataFrame:
     return view.chosen(view.snapshot.visits(view.period).filter(pl.col("channel") == ORGANIC))
 
 
-def _visit_sums(view: View, of_pages: pl.Expr, days: Sequence[date]) -> dict[str, float | None]:
-    """Sums of organic visits on some days; None where there are none."""
-    visits = organic_visits(view).filter(of_pages, pl.col("day").is_in(list(days)))
+def _visit_sums(view: View, of_pages: pl.Expr, period: Period) -> dict[str, float | None]:
+    """Sums of organic visits of a period; None where there are none."""
+    visits = organic_visits(replace(view, period=period)).filter(of_pages)
     return visits.select(known_sum(name).cast(pl.Float64) for name in COMPARED_VISITS).to_dicts()[0]
 
 
 def visits_compared(view: View) -> list[str]:
     """What visits cannot say here, and over which days they are compared, in sentences."""
     said = visits_lacking(view)
-    return [*said, "They are compared over the days that both periods have."] if said and view.before else said
+    return [*said, "They are compared over the days that both periods have."] if said and view.like(GRAIN_OF_VISITS) else said
 
 
 def visits_lacking(view: View) -> list[str]:

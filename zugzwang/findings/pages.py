@@ -93,8 +93,6 @@ def account_rows(view: View) -> pl.DataFrame:
     for name, counted in (("clashes", _fought_over(view)), ("misfits", _misfits(view))):
         told = told.join(counted.group_by("page").agg(pl.len().alias(name)), on="page", how="left")
     told = told.with_columns(pl.col("clashes", "misfits").fill_null(0), ctr=ctr())
-    if view.before is not None:
-        told = told.with_columns(change=pl.col("clicks") - pl.col("clicks_before"))
     return told.sort("gain", "at_stake", "clicks", "page", descending=[True, True, True, False])
 
 

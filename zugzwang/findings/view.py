@@ -18,8 +18,17 @@ from zugzwang.core.clicks.headroom import Target
 from zugzwang.core.clicks.lenses import Appraisal, ListedBy
 from zugzwang.core.facts.addresses import normal
 from zugzwang.core.facts.countries import COUNTRY_UNKNOWN, country_code, country_letters
-from zugzwang.core.facts.grains import DEVICES, NOT_TOLD
-from zugzwang.core.facts.periods import DAYS_A_MONTH, DAYS_AHEAD, FIRST_DAY_POSSIBLE, Comparison, Period
+from zugzwang.core.facts.grains import DAY, DEVICES, NOT_TOLD, PAGE_QUERY, Grain
+from zugzwang.core.facts.periods import (
+    DAYS_A_MONTH,
+    DAYS_AHEAD,
+    FAIR_SHARE,
+    FIRST_DAY_POSSIBLE,
+    Comparison,
+    Period,
+    like_for_like,
+    longest_fair,
+)  # fmt: skip
 from zugzwang.core.links.faults import Fault
 from zugzwang.core.links.mentions import Mention
 from zugzwang.core.links.needs import Action
@@ -31,7 +40,7 @@ from zugzwang.core.words.unsaid import Saying
 from zugzwang.core.worth.moves import State
 from zugzwang.data.models import Page, Query, Site
 from zugzwang.data.patterns import patterns_for
-from zugzwang.data.snapshot import Part, Setting, Snapshot
+from zugzwang.data.snapshot import LISTED, Part, Setting, Snapshot
 from zugzwang.data.topics import edits_version, queries_of_topics
 from zugzwang.errors import Invalid, NotFound
 
@@ -114,10 +123,11 @@ class View:
     asked: Asked
     today: date
     period: Period
-    before: Period | None
+    before: Period | None  # None, too, where no day of it can be compared
     min_impressions: int
     setting: Setting
     branded: Branded
+    asked_before: Period | None = None
 
     @property
     def site(self) -> Site:
@@ -143,6 +153,19 @@ class View:
     def by_day(self) -> bool:
         """Whether the period's facts are told by day."""
         return self.snapshot.by_day(self.period)
+
+    def like(self, *grains: Grain) -> tuple[Period, Period] | None:
+        """The period and the one compared with, as far as some grains have the same days of both; None where nothing is
+        compared, or no day has its counterpart."""
+        if self.before is None:
+            return None
+        if any(self.snapshot.of_span(grain, period) for grain in grains for period in (self.period, self.before)):
+            return self.period, self.before
+        return like_for_like(self.period, self.before, [self.snapshot.days_of(grain.name) for grain in grains])
+
+    def grain_of(self, by: ListedBy) -> Grain:
+        """The grain that the period's facts by row, query or page come from (Snapshot.facts)."""
+        return LISTED[by] if self.snapshot.has(LISTED[by], self.period) else PAGE_QUERY
 
     @cached_property
     def held(self) -> Appraisal:
@@ -238,7 +261,7 @@ class View:
         usual = {name: getattr(NOTHING, name) for name in FIELDS if name not in names and name not in ALWAYS}
         told = replace(self, asked=replace(self.asked, **usual))
         if "compare" not in names:
-            told = replace(told, before=None)
+            told = replace(told, before=None, asked_before=None)
         return told if "min_impressions" in names else replace(told, min_impressions=0)
 
     @property
@@ -250,8 +273,8 @@ class View:
 
     def missing(self) -> list[str]:
         """The days that the periods lack, and those that look cut short, in sentences."""
-        periods = [(self.period, "The period"), *([(self.before, "The period compared with")] if self.before else [])]
-        return [said for one, what in periods if (said := incomplete(self.snapshot, one, what))]
+        told = [self.comparison["sentence"]] if self.comparison else []
+        return [*told, *([said] if (said := incomplete(self.snapshot, self.period, "The period")) else [])]
 
     def filters(self, used: Collection[str]) -> dict[str, Any]:
         """What made a list, in words that a file can carry; `used`: which fields it looks at, and "curve"."""
@@ -273,7 +296,25 @@ class View:
         return {
             "period": _shown(self.snapshot, self.period, "The period"),
             "before": _shown(self.snapshot, self.before, "The period compared with"),
+            "comparison": self.comparison,
         }
+
+    @cached_property
+    def comparison(self) -> dict[str, Any] | None:
+        """What one must know of the comparison: how many days of the period have a counterpart, in a sentence, and the longest
+        period that can be compared where those are too few; None where all have."""
+        wanted = self.asked_before
+        if wanted is None or not self.by_day:
+            return None
+        held = _compared_days(self.snapshot, self.period, wanted)
+        pair = like_for_like(self.period, wanted, [held])
+        days = self.period.days - len(pair[0].without) if pair else 0
+        if days == self.period.days:
+            return None
+        few = days < FAIR_SHARE * self.period.days
+        fair = longest_fair(held, (self.period.first - wanted.first).days) if few else None
+        sentence = sentences.compared_days(days, self.period.days, fair)
+        return {"sentence": sentence, "days": days, "fair": {"first": fair.first, "last": fair.last} if fair else None}
 
     def not_used(self, used: Collection[str]) -> list[str]:
         """What was asked for and is not looked at, in sentences."""
@@ -328,8 +369,18 @@ def settle(
     _check_names(snapshot, asked)
     if asked.topic:
         _check_topics(snapshot, asked)
-    before = compared_with(snapshot, period, asked.compare or compare)
-    return View(snapshot, asked, today, period, before, floor, Setting(patterns, points, part), asked.branded or branded)
+    wanted = compared_with(snapshot, period, asked.compare or compare)
+    setting = Setting(patterns, points, part)
+    before = wanted
+    if wanted and snapshot.by_day(period) and not like_for_like(period, wanted, [_compared_days(snapshot, period, wanted)]):
+        before = None
+    return View(snapshot, asked, today, period, before, floor, setting, asked.branded or branded, wanted)
+
+
+def _compared_days(snapshot: Snapshot, period: Period, before: Period) -> list[date]:
+    """The days of the grain by which two periods are compared: the finest that has days of both that match."""
+    every = [snapshot.days_of(grain.name) for grain in (*LISTED.values(), DAY)]
+    return next((held for held in every if like_for_like(period, before, [held])), [])
 
 
 def compared_with(snapshot: Snapshot, period: Period, comparison: Comparison) -> Period | None:

@@ -384,7 +384,7 @@ def _choices(told: dict[str, Any]) -> Choices:
     days = [one if isinstance(one, date) else date.fromisoformat(one) for one in (span["first"], span["last"])] if span else []
     if days and days[1] < days[0]:
         raise Invalid("The span ends before it begins.", "Swap its two days.", "span")
-    return Choices(**{**told, "span": Period(*days) if days else None})
+    return Choices(**{**told, "span": Period(days[0], days[1]) if days else None})
 
 
 def tables_asked(told: dict[str, Any]) -> dict[int, TableAsked]:

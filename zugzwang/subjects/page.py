@@ -7,18 +7,18 @@ from typing import Any
 import polars as pl
 
 from zugzwang.core.clicks.evidence import GRADES
-from zugzwang.core.clicks.lenses import appraise
 from zugzwang.core.facts.search import ROW
 from zugzwang.core.pages.account import LEVERS, LOST, REACHABLE
 from zugzwang.core.time.breaks import MEASURES
-from zugzwang.core.time.change import change, rolled_up
+from zugzwang.core.time.change import rolled_up
 from zugzwang.core.words import sentences
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import NotFound
 from zugzwang.findings.breaks import BREAKS, over_all_weeks, weekly
+from zugzwang.findings.change import rows_changed, totals_changed
 from zugzwang.findings.clashes import CLASHES, contenders_in
 from zugzwang.findings.finding import Finding
-from zugzwang.findings.measures import measures_beside, page_measures, visits_compared
+from zugzwang.findings.measures import measures_beside, visits_compared
 from zugzwang.findings.pages import PAGES_FOUND, entries_of, reasons_of
 from zugzwang.findings.table import find, told
 from zugzwang.findings.topic_folds import FOLDS_FOUND
@@ -39,9 +39,7 @@ def tell_page(snapshot: Snapshot, asked: Asked, page: int, today: date) -> dict[
     sessions = pl.col("sessions")
     account = told(view, PAGES_FOUND, rows).with_columns(
         bounce_rate=pl.when(sessions > 0).then(pl.col("bounces") / sessions),
-        sessions_change=sessions.cast(pl.Int64) - pl.col("sessions_before").cast(pl.Int64)
-        if view.before
-        else pl.lit(None, dtype=pl.Int64),
+        sessions_change=rows["sessions_change"] if view.before else pl.lit(None, dtype=pl.Int64),
     )
     row = account.to_dicts()[0]
     crawl = snapshot.crawled_pages().filter(of_page)
@@ -85,14 +83,13 @@ def _rows_of(view: View, page: int) -> list[dict[str, Any]]:
 
 def _change_of(view: View, page: int) -> dict[str, Any] | None:
     """Why the page's clicks changed, with each query's part; None without days to compare with."""
-    if view.before is None:
+    grain = view.grain_of(view.snapshot.finest(view.period))
+    if view.like(grain) is None:
         return None
     of_page = pl.col("page") == page
-    facts = view.snapshot.facts(view.before, view.setting.part).filter(of_page)
-    then = appraise(facts, view.of_brand, view.held.curves).rows
-    rows = view.without_brand(view.chosen(change(then, view.held.rows.filter(of_page), view.curve.shape)))
-    measures = page_measures(view).filter(of_page)
-    totals = None if view.some_queries_only else measures.select("page", "clicks_before", clicks_after="clicks")
+    rows = rows_changed(view, grain, of_page)
+    totals = None if view.some_queries_only else totals_changed(view, "page")
+    totals = totals.filter(of_page) if totals is not None else None
     parts = rolled_up(rows, ["page"], totals).drop("page").to_dicts()
     if not parts:
         return None

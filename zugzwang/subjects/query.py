@@ -13,6 +13,7 @@ from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import NotFound
 from zugzwang.findings.clashes import CLASHES
+from zugzwang.findings.lenses import beside_then
 from zugzwang.findings.measures import facts_beside
 from zugzwang.findings.table import find
 from zugzwang.findings.view import Asked, View, settle
@@ -29,11 +30,7 @@ def tell_query(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dic
     rows = view.held.rows.filter(of_query)
     if rows.is_empty():
         raise NotFound("No page was shown for this query in the period.", "Choose other days, or another query.")
-    if view.before is not None:
-        then = snapshot.sums(view.before, view.setting.part).filter(of_query)
-        then = then.select(*ROW, clicks_before="clicks", position_before="position")
-        rows = rows.join(then, on=ROW, how="left").with_columns(pl.col("clicks_before").fill_null(0))
-        rows = rows.with_columns(change=pl.col("clicks") - pl.col("clicks_before"))
+    rows = beside_then(view, rows, "row")
     rows = snapshot.lacking_words(rows.join(snapshot.fits(rows.select(ROW)), on=ROW, how="left"))
     rows = rows.sort("impressions", "page", descending=[True, False])
     days = days_of_pages(view, query, rows["page"].head(LANES))

@@ -113,7 +113,7 @@ def _above(view: View, query: int, found: dict[str, Any]) -> list[str]:
 
 def _days_before(view: View, of_row: pl.Expr, by: ListedBy) -> list[dict[str, Any]]:
     """The days compared with, each under the day of the period that it stands for."""
-    if view.before is None:
+    if view.before is None or not view.snapshot.has(view.grain_of(by), view.before):
         return []
     offset = view.period.first - view.before.first
     facts = view.snapshot.facts(view.before, view.setting.part, by).filter(of_row).group_by("day").agg(*sums()).sort("day")

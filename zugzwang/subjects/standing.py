@@ -68,10 +68,11 @@ def _weeks(view: View) -> list[dict[str, Any]]:
         days=pl.col("week").replace_strict(days, default=0, return_dtype=pl.Int64),
         in_period=pl.col("week").is_between(view.period.first - timedelta(days=6), view.period.last),
     ).with_columns(pl.when(pl.col("days") > 0).then(pl.col("clicks", "impressions").fill_null(0)))
-    before = told.select(pl.col("week") + timedelta(days=YEAR_SHIFT_DAYS), pl.col(WEEKLY).name.suffix("_before"))
+    before = told.select(pl.col("week") + timedelta(days=YEAR_SHIFT_DAYS), pl.col(*WEEKLY, "days").name.suffix("_before"))
     beside = told.join(before, on="week", how="left").sort("week").tail(WEEKS_SHOWN)
-    changes = [(pl.col(name) - pl.col(f"{name}_before")).alias(f"{name}_change") for name in WEEKLY]
-    return beside.with_columns(changes).to_dicts()
+    alike = pl.when(pl.col("days") == pl.col("days_before"))  # a week that lacks days would look like a fall
+    changes = [alike.then(pl.col(name) - pl.col(f"{name}_before")).alias(f"{name}_change") for name in WEEKLY]
+    return beside.with_columns(changes).drop("days_before").to_dicts()
 
 
 def _visits(view: View) -> pl.DataFrame:

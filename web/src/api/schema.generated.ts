@@ -3450,6 +3450,7 @@ export interface components {
             behind: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -3653,6 +3654,7 @@ export interface components {
             };
             /** Cliffs */
             cliffs: components["schemas"]["Cliff"][];
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -3836,6 +3838,7 @@ export interface components {
             behind: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -4009,7 +4012,7 @@ export interface components {
             repeats?: ("once" | "each") | null;
             /** Sheet */
             sheet?: string | null;
-            span?: components["schemas"]["Period"] | null;
+            span?: components["schemas"]["Days"] | null;
         };
         /**
          * ClashBetween
@@ -4095,6 +4098,7 @@ export interface components {
             behind: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Kinds */
             kinds: {
                 [key: string]: number;
@@ -4201,6 +4205,18 @@ export interface components {
              */
             week: string;
         };
+        /**
+         * ComparisonShown
+         * @description What one must know of a comparison: of how many `days` of the period it is one, and the longest period that can be
+         *     compared where those are too few.
+         */
+        ComparisonShown: {
+            /** Days */
+            days: number;
+            fair: components["schemas"]["Days"] | null;
+            /** Sentence */
+            sentence: string;
+        };
         /** Confirmed */
         Confirmed: {
             /** Password */
@@ -4278,6 +4294,7 @@ export interface components {
             behind: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -4424,6 +4441,22 @@ export interface components {
             measure: number;
             /** Rows */
             rows: number;
+        };
+        /**
+         * Days
+         * @description The days from the first to the last, both included.
+         */
+        Days: {
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
         };
         /**
          * DecidedShown
@@ -4760,6 +4793,7 @@ export interface components {
             behind: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -5688,6 +5722,7 @@ export interface components {
             behind: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -5866,6 +5901,7 @@ export interface components {
             by_fault: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -5945,6 +5981,7 @@ export interface components {
             by_action: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -6020,6 +6057,7 @@ export interface components {
             by_choice: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -6097,6 +6135,7 @@ export interface components {
             by_state: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -6328,6 +6367,7 @@ export interface components {
              * @enum {string}
              */
             by: "row" | "query" | "page";
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Curve */
             curve: {
                 [key: string]: number;
@@ -6492,7 +6532,7 @@ export interface components {
         };
         /**
          * MeasureBeside
-         * @description A measure now and before; `change_share` of counts alone. Visits over the days that both periods have.
+         * @description A measure now and before, over the days that both periods have; `change_share` of counts alone.
          */
         MeasureBeside: {
             /** Before */
@@ -6556,6 +6596,7 @@ export interface components {
             by_kind: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -6800,6 +6841,7 @@ export interface components {
             by_state: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -6964,6 +7006,7 @@ export interface components {
             };
             /** Captures */
             captures: number;
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -7039,6 +7082,7 @@ export interface components {
              * @enum {string}
              */
             by: "row" | "query" | "page";
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Curve */
             curve: {
                 [key: string]: number;
@@ -7214,6 +7258,7 @@ export interface components {
              * @enum {string}
              */
             by: "row" | "query" | "page";
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Curve */
             curve: {
                 [key: string]: number;
@@ -7419,6 +7464,7 @@ export interface components {
             behind: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -7469,6 +7515,7 @@ export interface components {
             behind: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -7598,6 +7645,7 @@ export interface components {
             behind: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -7687,22 +7735,6 @@ export interface components {
             may_own: boolean;
             /** Members */
             members: components["schemas"]["MemberShown"][];
-        };
-        /**
-         * Period
-         * @description Whole days from `first` to `last`, both included.
-         */
-        Period: {
-            /**
-             * First
-             * Format: date
-             */
-            first: string;
-            /**
-             * Last
-             * Format: date
-             */
-            last: string;
         };
         /** PeriodShown */
         PeriodShown: {
@@ -8030,6 +8062,7 @@ export interface components {
             branded: boolean;
             /** Clash */
             clash: string | null;
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Pages */
             pages: components["schemas"]["QueryPage"][];
             period: components["schemas"]["PeriodShown"];
@@ -8051,6 +8084,7 @@ export interface components {
             behind: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -8104,6 +8138,7 @@ export interface components {
             behind: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Known */
             known: number;
             /** Lacking */
@@ -8389,6 +8424,7 @@ export interface components {
             behind: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Costs */
             costs: components["schemas"]["BlockCostShown"][];
             /** Lacking */
@@ -8650,6 +8686,7 @@ export interface components {
             behind: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -8912,7 +8949,7 @@ export interface components {
             /** Slug */
             slug: string;
             /** Spans */
-            spans: components["schemas"]["Period"][];
+            spans: components["schemas"]["Days"][];
         };
         /**
          * SiteState
@@ -9026,6 +9063,7 @@ export interface components {
             /** By Role */
             by_role: components["schemas"]["RoleChange"][];
             change: components["schemas"]["ChangeTold"] | null;
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Down */
             down: components["schemas"]["Mover"][];
             /** Events */
@@ -9058,6 +9096,7 @@ export interface components {
              * @enum {string}
              */
             by: "row" | "query" | "page";
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Curve */
             curve: {
                 [key: string]: number;
@@ -9305,7 +9344,7 @@ export interface components {
              * @enum {string}
              */
             source: "search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "page-links" | "above" | "events";
-            span: components["schemas"]["Period"] | null;
+            span: components["schemas"]["Days"] | null;
             /** Span From */
             span_from: string;
             /** Unit */
@@ -9715,6 +9754,7 @@ export interface components {
             by_problem: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -9858,6 +9898,7 @@ export interface components {
             behind: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Groups */
             groups: components["schemas"]["PageGroup"][];
             /** Lacking */
@@ -9915,6 +9956,7 @@ export interface components {
             behind: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -9963,6 +10005,7 @@ export interface components {
             behind: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -10209,6 +10252,7 @@ export interface components {
             behind: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */
@@ -10348,6 +10392,7 @@ export interface components {
             by_saying: {
                 [key: string]: number;
             };
+            comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
             /** Month Share */

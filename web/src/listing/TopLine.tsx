@@ -28,7 +28,15 @@ type Period = Schemas["PeriodShown"];
 export type TopLineProps = {
   site: Schemas["SiteShown"];
   search: View;
-  list: { period: Period; before: Period | null; curve_basis?: string; curve_sentence?: string } | undefined;
+  list:
+    | {
+        period: Period;
+        before: Period | null;
+        comparison?: Schemas["ComparisonShown"] | null;
+        curve_basis?: string;
+        curve_sentence?: string;
+      }
+    | undefined;
   finding?: FindingName; // that is listed; without one sums are shown, no rows judged
   change: (part: Partial<View>) => void;
   opened: string | null;
@@ -89,15 +97,31 @@ export function TopLine(props: TopLineProps) {
           {finding && <TextSearch text={search.text ?? ""} change={change} />}
           <CopyAddress />
         </span>
-        {(list?.period.missing || list?.before?.missing || list?.curve_basis === "prior") && (
-          <p role="status" className="w-full text-ochre">
-            {[list.period.missing, list.before?.missing, list.curve_basis === "prior" && list.curve_sentence]
-              .filter(Boolean)
-              .join(" ")}
-          </p>
-        )}
+        <Cautions list={list} change={change} />
       </div>
     </header>
+  );
+}
+
+/** What one must know before reading the figures; where too few days can be compared, the period that can be. */
+function Cautions({ list, change }: Pick<TopLineProps, "list" | "change">) {
+  const comparison = list?.comparison;
+  const said = [
+    comparison?.sentence,
+    list?.period.missing,
+    list?.curve_basis === "prior" && list.curve_sentence,
+  ].filter(Boolean);
+  if (said.length === 0) return null;
+  const fair = comparison?.fair;
+  return (
+    <p role="status" className="w-full text-ochre">
+      {said.join(" ")}
+      {fair && (
+        <button type="button" className="link ml-2" onClick={() => change({ first: fair.first, last: fair.last })}>
+          Use that period
+        </button>
+      )}
+    </p>
   );
 }
 

@@ -1,8 +1,8 @@
 """Periods: whole days, and the days they are compared with."""
 
 from calendar import monthrange
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Collection, Iterable
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from typing import Literal
 
@@ -11,16 +11,18 @@ Comparison = Literal["year", "previous", "none"]
 DEFAULT_WEEKS = 13
 YEAR_SHIFT_DAYS = 364  # 52 whole weeks, so that weekdays meet their like
 DAYS_A_MONTH = 365.25 / 12
+FAIR_SHARE = 0.8  # of a period's days that need their counterpart for the comparison to be one of the period; own choice
 FIRST_DAY_POSSIBLE = date(1995, 1, 1)
 DAYS_AHEAD = 366  # of today, beyond which no day of any table can lie; clocks and time zones differ
 
 
 @dataclass(frozen=True, order=True)
 class Period:
-    """Whole days from `first` to `last`, both included."""
+    """Whole days from `first` to `last`, both included; `without`: days of it that are left out, in order."""
 
     first: date
     last: date
+    without: tuple[date, ...] = ()
 
     def __post_init__(self) -> None:
         if self.last < self.first:
@@ -36,7 +38,8 @@ class Period:
         return self.first.day == 1 and self.days == monthrange(self.first.year, self.first.month)[1]
 
     def shifted(self, days: int) -> "Period":
-        return Period(self.first + timedelta(days=days), self.last + timedelta(days=days))
+        shift = timedelta(days=days)
+        return Period(self.first + shift, self.last + shift, tuple(day + shift for day in self.without))
 
     def compared(self, comparison: Comparison) -> "Period | None":
         """The period to compare with: the same weekdays a year before, or the days just before.
@@ -58,9 +61,36 @@ class Period:
 
     def missing(self, present: Iterable[date]) -> list[date]:
         """The days of the period that `present` does not hold, in order."""
-        held = set(present)
+        held = {*present, *self.without}
         every = (self.first + timedelta(days=offset) for offset in range(self.days))
         return [day for day in every if day not in held]
+
+
+def like_for_like(now: Period, then: Period, present: Iterable[Collection[date]]) -> tuple[Period, Period] | None:
+    """Both periods, each without the days whose counterpart in the other has no data; None where no day has one.
+
+    The counterpart of a day lies as far from it as `then` from `now`. `present`: the days with data, one collection for each
+    kind of data that is compared; a day counts where all of them have it.
+    """
+    shift, held = now.first - then.first, [set(days) for days in present]
+    every = [now.first + timedelta(days=offset) for offset in range(now.days)]
+    without = tuple(day for day in every if not all({day, day - shift} <= days for days in held))
+    if len(without) == now.days:
+        return None
+    left_out = replace(now, without=without)
+    return left_out, left_out.shifted(-shift.days)
+
+
+def longest_fair(present: Collection[date], shift_days: int) -> Period | None:
+    """The longest period of `present`, the days with data, of which at least FAIR_SHARE have data `shift_days` before, too;
+    it ends on the last such day, and is whole weeks where it holds one. None without any such day."""
+    held, shift = set(present), timedelta(days=shift_days)
+    common = sorted(day for day in held if day - shift in held)
+    for place, first in enumerate(common):
+        found = Period(first, common[-1])
+        if len(common) - place >= FAIR_SHARE * found.days:
+            return found.whole_weeks() or found
+    return None
 
 
 def default_period(first_day: date, last_day: date) -> Period:

@@ -48,6 +48,15 @@ def missing_days(missing: Sequence[date], what: str) -> str:
     return f"{what} has no data for {len(missing)} of its days, from {day(missing[0])} to {day(missing[-1])}."
 
 
+def compared_days(common: int, days: int, fair: Period | None) -> str:
+    """How many of a period's days can be compared, and what could be compared instead."""
+    if not common:
+        said = f"No comparison: none of the {days} days has a counterpart in the data."
+    else:
+        said = f"The comparison covers {common} of {days} days: those that both periods have."
+    return f"{said} Longest period that can be compared: {period(fair)}." if fair else said
+
+
 def sudden_days(sudden: Sequence[date]) -> str:
     """Days that look cut short, or nothing."""
     if not sudden:
