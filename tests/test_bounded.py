@@ -75,6 +75,23 @@ def test_too_long_or_asked_to_stop() -> None:
 
 
 @pytest.mark.django_db
+def test_waiting_and_working_share_the_time_of_a_request() -> None:
+    """What is left of it after a wait is what the work may take; a kind whose own limit is longer keeps that."""
+    bounded.prepare()
+    token = bounded.answer_by.set(time.monotonic() + 1.0)
+    try:
+        begun = time.monotonic()
+        with pytest.raises(Busy):
+            bounded.run(replace(KIND, seconds=5.0), time.sleep, 30)
+        turns = bounded.Turns(at_once=1)
+        with turns.turn(1), pytest.raises(Busy), turns.turn(20):
+            pass
+        assert time.monotonic() - begun < 3
+        assert bounded.run(KIND, max, 3, 4) == 4
+    finally:
+        bounded.answer_by.reset(token)
+
+
 def test_a_crawl_that_reaches_its_limit_says_nothing_of_a_file(site: Site, monkeypatch: pytest.MonkeyPatch) -> None:
     def breaks(*_: object, **__: object) -> None:
         raise bounded.LimitReached("Reading this file takes more memory than its limit of 900 MB.", "Split the file.")

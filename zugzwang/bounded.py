@@ -46,6 +46,15 @@ GRACE_SECONDS = 0.3  # between a request to stop and the end of a process that i
 Result = TypeVar("Result")
 # Who the current request is for: one place in each queue a person. Set by api.problems.actor; "" for the program itself.
 person: ContextVar[str] = ContextVar("person", default="")
+# When the current request should be answered, by the monotonic clock: waiting and working share the time. None: not a request.
+answer_by: ContextVar[float | None] = ContextVar("answer_by", default=None)
+ANSWER_SECONDS = 9.0
+
+
+def waiting(seconds: float) -> float:
+    """How long a request may wait: so many seconds, less where it should be answered before."""
+    by = answer_by.get()
+    return seconds if by is None else max(min(seconds, by - time.monotonic()), 0.0)
 
 
 class LimitReached(ProductError):
@@ -124,7 +133,7 @@ class Turns:
                 raise Busy("You have many requests waiting already.", "Try again when some are answered.")
             mine.append(called)
             self._call_next()
-        if called.wait(seconds):
+        if called.wait(waiting(seconds)):
             return
         with self._lock:
             if not called.is_set():
@@ -220,9 +229,13 @@ def _run(kind: Kind, work: Callable[..., Result], args: tuple[Any, ...], watch: 
 
 
 def _answer(ours: Connection, kind: Kind, watch: Callable[[], bool]) -> Any:
+    long = kind.seconds > ANSWER_SECONDS
     until, stop_at = time.monotonic() + kind.seconds, None
+    by = until if long else time.monotonic() + waiting(kind.seconds)
     while not ours.poll(POLL_SECONDS):
         now = time.monotonic()
+        if by < now <= until:
+            raise Busy("The server is busy with other requests.", "Try again in a few seconds.")
         if now > until:
             raise LimitReached(f"{kind.name} takes longer than its limit of {kind.seconds:g} seconds.", kind.remedy)
         if stop_at is None and watch():

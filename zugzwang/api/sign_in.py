@@ -19,7 +19,7 @@ from zugzwang.errors import Busy
 from zugzwang.people.accounts import code_fits, has_second_factor
 
 OF_ADDRESS, OF_NAME = 30, 100
-WAIT_SECONDS = 8.0
+WAIT_SECONDS = 6.0
 _CODE = FieldProblem(field="code", message="The code of your second factor.")
 _hashing = Turns(max(os.cpu_count() or 1, 2), line=8)
 

@@ -22,7 +22,7 @@ from prometheus_client import CONTENT_TYPE_LATEST, REGISTRY, Counter, Histogram,
 from prometheus_client.core import GaugeMetricFamily
 from prometheus_client.registry import Collector
 
-from zugzwang.bounded import person
+from zugzwang.bounded import ANSWER_SECONDS, answer_by, person
 from zugzwang.data import backup
 from zugzwang.data.block_store import reachable
 from zugzwang.data.heartbeats import silent
@@ -47,6 +47,7 @@ def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[Ht
         own = given if _ID.fullmatch(given) else uuid.uuid4().hex
         token = request_id.set(own)
         person.set(f"address {request.META.get('REMOTE_ADDR')}")  # until it is known who asks; threads are used again
+        until = answer_by.set(time.monotonic() + ANSWER_SECONDS)
         begun = time.perf_counter()
         try:
             response = get_response(request)
@@ -72,6 +73,7 @@ def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[Ht
             raise RuntimeError(f"a native library failed: {error}") from error
         finally:
             request_id.reset(token)
+            answer_by.reset(until)
 
     return middleware
 

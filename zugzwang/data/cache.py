@@ -38,7 +38,7 @@ import xxhash
 from django.conf import settings
 from prometheus_client import Counter
 
-from zugzwang.bounded import Turns
+from zugzwang.bounded import Turns, waiting
 from zugzwang.errors import Busy
 
 WORTH_A_FILE_SECONDS = 0.01  # what takes less to compute is computed anew in another process
@@ -160,7 +160,7 @@ class Cache:
             lock, users = self._locks.get(key, (threading.Lock(), 0))
             self._locks[key] = (lock, users + 1)
         try:
-            if not lock.acquire(timeout=WAIT_SECONDS):
+            if not lock.acquire(timeout=waiting(WAIT_SECONDS)):
                 raise Busy("The same question is being computed already.", "Ask again in a few seconds.")
             try:
                 yield
