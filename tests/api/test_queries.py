@@ -5,12 +5,15 @@ import io
 import json
 from datetime import date
 
+import polars as pl
 import pytest
 from django.core.management import CommandError, call_command
 from django.test import Client
 
+from tests.conftest import keep
 from tests.planted import PlantedSite
-from zugzwang.data.models import Site
+from zugzwang.core.facts.grains import VOLUMES
+from zugzwang.data.models import Query, Site
 from zugzwang.findings.registry import FINDINGS
 
 PERIOD = {"first": "2026-08-17", "last": "2026-11-15"}
@@ -69,6 +72,7 @@ def test_the_shape_of_findings(planted: PlantedSite) -> None:
             "taken",
             "taken_month",
             "explained",
+            "by_volume",
             "expected_with_blocks",
             "lost_month",
             "reachable_month",
@@ -190,3 +194,26 @@ def test_a_curve_set_by_hand_is_used_until_it_is_taken_back(signed_in: Client, p
     assert signed_in.patch("/api/sites/shop", {"curve": rising}, "application/json").status_code == 422
     signed_in.patch("/api/sites/shop", {"curve": "fitted"}, "application/json")
     assert signed_in.get(URL.format("low-ctr"), PERIOD).json()["curve_basis"] == "site"
+
+
+def test_search_volumes_raise_a_forecast_to_a_limit_and_never_how_sure_it_is(signed_in: Client, planted: PlantedSite) -> None:
+    """A rough volume of 31,623 a month on every query: what is reachable beyond page one grows to at most five times, the
+    evidence and the order by what is sure stay, and the sentence names its source."""
+    before = {row["query_id"]: row for row in rows(signed_in, "striking-distance")}
+    site = Site.objects.get(slug="shop")
+    queries = list(Query.objects.filter(site=site).values_list("id", flat=True))
+    keep(site, pl.DataFrame({"query": queries}).with_columns(searches=31_623, rough=True), grain=VOLUMES)
+    site.refresh_from_db()
+    after = {row["query_id"]: row for row in rows(signed_in, "striking-distance")}
+    assert before.keys() <= after.keys()
+    raised = [query for query, row in after.items() if row["by_volume"]]
+    assert raised
+    for query, row in before.items():
+        there = after[query]
+        assert (there["evidence"], there["q_value"]) == (row["evidence"], pytest.approx(row["q_value"]))
+        held = max(row["clicks"], row["expected_clicks"])
+        assert there["reachable"] + held <= 5.001 * (row["reachable"] + held)
+        assert there["by_volume"] == (there["reachable"] > row["reachable"] + 1e-9) == (row["position"] > 10)
+    row = after[raised[0]]
+    told = signed_in.get(f"/api/sites/shop/rows/{row['page_id']}/{row['query_id']}", {**PERIOD, "lens": "striking-distance"})
+    assert "(based on search volume, a rough range)" in " ".join(told.json()["sentences"])

@@ -14,7 +14,7 @@ from tests.facts import filled
 from zugzwang import core
 from zugzwang.core.clicks.click_curve import own_curve
 from zugzwang.core.clicks.device_curves import Curves
-from zugzwang.core.clicks.headroom import at_target, cautious_headroom, headroom, target_position
+from zugzwang.core.clicks.headroom import at_target, cautious_headroom, demand, headroom, target_position
 from zugzwang.core.facts.grains import PAGE_QUERY, unite_repeats
 from zugzwang.core.facts.patterns import SIZE_MAX, PatternError, check_patterns, compiled_size, matches
 from zugzwang.core.facts.periods import Period, default_period
@@ -76,13 +76,10 @@ CURVE = CURVES.together
 SHAPE = np.array([6.0])
 
 
-def gained(clicks: int, position: float = 5.0, searches: float | None = None) -> tuple[np.ndarray, np.ndarray]:
+def gained(clicks: int) -> tuple[np.ndarray, np.ndarray]:
     """Headroom to third of a row shown 1,000 times, of which 60 clicks are expected."""
     clicked, expected = np.array([clicks]), np.array([60.0])
-    wanted = None if searches is None else np.array([searches])
-    there = at_target(
-        CURVES, np.array([position]), clicked, np.array([1000]), expected, SHAPE, np.array([3.0]), searches=wanted
-    )
+    there = at_target(CURVES, clicked, np.array([1000]), expected, SHAPE, np.array([3.0]))
     return headroom(there, clicked, expected, SHAPE)
 
 
@@ -103,11 +100,11 @@ def test_a_row_takes_its_own_strength_with_it_below_the_curve_as_above_it() -> N
 
 
 def test_searches_count_where_impressions_undercount_them() -> None:
-    """Beyond page one, and only where they are more than what was seen."""
-    seen = gained(60)[0][0] + 60
-    assert gained(60, 14.0, 4000.0)[0][0] + 60 == pytest.approx(4 * seen)
-    for position, searches in ((14.0, 400.0), (14.0, float("nan")), (7.0, 4000.0)):
-        assert gained(60, position, searches)[0][0] + 60 == pytest.approx(seen)
+    """Beyond page one, only where they are more than what was seen, and up to five times that."""
+    cases = [(14.0, 400.0, 400), (14.0, 4_000.0, 500), (14.0, 40.0, 100), (14.0, float("nan"), 100), (7.0, 400.0, 100)]
+    for position, searches, wanted in cases:
+        assert demand(np.array([100]), np.array([position]), np.array([searches]))[0] == wanted, (position, searches)
+    assert demand(np.array([100]), np.array([14.0]), None)[0] == 100
 
 
 def test_cautious_headroom_by_hand() -> None:

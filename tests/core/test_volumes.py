@@ -15,7 +15,7 @@ MONTHS = 61 / (365.25 / 12)
 def searched(*rows: tuple[int, date | None, int, float | None]) -> dict[str, float | None]:
     """One query's searches and price; rows: country, month, searches, price."""
     names = {"country": pl.UInt16, "month": pl.Date, "searches": pl.UInt32, "price_per_click": pl.Float64}
-    volumes = pl.DataFrame(list(rows), schema=names, orient="row").with_columns(query=pl.lit(1))
+    volumes = pl.DataFrame(list(rows), schema=names, orient="row").with_columns(query=pl.lit(1), rough=False)
     (told,) = searches_in(volumes, PERIOD).select("searches", "price_per_click").to_dicts()
     return told
 

@@ -69,7 +69,9 @@ def test_only_days_that_both_years_have_are_compared(shop: Client) -> None:
         assert (row["clicks_before"], row["change"]) == (then, now - then), finding
     for finding in ("sections", "query-groups"):
         rows = asked(shop, f"findings/{finding}")["rows"]
-        assert all(row.get("clicks_before") in (None, then) and row.get("change") in (None, now - then) for row in rows), finding
+        assert all(row.get("clicks_before") in (None, then) and row.get("change") in (None, now - then) for row in rows), (
+            finding
+        )
 
 
 @pytest.mark.parametrize("path", ["standing", "findings/pages", "findings/change", "queries/1"])

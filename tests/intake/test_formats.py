@@ -299,7 +299,10 @@ def test_links_volumes_crawl_and_results(site: Site, tmp_path: Path) -> None:
     load(
         site, given(tmp_path, 'Keyword,Country,Month,Search volume,CPC\nkayak,GB,2026-10,1.900,"0,45"\ncanoe,GB,2026-10,70,\n')
     )
-    assert held(site, VOLUMES) == [("canoe", 826, date(2026, 10, 1), 70, None), ("kayak", 826, date(2026, 10, 1), 1900, 0.45)]
+    assert held(site, VOLUMES) == [
+        ("canoe", 826, date(2026, 10, 1), 70, None, False),
+        ("kayak", 826, date(2026, 10, 1), 1900, 0.45, False),
+    ]
     load(site, given(tmp_path, "Address,Status code,Title,Meta description,H1\n/a,200,Red kayak,About it,Kayak\n"))
     row = read_facts(site, CRAWL_PAGES).to_dicts()[0]
     assert (row["address"], row["status"], row["headings"]) == ("https://shop.example/a", 200, ["h1 Kayak"])

@@ -273,6 +273,7 @@ COLUMNS = (
     EVIDENCE.listed(),
     *STAKES,
     Column("explained", "flag", "explained", "whether what stands above it on its results page explains the low CTR"),
+    Column("by_volume", "flag", "by volume", "whether what is reachable is based on search volume, not on impressions alone"),
     TAKEN_MONTH.listed(shown="extra"),
     Column("taken", "amount", "", TAKEN, "clicks in the period"),
     Column("expected_with_blocks", "amount", "", "its usual clicks under what stands above it", "clicks in the period"),

@@ -528,8 +528,13 @@ def _cut_off(reading: Reading) -> list[str]:
 def _ranges(seen: Seen) -> list[str]:
     """How searches that are told as ranges are taken."""
     index = seen.mapping.get("searches")
-    told = [row[index] for row in seen.first_rows if index is not None and index < len(row) and is_range(row[index])]
-    return [f"Searches told as a range, such as “{told[0]}”, are taken as its geometric mean."] if told else []
+    values = [row[index] for row in seen.first_rows if index is not None and index < len(row)]
+    told = pl.Series("value", values, dtype=pl.String).to_frame().filter(is_range(pl.col("value")))["value"]
+    return (
+        [f"Searches told as a range, such as “{told[0]}”, are taken as its geometric mean and marked as rough."]
+        if len(told)
+        else []
+    )
 
 
 def _different(rows: pl.DataFrame | None, made: Assembled | None, name: str) -> int:

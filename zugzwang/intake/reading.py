@@ -93,7 +93,8 @@ class Reading:
         if held.form in ("text", "page", "query"):
             return [values.text(raw.cast(pl.String)).alias(held.name)]
         said = [] if held.required and not held.may_be_empty else [values.is_said(raw).alias(f"{SAID}{held.name}")]
-        return [readers[held.form]().alias(held.name), *said]
+        rough = [values.is_range(raw).alias("rough")] if (self.source, held.name) == ("volumes", "searches") else []
+        return [readers[held.form]().alias(held.name), *rough, *said]
 
     def _name(self, raw: pl.Expr) -> pl.Expr:
         """The text, null where it is empty. Most files have no blanks around it, and stripping costs a tenth of the load."""

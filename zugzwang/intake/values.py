@@ -203,8 +203,9 @@ def _end(digits: pl.Expr, unit: pl.Expr) -> pl.Expr:
     return bare.cast(pl.Float64, strict=False) * unit.str.to_lowercase().replace_strict(_TIMES, default=None)
 
 
-def is_range(text: str) -> bool:
-    return re.search(_RANGE, text.strip()) is not None
+def is_range(raw: pl.Expr) -> pl.Expr:
+    """Whether searches are told as a range, such as "1K – 10K"."""
+    return raw.cast(pl.String).str.strip_chars().str.replace_all(_BLANKS, " ").str.contains(_RANGE)
 
 
 def status(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:

@@ -80,7 +80,9 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
         said += _above(view, query, found)
         if "fit" in found:
             said.append(sentences.fit(found["fit"], found["lacking"], found["fit_known_by"]) + " " + found["advice"])
-        said.append(sentences.reach(found["reachable_month"], position, target))
+        searches = view.snapshot.searches(view.period, view.setting.part)
+        is_rough = searches is not None and bool(searches.filter(pl.col("query") == query, pl.col("rough")).height)
+        said.append(sentences.reach(found["reachable_month"], position, target, found["by_volume"], is_rough))
     return {
         **names,
         "sentences": said,

@@ -6417,6 +6417,8 @@ export interface components {
             at_stake: number;
             /** At Stake Month */
             at_stake_month: number;
+            /** By Volume */
+            by_volume: boolean;
             /** Change */
             change?: number | null;
             /** Clicks */
@@ -7134,6 +7136,8 @@ export interface components {
             at_stake: number;
             /** At Stake Month */
             at_stake_month: number;
+            /** By Volume */
+            by_volume: boolean;
             /** Change */
             change?: number | null;
             /** Clicks */
@@ -7308,6 +7312,8 @@ export interface components {
             at_stake: number;
             /** At Stake Month */
             at_stake_month: number;
+            /** By Volume */
+            by_volume: boolean;
             /** Change */
             change?: number | null;
             /** Clicks */
@@ -9146,6 +9152,8 @@ export interface components {
             at_stake: number;
             /** At Stake Month */
             at_stake_month: number;
+            /** By Volume */
+            by_volume: boolean;
             /** Change */
             change?: number | null;
             /** Clicks */

@@ -18,6 +18,7 @@ from zugzwang.core.clicks.evidence import Counts, Floats, low_point, lower_tail,
 Target = Literal["next-band", "third", "first", "three-up", "within-strength"]
 PLACES_UP = 3.0
 PAGE_ONE = 10.0
+SEARCHES_MOST = 5.0  # times the own impressions that searches may make of the demand; own choice
 CURVE_UNSURE = 0.10  # standard deviation of the curve itself at a target, as a share of it
 
 
@@ -48,39 +49,39 @@ def click_strength(clicks: Counts, expected: Floats, shape: Floats) -> Floats:
 
 def demand(impressions: Counts, position: Floats, searches: Floats | None) -> Floats:
     """How often a row could have been shown, n or more: beyond page one few see a result, and its impressions undercount the
-    demand; there the searches of the period count where they are known (`searches`: one a row, NaN where not) and are more.
+    demand; there the searches of the period count where they are known (`searches`: one a row, NaN where not) and are more, up
+    to SEARCHES_MOST times the impressions: what a site measured itself outranks what others estimate.
 
-    Worked: 90 impressions at 14 of a query searched 400 times a month, over 3 months: 1,200; at 7: 90.
+    Worked: 90 impressions at 14 of a query searched 100 times a month, over 3 months: 300; searched 400 times: 450, not 1,200;
+    at position 7: 90.
     """
     shown = impressions.astype(np.float64)
     if searches is None:
         return shown
-    return np.where(position > PAGE_ONE, np.fmax(shown, searches), shown)
+    return np.where(position > PAGE_ONE, np.fmax(shown, np.minimum(searches, SEARCHES_MOST * shown)), shown)
 
 
 def at_target(
     curves: Curves,
-    position: Floats,
     clicks: Counts,
     impressions: Counts,
     expected: Floats,
     shape: Floats,
     target: Floats,
     shown_on: Mapping[int, Counts] | None = None,
-    searches: Floats | None = None,
 ) -> Floats:
-    """The clicks that each row would have at its target (a position each), D·μ(t)·s. `shown_on`: see Curves.earned_at;
-    `searches`: see demand."""
+    """The clicks that each row would have at its target (a position each) from the impressions it has, n·μ(t)·s. `shown_on`:
+    see Curves.earned_at."""
     earned = curves.earned_at(target, impressions, shown_on or {})
-    wanted = demand(impressions, position, searches) / impressions
-    return np.asarray(earned * wanted * click_strength(clicks, expected, shape))
+    return np.asarray(earned * click_strength(clicks, expected, shape))
 
 
 def headroom(there: Floats, clicks: Counts, expected: Floats, shape: Floats) -> tuple[Floats, Floats]:
     """Clicks over the period that a target position would bring, and the chance that it would bring none.
 
-    `there`: see at_target. The chance is the gamma–Poisson posterior predictive P(clicks at the target ≤ max(k, E)), with
-    mean D·μ(t)·s and the shape of `sureness`. It is the p-value of the striking-distance lens.
+    `there`: see at_target and demand. The chance is the gamma–Poisson posterior predictive P(clicks at the target ≤ max(k, E)),
+    with mean `there` and the shape of `sureness`. It is the p-value of the striking-distance lens, there of the row's own
+    impressions alone.
     """
     now = np.maximum(clicks, expected)
     no_gain = lower_tail(np.ceil(now).astype(np.int64), np.maximum(there, 1e-12), sureness(clicks, shape))

@@ -20,7 +20,7 @@ import polars as pl
 from zugzwang.core.clicks.click_curve import ClickCurve, added_up
 from zugzwang.core.clicks.device_curves import Curves, Devices, fit_curves
 from zugzwang.core.clicks.evidence import GRADES, LIKELY_Q, Counts, Floats, false_discovery, grades, low_point
-from zugzwang.core.clicks.headroom import Target, at_target, cautious_headroom, headroom, target_position
+from zugzwang.core.clicks.headroom import Target, at_target, cautious_headroom, demand, headroom, target_position
 from zugzwang.core.clicks.scatter import USUAL, Scatter, scatter_of
 from zugzwang.core.facts.search import ROW, ctr, pair_key, sums
 from zugzwang.core.results.block_costs import explained
@@ -203,14 +203,16 @@ def look(
     above the curve), taken (what of it the blocks above take), lost (what the row should have where it stands: the rest),
     reachable (what its target would bring, if it got there) and at_stake, the sum of these two (all clicks over the period),
     lost_cautious and reachable_cautious (what is left of them when the site's usual scatter is taken against the row), q_value
-    (0…1), evidence (firm, likely, thin); of off-fit also fit, lacking, fit_known_by.
+    (0…1), evidence (firm, likely, thin), by_volume (whether search volumes raised what is reachable); of off-fit also fit,
+    lacking, fit_known_by.
     """
     context = context or Context()
     tested = tested_rows(appraisal, lens, min_impressions, context)
     clicks, expected, position = (tested[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
     shape = appraisal.scatter.shape(position)
-    there = _at_target(appraisal, tested, target, context)
-    gain, no_gain = headroom(there, clicks, expected, shape)
+    there, measured = _at_target(appraisal, tested, target, context)
+    gain, _ = headroom(there, clicks, expected, shape)
+    _, no_gain = headroom(measured, clicks, expected, shape)
     if lens == "low-ctr":
         shows, p_values = clicks < expected, appraisal.scatter.lower(clicks, expected, position)
     elif lens == "outperformers":
@@ -218,7 +220,9 @@ def look(
         p_values = appraisal.scatter.upper(clicks, expected, position)
     else:
         shows, p_values = gain > 0, no_gain
-    told = tested.with_columns(q_value=_q_values(appraisal, p_values), reachable=pl.Series(gain), there=pl.Series(there))
+    told = tested.with_columns(
+        q_value=_q_values(appraisal, p_values), reachable=pl.Series(gain), there=pl.Series(measured), by_volume=there > measured
+    )
     return with_stakes(told.filter(pl.Series(shows)), appraisal, context.above).sort(
         OWN_PART[lens], "at_stake", "impressions", *ROW, descending=[True, True, True, False, False]
     )
@@ -286,7 +290,7 @@ def with_stakes(rows: pl.DataFrame, appraisal: Appraisal, above: pl.DataFrame | 
         pl.Series("reachable_cautious", cautious_headroom(rows["there"].to_numpy(), clicks, expected, shape)),
         "q_value",
         pl.Series("evidence", grades(rows["q_value"].to_numpy()), dtype=pl.Enum(GRADES)),
-        pl.col("^(fit|lacking|fit_known_by)$"),
+        pl.col("^(by_volume|fit|lacking|fit_known_by)$"),
     )
 
 
@@ -298,10 +302,13 @@ def stakes(
     tested = tested_rows(appraisal, "low-ctr", min_impressions, context or Context())
     clicks, expected, position = (tested[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
     shape = appraisal.scatter.shape(position)
-    there = _at_target(appraisal, tested, target, context or Context())
-    gain, no_gain = headroom(there, clicks, expected, shape)
+    there, measured = _at_target(appraisal, tested, target, context or Context())
+    gain, _ = headroom(there, clicks, expected, shape)
+    _, no_gain = headroom(measured, clicks, expected, shape)
     q_values = _q_values(appraisal, appraisal.scatter.lower(clicks, expected, position))
-    told = tested.with_columns(q_value=q_values, reachable=pl.Series(gain), there=pl.Series(there))
+    told = tested.with_columns(
+        q_value=q_values, reachable=pl.Series(gain), there=pl.Series(measured), by_volume=there > measured
+    )
     of_rank = _q_values(appraisal, no_gain).to_numpy()
     rank_evidence = pl.Series("rank_evidence", grades(of_rank), dtype=pl.Enum(GRADES))
     return with_stakes(told, appraisal, context.above if context else None).with_columns(rank_evidence)
@@ -318,8 +325,9 @@ def _misfits(tested: pl.DataFrame, fits: pl.DataFrame | None) -> pl.DataFrame:
     return tested.join(fits, on=ROW, how="inner", maintain_order="left").filter(pl.col("fit").is_in(["loose", "off"]))
 
 
-def _at_target(appraisal: Appraisal, tested: pl.DataFrame, target: Target, context: Context) -> Floats:
-    """What each row would have at its target: D·μ(t)·s."""
+def _at_target(appraisal: Appraisal, tested: pl.DataFrame, target: Target, context: Context) -> tuple[Floats, Floats]:
+    """What each row would have at its target, D·μ(t)·s, with the demand by search volumes and by its own impressions alone.
+    Volumes are others' estimates: they may raise a forecast, never how sure it is."""
     curves = appraisal.curves
     clicks, shown, position, expected = (
         tested[name].to_numpy() for name in ("clicks", "impressions", "position", "expected_clicks")
@@ -330,7 +338,8 @@ def _at_target(appraisal: Appraisal, tested: pl.DataFrame, target: Target, conte
     searches = _of_queries(tested, context.searches, "searches")
     reached = target_position(position, target, _of_queries(tested, context.within_strength, "place"))
     shape = appraisal.scatter.shape(position)
-    return at_target(curves, position, clicks, shown, expected, shape, reached, shown_on, searches)
+    measured = at_target(curves, clicks, shown, expected, shape, reached, shown_on)
+    return measured * demand(shown, position, searches) / shown, measured
 
 
 def _of_queries(tested: pl.DataFrame, known: pl.DataFrame | None, name: str) -> Floats | None:

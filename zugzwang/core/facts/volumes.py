@@ -15,8 +15,10 @@ from zugzwang.core.facts.periods import DAYS_A_MONTH, Period
 
 
 def searches_in(volumes: pl.DataFrame, period: Period) -> pl.DataFrame:
-    """`volumes`: query, country, month (a first of a month; null: the mean month of a year), searches, price_per_click. →
-    query, searches (in the period), price_per_click (null: not told)."""
+    """How often each query was searched.
+
+    `volumes`: query, country, month (a first of a month; null: the mean month of a year), searches, price_per_click, rough. →
+    query, searches (in the period), price_per_click (null: not told), rough (whether any of them was told as a range)."""
     named = pl.col("month").is_not_null()
     inside = pl.col("month").dt.month().is_in([month.month for month in _months_of(period)])
     by_country = volumes.group_by("query", "country").agg(
@@ -26,12 +28,14 @@ def searches_in(volumes: pl.DataFrame, period: Period) -> pl.DataFrame:
             pl.col("searches").mean(),
         ).alias("a_month"),
         pl.col("price_per_click").mean(),
+        pl.col("rough").any(),
     )
     priced = pl.col("price_per_click").is_not_null()
     price = (pl.col("price_per_click") * pl.col("a_month")).sum() / pl.col("a_month").filter(priced).sum()
     return by_country.group_by("query").agg(
         (pl.col("a_month").sum() * (period.days / DAYS_A_MONTH)).alias("searches"),
         pl.when(pl.col("price_per_click").count() > 0).then(price).alias("price_per_click"),
+        pl.col("rough").any(),
     )
 
 

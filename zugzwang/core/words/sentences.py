@@ -135,14 +135,15 @@ def explained(above: Sequence[str], factor: float, taken_a_month: float, is_expl
     return f"{told.capitalize()} above it {leaves}. {takes}, {so}"
 
 
-def reach(reachable_a_month: float, position: float, target: float) -> str:
-    """What a better place would bring, if the row got there."""
+def reach(reachable_a_month: float, position: float, target: float, by_volume: bool = False, rough: bool = False) -> str:
+    """What a better place would bring, if the row got there; `by_volume`: more than its own impressions say."""
     if target >= position:
         return f"At {position:.1f} no better place is looked for, unless you choose one in the filters."
     if reachable_a_month < 0.5:
         return f"Moving from {position:.1f} to {target:.0f} would bring next to nothing."
     more = count(reachable_a_month)
-    return f"At {target:.0f} instead of {position:.1f} it would get about {more} more clicks a month, if it got there."
+    said = f"At {target:.0f} instead of {position:.1f} it would get about {more} more clicks a month, if it got there"
+    return f"{said} (based on search volume{', a rough range' if rough else ''})." if by_volume else f"{said}."
 
 
 def chosen(ratio: float) -> str:
