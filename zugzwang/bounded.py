@@ -41,6 +41,7 @@ UPLOAD_BASE_BYTES = 1_400_000_000  # the same for reading a file, whose reader a
 TIMES_THE_FILE, TIMES_PACKED = 18, 60
 PACKED = (b"\x1f\x8b", b"PK\x03\x04", b"PAR1")
 POLL_SECONDS = 0.1
+NICENESS = 10  # below the web server, so that heavy work leaves it the processor whenever it has a request
 GRACE_SECONDS = 0.3  # between a request to stop and the end of a process that ignores it
 
 Result = TypeVar("Result")
@@ -257,6 +258,7 @@ def _in_process(answer: Connection, memory_bytes: int, work: Callable[..., Any],
     global _is_bounded
     _is_bounded = True
     end_with_parent()
+    os.nice(NICENESS)
     limit_memory(memory_bytes)
     faulthandler.disable()  # ending at a limit is no fault
     try:

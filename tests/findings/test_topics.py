@@ -75,7 +75,8 @@ def _volumes(site: Site, texts: list[str], shown: int, rng: np.random.Generator)
         for month in range(1, 13):
             wave = np.exp(np.cos(2 * np.pi * (month - PEAKS[subject]) / 12)) if subject in PEAKS else 1.0
             searches = int(usual * wave * rng.lognormal(0, 0.1))
-            told.append((number + 1, 826, date(2026 if month < 11 else 2025, month, 1), searches, 0.5 + (subject or 0)))
+            first = date(2026 if month < 11 else 2025, month, 1)
+            told.append((number + 1, 826, first, searches, 0.5 + (subject or 0), False))
     keep(site, pl.DataFrame(told, VOLUMES.schema, orient="row"), grain=VOLUMES)
 
 
