@@ -94,7 +94,7 @@ def _tells(read: list[dict[str, Any]], rows: list[dict[str, Any]]) -> None:
     assert len(read) == len(rows)
     for line, row in zip(read, rows, strict=True):
         assert all(_same(line[name], cell) for name, cell in row.items() if name in line), (line, row)
-        missing = {name for name, cell in row.items() if name not in line and cell is not None}
+        missing = {name for name, cell in row.items() if name not in line and cell is not None} - {"key"}
         assert not missing
 
 
@@ -125,6 +125,34 @@ def test_every_finding_sorts_by_what_it_declares_and_nothing_else(busy_shop: Sit
             cells = [GRADES.index(cell) for cell in cells]
         if column.sortable and not column.choices:
             assert cells == sorted(cells, key=lambda cell: cell.lower() if isinstance(cell, str) else cell), column.name
+
+
+@EVERY
+def test_every_row_has_a_key_of_its_own_by_which_it_is_found_wherever_it_stands(
+    busy_shop: Site, signed_in: Client, finding: str
+) -> None:
+    url = f"/api/sites/shop/findings/{finding}"
+    asked = {"compare": "year", "min_impressions": 1}
+    rows = signed_in.get(url, {**asked, "limit": 500}).json()["rows"]
+    keys = [row["key"] for row in rows]
+    assert len(set(keys)) == len(keys)
+    for place, row in [*enumerate(rows)][-3:]:
+        told = signed_in.get(url, {**asked, "limit": 1, "row": row["key"]}).json()
+        assert told["picked"] == {"place": place, "row": row}
+    assert signed_in.get(url, {**asked, "row": "99999-0"}).json()["picked"] is None
+
+
+def test_pages_and_queries_are_found_by_a_part_of_their_text(shop: Site, signed_in: Client) -> None:
+    def found(text: str) -> tuple[list[str], list[str]]:
+        told = signed_in.get("/api/sites/shop/names", {"text": text}).json()
+        return [one["text"] for one in told["pages"]], [one["text"] for one in told["queries"]]
+
+    pages, queries = found("kayak")
+    assert pages == ["https://shop.example/kayak/sea/"]
+    assert set(queries) == {"sea kayak", "kayak for the sea"}
+    assert found("sea kayak")[1] == ["sea kayak"]
+    assert found("PADDLE")[1] == ["paddle size"]
+    assert found("no such thing") == ([], [])
 
 
 @EVERY

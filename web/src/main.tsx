@@ -23,6 +23,7 @@ const queryClient = new QueryClient({
   defaultOptions: {
     queries: {
       retry: askAgain,
+      networkMode: "always", // without a network a question fails at once and says so, instead of waiting for one
       retryDelay: (failures) => Math.min(1_000 * 2 ** failures, 4_000),
       refetchOnWindowFocus: false,
     },

@@ -51,6 +51,7 @@ class WindowAsked(ViewAsked):
     descending: bool = True
     offset: int = Field(default=0, ge=0, le=10**9)
     limit: int = Field(default=100, ge=1, le=500)
+    row: str = Field(default="", max_length=200, description="the key of a row that is told too, wherever in the list it is")
 
 
 class FileAsked(ViewAsked):
@@ -143,11 +144,14 @@ def _add(finding: Finding) -> None:
     """The routes of one finding."""
     more: dict[str, Any] = {name: (kind, ...) for name, kind in finding.more.items()}
     rows = ROWS[finding.name]
-    model = create_model(_named(finding, "Answer"), __base__=FindingAnswer, rows=(list[rows], ...), **more)  # type: ignore[valid-type]
+    listed_row = create_model(_named(finding, "ListedRow"), __base__=rows, key=(str, ...))
+    picked = create_model(_named(finding, "PickedRow"), __base__=BaseModel, place=(int, ...), row=(listed_row, ...))
+    own: dict[str, Any] = {"rows": (list[listed_row], ...), "picked": (picked | None, None), **more}  # type: ignore[valid-type]
+    model = create_model(_named(finding, "Answer"), __base__=FindingAnswer, **own)
 
     def listed(request: HttpRequest, slug: str, asked: Query[WindowAsked]) -> Any:
         answer = answer_to(request, slug, finding, asked)
-        return answer.shown(asked.sort, asked.descending, asked.offset, asked.limit)
+        return answer.shown(asked.sort, asked.descending, asked.offset, asked.limit, asked.row)
 
     def file(request: HttpRequest, slug: str, asked: Query[FileAsked]) -> HttpResponse:
         return _file(actor(request).site(slug), finding, asked_of(asked), asked.format)

@@ -629,3 +629,15 @@ class DraftChecked(Schema):
     problems: list[Problem]
     short_answer: int | None
     short_answer_wanted: bool
+
+
+class Named(Schema):
+    id: int
+    text: str
+
+
+class NamesFound(Schema):
+    """Pages and queries whose text contains what was typed."""
+
+    pages: list[Named]
+    queries: list[Named]

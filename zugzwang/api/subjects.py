@@ -22,6 +22,7 @@ from zugzwang.plan.telling import tell_decided
 from zugzwang.subjects.brief import document, tell_brief
 from zugzwang.subjects.clash import tell_clash
 from zugzwang.subjects.links import tell_links, work_document
+from zugzwang.subjects.names import names_with
 from zugzwang.subjects.page import tell_page
 from zugzwang.subjects.query import tell_query
 from zugzwang.subjects.report import PARTS, PartName, Planned, tell_report
@@ -48,6 +49,15 @@ class ReportAsked(Schema):
 @router.get("/sites/{slug}/standing", response={200: s.Standing})
 def show_standing(request: HttpRequest, slug: str, asked: Query[ViewAsked]) -> Any:
     return tell_standing(snapshot_of(request, slug), asked_of(asked), timezone.localdate())
+
+
+class NamesAsked(Schema):
+    text: str = Field(min_length=1, max_length=200)
+
+
+@router.get("/sites/{slug}/names", response={200: s.NamesFound})
+def show_names(request: HttpRequest, slug: str, asked: Query[NamesAsked]) -> Any:
+    return names_with(snapshot_of(request, slug), asked.text)
 
 
 @router.get("/sites/{slug}/field", response={200: s.QueryField})

@@ -216,4 +216,5 @@ BREAKS = Finding(
     branded="with",
     all_weeks=True,
     opens=(Asked(), Asked(measure=MEASURES)),
+    key=("page", "section", "site", "measure", "week"),
 )

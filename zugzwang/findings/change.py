@@ -168,4 +168,5 @@ CHANGE = Finding(
     by="page",
     branded="with",
     opens=(Asked(compare="year"),),
+    key=("page", "section", "page_type", "query", "query_group", "site"),
 )

@@ -331,4 +331,5 @@ CLASHES = Finding(
     },
     decided=decided_clashes,
     opens=(Asked(compare="year"),),
+    key=("query",),
 )

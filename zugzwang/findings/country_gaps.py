@@ -59,4 +59,5 @@ COUNTRY_GAPS = Finding(
     ),
     find=find_country_gaps,
     says=_says,
+    key=("query", "country"),
 )

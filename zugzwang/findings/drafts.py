@@ -78,4 +78,5 @@ DRAFTS = Finding(
     says=_says,
     choose={"text": _with_text},
     plan=True,
+    key=("id",),
 )  # fmt: skip

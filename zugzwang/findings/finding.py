@@ -10,6 +10,7 @@ from datetime import date, datetime
 from typing import Any, Literal
 
 import polars as pl
+import xxhash
 
 from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.facts.periods import Comparison
@@ -106,7 +107,7 @@ class Finding:
     the usual way. `by`: what it is added up by
     unless asked otherwise. `all_weeks`: of all whole weeks of data, unless days are asked for. `decided`: which of its rows
     are decided. `plan`: its rows are what people decided, so that nothing of them is kept. `opens`: what its place asks as it
-    opens, made ready after each load.
+    opens, made ready after each load. `key`: the columns that name a row among the others.
     """
 
     name: str
@@ -131,6 +132,7 @@ class Finding:
     all_weeks: bool = False
     plan: bool = False
     opens: tuple[Asked, ...] = ()
+    key: tuple[str, ...] = ("page", "query")
 
     def __post_init__(self) -> None:
         unknown = {*self.makes, *self.chooses} - {*FILTERS, *ALWAYS, "compare", "curve"}
@@ -143,6 +145,16 @@ class Finding:
 
     def column(self, name: str) -> Column | None:
         return next((one for one in self.columns if one.name == name), None)
+
+    def keys(self, rows: pl.DataFrame) -> pl.Series:
+        """What names each of its rows, in the order of the key: ids as they are (none: 0), texts as one checksum."""
+        names = [name for name in self.key if name in rows.columns]
+        texts = [name for name in names if not rows.schema[name].is_integer()]
+        parts = [pl.col(name).fill_null(0).cast(pl.String) for name in names if name not in texts]
+        if texts:
+            words = pl.concat_str([pl.col(name).cast(pl.String).fill_null("") for name in texts], separator="\n")
+            parts.append(words.map_elements(xxhash.xxh64_hexdigest, return_dtype=pl.String))
+        return rows.select(pl.concat_str(parts, separator="-").alias("key"))["key"]
 
     @property
     def sorts(self) -> tuple[str, ...]:

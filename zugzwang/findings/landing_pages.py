@@ -97,4 +97,5 @@ LANDING_PAGES = Finding(
     compare="year",
     branded="with",
     opens=(Asked(compare="year"),),
+    key=("page",),
 )

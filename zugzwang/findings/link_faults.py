@@ -96,4 +96,5 @@ LINK_FAULTS = Finding(
     choose={"fault": _with_fault, "text": _with_text},
     plan=True,
     opens=(Asked(),),
+    key=("page", "from", "to", "anchor", "fault"),
 )  # fmt: skip

@@ -111,4 +111,5 @@ LINK_NEEDS = Finding(
     choose={"action": _with_action},
     decided=decided_pages,
     opens=(Asked(),),
+    key=("page",),
 )  # fmt: skip

@@ -234,4 +234,5 @@ LINK_PLAN = Finding(
     decided=_decided,
     plan=True,
     opens=(Asked(),),
+    key=("from", "to"),
 )  # fmt: skip

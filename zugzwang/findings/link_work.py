@@ -83,4 +83,5 @@ LINK_WORK = Finding(
     more={"by_state": dict[str, int]},
     choose=dict.fromkeys((*PAGES, "text"), _of_pages),
     plan=True,
+    key=("id",),
 )  # fmt: skip

@@ -160,4 +160,5 @@ MENTIONS_FOUND = Finding(
     choose={"mention": _of_kind, "text": _with_text},
     plan=True,
     opens=(Asked(),),
+    key=("page", "phrase"),
 )  # fmt: skip

@@ -157,4 +157,5 @@ MOVES = Finding(
     more={"by_state": dict[str, int], "people": list[str]},
     choose={"state": _of_state, "text": _with_text},
     plan=True,
+    key=("id",),
 )  # fmt: skip

@@ -249,4 +249,5 @@ PAGES_FOUND = Finding(
     compare="year",
     branded="with",
     opens=(Asked(compare="year"),),
+    key=("page",),
 )

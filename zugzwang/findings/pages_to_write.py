@@ -154,4 +154,5 @@ PAGES_TO_WRITE = Finding(
     choose={"text": _with_text, "topic": _of_topics},
     plan=True,
     opens=(Asked(),),
+    key=("query",),
 )  # fmt: skip

@@ -126,4 +126,5 @@ QUERY_GROUPS = Finding(
     compare="year",
     branded="with",
     opens=(Asked(compare="year"),),
+    key=("group",),
 )  # fmt: skip

@@ -139,4 +139,5 @@ SECTIONS = Finding(
     compare="year",
     branded="with",
     opens=(Asked(compare="year"),),
+    key=("section",),
 )  # fmt: skip

@@ -66,11 +66,22 @@ class Answer:
     def window(
         self, sort: str = "", descending: bool = True, offset: int = 0, limit: int | None = None
     ) -> list[dict[str, Any]]:
-        """Rows `offset` to `offset + limit`, told."""
-        return told(self.view, self.finding, self.sorted(sort, descending).slice(offset, limit)).to_dicts()
+        """Rows `offset` to `offset + limit`, told, each with what names it (`key`)."""
+        return self._told(self.sorted(sort, descending).slice(offset, limit))
 
-    def shown(self, sort: str = "", descending: bool = True, offset: int = 0, limit: int | None = None) -> dict[str, Any]:
-        """All that a place shows of it, with a window of its rows."""
+    def _told(self, rows: pl.DataFrame) -> list[dict[str, Any]]:
+        return told(self.view, self.finding, rows).with_columns(self.finding.keys(rows)).to_dicts()
+
+    def picked(self, key: str, sort: str = "", descending: bool = True) -> dict[str, Any] | None:
+        """The row of a key and its place in the order; None where it is not among the rows."""
+        rows = self.sorted(sort, descending)
+        found = (self.finding.keys(rows) == key).arg_true()
+        return {"place": int(found[0]), "row": self._told(rows[int(found[0])])[0]} if found.len() else None
+
+    def shown(
+        self, sort: str = "", descending: bool = True, offset: int = 0, limit: int | None = None, key: str = ""
+    ) -> dict[str, Any]:
+        """All that a place shows of it, with a window of its rows, and the row of a key."""
         return {
             **self.beside,
             **self.view.periods(),
@@ -81,6 +92,7 @@ class Answer:
             "total": self.rows.height,
             "offset": offset,
             "rows": self.window(sort, descending, offset, limit),
+            "picked": self.picked(key, sort, descending) if key else None,
         }
 
     def whole(self) -> pl.DataFrame:

@@ -177,4 +177,5 @@ TITLES = Finding(
     decided=decided_pages,
     plan=True,
     opens=(Asked(compare="year"),),
+    key=("page",),
 )

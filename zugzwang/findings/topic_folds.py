@@ -174,4 +174,5 @@ FOLDS_FOUND = Finding(
     more={"groups": list[PageGroup]},
     choose=dict.fromkeys((*PAGES, "text"), _of_pages),
     opens=(Asked(compare="year"),),
+    key=("page", "other"),
 )

@@ -75,4 +75,5 @@ TOPIC_QUERIES = Finding(
     says=_says,
     dress=_fits,
     plan=True,
+    key=("query",),
 )  # fmt: skip

@@ -287,4 +287,5 @@ TOPICS = Finding(
     choose={"text": _with_text, "topic": _of_names},
     plan=True,
     opens=(Asked(),),
+    key=("topic_id",),
 )  # fmt: skip

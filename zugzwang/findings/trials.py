@@ -96,4 +96,5 @@ TRIALS = Finding(
     says=_says,
     choose={"text": _with_text},
     plan=True,
+    key=("id",),
 )  # fmt: skip

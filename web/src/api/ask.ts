@@ -19,7 +19,8 @@ type Ok<Path extends keyof paths> = paths[Path] extends {
   : never;
 /** What a finding answers. */
 export type Answer<Name extends FindingName> = Ok<FindingPath<Name>>;
-export type Row<Name extends FindingName> = Answer<Name> extends { rows: (infer One)[] } ? One : never;
+/** A row of a finding, also where it is told outside its list and has no key. */
+export type Row<Name extends FindingName> = Answer<Name> extends { rows: (infer One)[] } ? Omit<One, "key"> : never;
 
 export const sessionQuery = ask.queryOptions("get", "/api/session", {}, { staleTime: 60_000 });
 export const sitesQuery = ask.queryOptions("get", "/api/sites", {}, { staleTime: 30_000 });
@@ -58,7 +59,34 @@ export function useFinding<Name extends FindingName>(
   asked: Asked,
   { sorted = AS_FOUND, enabled = true, limit = WINDOW }: { sorted?: Sorted; enabled?: boolean; limit?: number } = {},
 ) {
-  return useQuery({ ...windowOf(slug, finding, asked, sorted, 0, limit), enabled, placeholderData: keepPreviousData });
+  return useQuery({
+    ...windowOf(slug, finding, asked, sorted, 0, limit),
+    enabled,
+    // The last answer stands while the next one comes, of the same finding alone: another's rows have other columns.
+    placeholderData: (last, query) =>
+      query?.queryKey[1] === finding && query.queryKey[2] === slug ? last : undefined,
+  });
+}
+
+/** A row of a finding by its key, with its place in the order; null where it is not among the rows. */
+export function usePicked<Name extends FindingName>(
+  slug: string,
+  finding: Name,
+  asked: Asked,
+  sorted: Sorted,
+  key: string | undefined,
+) {
+  return useQuery({
+    queryKey: ["picked", finding, slug, asked, sorted, key],
+    queryFn: async ({ signal }: { signal: AbortSignal }) => {
+      const query = { ...asked, ...sorted, limit: 1, row: key };
+      const path = `/api/sites/{slug}/findings/${finding}` as "/api/sites/{slug}/findings/low-ctr";
+      const told = await api.GET(path, { params: { path: { slug }, query }, signal });
+      return (told.data?.picked ?? null) as unknown as { place: number; row: Row<Name> } | null;
+    },
+    staleTime: FIVE_MINUTES,
+    enabled: key !== undefined,
+  });
 }
 
 /** The rows of a list that is as long as it is, fetched in windows: any row by its place, undefined while it comes. */

@@ -2548,6 +2548,23 @@ export interface paths {
         patch: operations["zugzwang_api_people_rename_site"];
         trace?: never;
     };
+    "/api/sites/{slug}/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Names */
+        get: operations["zugzwang_api_subjects_show_names"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/pages/{page_id}": {
         parameters: {
             query?: never;
@@ -3458,12 +3475,65 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["AnswerBoxesPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["AnswerBoxesRow"][];
+            rows: components["schemas"]["AnswerBoxesListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
+        };
+        /** AnswerBoxesListedRow */
+        AnswerBoxesListedRow: {
+            /**
+             * Advice
+             * @enum {string}
+             */
+            advice: "take it" | "ours: watch it" | "first come onto page one";
+            /** Captured */
+            captured?: string | null;
+            /** Clicks */
+            clicks: number;
+            /** Gain */
+            gain: number;
+            /** Holder */
+            holder?: string | null;
+            /** Holder Page */
+            holder_page?: string | null;
+            /** Impressions */
+            impressions: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind?: ("paragraph" | "list" | "table" | "video" | "expandable") | null;
+            /** Lacking */
+            lacking: string[];
+            /** Lost Since */
+            lost_since?: string | null;
+            /** Opening */
+            opening: boolean;
+            /** Ours */
+            ours: boolean;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Passage */
+            passage?: string | null;
+            /** Place */
+            place?: number | null;
+            /** Position */
+            position?: number | null;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+        };
+        /** AnswerBoxesPickedRow */
+        AnswerBoxesPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["AnswerBoxesListedRow"];
         };
         /** AnswerBoxesRow */
         AnswerBoxesRow: {
@@ -3666,12 +3736,57 @@ export interface components {
             /** Out */
             out: components["schemas"]["SpellOut"][];
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["BreaksPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["BreaksRow"][];
+            rows: components["schemas"]["BreaksListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
+        };
+        /** BreaksListedRow */
+        BreaksListedRow: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** Event */
+            event?: string | null;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Key */
+            key: string;
+            /**
+             * Measure
+             * @enum {string}
+             */
+            measure: "clicks" | "impressions";
+            /** Page */
+            page?: string | null;
+            /** Page Id */
+            page_id?: number | null;
+            /** Season Known */
+            season_known: boolean;
+            /** Section */
+            section?: string | null;
+            /** Site */
+            site?: string | null;
+            /** Size */
+            size: number;
+            /**
+             * Week
+             * Format: date
+             */
+            week: string;
+        };
+        /** BreaksPickedRow */
+        BreaksPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["BreaksListedRow"];
         };
         /** BreaksRow */
         BreaksRow: {
@@ -3846,13 +3961,59 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["ChangePickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["ChangeRow"][];
+            rows: components["schemas"]["ChangeListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
             whole: components["schemas"]["ChangeParts"];
+        };
+        /** ChangeListedRow */
+        ChangeListedRow: {
+            /** Change */
+            change: number;
+            /** Clicks After */
+            clicks_after: number;
+            /** Clicks Before */
+            clicks_before: number;
+            /** Demand */
+            demand: number;
+            /** Device Mix */
+            device_mix: number;
+            /** Key */
+            key: string;
+            /** Lost Queries */
+            lost_queries: number;
+            /** New Queries */
+            new_queries: number;
+            /** Page */
+            page?: string | null;
+            /** Page Id */
+            page_id?: number | null;
+            /** Page Type */
+            page_type?: string | null;
+            /** Place Or Demand */
+            place_or_demand: number;
+            /** Query */
+            query?: string | null;
+            /** Query Group */
+            query_group?: string | null;
+            /** Query Id */
+            query_id?: number | null;
+            /** Rank */
+            rank: number;
+            /** Section */
+            section?: string | null;
+            /** Shown */
+            shown: number;
+            /** Site */
+            site?: string | null;
+            /** Snippet */
+            snippet: number;
+            /** Unnamed */
+            unnamed: number;
         };
         /** ChangeOfPage */
         ChangeOfPage: {
@@ -3908,48 +4069,11 @@ export interface components {
             /** Unnamed */
             unnamed: number;
         };
-        /** ChangeRow */
-        ChangeRow: {
-            /** Change */
-            change: number;
-            /** Clicks After */
-            clicks_after: number;
-            /** Clicks Before */
-            clicks_before: number;
-            /** Demand */
-            demand: number;
-            /** Device Mix */
-            device_mix: number;
-            /** Lost Queries */
-            lost_queries: number;
-            /** New Queries */
-            new_queries: number;
-            /** Page */
-            page?: string | null;
-            /** Page Id */
-            page_id?: number | null;
-            /** Page Type */
-            page_type?: string | null;
-            /** Place Or Demand */
-            place_or_demand: number;
-            /** Query */
-            query?: string | null;
-            /** Query Group */
-            query_group?: string | null;
-            /** Query Id */
-            query_id?: number | null;
-            /** Rank */
-            rank: number;
-            /** Section */
-            section?: string | null;
-            /** Shown */
-            shown: number;
-            /** Site */
-            site?: string | null;
-            /** Snippet */
-            snippet: number;
-            /** Unnamed */
-            unnamed: number;
+        /** ChangePickedRow */
+        ChangePickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["ChangeListedRow"];
         };
         /** ChangeTold */
         ChangeTold: {
@@ -4112,12 +4236,82 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["ClashesPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["ClashesRow"][];
+            rows: components["schemas"]["ClashesListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
+        };
+        /** ClashesListedRow */
+        ClashesListedRow: {
+            /** Best Position */
+            best_position: number;
+            /** Clicks */
+            clicks: number;
+            /** Contenders */
+            contenders: components["schemas"]["ContenderShown"][];
+            /** Days */
+            days: number;
+            decision?: components["schemas"]["ClashDecision"] | null;
+            /** Effective Contenders */
+            effective_contenders: number;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Gaps */
+            gaps: number;
+            /** Hand Offs */
+            hand_offs: number;
+            /** Impressions */
+            impressions: number;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "double" | "relay" | "split" | "understudy";
+            /** Lead */
+            lead: string;
+            /** Lead Id */
+            lead_id: number;
+            /** Lead Reasons */
+            lead_reasons: string[];
+            /** Loss */
+            loss: number;
+            /** Loss Cautious */
+            loss_cautious: number;
+            /** Loss Month */
+            loss_month: number;
+            /** Overlap */
+            overlap: number;
+            /** Q Value */
+            q_value: number;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /**
+             * Resolution
+             * @enum {string}
+             */
+            resolution: "unite" | "point" | "refocus" | "feed" | "retire" | "accept";
+            /** Resolution Reason */
+            resolution_reason: string;
+            /** Sentence */
+            sentence: string;
+            /** Spread */
+            spread: number;
+        };
+        /** ClashesPickedRow */
+        ClashesPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["ClashesListedRow"];
         };
         /** ClashesRow */
         ClashesRow: {
@@ -4302,15 +4496,16 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["CountryGapsPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["CountryGapsRow"][];
+            rows: components["schemas"]["CountryGapsListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
         };
-        /** CountryGapsRow */
-        CountryGapsRow: {
+        /** CountryGapsListedRow */
+        CountryGapsListedRow: {
             /** Clicks */
             clicks: number;
             /** Country */
@@ -4326,6 +4521,8 @@ export interface components {
             gap: number;
             /** Impressions */
             impressions: number;
+            /** Key */
+            key: string;
             /** Position */
             position: number;
             /** Q Value */
@@ -4338,6 +4535,12 @@ export interface components {
             share_shown: number;
             /** Weeks */
             weeks: number;
+        };
+        /** CountryGapsPickedRow */
+        CountryGapsPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["CountryGapsListedRow"];
         };
         /** CrawlAsked */
         CrawlAsked: {
@@ -4801,15 +5004,16 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["DraftsPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["DraftsRow"][];
+            rows: components["schemas"]["DraftsListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
         };
-        /** DraftsRow */
-        DraftsRow: {
+        /** DraftsListedRow */
+        DraftsListedRow: {
             /** By */
             by?: string | null;
             /**
@@ -4823,6 +5027,8 @@ export interface components {
             due?: string | null;
             /** Id */
             id: number;
+            /** Key */
+            key: string;
             /** Move Id */
             move_id?: number | null;
             /** Name */
@@ -4842,6 +5048,12 @@ export interface components {
             state: "open" | "done";
             /** Words */
             words: number;
+        };
+        /** DraftsPickedRow */
+        DraftsPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["DraftsListedRow"];
         };
         /** EmailChanged */
         EmailChanged: {
@@ -5730,12 +5942,13 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["LandingPagesPickedRow"] | null;
             /** Roles */
             roles: {
                 [key: string]: number;
             };
             /** Rows */
-            rows: components["schemas"]["LandingPagesRow"][];
+            rows: components["schemas"]["LandingPagesListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
@@ -5745,8 +5958,8 @@ export interface components {
                 [key: string]: number | null;
             };
         };
-        /** LandingPagesRow */
-        LandingPagesRow: {
+        /** LandingPagesListedRow */
+        LandingPagesListedRow: {
             /** Bounce Evidence */
             bounce_evidence?: ("firm" | "likely" | "thin") | null;
             /** Bounce Q Value */
@@ -5779,6 +5992,8 @@ export interface components {
             impressions: number;
             /** Impressions Before */
             impressions_before?: number | null;
+            /** Key */
+            key: string;
             /** Page */
             page: string;
             /** Page Id */
@@ -5821,6 +6036,12 @@ export interface components {
             value_before?: number | null;
             /** Value Per Click */
             value_per_click?: number | null;
+        };
+        /** LandingPagesPickedRow */
+        LandingPagesPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["LandingPagesListedRow"];
         };
         /**
          * Lane
@@ -5909,12 +6130,49 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["LinkFaultsPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["LinkFaultsRow"][];
+            rows: components["schemas"]["LinkFaultsListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
+        };
+        /** LinkFaultsListedRow */
+        LinkFaultsListedRow: {
+            /** Anchor */
+            anchor?: string | null;
+            /**
+             * Fault
+             * @enum {string}
+             */
+            fault: "to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query";
+            /** From */
+            from: string;
+            /** In Body */
+            in_body?: boolean | null;
+            /** Key */
+            key: string;
+            /** Leads To */
+            leads_to?: string | null;
+            /** Page */
+            page?: string | null;
+            /** Page Id */
+            page_id?: number | null;
+            /** Pages */
+            pages: number;
+            /** Target */
+            target?: string | null;
+            /** Target Id */
+            target_id?: number | null;
+            /** To */
+            to: string;
+        };
+        /** LinkFaultsPickedRow */
+        LinkFaultsPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["LinkFaultsListedRow"];
         };
         /** LinkFaultsRow */
         LinkFaultsRow: {
@@ -5989,8 +6247,9 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["LinkNeedsPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["LinkNeedsRow"][];
+            rows: components["schemas"]["LinkNeedsListedRow"][];
             /** Sections */
             sections: components["schemas"]["GroupOfLinks"][];
             /** Sentences */
@@ -6003,6 +6262,52 @@ export interface components {
             total: number;
             /** Types */
             types: components["schemas"]["GroupOfLinks"][];
+        };
+        /** LinkNeedsListedRow */
+        LinkNeedsListedRow: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "wants links" | "fix" | "can give" | "fine";
+            /** Anchors */
+            anchors: number;
+            /** At Stake Month */
+            at_stake_month: number;
+            /** Authority Share */
+            authority_share: number;
+            /** Depth */
+            depth?: number | null;
+            /** Key */
+            key: string;
+            /** Linking Sites */
+            linking_sites?: number | null;
+            /** Links In */
+            links_in: number;
+            /** Links In Body */
+            links_in_body: number;
+            /** Links Out */
+            links_out: number;
+            /** Links Out Body */
+            links_out_body: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Stake Share */
+            stake_share: number;
+            /** Troubles */
+            troubles: string[];
+            /** Type */
+            type?: string | null;
+            /** Wrong */
+            wrong: number;
+        };
+        /** LinkNeedsPickedRow */
+        LinkNeedsPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["LinkNeedsListedRow"];
         };
         /** LinkNeedsRow */
         LinkNeedsRow: {
@@ -6065,8 +6370,9 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["LinkPlanPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["LinkPlanRow"][];
+            rows: components["schemas"]["LinkPlanListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Suggested */
@@ -6075,6 +6381,46 @@ export interface components {
             targets: number;
             /** Total */
             total: number;
+        };
+        /** LinkPlanListedRow */
+        LinkPlanListedRow: {
+            /** Anchor */
+            anchor: string;
+            /** Authority After */
+            authority_after: number;
+            /** Authority Passed */
+            authority_passed: number;
+            /** Authority Share */
+            authority_share: number;
+            /**
+             * Choice
+             * @enum {string}
+             */
+            choice: "open" | "taken" | "refused";
+            /** From */
+            from: string;
+            /** From Id */
+            from_id: number;
+            /** Key */
+            key: string;
+            /** Note */
+            note: string;
+            /** Phrase */
+            phrase?: string | null;
+            /** Sentence */
+            sentence?: string | null;
+            /** Similarity */
+            similarity: number;
+            /** To */
+            to: string;
+            /** To Id */
+            to_id: number;
+        };
+        /** LinkPlanPickedRow */
+        LinkPlanPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["LinkPlanListedRow"];
         };
         /** LinkPlanRow */
         LinkPlanRow: {
@@ -6143,12 +6489,54 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["LinkWorkPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["LinkWorkRow"][];
+            rows: components["schemas"]["LinkWorkListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
+        };
+        /** LinkWorkListedRow */
+        LinkWorkListedRow: {
+            /** Anchor */
+            anchor: string;
+            /** By */
+            by?: string | null;
+            /** Found Anchor */
+            found_anchor?: string | null;
+            /** From */
+            from: string;
+            /** From Id */
+            from_id: number;
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /** Move */
+            move?: number | null;
+            /** Sentence */
+            sentence?: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "set" | "set otherwise" | "missing";
+            /**
+             * Taken On
+             * Format: date
+             */
+            taken_on: string;
+            /** To */
+            to: string;
+            /** To Id */
+            to_id: number;
+        };
+        /** LinkWorkPickedRow */
+        LinkWorkPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["LinkWorkListedRow"];
         };
         /** LinkWorkRow */
         LinkWorkRow: {
@@ -6398,10 +6786,11 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["LowCtrPickedRow"] | null;
             /** Reachable Month */
             reachable_month: number;
             /** Rows */
-            rows: components["schemas"]["LowCtrRow"][];
+            rows: components["schemas"]["LowCtrListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Sure */
@@ -6410,6 +6799,78 @@ export interface components {
             tested: number;
             /** Total */
             total: number;
+        };
+        /** LowCtrListedRow */
+        LowCtrListedRow: {
+            /** At Stake */
+            at_stake: number;
+            /** At Stake Month */
+            at_stake_month: number;
+            /** By Volume */
+            by_volume: boolean;
+            /** Change */
+            change?: number | null;
+            /** Clicks */
+            clicks: number;
+            /** Clicks Before */
+            clicks_before?: number | null;
+            /** Ctr */
+            ctr: number;
+            /** Ctr Before */
+            ctr_before?: number | null;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Expected Clicks */
+            expected_clicks: number;
+            /** Expected Ctr */
+            expected_ctr: number;
+            /** Expected With Blocks */
+            expected_with_blocks: number;
+            /** Explained */
+            explained: boolean;
+            /** Impressions */
+            impressions: number;
+            /** Impressions Before */
+            impressions_before?: number | null;
+            /** Key */
+            key: string;
+            /** Lost */
+            lost: number;
+            /** Lost Month */
+            lost_month: number;
+            /** Page */
+            page?: string | null;
+            /** Page Id */
+            page_id?: number | null;
+            /** Position */
+            position: number;
+            /** Position Before */
+            position_before?: number | null;
+            /** Q Value */
+            q_value: number;
+            /** Query */
+            query?: string | null;
+            /** Query Id */
+            query_id?: number | null;
+            /** Reachable */
+            reachable: number;
+            /** Reachable Month */
+            reachable_month: number;
+            /** Shortfall */
+            shortfall: number;
+            /** Taken */
+            taken: number;
+            /** Taken Month */
+            taken_month: number;
+        };
+        /** LowCtrPickedRow */
+        LowCtrPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["LowCtrListedRow"];
         };
         /** LowCtrRow */
         LowCtrRow: {
@@ -6606,21 +7067,24 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["MentionsPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["MentionsRow"][];
+            rows: components["schemas"]["MentionsListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
         };
-        /** MentionsRow */
-        MentionsRow: {
+        /** MentionsListedRow */
+        MentionsListedRow: {
             /** Exactly */
             exactly: number;
             /** In Headings */
             in_headings: number;
             /** In Links */
             in_links: number;
+            /** Key */
+            key: string;
             /**
              * Kind
              * @enum {string}
@@ -6642,6 +7106,12 @@ export interface components {
             target_id?: number | null;
             /** Times */
             times: number;
+        };
+        /** MentionsPickedRow */
+        MentionsPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["MentionsListedRow"];
         };
         /**
          * MergedShown
@@ -6853,8 +7323,9 @@ export interface components {
             /** People */
             people: string[];
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["MovesPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["MovesRow"][];
+            rows: components["schemas"]["MovesListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
@@ -6915,6 +7386,92 @@ export interface components {
             wanted_title: string;
             /** Who */
             who?: string | null;
+        };
+        /** MovesListedRow */
+        MovesListedRow: {
+            /** By */
+            by?: string | null;
+            /** Came Of It */
+            came_of_it?: number | null;
+            /** Due */
+            due?: string | null;
+            /**
+             * Effort
+             * @enum {string}
+             */
+            effort: "hour" | "day" | "week";
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** Finding */
+            finding: string;
+            /** Gain */
+            gain?: number | null;
+            /** Gain Cautious */
+            gain_cautious?: number | null;
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "give" | "other";
+            /** Kind Words */
+            kind_words: string;
+            /** Late */
+            late: boolean;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made On */
+            made_on?: string | null;
+            /** Note */
+            note: string;
+            /** Outcome Evidence */
+            outcome_evidence?: ("firm" | "likely" | "thin") | null;
+            /** Page */
+            page?: string | null;
+            /** Page Id */
+            page_id?: number | null;
+            /** Query */
+            query?: string | null;
+            /** Query Id */
+            query_id?: number | null;
+            /** Rank */
+            rank: number;
+            /** Ready */
+            ready: boolean;
+            /** Ready On */
+            ready_on?: string | null;
+            /** Reason */
+            reason: string;
+            /** Recrawl On */
+            recrawl_on?: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "to do" | "under way" | "done" | "measured" | "left alone";
+            /** Version */
+            version: number;
+            /** Wanted Description */
+            wanted_description: string;
+            /** Wanted Title */
+            wanted_title: string;
+            /** Who */
+            who?: string | null;
+        };
+        /** MovesPickedRow */
+        MovesPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["MovesListedRow"];
         };
         /** MovesRow */
         MovesRow: {
@@ -6999,6 +7556,28 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** Named */
+        Named: {
+            /** Id */
+            id: number;
+            /** Text */
+            text: string;
+        };
+        /** NamesAsked */
+        NamesAsked: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * NamesFound
+         * @description Pages and queries whose text contains what was typed.
+         */
+        NamesFound: {
+            /** Pages */
+            pages: components["schemas"]["Named"][];
+            /** Queries */
+            queries: components["schemas"]["Named"][];
+        };
         /** NearlyReadyAnswer */
         NearlyReadyAnswer: {
             before: components["schemas"]["PeriodShown"] | null;
@@ -7018,17 +7597,18 @@ export interface components {
             /** P Value */
             p_value: number | null;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["NearlyReadyPickedRow"] | null;
             /** Rho */
             rho: number | null;
             /** Rows */
-            rows: components["schemas"]["NearlyReadyRow"][];
+            rows: components["schemas"]["NearlyReadyListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
         };
-        /** NearlyReadyRow */
-        NearlyReadyRow: {
+        /** NearlyReadyListedRow */
+        NearlyReadyListedRow: {
             /** Coverage */
             coverage: number;
             /** Coverage Above Median */
@@ -7042,6 +7622,8 @@ export interface components {
             gain: number;
             /** Impressions */
             impressions: number;
+            /** Key */
+            key: string;
             /** Missing */
             missing: string[];
             /** Others */
@@ -7056,6 +7638,12 @@ export interface components {
             query: string;
             /** Query Id */
             query_id: number;
+        };
+        /** NearlyReadyPickedRow */
+        NearlyReadyPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["NearlyReadyListedRow"];
         };
         /**
          * NoLongerClashing
@@ -7115,10 +7703,11 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["OffFitPickedRow"] | null;
             /** Reachable Month */
             reachable_month: number;
             /** Rows */
-            rows: components["schemas"]["OffFitRow"][];
+            rows: components["schemas"]["OffFitListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Sure */
@@ -7128,8 +7717,8 @@ export interface components {
             /** Total */
             total: number;
         };
-        /** OffFitRow */
-        OffFitRow: {
+        /** OffFitListedRow */
+        OffFitListedRow: {
             /** Advice */
             advice: string;
             /** At Stake */
@@ -7172,6 +7761,8 @@ export interface components {
             impressions: number;
             /** Impressions Before */
             impressions_before?: number | null;
+            /** Key */
+            key: string;
             /** Lacking */
             lacking: string[];
             /** Lost */
@@ -7202,6 +7793,12 @@ export interface components {
             taken: number;
             /** Taken Month */
             taken_month: number;
+        };
+        /** OffFitPickedRow */
+        OffFitPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["OffFitListedRow"];
         };
         /**
          * OutcomeShown
@@ -7293,10 +7890,11 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["OutperformersPickedRow"] | null;
             /** Reachable Month */
             reachable_month: number;
             /** Rows */
-            rows: components["schemas"]["OutperformersRow"][];
+            rows: components["schemas"]["OutperformersListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Sure */
@@ -7306,8 +7904,8 @@ export interface components {
             /** Total */
             total: number;
         };
-        /** OutperformersRow */
-        OutperformersRow: {
+        /** OutperformersListedRow */
+        OutperformersListedRow: {
             /** At Stake */
             at_stake: number;
             /** At Stake Month */
@@ -7341,6 +7939,8 @@ export interface components {
             impressions: number;
             /** Impressions Before */
             impressions_before?: number | null;
+            /** Key */
+            key: string;
             /** Lost */
             lost: number;
             /** Lost Month */
@@ -7369,6 +7969,12 @@ export interface components {
             taken: number;
             /** Taken Month */
             taken_month: number;
+        };
+        /** OutperformersPickedRow */
+        OutperformersPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["OutperformersListedRow"];
         };
         /** PageExample */
         PageExample: {
@@ -7478,15 +8084,16 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["PagesAbovePickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["PagesAboveRow"][];
+            rows: components["schemas"]["PagesAboveListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
         };
-        /** PagesAboveRow */
-        PagesAboveRow: {
+        /** PagesAboveListedRow */
+        PagesAboveListedRow: {
             /** Above */
             above: number;
             /** Clicks */
@@ -7495,6 +8102,8 @@ export interface components {
             fetched: number;
             /** Impressions */
             impressions: number;
+            /** Key */
+            key: string;
             /** Out Of Range */
             out_of_range: string[];
             /** Page */
@@ -7514,6 +8123,12 @@ export interface components {
             /** Stronger Above */
             stronger_above?: number | null;
         };
+        /** PagesAbovePickedRow */
+        PagesAbovePickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["PagesAboveListedRow"];
+        };
         /** PagesAnswer */
         PagesAnswer: {
             before: components["schemas"]["PeriodShown"] | null;
@@ -7529,8 +8144,9 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["PagesPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["PagesRow"][];
+            rows: components["schemas"]["PagesListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
@@ -7540,8 +8156,8 @@ export interface components {
                 [key: string]: number;
             };
         };
-        /** PagesRow */
-        PagesRow: {
+        /** PagesListedRow */
+        PagesListedRow: {
             /** At Stake */
             at_stake: number;
             /** At Stake Month */
@@ -7579,6 +8195,8 @@ export interface components {
             impressions: number;
             /** Impressions Before */
             impressions_before?: number | null;
+            /** Key */
+            key: string;
             /** Lost */
             lost: number;
             /** Lost Cautious */
@@ -7644,6 +8262,12 @@ export interface components {
             /** Worth Basis */
             worth_basis?: string | null;
         };
+        /** PagesPickedRow */
+        PagesPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["PagesListedRow"];
+        };
         /** PagesToWriteAnswer */
         PagesToWriteAnswer: {
             before: components["schemas"]["PeriodShown"] | null;
@@ -7659,17 +8283,20 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["PagesToWritePickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["PagesToWriteRow"][];
+            rows: components["schemas"]["PagesToWriteListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
         };
-        /** PagesToWriteRow */
-        PagesToWriteRow: {
+        /** PagesToWriteListedRow */
+        PagesToWriteListedRow: {
             /** Intent */
             intent?: ("informational" | "navigational" | "transactional" | "local" | "comparing") | null;
+            /** Key */
+            key: string;
             /** Number */
             number: number;
             /** Outline */
@@ -7694,6 +8321,12 @@ export interface components {
             topic?: string | null;
             /** Topic Id */
             topic_id: number;
+        };
+        /** PagesToWritePickedRow */
+        PagesToWritePickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["PagesToWriteListedRow"];
         };
         /** PartTold */
         PartTold: {
@@ -8098,12 +8731,46 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["QueryGapsPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["QueryGapsRow"][];
+            rows: components["schemas"]["QueryGapsListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
+        };
+        /** QueryGapsListedRow */
+        QueryGapsListedRow: {
+            /** Key */
+            key: string;
+            /** Of Rival */
+            of_rival: boolean;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Position */
+            position?: number | null;
+            /** Query */
+            query: string;
+            /** Said */
+            said: number;
+            /** Said In Other Forms */
+            said_in_other_forms: number;
+            /** Searches */
+            searches?: number | null;
+            /** Shown */
+            shown: number;
+            /** Visits */
+            visits: number;
+            /** Won By */
+            won_by: string;
+        };
+        /** QueryGapsPickedRow */
+        QueryGapsPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["QueryGapsListedRow"];
         };
         /** QueryGapsRow */
         QueryGapsRow: {
@@ -8154,15 +8821,16 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["QueryGroupsPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["QueryGroupsRow"][];
+            rows: components["schemas"]["QueryGroupsListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
         };
-        /** QueryGroupsRow */
-        QueryGroupsRow: {
+        /** QueryGroupsListedRow */
+        QueryGroupsListedRow: {
             /** At Stake */
             at_stake: number;
             /** At Stake Month */
@@ -8186,6 +8854,8 @@ export interface components {
             group: string;
             /** Impressions */
             impressions: number;
+            /** Key */
+            key: string;
             /** Lost */
             lost: number;
             /** Lost Month */
@@ -8201,6 +8871,12 @@ export interface components {
             /** Reachable Month */
             reachable_month: number;
             why?: components["schemas"]["ChangeTold"] | null;
+        };
+        /** QueryGroupsPickedRow */
+        QueryGroupsPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["QueryGroupsListedRow"];
         };
         /**
          * QueryPage
@@ -8440,10 +9116,11 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["ResultsPickedRow"] | null;
             /** Rivals */
             rivals: components["schemas"]["RivalShown"][];
             /** Rows */
-            rows: components["schemas"]["ResultsRow"][];
+            rows: components["schemas"]["ResultsListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
@@ -8471,6 +9148,54 @@ export interface components {
             side_by_side: components["schemas"]["SideBySide"] | null;
             /** Won */
             won: components["schemas"]["QueryGapsRow"][];
+        };
+        /** ResultsListedRow */
+        ResultsListedRow: {
+            /** Blocks */
+            blocks: string[];
+            /**
+             * Captured
+             * Format: date
+             */
+            captured: string;
+            /** Clicks */
+            clicks: number;
+            /** Expected Clicks */
+            expected_clicks?: number | null;
+            /** Expected With Blocks */
+            expected_with_blocks?: number | null;
+            /** Explained */
+            explained: boolean;
+            /** Impressions */
+            impressions: number;
+            /** Key */
+            key: string;
+            /** Own Box */
+            own_box: boolean;
+            /** Own Place */
+            own_place?: number | null;
+            /** Page */
+            page?: string | null;
+            /** Page Id */
+            page_id?: number | null;
+            /** Position */
+            position?: number | null;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Screens Down */
+            screens_down?: number | null;
+            /** Taken Month */
+            taken_month: number;
+            /** True Place */
+            true_place?: number | null;
+        };
+        /** ResultsPickedRow */
+        ResultsPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["ResultsListedRow"];
         };
         /** ResultsRow */
         ResultsRow: {
@@ -8700,8 +9425,9 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["SectionsPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["SectionsRow"][];
+            rows: components["schemas"]["SectionsListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
@@ -8709,8 +9435,8 @@ export interface components {
             /** Types */
             types: components["schemas"]["TypeShown"][];
         };
-        /** SectionsRow */
-        SectionsRow: {
+        /** SectionsListedRow */
+        SectionsListedRow: {
             /** At Stake */
             at_stake: number;
             /** At Stake Itself */
@@ -8757,6 +9483,8 @@ export interface components {
             impressions_before_itself?: number | null;
             /** Impressions Itself */
             impressions_itself: number;
+            /** Key */
+            key: string;
             /** Lost */
             lost: number;
             /** Lost Itself */
@@ -8801,6 +9529,12 @@ export interface components {
             value?: number | null;
             /** Value Itself */
             value_itself?: number | null;
+        };
+        /** SectionsPickedRow */
+        SectionsPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["SectionsListedRow"];
         };
         /** SendAsked */
         SendAsked: {
@@ -9133,10 +9867,11 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["StrikingDistancePickedRow"] | null;
             /** Reachable Month */
             reachable_month: number;
             /** Rows */
-            rows: components["schemas"]["StrikingDistanceRow"][];
+            rows: components["schemas"]["StrikingDistanceListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Sure */
@@ -9146,8 +9881,8 @@ export interface components {
             /** Total */
             total: number;
         };
-        /** StrikingDistanceRow */
-        StrikingDistanceRow: {
+        /** StrikingDistanceListedRow */
+        StrikingDistanceListedRow: {
             /** At Stake */
             at_stake: number;
             /** At Stake Month */
@@ -9181,6 +9916,8 @@ export interface components {
             impressions: number;
             /** Impressions Before */
             impressions_before?: number | null;
+            /** Key */
+            key: string;
             /** Lost */
             lost: number;
             /** Lost Month */
@@ -9209,6 +9946,12 @@ export interface components {
             taken: number;
             /** Taken Month */
             taken_month: number;
+        };
+        /** StrikingDistancePickedRow */
+        StrikingDistancePickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["StrikingDistanceListedRow"];
         };
         /**
          * Strip
@@ -9770,12 +10513,56 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["TitlesPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["TitlesRow"][];
+            rows: components["schemas"]["TitlesListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
+        };
+        /** TitlesListedRow */
+        TitlesListedRow: {
+            /** At Stake */
+            at_stake: number;
+            /** Description */
+            description?: string | null;
+            /** Description Characters */
+            description_characters: number;
+            /** Description Pixels */
+            description_pixels: number;
+            /** Heading */
+            heading?: string | null;
+            /** Key */
+            key: string;
+            /** Lost Month */
+            lost_month: number;
+            /** Main Query */
+            main_query?: string | null;
+            /** Main Query Id */
+            main_query_id?: number | null;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Problems */
+            problems: string[];
+            /** Title */
+            title?: string | null;
+            /** Title Characters */
+            title_characters: number;
+            /** Title Pixels */
+            title_pixels: number;
+            /** Type */
+            type?: string | null;
+            /** What To Do */
+            what_to_do: string;
+        };
+        /** TitlesPickedRow */
+        TitlesPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["TitlesListedRow"];
         };
         /** TitlesRow */
         TitlesRow: {
@@ -9916,12 +10703,55 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["TopicFoldsPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["TopicFoldsRow"][];
+            rows: components["schemas"]["TopicFoldsListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
+        };
+        /** TopicFoldsListedRow */
+        TopicFoldsListedRow: {
+            /** Clicks */
+            clicks: number;
+            /** Group */
+            group: number;
+            /** Impressions */
+            impressions: number;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "same subject" | "topic fold" | "texts unknown";
+            /** Other */
+            other: string;
+            /** Other Clicks */
+            other_clicks: number;
+            /** Other Id */
+            other_id: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Queries */
+            queries: number;
+            /** Say */
+            say?: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Shown For */
+            shown_for: number;
+            /** Since */
+            since?: string | null;
+        };
+        /** TopicFoldsPickedRow */
+        TopicFoldsPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["TopicFoldsListedRow"];
         };
         /** TopicFoldsRow */
         TopicFoldsRow: {
@@ -9972,21 +10802,24 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["TopicQueriesPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["TopicQueriesRow"][];
+            rows: components["schemas"]["TopicQueriesListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
         };
-        /** TopicQueriesRow */
-        TopicQueriesRow: {
+        /** TopicQueriesListedRow */
+        TopicQueriesListedRow: {
             /** Clicks */
             clicks?: number | null;
             /** Fit */
             fit?: ("close" | "loose" | "off") | null;
             /** Intent */
             intent?: ("informational" | "navigational" | "transactional" | "local" | "comparing") | null;
+            /** Key */
+            key: string;
             /** Page */
             page?: string | null;
             /** Page Id */
@@ -10006,6 +10839,12 @@ export interface components {
             /** Topic Id */
             topic_id: number;
         };
+        /** TopicQueriesPickedRow */
+        TopicQueriesPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["TopicQueriesListedRow"];
+        };
         /** TopicsAnswer */
         TopicsAnswer: {
             before: components["schemas"]["PeriodShown"] | null;
@@ -10021,15 +10860,16 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["TopicsPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["TopicsRow"][];
+            rows: components["schemas"]["TopicsListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
         };
-        /** TopicsRow */
-        TopicsRow: {
+        /** TopicsListedRow */
+        TopicsListedRow: {
             /** At Stake Month */
             at_stake_month: number;
             /** Captured */
@@ -10044,6 +10884,8 @@ export interface components {
             intent?: ("informational" | "navigational" | "transactional" | "local" | "comparing") | null;
             /** Intent Reasons */
             intent_reasons?: string[] | null;
+            /** Key */
+            key: string;
             /** Months */
             months?: number[] | null;
             /** Pages */
@@ -10073,6 +10915,12 @@ export interface components {
             topic: string;
             /** Topic Id */
             topic_id: number;
+        };
+        /** TopicsPickedRow */
+        TopicsPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["TopicsListedRow"];
         };
         /**
          * TrialGiven
@@ -10268,15 +11116,16 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["TrialsPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["TrialsRow"][];
+            rows: components["schemas"]["TrialsListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
         };
-        /** TrialsRow */
-        TrialsRow: {
+        /** TrialsListedRow */
+        TrialsListedRow: {
             /** By */
             by?: string | null;
             /** Change */
@@ -10299,6 +11148,8 @@ export interface components {
             high?: number | null;
             /** Id */
             id: number;
+            /** Key */
+            key: string;
             /**
              * Kind
              * @enum {string}
@@ -10335,6 +11186,12 @@ export interface components {
             verdict?: string | null;
             /** Weeks */
             weeks: number;
+        };
+        /** TrialsPickedRow */
+        TrialsPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["TrialsListedRow"];
         };
         /**
          * TypeShown
@@ -10408,12 +11265,68 @@ export interface components {
             /** Offset */
             offset: number;
             period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["UnsaidPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["UnsaidRow"][];
+            rows: components["schemas"]["UnsaidListedRow"][];
             /** Sentences */
             sentences: string[];
             /** Total */
             total: number;
+        };
+        /** UnsaidListedRow */
+        UnsaidListedRow: {
+            /** Clicks */
+            clicks: number;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "thin";
+            /** First Said At */
+            first_said_at?: number | null;
+            /** First Word */
+            first_word?: number | null;
+            /** Gain */
+            gain: number;
+            /** Impressions */
+            impressions: number;
+            /** Key */
+            key: string;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Per Thousand */
+            per_thousand: number;
+            /** Position */
+            position: number;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Said */
+            said: number;
+            /** Said Above Median */
+            said_above_median?: number | null;
+            /** Said In Other Forms */
+            said_in_other_forms: number;
+            /**
+             * Saying
+             * @enum {string}
+             */
+            saying: "unsaid" | "other forms" | "late" | "said";
+            /** What To Do */
+            what_to_do: string;
+            /** Where */
+            where: string[];
+            /** Words */
+            words: number;
+        };
+        /** UnsaidPickedRow */
+        UnsaidPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["UnsaidListedRow"];
         };
         /** UnsaidRow */
         UnsaidRow: {
@@ -10968,6 +11881,12 @@ export interface components {
              * @default []
              */
             query_group: string[];
+            /**
+             * Row
+             * @description the key of a row that is told too, wherever in the list it is
+             * @default
+             */
+            row: string;
             /**
              * Saying
              * @description unsaid queries: how the page says them
@@ -19000,6 +19919,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -19339,6 +20260,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -19678,6 +20601,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -20017,6 +20942,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -20356,6 +21283,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -20695,6 +21624,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -21034,6 +21965,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -21373,6 +22306,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -21712,6 +22647,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -22051,6 +22988,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -22390,6 +23329,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -22729,6 +23670,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -23068,6 +24011,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -23407,6 +24352,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -23746,6 +24693,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -24085,6 +25034,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -24424,6 +25375,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -24763,6 +25716,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -24933,6 +25888,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -25272,6 +26229,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -25780,6 +26739,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -26119,6 +27080,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -26458,6 +27421,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -26797,6 +27762,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -27136,6 +28103,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -27475,6 +28444,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -27814,6 +28785,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -28153,6 +29126,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -28492,6 +29467,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -28831,6 +29808,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -29170,6 +30149,8 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
+                /** @description the key of a row that is told too, wherever in the list it is */
+                row?: string;
             };
             header?: never;
             path: {
@@ -32755,6 +33736,111 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_subjects_show_names: {
+        parameters: {
+            query: {
+                text: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamesFound"];
+                };
             };
             /** @description Bad Request */
             400: {

@@ -37,13 +37,11 @@ export function ClashesPlace(props: PlaceProps) {
           </p>
         ))
       }
-      look={(list) => ({
-        keyOf: (row) => String(row.query_id),
+      look={() => ({
         least: 36,
         rowHeight: 46,
         near: (key) => prefetch(clashQuery(site.slug, asked, key)),
-        open: (key) => {
-          const row = list?.rows.find((one) => String(one.query_id) === key);
+        open: (_, row) => {
           const params = { site: site.slug };
           if (row) navigate({ to: "/$site/pages", params, search: { row: String(row.lead_id) } });
         },

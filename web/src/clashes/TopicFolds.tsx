@@ -35,7 +35,6 @@ export function TopicFolds(props: PlaceProps) {
       asked={asked}
       instead={<Groups site={props.site} asked={asked} />}
       look={() => ({
-        keyOf: (row) => keyOf(row),
         least: 36,
         rowHeight: 46,
         near: () => undefined,

@@ -30,7 +30,6 @@ export function DraftsPlace(props: PlaceProps) {
         </header>
       }
       look={() => ({
-        keyOf: (row) => String(row.id),
         least: 34,
         rowHeight: 42,
         near: () => {},

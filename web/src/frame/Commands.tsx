@@ -2,10 +2,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { Command } from "cmdk";
-import { useState } from "react";
-import { sitesQuery } from "../api/ask";
+import { useDeferredValue, useState } from "react";
+import { ask, STEADY, sitesQuery } from "../api/ask";
 import { CATALOG } from "../api/catalog.generated";
 import { OF_QUERIES } from "../queries/QueriesPlace";
+import { path } from "../shared/format";
 import { Dialog } from "../shared/parts";
 import { switchTheme } from "../shared/theme";
 import { PLACES } from "./places";
@@ -27,6 +28,13 @@ export default function Commands({ slug, mayChange, close, add, showKeys, showWo
   const sites = useQuery(sitesQuery);
   const params = { site: slug };
   const words = typed.trim();
+  const text = useDeferredValue(words);
+  const found = ask.useQuery(
+    "get",
+    "/api/sites/{slug}/names",
+    { params: { path: { slug }, query: { text } } },
+    { ...STEADY, enabled: text.length > 1 },
+  ).data;
 
   const run = (does: () => unknown) => () => {
     close();
@@ -46,6 +54,24 @@ export default function Commands({ slug, mayChange, close, add, showKeys, showWo
           <Command.Empty className="py-2 text-faint">No matches.</Command.Empty>
           {words && (
             <Group heading="Find">
+              {found?.queries.map((one) => (
+                <Item
+                  key={one.id}
+                  value={`query ${words} ${one.text}`}
+                  run={run(() => navigate({ to: "/$site/query", params, search: { query: one.id } }))}
+                >
+                  {one.text} <span className="text-faint text-xs">query</span>
+                </Item>
+              ))}
+              {found?.pages.map((one) => (
+                <Item
+                  key={one.id}
+                  value={`page ${words} ${one.text}`}
+                  run={run(() => navigate({ to: "/$site/pages", params, search: { row: String(one.id) } }))}
+                >
+                  {path(one.text)} <span className="text-faint text-xs">page</span>
+                </Item>
+              ))}
               <Item
                 value={`find pages ${words}`}
                 run={run(() => navigate({ to: "/$site/pages", params, search: { text: words } }))}

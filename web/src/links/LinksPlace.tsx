@@ -1,7 +1,7 @@
 // Links: which pages want links, from where, in which sentence, and were they set?
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
-import { type Answer, linksQuery, type Row, useMarks, usePrefetch } from "../api/ask";
+import { type Answer, linksQuery, useMarks, usePrefetch } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { Figure, Named } from "../listing/cells";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
@@ -40,13 +40,6 @@ export function LinksPlace(props: PlaceProps) {
   if (finding === "mentions") return <Mentions {...props} />;
   if (finding === "link-faults") return <Faults {...props} />;
   return <Needs {...props} />;
-}
-
-/** A row without ids as a number that an address can hold. */
-function wordKey(...texts: (string | null | undefined)[]): number {
-  let told = 7;
-  for (const letter of texts.join("\n")) told = (told * 31 + letter.charCodeAt(0)) % 2_147_483_647;
-  return told;
 }
 
 /** What the lists of this place have in common, told of how much is known that they could list from (0: nothing is). */
@@ -116,7 +109,6 @@ function Needs(props: PlaceProps) {
       )}
       look={(list) => ({
         ...rest(list?.behind.links),
-        keyOf: (row) => String(row.page_id),
         near: (row) => prefetch(linksQuery(site.slug, asked, row)),
         cells: {
           page: (row) => (
@@ -199,8 +191,6 @@ function Together({ list, change }: { list: Answer<"link-needs"> | undefined; ch
   );
 }
 
-const planKey = (row: Row<"link-plan">) => `${row.from_id}-${row.to_id}`;
-
 function Plan(props: PlaceProps) {
   const { site, search, change } = props;
   const asked = askedOf(search);
@@ -224,7 +214,6 @@ function Plan(props: PlaceProps) {
       }
       look={(list) => ({
         ...rest(list?.behind.links),
-        keyOf: planKey,
         cells: {
           from: (row) => <Named name={path(row.from)} title={row.to} mark={null} below={`→ ${path(row.to)}`} />,
           choice: (row) => (
@@ -243,13 +232,7 @@ function Plan(props: PlaceProps) {
           choice: "3.8rem",
         },
       })}
-      evidence={(row, list) => (
-        <SuggestionFile
-          site={site}
-          row={list?.rows.find((one) => planKey(one) === row) ?? list?.rows[0]}
-          onPage={(page) => change({ page })}
-        />
-      )}
+      evidence={(_, __, row) => <SuggestionFile site={site} row={row} onPage={(page) => change({ page })} />}
     />
   );
 }
@@ -299,7 +282,6 @@ function Work(props: PlaceProps) {
       }
       look={() => ({
         ...rest(undefined),
-        keyOf: (row) => String(row.id),
         cells: {
           from: (row) => <Named name={path(row.from)} title={row.to} mark={null} below={`→ ${path(row.to)}`} />,
           state: (row) => <span className={STATE_LOOKS[row.state]}>{row.state}</span>,
@@ -313,12 +295,10 @@ function Work(props: PlaceProps) {
           </Notice>
         ),
       })}
-      evidence={(row, list) => <WorkFile site={site} rows={list?.rows ?? []} row={row} />}
+      evidence={(_, list, row) => <WorkFile site={site} rows={list?.rows ?? []} chosen={row} />}
     />
   );
 }
-
-const mentionKey = (row: Row<"mentions">) => `${row.page_id}-${wordKey(row.phrase)}`;
 
 function Mentions(props: PlaceProps) {
   const { site, search, change } = props;
@@ -345,21 +325,16 @@ function Mentions(props: PlaceProps) {
       )}
       look={(list) => ({
         ...rest(list?.behind.pages),
-        keyOf: mentionKey,
         cells: {
           phrase: (row) => <Named name={row.phrase} title={row.page} mark={null} below={path(row.page)} />,
           times: (row) => <Figure value={row.times} />,
         },
         widths: { target: "10rem", kind: "6.4rem", times: "3rem" },
       })}
-      evidence={(row, list) => (
-        <MentionFile site={site} row={list?.rows.find((one) => mentionKey(one) === row) ?? list?.rows[0]} />
-      )}
+      evidence={(_, __, row) => <MentionFile site={site} row={row} />}
     />
   );
 }
-
-const faultKey = (row: Row<"link-faults">) => `${row.page_id ?? 0}-${wordKey(row.from, row.to, row.anchor, row.fault)}`;
 
 function Faults(props: PlaceProps) {
   const { site, search, change } = props;
@@ -382,16 +357,13 @@ function Faults(props: PlaceProps) {
       )}
       look={(list) => ({
         ...rest(list?.behind.links),
-        keyOf: faultKey,
         cells: {
           from: (row) => <Named name={path(row.from)} title={row.to} mark={null} below={`→ ${path(row.to)}`} />,
           fault: (row) => <span className={row.fault.includes("gone") ? "text-rust" : ""}>{row.fault}</span>,
         },
         widths: { anchor: "8rem", fault: "10rem", pages: "3.4rem" },
       })}
-      evidence={(row, list) => (
-        <FaultFile site={site} asked={asked} row={list?.rows.find((one) => faultKey(one) === row) ?? list?.rows[0]} />
-      )}
+      evidence={(_, __, row) => <FaultFile site={site} asked={asked} row={row} />}
     />
   );
 }

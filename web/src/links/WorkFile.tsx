@@ -16,11 +16,13 @@ export const STATE_LOOKS: Record<One["state"], string> = {
   missing: "text-rust",
 };
 
-export function WorkFile({ site, rows, row }: { site: Schemas["SiteShown"]; rows: One[]; row: string | undefined }) {
+type Props = { site: Schemas["SiteShown"]; rows: One[]; chosen: One | undefined };
+
+export function WorkFile({ site, rows, chosen }: Props) {
   const decide = useLinking(site.slug);
-  const chosen = rows.find((one) => String(one.id) === row);
   if (!chosen) return null;
-  const links = rows.filter((one) => one.from_id === chosen.from_id);
+  const known = rows.filter((one) => one.from_id === chosen.from_id);
+  const links = known.some((one) => one.id === chosen.id) ? known : [chosen, ...known];
   return (
     <article aria-label="Evidence" className="px-5 py-3" data-testid="work-file">
       <h2 className="text-xl leading-6">Edit {path(chosen.from)}</h2>

@@ -11,14 +11,13 @@ import { WalkedList } from "./WalkedList";
 
 /** What a list of a finding shows in its own way. */
 export type Look<Name extends FindingName> = {
-  keyOf: (row: Row<Name>) => string;
   cells?: { [Field in string]?: (row: Row<Name>) => ReactNode };
   widths?: Record<string, string>;
   heads?: Record<string, string>; // of columns whose label depends on what is listed
   least: number; // the least width of a row, in rem
   rowHeight: number;
   near: (key: string) => void; // a row that is likely looked at next
-  open?: (key: string) => void;
+  open?: (key: string, row: Row<Name> | undefined) => void;
   empty: ReactNode;
   waiting: ReactNode;
 };
@@ -32,7 +31,13 @@ type Props<Name extends FindingName> = {
   search: ListSearch;
   change: (part: Partial<ListSearch>) => void;
   look: Look<Name>;
+  picked: Row<Name> | undefined;
+  place: number | undefined; // of a picked row that is not among the first
+  pick: (row: Row<Name>) => void;
 };
+
+/** What names a row among the others of its list. */
+export const keyOf = (row: { key: string }) => row.key;
 
 /** A finding's order, as an address says it: by a column downwards unless it says upwards, else as the finding has it. */
 export const sortedBy = ({ sort, up }: ListSearch) => ({ sort: sort ?? "", descending: !up });
@@ -48,16 +53,20 @@ export function FindingList<Name extends FindingName>(props: Props<Name>) {
     [declared, look, currency],
   );
   return (
-    <WalkedList<Row<Name>>
+    <WalkedList<Row<Name> & { key: string }>
+      key={finding}
       {...look}
+      open={look.open && ((key) => look.open?.(key, props.picked))}
       label={declared.title}
       columns={columns}
       total={list?.total ?? 0}
-      first={list?.rows}
+      first={list?.rows as (Row<Name> & { key: string })[] | undefined}
       // biome-ignore lint/correctness/useHookAtTopLevel: the list calls it as the hook that it is
-      useRowsAt={(first, last) => useRowsAt(slug, finding, asked, sorted, first, last)}
+      useRowsAt={(first, last) => useRowsAt(slug, finding, asked, sorted, first, last) as never}
+      keyOf={keyOf}
       picked={search.row}
-      pick={(row) => change({ row })}
+      place={props.place}
+      pick={props.pick}
       sorted={{ by: search.sort ?? declared.order, descending: sorted.descending }}
       sortBy={(sort, up) => change({ sort, up: up || undefined })}
       stale={props.stale}

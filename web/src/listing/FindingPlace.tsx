@@ -1,14 +1,15 @@
 // A place that lists a finding: the line on top, its views, the list with what it says, the evidence beside it.
 import { type ReactNode, useState } from "react";
-import { type Answer, type Row, useFinding } from "../api/ask";
+import { type Answer, type Row, useFinding, usePicked } from "../api/ask";
 import { CATALOG } from "../api/catalog.generated";
 import type { Schemas } from "../api/client";
 import { ExportMenu } from "../shared/ExportMenu";
 import { findingFile } from "../shared/export";
 import { Method } from "../shared/Method";
+import { Notice } from "../shared/parts";
 import { Views } from "../shared/Views";
 import type { Asked, FindingName, ListSearch } from "../state/view";
-import { FindingList, type Look, sortedBy } from "./FindingList";
+import { FindingList, keyOf, type Look, sortedBy } from "./FindingList";
 import { ListPlace, ListSays } from "./ListPlace";
 import type { Marked } from "./marked";
 import { NoData, useListPlace } from "./place";
@@ -25,6 +26,7 @@ type Head<Name extends FindingName> = Answer<Name> & {
   lacking: string[];
   rows: Row<Name>[];
 };
+type Keyed<Name extends FindingName> = Row<Name> & { key: string };
 
 type Props<Name extends FindingName> = PlaceProps & {
   finding: Name;
@@ -35,7 +37,8 @@ type Props<Name extends FindingName> = PlaceProps & {
   below?: (list: Head<Name> | undefined) => ReactNode; // the sentences
   foot?: ReactNode; // below the list
   look: (list: Head<Name> | undefined) => Look<Name>;
-  evidence: (row: string | undefined, list: Head<Name> | undefined) => ReactNode;
+  // Of the picked row, else of the first; its key is known before the row is.
+  evidence: (key: string | undefined, list: Head<Name> | undefined, row: Row<Name> | undefined) => ReactNode;
   onMarked?: (marked: Marked) => ReactNode;
   instead?: ReactNode;
   bare?: true; // it is there without data too
@@ -49,13 +52,13 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
     enabled: site.last_day !== null || props.bare === true,
   });
   const list = told.data as Head<Name> | undefined;
+  const { row, place, pick } = usePickedRow(props, list);
   const [opened, setOpened] = useState<string | null>(null);
   const declared = CATALOG[finding];
   const exported = { base: findingFile(slug, finding), asked, rows: `${list?.total ?? "all"} ${declared.claims[1]}` };
   useListPlace({ title: `${declared.title} · ${site.name}`, open: setOpened, ...exported });
   if (site.last_day === null && !props.bare) return <NoData slug={slug} />;
   const look = props.look(list);
-  const first = list?.rows[0];
   return (
     <ListPlace
       name={findings?.[0] ?? finding}
@@ -65,7 +68,7 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
           <TopLine
             site={site}
             search={search}
-            list={list as never}
+            list={told.isPlaceholderData ? undefined : (list as never)}
             finding={finding}
             change={change}
             opened={opened}
@@ -112,11 +115,42 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
             search={search}
             change={change}
             look={look}
+            picked={row ?? undefined}
+            place={place}
+            pick={pick}
           />
           {props.foot}
         </>
       }
-      evidence={props.evidence(search.row ?? (first && look.keyOf(first)), list)}
+      evidence={
+        search.row !== undefined && row === null ? (
+          <Notice title="Not in this list">
+            The row of this address is not in the list as it is filtered now. Choose another, or change the filters.
+          </Notice>
+        ) : (
+          props.evidence(search.row ?? (row ? keyOf(row as Keyed<Name>) : undefined), list, row ?? undefined)
+        )
+      }
     />
   );
+}
+
+/** The row that is looked at: the one last picked, the one that the address names, else the first; null: not in the list. */
+function usePickedRow<Name extends FindingName>(props: Props<Name>, list: Head<Name> | undefined) {
+  const { site, search, change, finding, asked } = props;
+  const [last, setLast] = useState<Keyed<Name> | null>(null);
+  const wanted = search.row;
+  const rows = list?.rows as Keyed<Name>[] | undefined;
+  const known = [last, ...(rows ?? [])].find((one) => one?.key === wanted) ?? undefined;
+  const far = list !== undefined && wanted !== undefined && known === undefined;
+  const found = usePicked(site.slug, finding, asked, sortedBy(search), far ? wanted : undefined);
+  const row = wanted === undefined ? rows?.[0] : (known ?? (far ? found.data?.row : undefined));
+  return {
+    row: far && found.data === null ? null : row,
+    place: far ? found.data?.place : undefined,
+    pick: (one: Row<Name>) => {
+      setLast(one as Keyed<Name>);
+      change({ row: keyOf(one as Keyed<Name>) });
+    },
+  };
 }

@@ -10,6 +10,7 @@ type Props = {
   list: (Answer<"low-ctr"> & { lacking: string[] }) | undefined;
   search: ListSearch;
   change: (part: Partial<ListSearch>) => void;
+  possible: boolean; // none is sure, so that what is possible is listed
 };
 
 /** What a lens lists: one, and several. */
@@ -28,7 +29,7 @@ function OwnPart({ list, ofLost }: { list: NonNullable<Props["list"]>; ofLost: b
 }
 
 /** A thin row is never called a finding, so the sentence counts them apart. */
-export function LensHead({ list, search, change }: Props) {
+export function LensHead({ list, search, change, possible }: Props) {
   const declared = CATALOG[search.finding ?? "low-ctr"];
   const thinShown = (search.evidence ?? SURE).includes("thin");
   const shown = (thinShown ? list?.sure : list?.total) ?? 0;
@@ -40,10 +41,15 @@ export function LensHead({ list, search, change }: Props) {
       <p className="min-h-9 text-faint" aria-live="polite">
         {list && (
           <>
-            {strong(shown)} {claim.replace(/^rows?/, nouns[shown === 1 ? 0 : 1])}
-            {list.total > 0 && <OwnPart list={list} ofLost={declared.order === "lost_month"} />}; {count(list.tested)}{" "}
-            {list.tested === 1 ? `${nouns[0]} was` : `${nouns[1]} were`} tested.{" "}
-            {thinShown ? (
+            {strong(possible ? 0 : shown)} {claim.replace(/^rows?/, nouns[shown === 1 ? 0 : 1])}
+            {list.total > 0 && !possible && <OwnPart list={list} ofLost={declared.order === "lost_month"} />};{" "}
+            {count(list.tested)} {list.tested === 1 ? `${nouns[0]} was` : `${nouns[1]} were`} tested.{" "}
+            {possible ? (
+              <>
+                {count(list.total)} are possible, the largest first: too little data to say which of them are real.{" "}
+                {list.noticed}
+              </>
+            ) : thinShown ? (
               <>
                 {count(list.total - list.sure)} more shown here have too little data to judge.{" "}
                 <Button plain onClick={() => change({ evidence: undefined })}>

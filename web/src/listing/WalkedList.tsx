@@ -18,7 +18,8 @@ type Props<Row> = {
   useRowsAt: (first: number, last: number) => (index: number) => Row | undefined;
   keyOf: (row: Row) => string;
   picked: string | undefined;
-  pick: (key: string) => void;
+  place?: number; // of a picked row that is not among the first ones
+  pick: (row: Row) => void;
   near: (key: string) => void; // a row that is likely looked at next
   open?: (key: string) => void;
   sorted: { by: string; descending: boolean };
@@ -64,12 +65,13 @@ export function WalkedList<Row>(props: Props<Row>) {
   // A copied address names a row: find its place among the first rows.
   // biome-ignore lint/correctness/useExhaustiveDependencies: keyOf is the same for every list
   useEffect(() => {
-    const found = first?.findIndex((row) => keyOf(row) === props.picked) ?? -1;
+    const near = first?.findIndex((row) => keyOf(row) === props.picked) ?? -1;
+    const found = near > 0 ? near : (props.place ?? -1);
     if (found > 0) {
       setIndex(found);
       virtual.scrollToIndex(found, { align: "auto" });
     }
-  }, [first, props.picked, virtual]);
+  }, [first, props.picked, props.place, virtual]);
 
   // Whoever stands on a row goes to its neighbour next.
   const neighbours = [rowAt(index + 1), rowAt(index - 1)].map((row) => row && keyOf(row));
@@ -84,7 +86,7 @@ export function WalkedList<Row>(props: Props<Row>) {
     const row = rowAt(next);
     setIndex(next);
     virtual.scrollToIndex(next, { align: "auto" });
-    if (row) pick(keyOf(row));
+    if (row) pick(row);
     // The row that is stood on has the focus, so that the next key is the list's and not that of a button pressed before.
     requestAnimationFrame(() => {
       const row = scroller.current?.querySelector<HTMLElement>(`[aria-rowindex="${next + 2}"]`);
@@ -105,7 +107,7 @@ export function WalkedList<Row>(props: Props<Row>) {
   function choose(event: MouseEvent, at: number, row: Row) {
     if (marked && (event.shiftKey || event.ctrlKey || event.metaKey)) return mark(at, event.shiftKey);
     setIndex(at);
-    pick(keyOf(row));
+    pick(row);
   }
   const acts = useActs<Row>({ choose, mark, near: (row) => near(keyOf(row)) });
   // Keys that scroll belong to whatever pane the reader is in; here they walk the list.
@@ -211,7 +213,7 @@ export function WalkedList<Row>(props: Props<Row>) {
         {!first && props.waiting}
       </div>
       <p className="flex justify-between gap-x-4 border-rule border-t px-4 py-1 text-faint text-xs">
-        <span>{total > 0 && `${count(index + 1)} of ${count(total)}`}</span>
+        <span role="status">{props.stale ? "Loading…" : total > 0 && `${count(index + 1)} of ${count(total)}`}</span>
         {menu}
       </p>
     </>

@@ -114,15 +114,27 @@ function Read({ move }: { move: Move }) {
   );
 }
 
-/** What the reader has changed and not saved yet stays in the browser, so that a phone call or a closed window loses nothing. */
+type Kept = { seen: number; draft: Partial<Fields> };
+
+/** What the reader has changed and not saved yet, and the version that it was begun on, stay in the browser, so that a phone
+ * call or a reload loses nothing, and what others save meanwhile is not overwritten. */
 function useDraft(slug: string, move: Move) {
-  const key = `zugzwang-move-${slug}-${move.id}`;
-  const [draft, setDraft] = useState<Partial<Fields>>(() => JSON.parse(sessionStorage.getItem(key) ?? "{}"));
+  const key = `zugzwang-move-draft-${slug}-${move.id}`;
+  const [kept, setKept] = useState<Kept>(
+    () => JSON.parse(sessionStorage.getItem(key) ?? "null") ?? { seen: move.version, draft: {} },
+  );
+  const dirty = Object.keys(kept.draft).length > 0;
+  const seen = dirty ? kept.seen : move.version;
   useEffect(() => {
-    if (Object.keys(draft).length) sessionStorage.setItem(key, JSON.stringify(draft));
+    if (dirty) sessionStorage.setItem(key, JSON.stringify(kept));
     else sessionStorage.removeItem(key);
-  }, [key, draft]);
-  return [draft, setDraft] as const;
+  }, [key, kept, dirty]);
+  const setDraft = (change: (held: Partial<Fields>) => Partial<Fields>) =>
+    setKept((held) => ({
+      seen: Object.keys(held.draft).length ? held.seen : move.version,
+      draft: change(held.draft),
+    }));
+  return { draft: kept.draft, setDraft, seen, dirty };
 }
 
 function Dropped({ site, move }: { site: Schemas["SiteShown"]; move: Move }) {
@@ -142,16 +154,10 @@ type FormProps = { site: Schemas["SiteShown"]; move: Move; gone: () => void; hol
 
 function Form({ site, move, gone, hold, refresh }: FormProps) {
   const act = useAct();
-  const [draft, setDraft] = useDraft(site.slug, move);
-  // The version that the draft was begun on: what others change after it is not overwritten.
-  const [seen, setSeen] = useState(move.version);
+  const { draft, setDraft, seen, dirty } = useDraft(site.slug, move);
   const [theirs, setTheirs] = useState<Move | null>(null);
   const [busy, setBusy] = useState(false);
   const params = { path: { slug: site.slug, move_id: move.id } };
-  const dirty = Object.keys(draft).length > 0;
-  useEffect(() => {
-    if (!dirty) setSeen(move.version);
-  }, [dirty, move.version]);
 
   const now = { ...fieldsOf(move), ...draft };
   const meanwhile = dirty ? move.history.filter((one) => one.version > seen) : [];
@@ -171,9 +177,8 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
       const saved = given(
         await api.PATCH("/api/sites/{slug}/moves/{move_id}", { params, body: { seen: version, ...fields } }),
       );
-      setDraft({});
+      setDraft(() => ({}));
       setTheirs(null);
-      setSeen(saved.version);
       const undo = Object.fromEntries(Object.keys(fields).map((name) => [name, before[name as keyof Fields]]));
       await act(
         async () => ({ data: saved }),
@@ -293,7 +298,7 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
           draft={draft}
           take={(fields) => save(fields, theirs.version)}
           leave={() => {
-            setDraft({});
+            setDraft(() => ({}));
             setTheirs(null);
             refresh();
           }}
@@ -304,7 +309,7 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
           Save
         </MainButton>
         {dirty && !theirs && (
-          <Button plain onClick={() => setDraft({})}>
+          <Button plain onClick={() => setDraft(() => ({}))}>
             Undo what I changed
           </Button>
         )}

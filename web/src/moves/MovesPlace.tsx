@@ -53,7 +53,6 @@ function Moves(props: PlaceProps) {
         </header>
       }
       look={() => ({
-        keyOf: (row) => String(row.id),
         least: 40,
         rowHeight: 46,
         near: (key) => prefetch(moveQuery(slug, key)),

@@ -19,7 +19,6 @@ import { Button, Notice } from "../shared/parts";
 import { type Asked, askedOf } from "../state/view";
 
 export const OF_PAGES = ["pages", "nearly-ready"] as const;
-const keyOf = (row: Row<"nearly-ready">) => `${row.page_id}-${row.query_id}`;
 const NO_FILTERS = Object.fromEntries(
   ["text", "section", "page_type", "query_group", "topic"].map((name) => [name, undefined]),
 );
@@ -50,7 +49,6 @@ export function NearlyReady(props: PlaceProps) {
         />
       )}
       look={(list) => ({
-        keyOf,
         least: 40,
         rowHeight: 42,
         near: () => {},
@@ -91,9 +89,7 @@ export function NearlyReady(props: PlaceProps) {
         ),
         waiting: <Notice title="Reading the pages above">Their words are held against ours.</Notice>,
       })}
-      evidence={(row, list) => (
-        <ReadyFile site={site} asked={asked} row={list?.rows.find((one) => keyOf(one) === row) ?? list?.rows[0]} />
-      )}
+      evidence={(_, __, row) => <ReadyFile site={site} asked={asked} row={row} />}
     />
   );
 }

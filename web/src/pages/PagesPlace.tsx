@@ -46,7 +46,6 @@ function Accounts(props: PlaceProps) {
       )}
       below={() => <LedgerKey />}
       look={(list) => ({
-        keyOf: (row) => String(row.page_id),
         least: 36,
         rowHeight: 52,
         near: (key) => prefetch(pageQuery(site.slug, asked, key)),

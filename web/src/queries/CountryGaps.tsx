@@ -1,6 +1,6 @@
 // Queries that rank worse in one country than in the others; beside it how sure that is, and the way to the query.
 import { Link } from "@tanstack/react-router";
-import type { Answer, Row } from "../api/ask";
+import type { Row } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { count, place, share } from "../shared/format";
@@ -9,8 +9,6 @@ import { askedOf } from "../state/view";
 import { OF_QUERIES } from "./QueriesPlace";
 
 type Gap = Row<"country-gaps">;
-// An address holds numbers alone: a country's two letters are told by their codes.
-const keyOf = (row: Gap) => `${row.query_id}-${row.country.charCodeAt(0)}${row.country.charCodeAt(1)}`;
 
 export function CountryGaps(props: PlaceProps) {
   return (
@@ -20,7 +18,6 @@ export function CountryGaps(props: PlaceProps) {
       findings={OF_QUERIES}
       asked={askedOf(props.search)}
       look={() => ({
-        keyOf,
         least: 36,
         rowHeight: 30,
         near: () => undefined,
@@ -32,16 +29,12 @@ export function CountryGaps(props: PlaceProps) {
         ),
         waiting: <Notice title="Comparing countries">Each query's positions are compared week by week.</Notice>,
       })}
-      evidence={(row, list) => <GapFile site={props.site} row={row} list={list} />}
+      evidence={(_, __, found) => found && <GapFile site={props.site} found={found} />}
     />
   );
 }
 
-type FileProps = { site: Schemas["SiteShown"]; row: string | undefined; list: Answer<"country-gaps"> | undefined };
-
-function GapFile({ site, row, list }: FileProps) {
-  const found = list?.rows.find((one) => keyOf(one) === row);
-  if (!found) return null;
+function GapFile({ site, found }: { site: Schemas["SiteShown"]; found: Gap }) {
   return (
     <article aria-label="Evidence" className="px-5 py-3">
       <h2 className="text-xl leading-6">

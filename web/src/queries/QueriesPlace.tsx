@@ -1,14 +1,15 @@
 // Queries: which rows earn less, or more, than their positions should bring; and the query groups.
 import { useNavigate } from "@tanstack/react-router";
-import { type Row, rowQuery, useMarks, usePrefetch } from "../api/ask";
+import { type Row, rowQuery, useFinding, useMarks, usePrefetch } from "../api/ask";
 import { Changed, Figure, Named } from "../listing/cells";
+import { sortedBy } from "../listing/FindingList";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { LensHead } from "../listing/LensHead";
 import { DecideMarked } from "../moves/DecideMarked";
 import { MarkWord } from "../moves/MarkWord";
 import { path, share } from "../shared/format";
 import { Notice } from "../shared/parts";
-import { LENSES, lensAsked, rowSubject } from "../state/view";
+import { LENSES, lensAsked, POSSIBLE, rowSubject } from "../state/view";
 import { CountryGaps } from "./CountryGaps";
 import { EvidencePane } from "./EvidencePane";
 import { NothingFound } from "./NothingFound";
@@ -18,18 +19,29 @@ export const OF_QUERIES = [...LENSES, "query-groups", "country-gaps"] as const;
 // All lenses tell rows of one kind; the types of the first stand for them.
 type Lens = "low-ctr";
 
-// 0 stands for all pages, or all queries.
-const rowKey = (row: Row<Lens>) => `${row.page_id ?? 0}-${row.query_id ?? 0}`;
-
 export function QueriesPlace(props: PlaceProps) {
-  const { site, search, change } = props;
-  const navigate = useNavigate();
-  const marks = useMarks(site.slug);
-  const prefetch = usePrefetch();
+  const { search } = props;
   if (search.finding === "country-gaps") return <CountryGaps {...props} />;
   if (search.finding === "query-groups") return <QueryGroups {...props} />;
   const lens = (search.finding ?? "low-ctr") as Lens;
+  return <Lenses {...props} lens={lens} />;
+}
+
+/** What a lens asks: what is sure; where nothing is and nobody chose, what is possible. */
+function useAsked({ site, search }: PlaceProps, lens: Lens) {
   const asked = lensAsked(search);
+  const sure = useFinding(site.slug, lens, asked, { sorted: sortedBy(search), enabled: site.last_day !== null });
+  const none = sure.data?.total === 0 && !sure.isPlaceholderData && (sure.data.in_lens.thin ?? 0) > 0;
+  const possible = search.evidence === undefined && none;
+  return { asked: possible ? { ...asked, evidence: POSSIBLE } : asked, possible };
+}
+
+function Lenses(props: PlaceProps & { lens: Lens }) {
+  const { site, search, change, lens } = props;
+  const navigate = useNavigate();
+  const marks = useMarks(site.slug);
+  const prefetch = usePrefetch();
+  const { asked, possible } = useAsked(props, lens);
   return (
     <FindingPlace
       {...props}
@@ -49,11 +61,10 @@ export function QueriesPlace(props: PlaceProps) {
           />
         )
       }
-      head={(list) => <LensHead list={list} search={search} change={change} />}
+      head={(list) => <LensHead list={list} search={search} change={change} possible={possible} />}
       look={(list) => {
         const most = Math.max(...(list?.rows ?? []).map((row) => row.at_stake_month), 1);
         return {
-          keyOf: rowKey,
           least: 36,
           rowHeight: 42,
           near: (key) => prefetch(rowQuery(site.slug, asked, lens, key)),

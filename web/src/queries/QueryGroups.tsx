@@ -26,7 +26,6 @@ export function QueryGroups(props: PlaceProps) {
       findings={OF_QUERIES}
       asked={askedOf(search)}
       look={(list) => ({
-        keyOf: named,
         least: 34,
         rowHeight: 46,
         near: () => undefined,
@@ -59,10 +58,7 @@ export function QueryGroups(props: PlaceProps) {
         ),
         waiting: <Notice title="Adding up">The rows of each group are added up.</Notice>,
       })}
-      evidence={(row, list) => {
-        const group = list?.rows.find((one) => named(one) === row) ?? list?.rows[0];
-        return group && <GroupFile group={group} {...props} />;
-      }}
+      evidence={(_, __, group) => group && <GroupFile group={group} {...props} />}
     />
   );
 }

@@ -1,6 +1,5 @@
 // The sections as nested strips: width by how often they are shown, tone by the share that is lost; a click goes in.
-import { useFinding } from "../api/ask";
-import type { Schemas } from "../api/client";
+import { type Row, useFinding } from "../api/ask";
 import { FigureTable } from "../shared/FigureTable";
 import { count, share, change as signed } from "../shared/format";
 import { Method } from "../shared/Method";
@@ -8,7 +7,7 @@ import { Picture } from "../shared/Picture";
 import { Button, Failed } from "../shared/parts";
 import type { Asked } from "../state/view";
 
-type Section = Schemas["SectionsRow"];
+type Section = Row<"sections">;
 const DARKEST = 45; // per cent of rust; ink on it keeps a contrast of 4.5 : 1 in both themes
 // A strip of a smaller share of the whole has no room for its name, nor to be hit: the table below leads into it.
 const NAMED = 0.07;

@@ -24,6 +24,7 @@ export const COMPARISONS: Record<Comparison, string> = {
 };
 export const GRADES: Grade[] = ["firm", "likely", "thin"];
 export const SURE: Grade[] = ["firm", "likely"];
+export const POSSIBLE: Grade[] = ["thin"];
 export const STATES = ["open", "to do", "under way", "done", "measured", "left alone"] as const;
 
 export const LENSES = ["low-ctr", "striking-distance", "outperformers", "off-fit"] as const;
@@ -144,7 +145,7 @@ export function readList(given: Record<string, unknown>, findings: readonly Find
     finding: finding === findings[0] ? undefined : finding,
     sort: oneOf<string>(sorts)(given.sort),
     up: given.up === true ? (true as const) : undefined,
-    row: /^\d+(-\d+)?$/.test(String(row)) ? String(row) : undefined,
+    row: /^[0-9a-f]+(-[0-9a-f]+)*$/.test(String(row)) ? String(row) : undefined,
   });
 }
 const OLD_VIEWS: Record<string, FindingName> = { groups: "query-groups", folds: "topic-folds" };

@@ -56,7 +56,6 @@ function Board(props: PlaceProps) {
       look={() => ({
         ...rest,
         least: 42,
-        keyOf: (row) => String(row.topic_id),
         cells: {
           topic: (row) => <Named name={row.topic} title={row.topic} mark={null} below={row.intent ?? ""} />,
           searches: (row) => <Figure value={row.searches} />,
@@ -66,14 +65,7 @@ function Board(props: PlaceProps) {
         heads: { months: "January to December" },
         widths: { months: "8.8rem", ready_by: "4.6rem", searches: "3.8rem", queries: "3.4rem", pages: "3rem" },
       })}
-      evidence={(row, list) => (
-        <TopicFile
-          site={site}
-          asked={asked}
-          row={list?.rows.find((one) => String(one.topic_id) === row) ?? list?.rows[0]}
-          all={list?.rows ?? []}
-        />
-      )}
+      evidence={(_, list, row) => <TopicFile site={site} asked={asked} row={row} all={list?.rows ?? []} />}
     />
   );
 }
@@ -102,7 +94,6 @@ function ToWrite(props: PlaceProps) {
       look={() => ({
         ...rest,
         least: 34,
-        keyOf: (row) => String(row.query_id),
         cells: {
           query: (row) => (
             <Named
@@ -116,13 +107,7 @@ function ToWrite(props: PlaceProps) {
         },
         widths: { intent: "6.4rem", ready_by: "6.2rem", searches: "4.2rem" },
       })}
-      evidence={(row, list) => (
-        <ToWriteFile
-          site={site}
-          asked={asked}
-          row={list?.rows.find((one) => String(one.query_id) === row) ?? list?.rows[0]}
-        />
-      )}
+      evidence={(_, __, row) => <ToWriteFile site={site} asked={asked} row={row} />}
     />
   );
 }
@@ -142,7 +127,6 @@ function Queries(props: PlaceProps) {
       look={() => ({
         ...rest,
         least: 40,
-        keyOf: (row) => String(row.query_id),
         open: (row) =>
           navigate({ to: "/$site/query", params: { site: site.slug }, search: { query: Number(row) } as never }),
         cells: {
@@ -150,9 +134,7 @@ function Queries(props: PlaceProps) {
         },
         widths: { page: "11rem", searches: "4.2rem" },
       })}
-      evidence={(row, list) => (
-        <QueryFile row={list?.rows.find((one) => String(one.query_id) === row) ?? list?.rows[0]} />
-      )}
+      evidence={(_, __, row) => <QueryFile row={row} />}
     />
   );
 }

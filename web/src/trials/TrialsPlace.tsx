@@ -27,7 +27,6 @@ export function TrialsPlace(props: PlaceProps) {
         </header>
       }
       look={() => ({
-        keyOf: (row) => String(row.id),
         least: 34,
         rowHeight: 42,
         near: () => {},

@@ -22,7 +22,6 @@ type OfQuery = "answer-boxes" | "results" | "pages-above";
 // All of them tell rows with a query and the page that is shown for it.
 type Told = Row<"pages-above">;
 
-const key = (row: { page_id?: number | null; query_id?: number | null }) => `${row.page_id ?? 0}-${row.query_id ?? 0}`;
 const NO_FILTERS = Object.fromEntries(
   ["text", "section", "page_type", "query_group", "decided", "problem", "saying", "explained"].map((name) => [
     name,
@@ -115,7 +114,6 @@ function Unsaid(props: PlaceProps) {
       )}
       look={(list) => ({
         ...rest,
-        keyOf: key,
         near: (row) => {
           const { page, query } = rowSubject(row);
           if (page && query) prefetch(stripQuery(site.slug, asked, page, query));
@@ -168,7 +166,6 @@ function Titles(props: PlaceProps) {
       }}
       look={() => ({
         ...rest,
-        keyOf: (row) => String(row.page_id),
         near: (row) => prefetch(titleQuery(site.slug, asked, row)),
         cells: {
           page: (row) => (
@@ -201,7 +198,6 @@ function OfQueries(props: PlaceProps & { finding: OfQuery }) {
   const { asked, prefetch, name, rest } = useLook(props);
   const look = {
     ...rest,
-    keyOf: key,
     near: (row: string) => {
       const { query } = rowSubject(row);
       if (query) prefetch(resultsQuery(site.slug, asked, query));
@@ -288,7 +284,6 @@ function Gaps(props: PlaceProps) {
       asked={asked}
       look={() => ({
         ...rest,
-        keyOf: (row) => `${row.page_id}-${wordKey(row.query)}`,
         open: () => {},
         near: () => {},
         cells: {
@@ -304,21 +299,12 @@ function Gaps(props: PlaceProps) {
         },
         widths: { visits: "3.8rem", won_by: "11rem", shown: "3.6rem", said: "2.8rem", searches: "4rem" },
       })}
-      evidence={(row, list) => <GapEvidence site={site} asked={asked} row={row} list={list} />}
+      evidence={(_, __, row) => row && <GapEvidence site={site} asked={asked} found={row} />}
     />
   );
 }
 
-/** A query that the site may not know, as a number that an address can hold. */
-function wordKey(query: string): number {
-  let told = 7;
-  for (const letter of query) told = (told * 31 + letter.charCodeAt(0)) % 2_147_483_647;
-  return told;
-}
-
-type GapProps = { site: PlaceProps["site"]; asked: ReturnType<typeof askedOf>; row: string | undefined };
-function GapEvidence({ site, asked, row, list }: GapProps & { list: Answer<"query-gaps"> | undefined }) {
-  const found = list?.rows.find((one) => `${one.page_id}-${wordKey(one.query)}` === row);
-  if (!found) return null;
+type GapProps = { site: PlaceProps["site"]; asked: ReturnType<typeof askedOf>; found: Row<"query-gaps"> };
+function GapEvidence({ site, asked, found }: GapProps) {
   return <UnsaidFile site={site} asked={asked} row={`${found.page_id}-0`} phrase={found.query} won={found} />;
 }
