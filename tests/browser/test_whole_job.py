@@ -126,6 +126,29 @@ def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Pat
         assert len(content) > 5_000
 
 
+def test_the_pane_tells_of_the_row_that_was_picked_however_far_down_it_stands(page: Page, demo: tuple[str, Path]) -> None:
+    """Beyond the first hundred rows the pane, and its buttons, told of the first one. The address alone names the row, too."""
+    address, _ = demo
+    page.goto(f"{address}/marrowbank/links?finding=link-faults")
+    if page.get_by_label("User name").is_visible():
+        page.get_by_label("User name").fill("demo")
+        page.get_by_label("Password").fill("marrowbank")
+        page.get_by_role("button", name="Sign in").click()
+    page.get_by_test_id("rows").get_by_role("row").nth(1).wait_for()
+    page.get_by_test_id("rows").evaluate("list => list.scrollTo(0, 179 * 42)")
+    row = page.locator('[aria-rowindex="181"]')
+    row.click()
+    target = row.inner_text().partition("→ ")[2].split("\n")[0].strip()
+    assert target
+    pane = page.get_by_label("Evidence")
+    expect(pane).to_contain_text(target)
+    shown = pane.inner_text()
+    page.reload()
+    expect(page.locator('[aria-rowindex="181"]')).to_have_attribute("aria-selected", "true")
+    expect(pane).to_have_text(re.compile(".+"))
+    assert pane.inner_text() == shown
+
+
 def tab_to(page: Page, wanted: Locator, most: int = 60) -> None:
     for _ in range(most):
         page.keyboard.press("Tab")

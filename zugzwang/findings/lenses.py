@@ -22,6 +22,7 @@ from zugzwang.core.clicks.lenses import (
     stakes,
     tested_rows,
 )
+from zugzwang.core.facts.grains import PAGE_QUERY
 from zugzwang.core.facts.grains import QUERY as BY_QUERY
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import ROW
@@ -29,7 +30,8 @@ from zugzwang.core.pages.fit import FITS, advice, closest_pages
 from zugzwang.core.words import sentences
 from zugzwang.data.cache import kept
 from zugzwang.data.decided import settled_rows
-from zugzwang.data.snapshot import Setting, Snapshot
+from zugzwang.data.snapshot import LISTED, Setting, Snapshot
+from zugzwang.errors import Invalid
 from zugzwang.findings.clashes import clashes_in
 from zugzwang.findings.columns import (
     CHANGE,
@@ -78,6 +80,7 @@ def find_lens(lens: Lens, view: View) -> Found:
         "tested": number,
         "in_lens": {grade: in_lens.get(grade, 0) for grade in GRADES},
         "by": by,
+        "listable": listable(view),
         "min_impressions": view.min_impressions,
         "brand_patterns": list(view.setting.patterns),
         "curve": view.curve.points(),
@@ -107,8 +110,18 @@ def beside_then(view: View, rows: pl.DataFrame, by: ListedBy) -> pl.DataFrame:
 
 
 def _by(view: View, lens: Lens) -> ListedBy:
-    """What the lens lists: whether a page says a query can be told of rows alone."""
+    """What the lens lists: whether a page says a query can be told of rows alone. Invalid for pages whose queries are known:
+    they are judged in one place, as the sum of their rows (findings.pages)."""
+    if view.by == "page" and "page" not in listable(view):
+        raise Invalid("Pages whose queries are known are judged by their rows.", "Look at them in Pages.", "by")
     return "row" if lens == "off-fit" else view.by
+
+
+def listable(view: View) -> list[ListedBy]:
+    """What a lens can list of the period."""
+    if view.snapshot.has(PAGE_QUERY, view.period):
+        return ["row", "query"]
+    return [by for by, grain in LISTED.items() if view.snapshot.has(grain, view.period)]
 
 
 def _noticed(view: View, lens: Lens, by: ListedBy) -> str | None:
@@ -248,6 +261,7 @@ MORE: Mapping[str, Any] = {
     "reachable_month": float,
     "at_stake_month": float,
     "by": ListedBy,
+    "listable": list[ListedBy],
     "min_impressions": int,
     "brand_patterns": list[str],
     "curve": list[dict[str, float]],

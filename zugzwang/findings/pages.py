@@ -34,7 +34,7 @@ from zugzwang.findings.columns import (
     TAKEN,
 )
 from zugzwang.findings.finding import Column, Finding, Found
-from zugzwang.findings.lenses import all_stakes, row_fits, targets
+from zugzwang.findings.lenses import all_stakes, lens_rows, row_fits, targets
 from zugzwang.findings.measures import page_measures, visits_lacking
 from zugzwang.findings.view import Asked, View
 
@@ -78,7 +78,7 @@ def account_rows(view: View) -> pl.DataFrame:
     """Every page: its measures (page_measures), type, path, its account (core.account), value and worth, the counts of its
     clashes and misfits; the most to gain first."""
     measures = page_measures(view)
-    held = accounts(entries_of(view))
+    held = with_verdicts(view, accounts(entries_of(view)))
     facets = view.snapshot.pages().select("page", "type", "path")
     amounts = [name for name in held.columns if name not in ("page", "evidence")]
     rows = (
@@ -94,6 +94,20 @@ def account_rows(view: View) -> pl.DataFrame:
         told = told.join(counted.group_by("page").agg(pl.len().alias(name)), on="page", how="left")
     told = told.with_columns(pl.col("clashes", "misfits").fill_null(0), ctr=ctr())
     return told.sort("gain", "at_stake", "clicks", "page", descending=[True, True, True, False])
+
+
+def with_verdicts(view: View, held: pl.DataFrame) -> pl.DataFrame:
+    """The accounts of pages, each with the surer of two verdicts: that of its rows one by one, and that of the page as a whole,
+    which notices what is spread thin over many rows."""
+    if view.queries is not None or view.asked.position_from is not None or view.asked.position_to is not None:
+        return held
+    whole = lens_rows(
+        view.snapshot, view.period, view.setting, "low-ctr", "page", view.min_impressions, view.asked.target, False
+    )
+    both = held.join(whole.select("page", as_a_whole="evidence"), on="page", how="left", maintain_order="left")
+    surer = pl.min_horizontal(pl.col("evidence").to_physical(), pl.col("as_a_whole").to_physical())
+    grade = surer.replace_strict(dict(enumerate(GRADES)), return_dtype=pl.Enum(GRADES))
+    return both.with_columns(evidence=pl.when(pl.col("lost") > 0).then(grade).otherwise("evidence")).drop("as_a_whole")
 
 
 def _fought_over(view: View) -> pl.DataFrame:

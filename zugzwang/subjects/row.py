@@ -57,16 +57,15 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
         raise NotFound("This was not shown in the period.", "Choose other days, or another row.")
     device = facts["device"].to_numpy() if "device" in facts.columns else None
     held = view.snapshot.appraisal(view.period, view.setting, by)
+    listed = held.rows.filter(of_row).to_dicts()[0]  # as the list has it: of a page, without its branded queries
+    clicks, shown, position = int(listed["clicks"]), int(listed["impressions"]), float(listed["position"])
     expected = held.curves.expected(facts["position"].to_numpy(), facts["impressions"].to_numpy(), device)
     if by == "page":
         # A page's own position mixes those of its queries: what is expected of it was added up from them.
-        told_rows = held.rows.filter(of_row)
-        expected = expected * (told_rows["expected_clicks"].sum() / expected.sum() if expected.sum() else 0.0)
+        expected = expected * (listed["expected_clicks"] / expected.sum() if expected.sum() else 0.0)
     # Addresses that fold into one page may be shown for the query on the same day.
     days = facts.with_columns(expected_clicks=pl.Series(expected)).group_by("day").agg(*sums(), pl.col("expected_clicks").sum())
     names = view.snapshot.named(facts.select("page", "query").head(1)).to_dicts()[0]
-    clicks, shown = int(facts["clicks"].sum()), int(facts["impressions"].sum())
-    position = float((facts["position"] * facts["impressions"]).sum() / shown)
     low, high = wilson_interval(np.array([clicks]), np.array([shown]))
     usual_low, usual_high = usual_range(np.array([expected.sum()]), held.scatter.shape(np.array([position])))
     usual = (int(usual_low[0]), int(usual_high[0]))

@@ -6775,6 +6775,8 @@ export interface components {
             };
             /** Lacking */
             lacking: string[];
+            /** Listable */
+            listable: ("row" | "query" | "page")[];
             /** Lost Month */
             lost_month: number;
             /** Min Impressions */
@@ -7692,6 +7694,8 @@ export interface components {
             };
             /** Lacking */
             lacking: string[];
+            /** Listable */
+            listable: ("row" | "query" | "page")[];
             /** Lost Month */
             lost_month: number;
             /** Min Impressions */
@@ -7879,6 +7883,8 @@ export interface components {
             };
             /** Lacking */
             lacking: string[];
+            /** Listable */
+            listable: ("row" | "query" | "page")[];
             /** Lost Month */
             lost_month: number;
             /** Min Impressions */
@@ -9856,6 +9862,8 @@ export interface components {
             };
             /** Lacking */
             lacking: string[];
+            /** Listable */
+            listable: ("row" | "query" | "page")[];
             /** Lost Month */
             lost_month: number;
             /** Min Impressions */

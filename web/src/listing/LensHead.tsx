@@ -28,6 +28,9 @@ function OwnPart({ list, ofLost }: { list: NonNullable<Props["list"]>; ofLost: b
   return <>, {strong(list.reachable_month)} clicks a month within reach, if they got there</>;
 }
 
+const viewsOf = (listable: Listed[]) =>
+  Object.fromEntries(listable.map((by) => [by, LISTED[by]])) as Record<Listed, string>;
+
 /** A thin row is never called a finding, so the sentence counts them apart. */
 export function LensHead({ list, search, change, possible }: Props) {
   const declared = CATALOG[search.finding ?? "low-ctr"];
@@ -74,7 +77,7 @@ export function LensHead({ list, search, change, possible }: Props) {
         <div className="mt-1 flex flex-wrap gap-x-4">
           <Views
             plain
-            views={LISTED}
+            views={viewsOf(list?.listable ?? ["row", "query"])}
             chosen={list?.by ?? search.by ?? "row"}
             choose={(by) => change({ by, row: undefined, sort: undefined, up: undefined })}
           />
