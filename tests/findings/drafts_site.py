@@ -36,7 +36,10 @@ def plant(site: Site) -> Site:
         (CRAWL_PAGES, pl.DataFrame({**crawled, "content": own})),
         (RESULTS, _results()),
         (ABOVE, _above()),
-        (VOLUMES, pl.DataFrame([(n + 1, 826, None, 100 * (n + 1), 0.5, False) for n in range(12)], VOLUMES.schema, orient="row")),
+        (
+            VOLUMES,
+            pl.DataFrame([(n + 1, 826, None, 100 * (n + 1), 0.5, False) for n in range(12)], VOLUMES.schema, orient="row"),
+        ),
     ):
         site.refresh_from_db()
         keep(site, frame, grain=grain)

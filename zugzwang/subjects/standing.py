@@ -8,6 +8,7 @@ from typing import Any
 
 import polars as pl
 
+from zugzwang.core.facts.comparison import Beside
 from zugzwang.core.facts.periods import YEAR_SHIFT_DAYS
 from zugzwang.core.pages.landing import roles
 from zugzwang.core.words import sentences
@@ -40,7 +41,7 @@ def _standing(view: View) -> dict[str, Any]:
     try:
         found = find(view, CHANGE)
         rows, lacking = found.rows, found.lacking
-        whole = whole_of(rows)
+        whole = with_totals(whole_of(rows), measures)
         change: dict[str, Any] | None = {**whole, "sentences": sentences.change(whole)}
     except (Invalid, NotFound) as error:
         rows, change, lacking = None, None, [f"{error.message} {error.remedy}"]
@@ -52,6 +53,18 @@ def _standing(view: View) -> dict[str, Any]:
         **_movers(view, rows),
         "lacking": [*lacking, *visits_compared(view)],
     }
+
+
+def with_totals(whole: dict[str, Any], measures: list[Beside]) -> dict[str, Any]:
+    """The change of clicks as the measures have it: what a site's own totals have beyond its pages is of queries and pages
+    that are not named."""
+    clicks = next((one for one in measures if one.name == "clicks"), None)
+    if clicks is None or clicks.now is None or clicks.before is None:
+        return whole
+    beyond = (clicks.now - clicks.before) - (whole["clicks_after"] - whole["clicks_before"])
+    return {
+        **whole, "clicks_before": clicks.before, "clicks_after": clicks.now, "unnamed": whole["unnamed"] + beyond
+    }  # fmt: skip
 
 
 def _weeks(view: View) -> list[dict[str, Any]]:
