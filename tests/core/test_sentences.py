@@ -66,7 +66,7 @@ NOTHING = dict.fromkeys(PARTS, 0.0)
         (sentences.accounts(0, 0, 0.0, 0.0), "No page was shown or visited in the period."),
         (
             sentences.accounts(3, 0, 0.1, 20),
-            "3 pages: nothing lost beyond chance and the site's usual scatter; better places could bring about 20 more.",
+            "None of 3 pages loses clicks beyond chance. Better places could bring about 20 more a month to all.",
         ),
         (sentences.reason("unite", "kayak", 0.3, None, 1.0), "Several pages fight over “kayak”, which costs 1 click a month."),
         (sentences.landing(90, None, 0, 0, {}), ["90 clicks, and no visits to set beside them."]),

@@ -1,6 +1,7 @@
 """A number that stands in two places is the same in both: on three sites, lists against what opens beside them, their sums and
 their files."""
 
+import re
 from collections.abc import Callable
 from datetime import timedelta
 from typing import Any
@@ -13,8 +14,10 @@ from tests.conftest import keep
 from tests.findings.conftest import TODAY
 from tests.planted import PlantedSite, planted_site
 from zugzwang.core.facts.grains import PAGE, PAGE_QUERY
+from zugzwang.core.words.sentences import THIN_SPACE
 from zugzwang.data.models import Page, Query, Site
 
+SIGNED = rf"[+−][\d{THIN_SPACE}]+"
 Ask = Callable[..., dict[str, Any]]
 ALL = {"evidence": ["firm", "likely", "thin"], "min_impressions": 20}
 
@@ -104,6 +107,11 @@ def test_sums_of_the_site_its_pages_and_what_changed(ask: Ask) -> None:
         row = change["rows"][0]
         assert row["clicks_after"] == clicks["now"] == standing["change"]["clicks_after"]
         assert row["change"] == clicks["change"]
+        total, parts = (
+            [int(one.replace("−", "-").replace(THIN_SPACE, "")) for one in re.findall(SIGNED, said)]
+            for said in standing["change"]["sentences"]
+        )
+        assert sum(parts) == sum(total)  # as they are printed
         assert sum(one["change"] for one in ask("findings/change", branded="with", limit=500)["rows"]) == clicks["change"]
     sections = ask("findings/sections", branded="with", limit=500)["rows"]
     top = [one for one in sections if one["depth"] == min(row["depth"] for row in sections)]

@@ -175,7 +175,7 @@ def decided_pages(view: View, rows: pl.DataFrame) -> pl.Series:
 
 def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
     sure = rows.filter(pl.col("evidence").cast(pl.String) != "thin")
-    lost, reachable = (float(rows[name].sum()) * view.month_share for name in ("lost_cautious", "reachable"))
+    lost, reachable = (float(one.sum()) * view.month_share for one in (sure["lost_cautious"], rows["reachable"]))
     return [sentences.accounts(rows.height, sure.height, lost, reachable)]
 
 

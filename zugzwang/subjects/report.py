@@ -30,7 +30,8 @@ MEASURES = {
 COMPARED: Mapping[Comparison, str] = {"year": "a year before", "previous": "the days before", "none": ""}
 PERIODS = ("last-month", "last-4-weeks", "last-13-weeks")
 CHANGES = {
-    "demand": "how often they are shown",
+    "shown": "how often they are shown",
+    "place_or_demand": "crossing position 10",
     "rank": "ranking",
     "snippet": "how well they are clicked",
     "new_queries": "new queries",
@@ -90,7 +91,8 @@ def tell_report(snapshot: Snapshot, planned: Planned, today: date) -> Document:
     for name in planned.parts:
         title, _, make = PARTS[cast("PartName", name)]
         own = planned.words.get(name, "").strip()
-        parts.append(Part(title, (*((OwnWords(own),) if own else ()), *make(making))))
+        made = (Said(making.write.said(one.text), one.lead) if isinstance(one, Said) else one for one in make(making))
+        parts.append(Part(title, (*((OwnWords(own),) if own else ()), *made)))
     site = snapshot.site
     days = making.write.period(period)
     if missing:
@@ -177,8 +179,11 @@ def _why(making: _Making) -> list[Block]:
     change = told["change"]
     if change is None:
         return [Said("Why clicks changed cannot be told: " + (" ".join(told["lacking"]) or "nothing is compared with."))]
-    parts = [(words, float(change.get(name) or 0.0)) for name, words in CHANGES.items()]
-    shown = [(words, amount, write.change(amount)) for words, amount in parts if abs(amount) >= 0.5]
+    total = round(change["clicks_after"]) - round(change["clicks_before"])
+    amounts = sentences.rounded([float(change[name]) for name in CHANGES], total)
+    shown = [
+        (words, float(amount), write.change(amount)) for words, amount in zip(CHANGES.values(), amounts, strict=True) if amount
+    ]
     blocks: list[Block] = [Said(" ".join(change["sentences"]), lead=True)]
     if shown:
         blocks.append(Chart(bars(shown), "The parts of the change, in clicks of the period."))

@@ -63,8 +63,7 @@ export function useFinding<Name extends FindingName>(
     ...windowOf(slug, finding, asked, sorted, 0, limit),
     enabled,
     // The last answer stands while the next one comes, of the same finding alone: another's rows have other columns.
-    placeholderData: (last, query) =>
-      query?.queryKey[1] === finding && query.queryKey[2] === slug ? last : undefined,
+    placeholderData: (last, query) => (query?.queryKey[1] === finding && query.queryKey[2] === slug ? last : undefined),
   });
 }
 

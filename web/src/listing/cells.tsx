@@ -55,8 +55,7 @@ export function Gain({ row }: { row: { gain_month: number; lost_month: number; r
   const said = `Lost where it stands: ${count(row.lost_month)}. Reachable: ${count(row.reachable_month)}, if it got there.`;
   const parts = (
     <span title={said} className="whitespace-nowrap">
-      <span className="text-rust">{count(row.lost_month)}</span> +{" "}
-      <span className="text-spruce">{count(row.reachable_month)}</span>
+      of {count(row.lost_month + row.reachable_month)}
       <span className="sr-only">{said}</span>
     </span>
   );

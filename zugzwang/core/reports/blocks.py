@@ -1,5 +1,6 @@
 """What a report is made of: blocks, which every form of it shows alike; numbers and days in the language of the report."""
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
@@ -7,7 +8,7 @@ from typing import Literal, get_args
 
 from babel import Locale, UnknownLocaleError
 from babel.dates import format_date, format_skeleton
-from babel.numbers import format_decimal, format_percent
+from babel.numbers import format_decimal, format_percent, get_group_symbol
 
 from zugzwang.core.facts.periods import Period
 
@@ -97,6 +98,10 @@ class Numbers:
     def count(self, value: float | None) -> str:
         """A whole number; an en dash for what does not exist."""
         return "–" if value is None else format_decimal(round(value), locale=self.locale).replace("-", "−")
+
+    def said(self, sentence: str) -> str:
+        """A sentence with its thousands set apart as those of the tables are."""
+        return re.sub(r"(?<=\d)\u202f(?=\d{3})", get_group_symbol(self.locale), sentence)
 
     def change(self, value: float | None) -> str:
         if value is None:

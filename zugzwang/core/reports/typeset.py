@@ -29,6 +29,7 @@ _HEAD = """
 
 _PLACES = re.compile(r"\{(title|name|name_text|title_text|contact_text|accent|pages_max|too_long)\}")
 _TOO_LONG = "more pages than the limit"
+SHORT_TEXT = 14  # characters of a text that is never broken in a table
 _LINKS = ("https://", "http://", "mailto:")
 
 
@@ -108,8 +109,11 @@ def _block(block: Block) -> str:
 
 
 def _table(table: Table) -> str:
-    # A text takes the room that is left, a number what it needs.
-    columns = ", ".join("1fr" if at == min(table.left, default=0) else "auto" for at in range(len(table.head)))
+    # A short text and a number take what they need; longer texts share the room that is left, by their longest words.
+    longest = [max(len(one) for one in (head, *(row[at] for row in table.rows))) for at, head in enumerate(table.head)]
+    shared = [at for at in table.left if longest[at] > SHORT_TEXT] or [min(table.left, default=0)]
+    share = [f"{min(longest[at], 4 * SHORT_TEXT)}fr" if at in shared else "auto" for at in range(len(table.head))]
+    columns = ", ".join(share)
     align = ", ".join("left" if at in table.left else "right" for at in range(len(table.head)))
     header = f"table.header({', '.join(f'[{_text_call(one)}]' for one in table.head)})"
     body = ", ".join(f"[{_text_call(one)}]" for row in table.rows for one in row)

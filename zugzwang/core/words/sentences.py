@@ -17,6 +17,23 @@ def count(value: float) -> str:
     return f"{round(value):,}".replace(",", THIN_SPACE)
 
 
+def rounded(parts: Sequence[float], total: int) -> list[int]:
+    """The parts as whole numbers that add up to their total as it is printed: those nearest to the next number are rounded the
+    other way (largest remainder). Parts that do not add up to it by more than rounding stay as they are.
+
+    >>> rounded([1.4, 1.4, -0.2], 3)
+    [2, 1, 0]
+    """
+    whole = [round(part) for part in parts]
+    left = total - sum(whole)
+    if abs(left) > len(whole) or abs(sum(parts) - total) > 1:
+        return whole
+    step = 1 if left > 0 else -1
+    for place in sorted(range(len(whole)), key=lambda one: step * (whole[one] - parts[one]))[: abs(left)]:
+        whole[place] += step
+    return whole
+
+
 def times(value: float) -> str:
     return {0: "never", 1: "once", 2: "twice"}.get(round(value), f"{count(value)} times")
 
@@ -243,8 +260,10 @@ def change(whole: Mapping[str, float]) -> list[str]:
         said = (
             f"Clicks {'rose' if after > before else 'fell'} from {count(before)} to {count(after)} ({signed(after - before)})."
         )
+    shown = rounded([whole[name] for name in _PART_WORDS], round(after) - round(before))
     parts = sorted(
-        ((whole[name], words) for name, words in _PART_WORDS.items() if round(whole[name])), key=lambda one: -abs(one[0])
+        ((value, words) for value, words in zip(shown, _PART_WORDS.values(), strict=True) if value),
+        key=lambda one: -abs(one[0]),
     )
     if not parts:
         return [said]
@@ -372,23 +391,22 @@ def folds(kinds: Sequence[str], found_groups: int) -> str:
 
 
 def accounts(pages: int, sure: int, lost_a_month: float, reachable_a_month: float) -> str:
-    """What all pages together lose at least where they stand, and what better places would bring.
+    """How many pages lose clicks beyond chance, what those lose at least, and what better places could bring all of them.
 
     >>> accounts(40, 3, 120.4, 300)
-    '40 pages lose at least 120 clicks a month (3 pages beyond chance); better places could bring about 300 more.'
+    '3 of 40 pages lose clicks beyond chance, at least 120 a month. Better places could bring about 300 more a month to all.'
     """
     if not pages:
         return "No page was shown or visited in the period."
-    what = f"{count(pages)} page{'s' if pages != 1 else ''}"
-    if lost_a_month < 0.5:
-        said = f"{what}: nothing lost beyond chance and the site's usual scatter"
+    of = f"{count(pages)} page{'s' if pages != 1 else ''}"
+    if sure:
+        verb = "lose" if sure != 1 else "loses"
+        said = f"{count(sure)} of {of} {verb} clicks beyond chance, at least {count(lost_a_month)} a month."
     else:
-        lose = "lose" if pages != 1 else "loses"
-        beyond = f"{count(sure)} page{'s' if sure != 1 else ''} beyond chance"
-        said = f"{what} {lose} at least {count(lost_a_month)} clicks a month ({beyond})"
+        said = f"None of {of} loses clicks beyond chance."
     if reachable_a_month < 0.5:
-        return f"{said}."
-    return f"{said}; better places could bring about {count(reachable_a_month)} more."
+        return said
+    return f"{said} Better places could bring about {count(reachable_a_month)} more a month to all."
 
 
 def reason(lever: str, query: str, clicks_a_month: float, position: float | None, target: float) -> str:
