@@ -57,6 +57,7 @@ def test_only_days_that_both_years_have_are_compared(shop: Client) -> None:
     told = asked(shop, "standing")
     assert measure(told["measures"], "clicks") == (now, then, share)
     assert measure(told["measures"], "sessions") == ((COMMON - 28) * 7, (COMMON - 28) * 10, share)
+    assert "in the 117 days of 52 weeks to 15 Nov 2026 that can be compared" in told["sentences"][0]
     assert told["change"]["clicks_after"] - told["change"]["clicks_before"] == now - then
     assert told["down"][0]["by"] == now - then
     page, query = asked(shop, "pages/1"), asked(shop, "queries/1")

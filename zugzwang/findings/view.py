@@ -299,6 +299,13 @@ class View:
             "comparison": self.comparison,
         }
 
+    @property
+    def days_compared(self) -> int:
+        """How many days of the period have a counterpart; 0 where nothing is compared, or totals are."""
+        if self.before is None or not self.by_day:
+            return 0
+        return int(self.comparison["days"]) if self.comparison else self.period.days
+
     @cached_property
     def comparison(self) -> dict[str, Any] | None:
         """What one must know of the comparison: how many days of the period have a counterpart, in a sentence, and the longest

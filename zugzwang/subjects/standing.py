@@ -46,7 +46,7 @@ def _standing(view: View) -> dict[str, Any]:
     except (Invalid, NotFound) as error:
         rows, change, lacking = None, None, [f"{error.message} {error.remedy}"]
     return {
-        "sentences": sentences.where_the_site_stands(measures, sentences.period(view.period)),
+        "sentences": sentences.where_the_site_stands(measures, sentences.days_told(view.period, view.days_compared)),
         "measures": measures,
         "weeks": _weeks(view),
         "change": change,

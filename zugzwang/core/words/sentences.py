@@ -56,6 +56,12 @@ def period(value: Period, by_day: bool = True) -> str:
     return f"{day(value.first)} to {day(value.last)}"
 
 
+def days_told(value: Period, compared: int) -> str:
+    """A period, or as much of it as is compared."""
+    whole = period(value)
+    return whole if compared in (0, value.days) else f"the {compared} days of {whole} that can be compared"
+
+
 def missing_days(missing: Sequence[date], what: str) -> str:
     """What a period lacks, or nothing."""
     if not missing:
