@@ -137,10 +137,11 @@ def test_the_pane_tells_of_the_row_that_was_picked_however_far_down_it_stands(pa
     page.get_by_test_id("rows").get_by_role("row").nth(1).wait_for()
     page.get_by_test_id("rows").evaluate("list => list.scrollTo(0, 179 * 42)")
     row = page.locator('[aria-rowindex="181"]')
+    expect(row).to_contain_text("→")
     row.click()
     target = row.inner_text().partition("→ ")[2].split("\n")[0].strip()
     assert target
-    pane = page.get_by_label("Evidence")
+    pane = page.get_by_test_id("fault-file")
     expect(pane).to_contain_text(target)
     shown = pane.inner_text()
     page.reload()

@@ -61,3 +61,21 @@ def test_every_finding_answers_or_says_what_it_lacks(signed_in: Client, site: Si
     for name in FINDINGS:
         answer = signed_in.get(f"/api/sites/shop/findings/{name}")
         assert answer.status_code in (200, 404, 422), (name, answer.content)
+
+
+def test_without_the_text_of_a_page_nothing_is_missing_on_it(signed_in: Client, site: Site) -> None:
+    """A crawl table with titles and headings alone: each query would look missing. One page has its text, and is told of."""
+    for number in (1, 2, 3):
+        Page.objects.create(id=number, site=site, text=f"https://shop.example/p{number}")
+        Query.objects.create(id=number, site=site, text=f"query {number}")
+    keep(site, rows_of(PAGE_QUERY), grain=PAGE_QUERY)
+    crawl = pl.DataFrame({"address": [f"https://shop.example/p{n}" for n in (1, 2, 3)]}).with_columns(
+        status=200, title=pl.lit("A title"), headings=pl.lit(["h1 Heading"]), main_text=pl.Series([None, None, "Words and words."])
+    )
+    kinds = {name: kind for name, kind in CRAWL_PAGES.schema.items() if name in crawl.columns}
+    keep(site, crawl.cast(kinds), grain=CRAWL_PAGES)  # type: ignore[arg-type]
+    site.refresh_from_db()
+    told = signed_in.get("/api/sites/shop/findings/unsaid", {"min_impressions": 0}).json()
+    assert {row["page_id"] for row in told["rows"]} == {3}
+    assert "no text of 2 of 3 pages" in told["lacking"][0]
+    assert "load a crawl table with the text" in told["lacking"][0]

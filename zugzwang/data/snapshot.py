@@ -519,10 +519,11 @@ class Snapshot:
 
     def contents(self, pages: pl.Series | None = None) -> pl.DataFrame:
         """What each page that counts says, in pieces (core.pages.content): page, title, content. Where a table of a crawl was
-        loaded, its main heading and text."""
+        loaded, its main heading and text; of a page whose text the table does not have, nothing is known."""
         columns = ["address", "title", "headings", "main_text", "content"]
         wanted = self.pages() if pages is None else self.pages().filter(pl.col("page").is_in(pages.implode()))
         held = wanted.join(read_facts(self.site, CRAWL_PAGES, columns=columns), on="address").sort("page")
+        held = held.filter(pl.col("content").is_not_null() | (pl.col("main_text").str.strip_chars() != ""))
         lacks = pl.col("content").is_null()
         made = [
             content_of_text(next((one[3:] for one in headings or [] if one.startswith("h1 ")), None), text)

@@ -89,11 +89,12 @@ def find_unsaid(view: View) -> Found:
     rows = unsaid_rows(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target, chosen)
     rows = rows.with_columns((pl.col("gain") * view.month_share).alias("gain"))
     known = view.snapshot.page_words().pages.height
-    return Found(rows, {"pages": known, "rows": rows.height}, [] if known else [sentences.NEEDS_CRAWL])
+    crawled = view.snapshot.crawled_pages().height
+    return Found(rows, {"pages": known, "rows": rows.height}, sentences.needs_texts(known, crawled))
 
 
 def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
-    if found.lacking:
+    if not found.behind["pages"]:
         return found.lacking
     by = beside["by_saying"]
     open_rows = rows.filter(pl.col("saying").cast(pl.String).is_in(["unsaid", "late"]))

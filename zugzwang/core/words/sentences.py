@@ -465,6 +465,16 @@ def query(pages: int, clicks: int, impressions: int, searches_a_month: float | N
     return [said, f"People search for it about {times(searches_a_month)} a month."]
 
 
+def needs_texts(known: int, crawled: int) -> list[str]:
+    """What is missing where what pages say is looked for: without a page's text nothing is missing on it."""
+    if not crawled:
+        return [NEEDS_CRAWL]
+    if known == crawled:
+        return []
+    lacking = f"The crawl has no text of {count(crawled - known)} of {count(crawled)} pages, so what those say is not known."
+    return [f"{lacking} Crawl the site in Intake, or load a crawl table with the text of each page."]
+
+
 NEEDS_CRAWL = "The site is not crawled yet, so nothing is known of what its pages say. Crawl it in Intake."
 _PROBLEMS = {
     "missing-title": "have no title", "several-title": "have several titles", "doubled-title": "share a title with another",
