@@ -70,7 +70,10 @@ def test_without_the_text_of_a_page_nothing_is_missing_on_it(signed_in: Client, 
         Query.objects.create(id=number, site=site, text=f"query {number}")
     keep(site, rows_of(PAGE_QUERY), grain=PAGE_QUERY)
     crawl = pl.DataFrame({"address": [f"https://shop.example/p{n}" for n in (1, 2, 3)]}).with_columns(
-        status=200, title=pl.lit("A title"), headings=pl.lit(["h1 Heading"]), main_text=pl.Series([None, None, "Words and words."])
+        status=200,
+        title=pl.lit("A title"),
+        headings=pl.lit(["h1 Heading"]),
+        main_text=pl.Series([None, None, "Words and words."]),
     )
     kinds = {name: kind for name, kind in CRAWL_PAGES.schema.items() if name in crawl.columns}
     keep(site, crawl.cast(kinds), grain=CRAWL_PAGES)  # type: ignore[arg-type]

@@ -5,6 +5,7 @@ from datetime import date
 import numpy as np
 import polars as pl
 import pytest
+from django.test import Client
 
 from tests.conftest import keep
 from tests.planted import planted_site
@@ -134,3 +135,16 @@ def test_pages_are_held_against_their_named_queries_and_the_rest_against_their_o
     at_five = float(named_rows.curve(np.array([5.0]))[0])
     assert (page["clicks"], page["impressions"]) == (40, 1_000)
     assert page["expected_clicks"] == pytest.approx(30 + 400 * at_five, rel=1e-6)
+
+
+def test_undated_tables_tell_of_possible_clashes_by_shares(signed_in: Client, site: Site) -> None:
+    """Two pages share one query evenly below the top three, two another in the top three, one page has the third alone."""
+    Page.objects.bulk_create(Page(id=n, site=site, text=f"https://shop.example/p{n}") for n in range(1, 6))
+    Query.objects.bulk_create(Query(id=n, site=site, text=f"query {n}") for n in range(1, 4))
+    rows = [(1, 1, 20, 900, 7.0), (2, 1, 15, 800, 8.0), (3, 2, 300, 900, 1.4), (4, 2, 200, 800, 2.2), (5, 3, 90, 900, 5.0)]
+    facts = pl.DataFrame(rows, schema=["page", "query", "clicks", "impressions", "position"], orient="row")
+    keep(site, facts.with_columns(first=SPAN.first, last=SPAN.last), grain=OF_SPANS[PAGE_QUERY.name])
+    told = signed_in.get("/api/sites/shop/findings/clashes", {"min_impressions": 0}).json()
+    assert [(row["query"], row["kind"], row["evidence"]) for row in told["rows"]] == [("query 1", "split", "thin")]
+    assert {one["page_id"] for one in told["rows"][0]["contenders"]} == {1, 2}
+    assert "take turns from day to day" in " ".join(told["lacking"])

@@ -26,6 +26,9 @@ each other in each of them: Σ min(c₁, c₂) over their shares there, 1 where 
 phones and one for desktops, or each for a country of its own. Below `SAME_PEOPLE` it is no clash. A relay or split must still
 go on: in the last three weeks (of a short period its last half) a second contender is shown on three days or more; else one
 page has replaced the other for good.
+
+Totals of a span tell no days: whether pages took turns or stood together is not known. There a contender needs its share alone,
+each clash is thin, and none is a double: that would claim that both were shown at once.
 """
 
 from dataclasses import dataclass
@@ -81,9 +84,15 @@ def contenders_of(facts: pl.DataFrame, min_impressions: int, rows: pl.DataFrame 
     # Days are counted for the few that are left: counting them for every row is the slowest part of the whole.
     days = facts.join(held.select("query", "page"), on=["query", "page"], how="semi").group_by("query", "page")
     counted = held.join(days.agg(pl.col("day").n_unique().alias("days")), on=["query", "page"])
-    enough = counted.filter(pl.col("days") >= CONTENDER_DAYS).filter(pl.len().over("query") >= 2)
+    least = CONTENDER_DAYS if tells_days(facts) else 1
+    enough = counted.filter(pl.col("days") >= least).filter(pl.len().over("query") >= 2)
     told = enough.select("query", "page", "share", "clicks", "impressions", "position", "days")
     return told.sort("query", "impressions", "page", descending=[False, True, False])
+
+
+def tells_days(facts: pl.DataFrame) -> bool:
+    """Whether facts are told by day; those of a span stand on its last one."""
+    return facts.height > 0 and facts["day"].min() != facts["day"].max()
 
 
 def subject() -> pl.Expr:
@@ -110,6 +119,9 @@ def find_clashes(
     )
     told = _by_query(contenders).join(_by_day(daily), on="query").join(_lately(daily), on="query")
     told = _with_loss(told.with_columns(kind=_kind()).filter(pl.col("kind").is_not_null()), curve)
+    if not tells_days(facts):
+        thin = pl.lit("thin", dtype=pl.Enum(GRADES))
+        told = told.filter(pl.col("kind") != "double").with_columns(q_value=pl.lit(1.0), loss_cautious=pl.lit(0.0), evidence=thin)
     return Clashes(told, contenders.join(told.select("query"), on="query", how="semi"))
 
 

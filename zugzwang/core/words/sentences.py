@@ -347,7 +347,7 @@ def _share(value: float) -> str:
     return f"{100 * value:.0f}{THIN_SPACE}%"
 
 
-NO_HAND_OFFS = "These are totals: whether pages take turns from day to day, or are shown on the same days, is not known."
+NO_HAND_OFFS = "These are totals: whether pages take turns from day to day is not known, so all are only possible."
 
 
 def clash(kind: str, contenders: int, hand_offs: float, overlap: float, spread: float, by_day: bool = True) -> str:
