@@ -30,7 +30,7 @@ def no_such_call(request: HttpRequest) -> HttpResponse:
 
 urlpatterns: list[URLPattern | URLResolver] = [
     path("api/", api.urls),
-    re_path(r"^api/", no_such_call),
+    re_path(r"^api(?:/|$)", no_such_call),
     path("read/<str:token>", read_report),
     path("healthz", alive),
     path("readyz", ready),

@@ -83,3 +83,17 @@ def test_any_request(case: schemathesis.Case, asking: Sent) -> None:
             case.method,
             response.text,
         )
+
+
+def test_a_parameter_that_there_is_not_is_refused_and_the_nearest_named(signed_in: Client, site: Site) -> None:
+    """A misspelt filter was passed over, and everything was answered."""
+    for path, said, remedy in (
+        ("findings/low-ctr?evidense=firm", "evidense", "Did you mean “evidence”?"),
+        ("facets?first=2026-01-01", "first", "Parameters: none."),
+    ):
+        refused = signed_in.get(f"/api/sites/shop/{path}")
+        assert refused.status_code == 422
+        assert refused.json()["detail"] == f"There is no parameter “{said}”."
+        assert refused.json()["remedy"] == remedy
+    assert signed_in.get("/api/sites/shop/nothing-here").status_code == 404
+    assert signed_in.get("/api").status_code == 404

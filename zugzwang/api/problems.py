@@ -3,6 +3,7 @@
 import errno
 import re
 from collections.abc import Callable
+from difflib import get_close_matches
 from http.client import responses
 from typing import Any, cast
 from urllib.parse import urlsplit
@@ -11,9 +12,12 @@ from django.conf import settings
 from django.contrib.auth.models import User
 from django.db import DatabaseError, DataError, OperationalError
 from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http.response import HttpResponseBase
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.openapi.schema import REF_TEMPLATE, OpenAPISchema
+from ninja.operation import Operation
+from ninja.router import BoundRouter
 
 from zugzwang.access import Actor
 from zugzwang.bounded import LimitReached, person
@@ -52,6 +56,14 @@ STATUSES = (400, 401, 403, 404, 409, 413, 422, 429, 503)
 class Api(NinjaAPI):
     """The API, each of whose operations may answer a problem: said here once, not a model for each status of each operation,
     which took half the time that a command needs to start."""
+
+    def _get_bound_routers(self) -> list[BoundRouter]:
+        is_new = self._bound_routers_cache is None
+        routers = super()._get_bound_routers()
+        for operation in (one for router in routers for view in router.path_operations.values() for one in view.operations):
+            if is_new:
+                operation.run = _with_known_parameters(operation)  # type: ignore[method-assign]
+        return routers
 
     def get_openapi_schema(self, **told: Any) -> OpenAPISchema:
         schema = super().get_openapi_schema(**told)
@@ -93,6 +105,25 @@ def actor(request: HttpRequest) -> Actor:
     """Who asks, for the use cases to check; their bounded work takes its turns under their name."""
     person.set(f"user {request.user.pk}")
     return Actor(cast(User, request.user), getattr(request, "personal_token", None))
+
+
+def _with_known_parameters(operation: Operation) -> Callable[..., HttpResponseBase]:
+    """The operation, refusing a query string with a parameter that it does not have: passing over a misspelt one would answer
+    another question."""
+    known = sorted({name for model in operation.models if model.__ninja_param_source__ == "query"
+                    for name in model.__ninja_flatten_map__})  # fmt: skip
+    run = operation.run
+
+    def checked(request: HttpRequest, **values: Any) -> HttpResponseBase:
+        unknown = next((name for name in request.GET if name not in known), None)
+        if unknown is None:
+            return run(request, **values)
+        near = get_close_matches(unknown, known, 1)
+        remedy = f"Did you mean “{near[0]}”?" if near else f"Parameters: {', '.join(known) or 'none'}."
+        fields = [FieldProblem(field=unknown[:100], message="There is no such parameter.")]
+        return answer(422, f"There is no parameter “{unknown[:100]}”.", remedy, fields=fields)
+
+    return checked
 
 
 def answer(status: int, detail: str = "", remedy: str = "", **more: Any) -> HttpResponse:

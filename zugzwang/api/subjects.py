@@ -52,7 +52,7 @@ def show_standing(request: HttpRequest, slug: str, asked: Query[ViewAsked]) -> A
 
 
 class NamesAsked(Schema):
-    text: str = Field(min_length=1, max_length=200)
+    text: str = Field(default="", max_length=200)
 
 
 @router.get("/sites/{slug}/names", response={200: s.NamesFound})

@@ -14,6 +14,8 @@ MOST = 6  # of each kind
 def names_with(snapshot: Snapshot, text: str) -> dict[str, list[dict[str, Any]]]:
     """The pages and queries that contain a text: `pages`, `queries`, each with id and text. The one that is the text comes
     first, then the most clicked in the usual period, last those without search data in it."""
+    if not text:
+        return {"pages": [], "queries": []}
     return {"pages": _of(snapshot, Page, "page", text), "queries": _of(snapshot, Query, "query", text)}
 
 

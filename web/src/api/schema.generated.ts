@@ -7567,7 +7567,10 @@ export interface components {
         };
         /** NamesAsked */
         NamesAsked: {
-            /** Text */
+            /**
+             * Text
+             * @default
+             */
             text: string;
         };
         /**
@@ -33830,8 +33833,8 @@ export interface operations {
     };
     zugzwang_api_subjects_show_names: {
         parameters: {
-            query: {
-                text: string;
+            query?: {
+                text?: string;
             };
             header?: never;
             path: {

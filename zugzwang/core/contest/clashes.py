@@ -121,7 +121,9 @@ def find_clashes(
     told = _with_loss(told.with_columns(kind=_kind()).filter(pl.col("kind").is_not_null()), curve)
     if not tells_days(facts):
         thin = pl.lit("thin", dtype=pl.Enum(GRADES))
-        told = told.filter(pl.col("kind") != "double").with_columns(q_value=pl.lit(1.0), loss_cautious=pl.lit(0.0), evidence=thin)
+        told = told.filter(pl.col("kind") != "double").with_columns(
+            q_value=pl.lit(1.0), loss_cautious=pl.lit(0.0), evidence=thin
+        )
     return Clashes(told, contenders.join(told.select("query"), on="query", how="semi"))
 
 
