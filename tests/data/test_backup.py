@@ -26,7 +26,7 @@ from tests.planted import planted_site
 from zugzwang.api.problems import of_storage
 from zugzwang.cli.management.commands import clock
 from zugzwang.data import backup, in_use
-from zugzwang.data.database_copy import About, Sqlite, Unsound, engine, one_moment, without_waiting
+from zugzwang.data.database_copy import About, Sqlite, Unsound, check_known, engine, one_moment, without_waiting
 from zugzwang.data.models import Block, Job, Load, LoadPart, Page, Query, Site
 from zugzwang.data.sweeping import sweep
 from zugzwang.errors import Conflict
@@ -150,6 +150,52 @@ def test_a_backup_that_is_damaged_is_refused_and_touches_nothing(whole: Path, tm
     assert not list(empty.data.glob("before-restore-*"))
 
 
+def test_what_fails_midway_leaves_everything_as_it_stood(
+    whole: Path, tmp_path: Path, settings: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A restore that was refused had swapped the signing key and moved the uploads already."""
+    data = tmp_path / "stands"
+    (data / "uploads").mkdir(parents=True)
+    (data / "uploads" / "waiting").write_bytes(b"an upload")
+    (data / "secret_key").write_bytes(b"our key")
+    (data / "zugzwang.sqlite3").write_bytes(b"what stands")
+    settings.DATA_DIR, settings.UPLOAD_DIR = data, data / "uploads"
+    before = {one.name: one.read_bytes() for one in data.rglob("*") if one.is_file()}
+    ours = Sqlite()
+    monkeypatch.setattr(Sqlite, "file", data / "zugzwang.sqlite3")
+    monkeypatch.setattr(backup, "engine", lambda: ours)
+
+    def fails(copy: Path) -> None:
+        raise Conflict("Others are connected.", "Stop them.", ["data"])
+
+    for step in ("put_back", "check_alone"):
+        with monkeypatch.context() as within:
+            within.setattr(ours, step, fails if step == "put_back" else lambda: fails(whole))
+            with pytest.raises(Conflict):
+                backup.restore(whole, replace=True)
+        assert {one.name: one.read_bytes() for one in data.rglob("*") if one.is_file() and one.name in before} == before
+        assert not [*data.glob("before-restore-*"), *data.glob(".restoring-*")]
+    _, aside = backup.restore(whole, replace=True)
+    assert aside is not None
+    assert (aside / "zugzwang.sqlite3").read_bytes() == b"what stands"
+    assert (aside / "secret_key").read_bytes() == b"our key"
+    assert ours.read(data / "zugzwang.sqlite3").counts["store_site"] == 0
+
+
+def test_a_newer_backup_is_refused_and_a_missing_database_is_not_made(
+    whole: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    empty = Installation(tmp_path / "not-mounted")
+    for command in (("sites",), ("backup", "--to", str(tmp_path / "x")), ("db_worker", "--skip-checks", "--batch"), ("clock",)):
+        refused = run(empty, *command)
+        assert refused.returncode != 0
+        assert "disk is mounted" in refused.stderr, command
+    if not empty.database:
+        assert not (empty.data / "zugzwang.sqlite3").exists()
+    with pytest.raises(Unsound, match=r"newer version of Zugzwang: its last migration is 9999_later"):
+        check_known("9999_later", "The backup")
+
+
 class AnyDatabase(Sqlite):
     """What is copied does not matter to when it is."""
 
@@ -251,6 +297,7 @@ GROWN = """
 import django; django.setup()
 import sys
 from django.core.management import call_command
+call_command("migrate", verbosity=0)
 call_command("sites", "--add", "Shop", "--address", "https://shop.example", "--slug", "shop")
 call_command("load", sys.argv[1], "--site", "shop")
 call_command("backup", "--to", sys.argv[2])

@@ -3,13 +3,14 @@
 import json
 import time
 from argparse import Action
+from pathlib import Path
 from typing import Any
 
-from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 
+from zugzwang.data.database_copy import check_known
 from zugzwang.data.models import Job
 from zugzwang.errors import FileRefused, ProductError
 from zugzwang.intake import jobs
@@ -29,18 +30,35 @@ class Extend(Action):
         setattr(namespace, self.dest, [*before, *values])
 
 
+def check_database() -> None:
+    """CommandError where the database is not there, or of another version than the program. Nothing is made here: where a disk
+    is not mounted, an empty database would hide the one that is on it."""
+    name = str(connection.settings_dict["NAME"])
+    is_new = connection.vendor == "sqlite" and "memory" not in name and not Path(name).is_file()
+    if is_new or not connection.introspection.table_names():
+        where = f"{Path(name).parent} has no database" if connection.vendor == "sqlite" else "The database has no tables"
+        raise CommandError(
+            f"{where}. For a new installation run `make setup` or `manage.py migrate`; else look whether its disk is mounted."
+        )
+    executor = MigrationExecutor(connection)
+    if executor.migration_plan(executor.loader.graph.leaf_nodes()):
+        raise CommandError("The database is older than the program: run `manage.py migrate` first.")
+    try:
+        check_known(
+            max((name for app, name in executor.loader.applied_migrations if app == "store"), default=""), "The database"
+        )
+    except ProductError as error:
+        raise CommandError(f"{error.message} {error.remedy}") from error
+
+
 class ProductCommand(BaseCommand):
-    """A command on the database of `ZUGZWANG_DATA_DIR`, which is made when there is none yet."""
+    """A command on the database of `ZUGZWANG_DATA_DIR`."""
 
     # Checking the whole of the web application takes as long as most commands do.
     requires_system_checks: list[str] = []
 
     def execute(self, *args: Any, **options: Any) -> str | None:
-        if not connection.introspection.table_names():
-            call_command("migrate", verbosity=0)
-        executor = MigrationExecutor(connection)
-        if executor.migration_plan(executor.loader.graph.leaf_nodes()):
-            raise CommandError("The database is older than the program: run `manage.py migrate` first.")
+        check_database()
         try:
             return super().execute(*args, **options)
         except FileRefused as error:

@@ -28,7 +28,7 @@ from django.conf import settings
 from django.core.files.storage import Storage
 
 from zugzwang.data import block_store
-from zugzwang.data.database_copy import Unsound, engine, written_by
+from zugzwang.data.database_copy import Unsound, check_known, engine, written_by
 from zugzwang.data.in_use import alone, locked
 from zugzwang.errors import Invalid
 
@@ -111,33 +111,71 @@ def check(path: Path) -> Manifest:
 
 
 def restore(path: Path, replace: bool = False) -> tuple[Manifest, Path | None]:
-    """Put a backup back into the data folder: what it says of itself, and where what stood there is kept now. Nothing is
-    touched before all of it is read and found sound. Conflict while Zugzwang runs; Invalid where data stand there already."""
+    """Put a backup back into the data folder: what it says of itself, and where what stood there is kept now.
+
+    Everything is read, checked and copied onto the disk of the data before anything is changed; then the database changes, and
+    with it the key and the uploads. Where that fails, all stands as before. Conflict while Zugzwang runs or others are
+    connected to the database; Invalid where data stand there already; Unsound where the backup is damaged or newer than the
+    program.
+    """
     data = Path(settings.DATA_DIR)
     with alone(), _unpacked(path) as (folder, manifest):
         held = block_store.store()
         if held is None and (folder / BLOCKS).is_dir():
             raise Invalid("The data of this backup stood in a store.", "Set ZUGZWANG_BLOCKS to where they shall stand.")
+        check_known(manifest.migration, "The backup")
         stands = engine().stands()
         if stands and not replace:
             raise Invalid("This installation holds data already.", "Add --replace: what stands there is moved aside, not lost.")
-        aside = data / f"before-restore-{datetime.now(UTC):%Y%m%dT%H%M%S}" if stands else None
-        if aside is not None:
-            aside.mkdir(mode=0o700)
-            engine().set_aside(aside)
-            for name in (KEY, UPLOADS):
-                if (data / name).exists():
-                    shutil.move(data / name, aside / name)
-        for one in (folder / BLOCKS).glob("*"):
+        copied = written_by(manifest.files, engine()).name
+        engine().check_alone()
+        for one in (folder / BLOCKS).glob("*"):  # named by their content: they replace nothing
             block_store.put(cast(Storage, held), one.read_bytes())
-        for name in (KEY, UPLOADS):  # the database last: without it nothing starts
-            if (folder / name).exists():
-                shutil.move(folder / name, data / name)
-        if not (data / KEY).exists() and aside is not None and (aside / KEY).exists():
-            shutil.copy2(aside / KEY, data / KEY)
-        engine().put_back(folder / written_by(manifest.files, engine()).name)
+        with tempfile.TemporaryDirectory(dir=data, prefix=STAGED) as name:
+            staged = Path(name)
+            for part in (KEY, UPLOADS, copied):
+                _copy_to_disk(folder / part, staged / part)
+            aside = data / f"before-restore-{datetime.now(UTC):%Y%m%dT%H%M%S}" if stands else None
+            if aside is not None:
+                aside.mkdir(mode=0o700)
+                engine().set_aside(aside)
+            _swap(data, staged, copied, aside)
         _to_disk(data)
         return manifest, aside
+
+
+STAGED = ".restoring-"
+
+
+def _swap(data: Path, staged: Path, copied: str, aside: Path | None) -> None:
+    """Put the staged files in place of those that stand; undone where one of the steps fails."""
+    done: list[tuple[Path, Path]] = []
+    try:
+        for name in (KEY, UPLOADS):
+            if aside is not None and (data / name).exists() and (staged / name).exists():
+                os.rename(data / name, aside / name)
+                done.append((data / name, aside / name))
+            if (staged / name).exists():
+                os.rename(staged / name, data / name)
+                done.append((staged / name, data / name))
+        engine().put_back(staged / copied)  # all of it or nothing
+    except BaseException:
+        for was, now in reversed(done):
+            os.rename(now, was)
+        if aside is not None:
+            shutil.rmtree(aside, ignore_errors=True)
+        raise
+
+
+def _copy_to_disk(source: Path, target: Path) -> None:
+    """Copy a file or folder, where it exists, and wait until the disk has it."""
+    if source.is_dir():
+        shutil.copytree(source, target)
+    elif source.exists():
+        shutil.copy2(source, target)
+    for one in (*target.rglob("*"), target) if target.is_dir() else (target,):
+        if one.exists():
+            _to_disk(one)
 
 
 # --- reading and writing archives -----------------------------------------------------------------------------------------

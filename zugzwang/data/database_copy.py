@@ -4,9 +4,9 @@ SQLite: by its own online backup, in one step. (Copying the files of a database 
 51 times.) PostgreSQL: by pg_dump in the snapshot in which the rows were counted. Either file is read back before it counts.
 """
 
+import contextlib
 import os
 import re
-import shutil
 import sqlite3
 import subprocess
 from collections.abc import Collection, Iterable, Iterator
@@ -17,6 +17,7 @@ from typing import IO, Any, Protocol
 
 from django.conf import settings
 from django.db import connection, transaction
+from django.db.migrations.loader import MigrationLoader
 
 from zugzwang.data.moving import move_rows
 from zugzwang.errors import Conflict, ProductError
@@ -50,8 +51,11 @@ class Engine(Protocol):
     def stands(self) -> bool:
         """Whether the installation has a database with tables."""
 
+    def check_alone(self) -> None:
+        """Conflict where others are connected, Unsound where a program that is needed to put a copy back is missing."""
+
     def set_aside(self, folder: Path) -> None:
-        """Keep what stands in a folder, before another is put in its place."""
+        """Keep a copy of what stands in a folder, before another is put in its place."""
 
     def put_back(self, copy: Path) -> None:
         """Put a copy in place of what stands."""
@@ -115,14 +119,23 @@ class Sqlite:
     def stands(self) -> bool:
         return self.file.exists()
 
+    def check_alone(self) -> None:
+        pass  # the lock on the data folder says it
+
     def set_aside(self, folder: Path) -> None:
-        for end in ("", "-wal", "-shm"):
-            side = self.file.with_name(self.file.name + end)
-            if side.exists():
-                shutil.move(side, folder / side.name)
+        # What others left in the journal goes into the file; a damaged one stays as it is.
+        with contextlib.suppress(sqlite3.DatabaseError), closing(sqlite3.connect(self.file)) as held:
+            held.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        for side in self._files():
+            os.link(side, folder / side.name)
 
     def put_back(self, copy: Path) -> None:
-        shutil.move(copy, self.file)
+        for journal in self._files()[1:]:  # of the database that goes: it would be applied to the one that comes
+            journal.unlink()
+        os.replace(copy, self.file)  # from the same disk: at each moment one of the two stands there, whole
+
+    def _files(self) -> list[Path]:
+        return [one for end in ("", "-wal", "-shm") if (one := self.file.with_name(self.file.name + end)).exists()]
 
     def _about(self, database: Path) -> About:
         with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as held:
@@ -167,7 +180,9 @@ class PostgreSql:
     def set_aside(self, folder: Path) -> None:
         self.copy(folder / self.name)
 
-    def put_back(self, copy: Path) -> None:
+    def check_alone(self) -> None:
+        for program in ("pg_restore", "psql"):
+            _run(program, "--version")
         with connection.cursor() as cursor:
             cursor.execute(
                 "SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid()"
@@ -176,6 +191,9 @@ class PostgreSql:
                 raise Conflict(
                     "Others are connected to the database.", "Stop Zugzwang on every machine, then do this again.", ["data"]
                 )
+
+    def put_back(self, copy: Path) -> None:
+        self.check_alone()
         if copy.name == Sqlite.name:
             move_rows(copy)
             return
@@ -209,6 +227,16 @@ def sqlite_problem(path: Path) -> str:
         return str(error)
     said = [row[0] for row in told if row[0] != "ok"] + [f"{row[0]} points to no {row[2]}" for row in broken]
     return "; ".join(said)
+
+
+def check_known(migration: str, what: str) -> None:
+    """Unsound where a database is newer than the program: its last migration is none that the program has."""
+    known = max(name for app, name in MigrationLoader(None).disk_migrations if app == "store")
+    if migration > known:
+        raise Unsound(
+            f"{what} was made by a newer version of Zugzwang: its last migration is {migration}, ours is {known}.",
+            "Install the version that made it, or a newer one, and do this again.",
+        )
 
 
 def _about(first: Any) -> About:
