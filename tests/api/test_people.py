@@ -78,6 +78,36 @@ def member(site: Site, name: str, role: str = Role.READER) -> tuple[User, Client
 # --- members and invitations ----------------------------------------------------------------------------------------------
 
 
+def test_a_mail_that_is_not_taken_is_tried_again_and_shown(
+    signed_in: Client, owner: User, settings: Any, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+) -> None:
+    """It vanished. The mail server is away twice, then takes it."""
+    settings.MAIL_READY = True
+    answers = iter([OSError("away"), OSError("away"), None])
+
+    def sends(*mail: object) -> None:
+        if (error := next(answers)) is not None:
+            raise error
+
+    monkeypatch.setattr(people_mail, "send_mail", sends)
+
+    def invitation() -> dict:  # type: ignore[type-arg]
+        return ask(signed_in, "GET", "/sites/shop/members", 200)["invitations"][0]
+
+    ask(signed_in, "POST", "/sites/shop/invitations", 201, email="new@desk.example", role="analyst")
+    for attempt in (0, 1, 2):
+        waiting = DBTaskResult.objects.filter(task_path=people_mail.send.module_path, status="READY")
+        task = waiting.order_by("-enqueued_at").first()
+        assert task is not None
+        arguments = task.args_kwargs["args"]
+        assert arguments[2:] == ([attempt] if attempt else [])
+        waiting.delete()
+        people_mail.send.func(*arguments)
+        assert invitation()["mail_failed"] == (attempt < 2)
+    assert not DBTaskResult.objects.filter(task_path=people_mail.send.module_path, status="READY").exists()
+    assert caplog.text.count("tried again in") == 2
+
+
 def test_an_invitation_works_once_for_whoever_has_it(signed_in: Client, owner: User, site: Site, settings: Any) -> None:
     settings.MAIL_READY, settings.ADDRESS = True, "https://seo.shop.example"
     told = ask(signed_in, "POST", "/sites/shop/invitations", 201, email="new@desk.example", role="analyst")

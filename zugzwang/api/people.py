@@ -25,6 +25,7 @@ from zugzwang.data.counts import count, counted
 from zugzwang.data.models import AuditEntry, PersonalToken, Site
 from zugzwang.exporting import safe_cell
 from zugzwang.people import accounts, members, tokens
+from zugzwang.people.mail import failed
 from zugzwang.plan.site_archive import write_archive
 from zugzwang.subjects import sites
 
@@ -52,6 +53,7 @@ class InvitationShown(Schema):
     role: RoleName
     ends_on: date
     path: str  # where it is taken, on this installation
+    mail_failed: bool  # the mail server did not take it
 
 
 class PeopleShown(Schema):
@@ -102,7 +104,14 @@ def _people(request: HttpRequest, slug: str) -> dict[str, Any]:
             for one in members.members(site)
         ],
         "invitations": [
-            {"id": one.id, "email": one.email, "role": one.role, "ends_on": one.ends_on, "path": members.path_of(one)}
+            {
+                "id": one.id,
+                "email": one.email,
+                "role": one.role,
+                "ends_on": one.ends_on,
+                "path": members.path_of(one),
+                "mail_failed": failed(one.email),
+            }
             for one in (members.invitations(site) if owns else [])
         ],
         "may_own": owns,

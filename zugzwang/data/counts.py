@@ -10,6 +10,11 @@ def counted(what: str) -> int:
     return int(cache.get(what, 0))
 
 
+def forget(what: str) -> None:
+    """Begin again at 0."""
+    cache.delete(what)
+
+
 def count(what: str, seconds: int = QUARTER_HOUR) -> None:
     """Once more. Two at the same moment may count as one."""
     cache.set(what, counted(what) + 1, seconds)

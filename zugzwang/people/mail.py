@@ -4,8 +4,10 @@ What a mail holds – marks that let somebody in – is made when it is sent, an
 written to has a limit, whoever asks.
 """
 
+import logging
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from datetime import timedelta
 from typing import Any
 
 from django.conf import settings
@@ -14,16 +16,20 @@ from django.contrib.auth.tokens import default_token_generator
 from django.core import signing
 from django.core.mail import send_mail
 from django.db.models import Q
+from django.utils import timezone
 from django.utils.encoding import force_bytes
 from django.utils.http import urlsafe_base64_encode
 from django_tasks import task
 
-from zugzwang.data.counts import count, counted
+from zugzwang.data.counts import count, counted, forget
 from zugzwang.data.models import Invitation
 from zugzwang.data.sealing import opened
 from zugzwang.data.secrets import digest_of
 
 DAY_SECONDS = 86_400
+log = logging.getLogger(__name__)
+FAILURE_SECONDS = 14 * DAY_SECONDS  # as long as an invitation holds
+WAIT_MINUTES = (1, 5, 30, 120, 720)  # before each further attempt
 TO_ONE_A_DAY = 10  # mails to one address, of all kinds together
 PROOF = "mail address"
 ADDRESS_PROOF, RESET, INVITATION = "proof", "reset", "invitation"
@@ -43,14 +49,38 @@ def send_later(kind: str, **about: Any) -> None:
 
 
 @task()
-def send(kind: str, about: dict[str, Any]) -> None:
-    """Send the letters of a kind, as far as their addresses' limits allow."""
+def send(kind: str, about: dict[str, Any], attempt: int = 0) -> None:
+    """Send the letters of a kind, as far as their addresses' limits allow. What the mail server does not take is tried again
+    later; `failed` says that it was not taken, until it is."""
     for one in _LETTERS[kind](**about):
-        key = f"mail-to-{digest_of(one.to.lower())}"
-        if counted(key) >= TO_ONE_A_DAY:
+        key, failure = f"mail-to-{digest_of(one.to.lower())}", _failure(one.to)
+        if not attempt and counted(key) >= TO_ONE_A_DAY:
             continue
-        count(key, DAY_SECONDS)
-        send_mail(one.subject, one.text, settings.DEFAULT_FROM_EMAIL, [one.to])
+        try:
+            send_mail(one.subject, one.text, settings.DEFAULT_FROM_EMAIL, [one.to])
+        except OSError as error:  # SMTPException is one
+            count(failure, FAILURE_SECONDS)
+            _again(kind, about, attempt, error)
+        else:
+            count(key, DAY_SECONDS)
+            forget(failure)
+
+
+def _again(kind: str, about: dict[str, Any], attempt: int, error: OSError) -> None:
+    if attempt == len(WAIT_MINUTES):
+        log.error("A mail (%s) was not taken after %d attempts and is given up: %s", kind, attempt + 1, error)
+        return
+    log.warning("A mail (%s) was not taken, and is tried again in %d minutes: %s", kind, WAIT_MINUTES[attempt], error)
+    send.using(run_after=timezone.now() + timedelta(minutes=WAIT_MINUTES[attempt])).enqueue(kind, about, attempt + 1)
+
+
+def failed(address: str) -> bool:
+    """Whether the last mail to an address was not taken by the mail server."""
+    return counted(_failure(address)) > 0
+
+
+def _failure(address: str) -> str:
+    return f"mail-failed-{digest_of(address.lower())}"
 
 
 def _here(path: str) -> str:

@@ -5840,6 +5840,8 @@ export interface components {
             ends_on: string;
             /** Id */
             id: number;
+            /** Mail Failed */
+            mail_failed: boolean;
             /** Path */
             path: string;
             /**

@@ -168,6 +168,11 @@ function Invitations({ site, people }: { site: Site; people: People }) {
           <li key={one.id} className="flex flex-wrap items-baseline gap-x-3 border-rule border-t py-1">
             <span className="break-all">
               {one.email}, {one.role}, until {day(one.ends_on)}
+              {one.mail_failed && (
+                <span className="block text-ochre text-xs">
+                  The mail server did not accept the mail. It is tried again; or copy the address and send it yourself.
+                </span>
+              )}
             </span>
             <span className="ml-auto flex gap-x-3">
               <Button plain className="min-h-6" onClick={() => copy(one.path)}>
