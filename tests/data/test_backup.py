@@ -265,6 +265,44 @@ class TestVerify:
         assert "2 of its query numbers have no text" in told
 
 
+@pytest.mark.skipif(connection.vendor != "sqlite", reason="the file of SQLite")
+def test_the_room_of_deleted_rows_is_given_back(tmp_path: Path) -> None:
+    installation = Installation(tmp_path / "data").migrated()
+    told = subprocess.run([sys.executable, "-c", FILLED], cwd=ROOT, env=installation.env, capture_output=True, check=True)
+    filled, emptied, compacted, copied = map(int, told.stdout.split())
+    assert filled == emptied > 40_000_000
+    assert compacted < 5_000_000
+    assert copied < 5_000_000
+
+
+FILLED = """
+import django; django.setup()
+import os, tempfile
+from pathlib import Path
+from django.db import connection
+from zugzwang.data.database_copy import compact, engine
+file = connection.settings_dict["NAME"]
+def size():
+    with connection.cursor() as cursor:
+        cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    return os.stat(file).st_size
+with connection.cursor() as cursor:
+    cursor.execute("CREATE TABLE much (bytes BLOB)")
+    cursor.executemany("INSERT INTO much VALUES (zeroblob(1000000))", [[]] * 40)
+filled = size()
+with connection.cursor() as cursor:
+    cursor.execute("DROP TABLE much")
+emptied = size()
+with tempfile.TemporaryDirectory() as folder:
+    copy = Path(folder) / "copy"
+    engine().copy(copy)
+    copied = copy.stat().st_size
+assert compact() > 30_000_000
+assert compact() == 0
+print(filled, emptied, size(), copied)
+"""
+
+
 def test_what_is_past_its_days_is_swept(site: Site) -> None:
     now = timezone.now()
     for days, key in ((1, "old"), (-1, "new")):

@@ -9,6 +9,7 @@ from django.contrib.sessions.models import Session
 from django_tasks_db.models import DBTaskResult
 
 from zugzwang.data.block_store import sweep_store
+from zugzwang.data.database_copy import compact
 from zugzwang.data.models import Block, Job, JobPart, LoadPart, Site
 
 SIGN_INS, TASKS, REFUSED_ROWS, TAKEN_BACK, DELETED, EXPORTS = (timedelta(days=one) for one in (90, 14, 90, 30, 30, 1))
@@ -47,4 +48,5 @@ def sweep(now: datetime) -> dict[str, int]:
     deleted.delete()
     gone["unfinished exports"] = _sweep_exports(now)
     gone["stored bytes"] = sweep_store(now, (Block, LoadPart))
+    gone["bytes of the database"] = compact()
     return {name: number for name, number in gone.items() if number}
