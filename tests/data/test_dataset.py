@@ -4,14 +4,16 @@ from datetime import date
 from pathlib import Path
 
 import duckdb
+import pandas
 import polars as pl
+import pyarrow.dataset
 import pytest
 from django.core.management import CommandError, call_command
 
 from tests.conftest import keep
 from tests.planted import PlantedSite
 from zugzwang.core.facts.countries import country_code
-from zugzwang.core.facts.grains import VISITS
+from zugzwang.core.facts.grains import VISITS, VOLUMES
 from zugzwang.core.facts.visits import CHANNELS
 from zugzwang.data.models import Block, LoadPart, Site
 
@@ -43,6 +45,28 @@ def test_duckdb_reads_the_same_sums(
     channels = every.sql(f"SELECT channel, sessions FROM {files} WHERE \"table\" = 'visits' ORDER BY 2").fetchall()
     assert channels == [("organic", 5), ("crawler", 7)]
     assert (tmp_path / "out/site=shop/site.json").is_file()
+
+
+def test_four_readers_find_the_months_of_volumes(site: Site, tmp_path: Path) -> None:
+    """A column called as a partition is lost, or refused: DuckDB, polars, pyarrow and pandas."""
+    from zugzwang.data.models import Query
+
+    Query.objects.create(id=1, site=site, text="canoe")
+    months = [date(2026, 1, 1), date(2026, 2, 1), None]
+    keep(site, pl.DataFrame({"query": [1, 1, 1], "month": months, "searches": [10, 20, 30]}), grain=VOLUMES)
+    call_command("dataset", str(tmp_path))
+    folder, pattern = f"{tmp_path}/site=shop", f"{tmp_path}/**/*.parquet"
+    read = {
+        "duckdb": duckdb.sql(f"FROM read_parquet('{pattern}', hive_partitioning = true)").pl(),
+        "polars": pl.read_parquet(pattern, hive_partitioning=True),
+        "pyarrow": pl.DataFrame(pl.from_arrow(pyarrow.dataset.dataset(folder, format="parquet", partitioning="hive",
+                                exclude_invalid_files=True).to_table())),
+        "pandas": pl.from_pandas(pandas.read_parquet(folder + "/table=volumes")),
+    }  # fmt: skip
+    for name, rows in read.items():
+        ordered = rows.sort("searches")
+        assert ordered["volume_month"].cast(pl.Date).to_list() == months, name
+        assert ordered["month"].cast(pl.String).to_list() == ["all"] * 3, name
 
 
 def test_devices_and_countries_are_words(site: Site, tmp_path: Path) -> None:

@@ -1,5 +1,5 @@
 """All facts as a Parquet data set that any tool reads: OUT/site=SLUG/table=NAME/month=2026-11/part.parquet, Hive-partitioned,
-with texts in place of numbers. Beside it site.json: what was set for the site."""
+with texts in place of numbers; a volume's own month is its `volume_month`. Beside it site.json: what was set for the site."""
 
 import io
 import json
@@ -28,6 +28,8 @@ def write_dataset(site: Site, out: Path) -> Iterator[tuple[str, int]]:
     for block in Block.objects.filter(site=site).select_related("site").order_by("grain", "month").iterator(chunk_size=1):
         grain = GRAINS[block.grain]
         rows = _told(pl.read_parquet(io.BytesIO(bytes(sound(block, grain)))), texts)
+        # The month of a volume is no month of the partition: readers take the partition's in its place, or refuse both.
+        rows = rows.rename({"month": "volume_month"}) if "month" in rows.columns else rows
         name = table_of(block.grain)
         folder = of_site / f"table={name}" / f"month={month_of(block.month)}"
         folder.mkdir(parents=True, exist_ok=True)

@@ -276,10 +276,10 @@ def propose(source: Source, header: Sequence[str], samples: Sequence[Sequence[st
     found: dict[str, int] = {}
     for field in FIELDS[source]:
         free = [[name if index not in found.values() else "" for index, name in enumerate(told)] for told in (names, firsts)]
-        fitting = (told.index(word) for word in field.every_word for told in free if word in told)
-        index = next((one for one in fitting if _can_be(field, one, samples)), None)
-        if index is not None:
-            found[field.name] = index
+        named = [told.index(word) for word in field.every_word for told in free if word in told]
+        fitting = [one for one in named if _can_be(field, one, samples)]
+        if fitting:  # of several the one with the most values, by their names where those are as many
+            found[field.name] = max(fitting, key=lambda one: _filled(field, one, samples))
     for field in FIELDS[source]:
         if field.name not in found and (field.required or field.name == "day" or field.form in ("page", "query")):
             index = _by_values(field, header, samples, set(found.values()))
@@ -301,6 +301,14 @@ def _can_be(field: Field, index: int, samples: Sequence[Sequence[str]]) -> bool:
         return True
     values = [row[index] for row in samples if index < len(row) and row[index].strip()]
     return not values or sum(bool(re.search(r"\d", value)) or value in "-–" for value in values) * 2 > len(values)
+
+
+def _filled(field: Field, index: int, samples: Sequence[Sequence[str]]) -> int:
+    """How well a column's contents go with a field: 2 where most values look like its own, 1 where it has any, else 0."""
+    values = [row[index].strip() for row in samples if index < len(row) and row[index].strip()]
+    looks = _LOOKS.get(field.form)
+    alike = looks is not None and sum(bool(looks.match(value)) for value in values) * 2 > len(values)
+    return 2 if values and (looks is None or alike) else int(bool(values))
 
 
 _LOOKS: dict[Form, re.Pattern[str]] = {
