@@ -13,7 +13,7 @@ import pytest
 import xlsxwriter
 
 from tests.conftest import HEADER
-from zugzwang.core.facts.grains import CRAWL_PAGES, LINKS, PAGE, PAGE_QUERY, RESULTS, VISITS, VOLUMES, Grain
+from zugzwang.core.facts.grains import CRAWL_PAGES, DAY, LINKS, PAGE, PAGE_QUERY, RESULTS, VISITS, VOLUMES, Grain
 from zugzwang.core.facts.visits import CHANNELS
 from zugzwang.data.blocks import read_facts
 from zugzwang.data.models import ColumnMemory, Event, Load, Site
@@ -420,3 +420,23 @@ def test_pages_fold_as_the_rules_say_when_facts_are_read(site: Site, tmp_path: P
     counted = pages.cleaned(read_facts(site, PAGE_QUERY))
     assert counted["clicks"].sum() == 3
     assert counted["page"].n_unique() == 1
+
+
+def test_rows_that_an_unused_column_of_words_sets_apart_are_not_added_up(site: Site, tmp_path: Path) -> None:
+    """999 of 1,000 rows became one, without a word."""
+    lines = [f"2026-11-01,phrase {n},{n % 7},{n % 50 + 10},4.2" for n in range(1_000)]
+    path = given(tmp_path, "\n".join(["Date,Was man fragte,Clicks,Impressions,Position", *lines]))
+    with pytest.raises(FileRefused) as refused:
+        load(site, path)
+    problem = refused.value.refusals.first[0]
+    assert "the column “Was man fragte” is not used" in problem.message
+    assert "--map query" in problem.remedy
+    load_file(site, path, "rows.csv", asked=Asked(tables={0: TableAsked(choices=Choices(repeats="each"))}))
+    assert len(held(site, DAY)) == 1
+
+
+def test_a_column_that_is_empty_is_not_chosen_for_its_name(site: Site, tmp_path: Path) -> None:
+    """An empty "Target URL" was taken though "Destination" held the addresses."""
+    rows = "".join(f"https://club.example/{n},,/page-{n},here\n" for n in range(3))
+    load(site, given(tmp_path, f"Source URL,Target URL,Destination,Anchor text\n{rows}"))
+    assert {row[1] for row in held(site, LINKS)} == {f"https://shop.example/page-{n}" for n in range(3)}

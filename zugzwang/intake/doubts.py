@@ -18,6 +18,8 @@ from zugzwang.intake.values import DayOrder
 POSITION_MAX = 1_000  # beyond which no result stands: common practice, no source
 CTR_APART = 2.0  # times: rounding cannot make that
 FAR_DAYS, FAR_SHARE = 400, 0.05
+KEYS = ("day", "page", "query", "device", "country")
+UNUSED_SHARE, UNUSED_SAMPLE = 0.05, 2_000  # of the rows, which would be added up; how many are looked at
 LOST_SHARE = 0.1  # of the rows that stand on the days of a file, which it does not hold again
 
 
@@ -111,6 +113,7 @@ def unrepeated(reading: Reading, choices: Choices) -> pl.DataFrame:
     good = reading.good()
     if reading.source != "search" or choices.repeats == "each" or good.is_empty():
         return good
+    _check_unused_columns(reading, good)
     fields = [name for name in good.columns if name != ROW]
     # Rows whose hashes all differ all differ; comparing the rows themselves is slow, and needed only where two hashes meet.
     if good.select(fields).hash_rows().n_unique() == good.height:
@@ -128,6 +131,32 @@ def unrepeated(reading: Reading, choices: Choices) -> pl.DataFrame:
         raise refuse(reading.table.name, said, remedy, line=lines[again])
     reading.table.notices.append(f"{len(first_of):,} rows that are the same to the letter as another were counted once.")
     return good.filter(~pl.col(ROW).is_in(list(first_of)))
+
+
+def _check_unused_columns(reading: Reading, good: pl.DataFrame) -> None:
+    """FileRefused where rows would be added up because a column of words that sets them apart is not used: it may hold the
+    queries or pages under a name that is not known."""
+    keys = [name for name in KEYS if name in good.columns]
+    repeated = good.filter(good.select(keys).is_duplicated()) if keys else good
+    if repeated.height < 2 or repeated.height < UNUSED_SHARE * good.height:
+        return
+    sample = repeated.select(ROW, *keys).head(UNUSED_SAMPLE)
+    held = [batch.filter(pl.col(ROW).is_in(sample[ROW].implode())) for batch in reading.table.batches()]
+    rows = pl.concat(held, how="vertical_relaxed").join(sample, on=ROW)
+    for index, name in enumerate(reading.table.header):
+        if index in reading.mapping.values():
+            continue
+        cells = rows[column(index)].cast(pl.String).str.strip_chars()
+        words = cells.str.contains(r"[^\W\d_]").fill_null(False).mean()
+        apart = rows.select(*keys, column(index)).n_unique() if keys else cells.n_unique()
+        together = rows.select(keys).n_unique() if keys else 1
+        if words is not None and float(str(words)) > 0.5 and apart > together + (len(cells) - together) / 2:
+            said = f"rows would be added up because the column “{name}” is not used: it sets {apart:,} of {len(cells):,} apart"
+            remedy = (
+                f"Choose what “{name}” is, or say that such rows are added up. At the command line: --map query=“{name}”, or "
+                "--repeats each."
+            )
+            raise refuse(reading.table.name, said, remedy)
 
 
 def _first_like_it(reading: Reading, rows: pl.Series) -> dict[int, int]:
