@@ -440,3 +440,21 @@ def test_a_column_that_is_empty_is_not_chosen_for_its_name(site: Site, tmp_path:
     rows = "".join(f"https://club.example/{n},,/page-{n},here\n" for n in range(3))
     load(site, given(tmp_path, f"Source URL,Target URL,Destination,Anchor text\n{rows}"))
     assert {row[1] for row in held(site, LINKS)} == {f"https://shop.example/page-{n}" for n in range(3)}
+
+
+@pytest.mark.parametrize(
+    ("last", "is_total"),
+    [
+        ("Total,,,1301", True), (",,,1301", True), (",Grand total,,1301", True), ("Summe,,,1301", True),
+        ("Totals for 3 rows:,,,1301", True), (",,Gesamtsumme,1301", True), ("Average,,,433", True),
+        (",,total war,1301", False), ("soon,https://shop.example/a,canoe,1301", False),
+    ],
+)  # fmt: skip
+def test_a_row_of_sums_under_a_table_is_left_out_and_no_other(last: str, is_total: bool, site: Site, tmp_path: Path) -> None:
+    path = given(tmp_path, f"{text()}{last},12016,4.1\n")
+    if not is_total:
+        with pytest.raises(FileRefused):
+            load(site, path)
+        return
+    load(site, path)
+    assert len(held(site)) == 3

@@ -15,7 +15,11 @@ from zugzwang.intake.tables import OVERFLOW, ROW, Choices, Table, column
 from zugzwang.intake.values import Style
 
 SAMPLE_ROWS = 2_000
-TOTAL_WORDS = ("total", "totals", "grand total", "sum", "overall", "all", "gesamt", "summe", "total general", "totale")
+# What the row of sums or means under a table calls itself, in the languages that headers are read in.
+TOTAL = (
+    r"^(?:all|overall|gesamt|total general|averages?|mean|durchschnitt|mittelwert|moyenne|media|promedio|gemiddelde|"
+    r"(?:sub-?|grand )?total(?:s|e|en)?|sum|(?:gesamt|zwischen)?summe|somme|suma|somma|totaal)(?: (?:for|of|over|from|für|aus|de|di|van) .{1,40})?:?$"
+)
 _load_numbers = count()
 
 
@@ -110,8 +114,8 @@ class Reading:
         return typed.select(failed=pl.coalesce(*first))["failed"]
 
     def _is_total(self, bad: pl.DataFrame) -> pl.Series:
-        """Which of the bad rows are no rows but sums of the others: one of their words is "total", and they have no day
-        or no name of their own."""
+        """Which of the bad rows are no rows but sums of the others: they have no day or no name of their own, and one of their
+        words is "total", or none is a word."""
         number_of_first = {
             name: index
             for index, check in reversed([*enumerate(self.checks)])
@@ -122,8 +126,15 @@ class Reading:
             pl.col(column(index)).cast(pl.String).str.strip_chars().str.to_lowercase()
             for index in range(len(self.table.header))
         ]
-        is_sum = pl.any_horizontal(*(word.str.strip_suffix(":").is_in(list(TOTAL_WORDS)) for word in words))
-        return bad.select((lacking & is_sum).fill_null(False).alias("total"))["total"]
+        is_sum = pl.any_horizontal(*(word.str.contains(TOTAL) for word in words))
+        # A row of numbers alone, which nothing names, is of no day and no page: a sum without its word.
+        of_names = [self.mapping[name] for name in number_of_first if name in self.mapping]
+        named = [pl.col(column(index)).cast(pl.String).fill_null("") for index in of_names]
+        is_bare = pl.all_horizontal(
+            *(word.fill_null("").str.contains(r"^[^\p{L}]*$") for word in words),
+            *(name.str.strip_chars() == "" for name in named),
+        )
+        return bad.select((lacking & (is_sum | is_bare)).fill_null(False).alias("total"))["total"]
 
     def _look_at_new_texts(self, typed: pl.DataFrame) -> bool:
         """Learn from the texts that came with these rows whether any is bad, or has blanks around it. False: the rows must
