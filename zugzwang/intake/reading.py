@@ -18,7 +18,8 @@ SAMPLE_ROWS = 2_000
 # What the row of sums or means under a table calls itself, in the languages that headers are read in.
 TOTAL = (
     r"^(?:all|overall|gesamt|total general|averages?|mean|durchschnitt|mittelwert|moyenne|media|promedio|gemiddelde|"
-    r"(?:sub-?|grand )?total(?:s|e|en)?|sum|(?:gesamt|zwischen)?summe|somme|suma|somma|totaal)(?: (?:for|of|over|from|für|aus|de|di|van) .{1,40})?:?$"
+    r"(?:sub-?|grand )?total(?:s|e|en)?|sum|(?:gesamt|zwischen)?summe|somme|suma|somma|totaal)"
+    r"(?: (?:for|of|over|from|für|aus|de|di|van) .{1,40})?:?$"
 )
 _load_numbers = count()
 
