@@ -11,9 +11,10 @@ from pathlib import Path
 import polars as pl
 import pytest
 import xlsxwriter
+from django.core.management import call_command
 
 from tests.conftest import HEADER
-from zugzwang.core.facts.grains import CRAWL_PAGES, DAY, LINKS, PAGE, PAGE_QUERY, RESULTS, VISITS, VOLUMES, Grain
+from zugzwang.core.facts.grains import CRAWL_PAGES, DAY, LINKS, OF_SPANS, PAGE, PAGE_QUERY, RESULTS, VISITS, VOLUMES, Grain
 from zugzwang.core.facts.visits import CHANNELS
 from zugzwang.data.blocks import read_facts
 from zugzwang.data.models import ColumnMemory, Event, Load, Site
@@ -458,3 +459,15 @@ def test_a_row_of_sums_under_a_table_is_left_out_and_no_other(last: str, is_tota
         return
     load(site, path)
     assert len(held(site)) == 3
+
+
+def test_one_span_for_a_table_of_two_periods_is_that_of_the_later(site: Site, tmp_path: Path) -> None:
+    """Both periods came to stand on the given days, and the clicks were doubled."""
+    path = given(
+        tmp_path,
+        "Page,Clicks last 28 days,Clicks previous 28 days,Impressions last 28 days,Impressions previous 28 days,"
+        "Position last 28 days,Position previous 28 days\nhttps://shop.example/a,10,7,100,90,4.2,4.4\n",
+    )
+    call_command("load", str(path), "--site", "shop", "--span", "2026-10-19..2026-11-15")
+    rows = read_facts(site, OF_SPANS[PAGE.name]).sort("first").select("first", "last", "clicks").rows()
+    assert rows == [(date(2026, 9, 21), date(2026, 10, 18), 7), (date(2026, 10, 19), date(2026, 11, 15), 10)]

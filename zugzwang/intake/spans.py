@@ -157,7 +157,9 @@ def with_spans(seen: "Sequence[Seen]", file: str, given: "Mapping[int, Period | 
         ]
         earlier = one.side is not None and bool(told) and told[-1].table is one.table
         if earlier:
-            ways = [*ways[:2], _before(told[-1], one)]
+            # One span that is given for a whole file is that of the later side: both sides on it would double the clicks.
+            own = [] if given.get(number) == told[-1].span else ways[:1]
+            ways = [*own, ways[1], _before(told[-1], one)]
         span, said = next(((span, said) for span, said in ways if span is not None), (None, ""))
         told.append(replace(one, span=span, span_from=said))
     return told
