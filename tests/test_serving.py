@@ -2,11 +2,14 @@
 
 import json
 import socket
+import subprocess
+import sys
 import threading
 import time
 from collections import Counter
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -16,6 +19,7 @@ from django.test import Client
 from django.utils import timezone
 from waitress.adjustments import Adjustments
 
+from tests.installation import ROOT, Installation
 from zugzwang.access import Actor
 from zugzwang.cli.serving import HEAD_SECONDS, OF_A_PERSON, SLOWEST, UPLOADS_AT_ONCE, WAITING_MAX, Parser, server_of
 from zugzwang.data.models import Membership, Site
@@ -205,3 +209,23 @@ def test_more_than_anybody_waits_for_is_refused_in_words(slow: tuple[int, thread
         assert {status for status, _ in refused} == {503}
         assert "many requests waiting" in str(refused[0][1]["remedy"])
         assert sum(one.result(20)[0] == 200 for one in asked) == WAITING_MAX + OF_A_PERSON
+
+
+def test_a_taken_port_is_one_clear_line(tmp_path: Path) -> None:
+    with socket.socket() as other:
+        other.bind(("127.0.0.1", 0))
+        other.listen()
+        taken = other.getsockname()[1]
+        installation = Installation(tmp_path / "data").migrated()
+        server = [sys.executable, "manage.py", "serve", "--listen", f"127.0.0.1:{taken}"]
+        ports = {"STANDINS_PORT": str(taken), "STANDINS_MAIL_PORT": str(taken)}
+        for command, remedy in (
+            (server, "serve PORT=8001"),
+            ([sys.executable, "-m", "zugzwang.standins"], "STANDINS_MAIL_PORT=8026"),
+        ):
+            told = subprocess.run(
+                command, cwd=ROOT, env={**installation.env, **ports}, capture_output=True, text=True, timeout=120, check=False
+            )
+            assert told.returncode != 0
+            assert remedy in told.stderr
+            assert "Traceback" not in told.stderr

@@ -8,6 +8,7 @@ Threads are shared by lanes: health, files and the session have threads of their
 person gets a few, in turns with everybody else. So sixteen slow requests of one person keep that person waiting, nobody else.
 """
 
+import errno
 import json
 import re
 import resource
@@ -32,7 +33,7 @@ from waitress.utilities import Error
 from zugzwang import bounded
 from zugzwang.access import Actor
 from zugzwang.api.problems import Problem
-from zugzwang.errors import Invalid, ProductError
+from zugzwang.errors import Conflict, Invalid, ProductError
 from zugzwang.people.tokens import token_of
 
 Lane = Literal["quick", "sign in", "rest"]
@@ -317,6 +318,15 @@ def serve(application: Any, address: str) -> None:
     # Each wait for a socket gives the interpreter's lock away; beside threads that compute, an answer that costs nothing would
     # wait 5 ms for it, dozens of times.
     sys.setswitchinterval(SWITCH_SECONDS)
-    server = server_of(application, address)
+    try:
+        server = server_of(application, address)
+    except OSError as error:
+        if error.errno != errno.EADDRINUSE:
+            raise
+        raise Conflict(
+            f"Another program listens at {address} already.",
+            "Stop it, or take another port: `make serve PORT=8001`, or `manage.py serve --listen 127.0.0.1:8001`.",
+            ["listen"],
+        ) from error
     signal.signal(signal.SIGTERM, lambda *_: server.stop())
     server.run()
