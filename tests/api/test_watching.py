@@ -3,15 +3,18 @@
 import json
 import logging
 import re
+from collections.abc import Iterator
 from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
 import pytest
+from django.db import OperationalError
 from django.test import Client
 from django.utils import timezone
 from prometheus_client.parser import text_string_to_metric_families
 
+from zugzwang.api import watching
 from zugzwang.cli.management.commands import clock
 from zugzwang.data.models import Heartbeat, Job, Site
 from zugzwang.intake import jobs
@@ -59,6 +62,23 @@ def test_figures_are_read_by_prometheus_own_parser(client: Client, site: Site, s
     assert held["zugzwang_sites"].samples[0].value == 1
     assert any(one.labels == {"method": "GET", "status": "401"} for one in held["zugzwang_requests"].samples)
     assert "shop" not in told  # no site's name leaves
+
+
+@pytest.mark.django_db
+def test_figures_are_told_while_the_database_is_away(client: Client, settings: Any, monkeypatch: pytest.MonkeyPatch) -> None:
+    """All of them were a 503 then, when they are wanted most."""
+
+    def away() -> Iterator[Any]:
+        raise OperationalError("the server closed the connection")
+        yield
+
+    settings.METRICS = True
+    assert "zugzwang_database_up 1.0" in client.get("/metrics").content.decode()
+    monkeypatch.setattr(watching, "_of_database", away)
+    answer = client.get("/metrics")
+    assert answer.status_code == 200
+    assert "zugzwang_database_up 0.0" in answer.content.decode()
+    assert "zugzwang_disk_free_bytes" in answer.content.decode()
 
 
 def test_a_request_keeps_its_id_as_far_as_its_job(

@@ -130,29 +130,37 @@ class Kept(Collector):
         return []
 
     def collect(self) -> Iterator[GaugeMetricFamily]:
-        jobs = GaugeMetricFamily("zugzwang_jobs", "Jobs by kind and state", labels=["kind", "state"])
-        for one in Job.objects.values("kind", "state").annotate(number=Count("id")).order_by():
-            jobs.add_metric([one["kind"], one["state"]], one["number"])
-        yield jobs
-        waiting = Job.objects.filter(state=Job.State.WAITING).aggregate(first=Min("made_at"))["first"]
-        age = (timezone.now() - waiting).total_seconds() if waiting else 0.0
-        yield _gauge("zugzwang_job_waits_seconds", "Seconds the oldest job in line has waited", age)
-        yield _gauge("zugzwang_sites", "Sites", Site.objects.filter(deleted_at=None).count())
-        size = Block.objects.aggregate(bytes=Sum(Length("payload")))["bytes"] or 0
-        yield _gauge("zugzwang_block_bytes", "Bytes of facts", size)
-        failed = ReportSending.objects.filter(state=ReportSending.State.FAILED).count()
-        for heard in Heartbeat.objects.all():
-            since = (timezone.now() - heard.at).total_seconds()
-            yield _gauge(f"zugzwang_{heard.name}_silent_seconds", f"Seconds since the {heard.name} was last heard of", since)
-        yield _gauge("zugzwang_mails_failed", "Mails of reports that failed for good", failed)
-        yield _gauge(
-            "zugzwang_disk_free_bytes", "Bytes free on the data folder's disk", shutil.disk_usage(settings.DATA_DIR).free
-        )
+        free = shutil.disk_usage(settings.DATA_DIR).free
+        yield _gauge("zugzwang_disk_free_bytes", "Bytes free on the data folder's disk", free)
         held = backup.backups(backup.folder_of()) if settings.BACKUP_DIR else []
         newest = backup.made_at(held[-1]) if held else None
         if newest is not None:
             since = (timezone.now() - newest).total_seconds()
             yield _gauge("zugzwang_backup_age_seconds", "Seconds since the last backup", since)
+        try:
+            of_database = list(_of_database())
+        except DatabaseError:
+            of_database = []  # what else there is to know is most wanted while the database is away
+        yield _gauge("zugzwang_database_up", "1 where the database answers", float(bool(of_database)))
+        yield from of_database
+
+
+def _of_database() -> Iterator[GaugeMetricFamily]:
+    jobs = GaugeMetricFamily("zugzwang_jobs", "Jobs by kind and state", labels=["kind", "state"])
+    for one in Job.objects.values("kind", "state").annotate(number=Count("id")).order_by():
+        jobs.add_metric([one["kind"], one["state"]], one["number"])
+    yield jobs
+    waiting = Job.objects.filter(state=Job.State.WAITING).aggregate(first=Min("made_at"))["first"]
+    age = (timezone.now() - waiting).total_seconds() if waiting else 0.0
+    yield _gauge("zugzwang_job_waits_seconds", "Seconds the oldest job in line has waited", age)
+    yield _gauge("zugzwang_sites", "Sites", Site.objects.filter(deleted_at=None).count())
+    size = Block.objects.aggregate(bytes=Sum(Length("payload")))["bytes"] or 0
+    yield _gauge("zugzwang_block_bytes", "Bytes of facts in the database; of those in a store, of their names", size)
+    for heard in Heartbeat.objects.all():
+        since = (timezone.now() - heard.at).total_seconds()
+        yield _gauge(f"zugzwang_{heard.name}_silent_seconds", f"Seconds since the {heard.name} was last heard of", since)
+    failed = ReportSending.objects.filter(state=ReportSending.State.FAILED).count()
+    yield _gauge("zugzwang_mails_failed", "Mails of reports that failed for good", failed)
 
 
 def _gauge(name: str, words: str, value: float) -> GaugeMetricFamily:
