@@ -269,7 +269,8 @@ class View:
         """All that an answer from the site's facts can depend on, whoever asks and when."""
         asked = replace(self.asked, first=None, last=None, compare=None, brand=None, min_impressions=None, branded=None)
         topics = edits_version(self.site) if asked.topic else 0
-        return self.period, self.before, self.min_impressions, self.setting, self.branded, asked, topics
+        compared = self.before, self.asked_before
+        return self.period, compared, self.min_impressions, self.setting, self.branded, asked, topics
 
     def missing(self) -> list[str]:
         """The days that the periods lack, and those that look cut short, in sentences."""

@@ -2,7 +2,7 @@
 
 from calendar import monthrange
 from collections.abc import Collection, Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 from typing import Literal
 
@@ -22,7 +22,7 @@ class Period:
 
     first: date
     last: date
-    without: tuple[date, ...] = ()
+    without: tuple[date, ...] = field(default=(), repr=False)
 
     def __post_init__(self) -> None:
         if self.last < self.first:
