@@ -140,7 +140,7 @@ export function WalkedList<Row>(props: Props<Row>) {
         <div
           role="grid"
           aria-label={props.label}
-          aria-busy={props.stale}
+          aria-busy={props.stale || !first}
           aria-rowcount={total + 1}
           style={{ minWidth: `${props.least}rem` }}
         >

@@ -145,7 +145,7 @@ export function readList(given: Record<string, unknown>, findings: readonly Find
     finding: finding === findings[0] ? undefined : finding,
     sort: oneOf<string>(sorts)(given.sort),
     up: given.up === true ? (true as const) : undefined,
-    row: /^[0-9a-f]+(-[0-9a-f]+)*$/.test(String(row)) ? String(row) : undefined,
+    row: /^(\d+|[0-9a-f]{16})(-(\d+|[0-9a-f]{16}))*$/.test(String(row)) ? String(row) : undefined,
   });
 }
 const OLD_VIEWS: Record<string, FindingName> = { groups: "query-groups", folds: "topic-folds" };
