@@ -53,7 +53,7 @@ class InvitationShown(Schema):
     role: RoleName
     ends_on: date
     path: str  # where it is taken, on this installation
-    mail_failed: bool  # the mail server did not take it
+    mail_failed: bool  # the mail server refused it
 
 
 class PeopleShown(Schema):

@@ -21,7 +21,8 @@ SUMS = ("clicks", "impressions", *VISITED, "lost", "reachable", "at_stake", "gai
 def find_sections(view: View) -> Found:
     """The directories of the site, parents before children, and its page types."""
     rows = account_rows(view)
-    names = [*SUMS, *(f"{name}_before" for name in ("clicks", "impressions", "sessions") if f"{name}_before" in rows.columns)]
+    compared = ("clicks_before", "impressions_before", "sessions_before", "change")
+    names = [*SUMS, *(name for name in compared if name in rows.columns)]
     # A position adds up weighted by impressions.
     weighted = rows.with_columns(
         ranks=pl.col("position") * pl.col("impressions"),
@@ -50,8 +51,6 @@ def _rates(nodes: pl.DataFrame) -> pl.DataFrame:
         )
     could = pl.col("clicks") + pl.col("lost")
     told = told.with_columns(lost_share=pl.when(could > 0).then(pl.col("lost") / could))
-    if "clicks_before" in told.columns:
-        told = told.with_columns(change=pl.col("clicks") - pl.col("clicks_before"))
     return told.drop("ranks", "ranks_itself", "visited", "visited_itself")
 
 

@@ -9,7 +9,6 @@ from typing import Any
 from django.utils import timezone
 
 from zugzwang.access import Actor
-from zugzwang.core.words import sentences
 from zugzwang.data.cache import program
 from zugzwang.data.models import Site
 from zugzwang.data.snapshot import Snapshot
@@ -164,11 +163,12 @@ def _figures(site: Site, today: date) -> Figures:
     snapshot = Snapshot(site)
     if snapshot.usual_period() is None:
         return told
-    clicks = next(one for one in tell_standing(snapshot, AS_OPENED, today)["measures"] if one.name == "clicks")
+    standing = tell_standing(snapshot, AS_OPENED, today)
+    clicks = next(one for one in standing["measures"] if one.name == "clicks")
     low = ask(snapshot, FINDINGS["low-ctr"], replace(AS_OPENED, evidence=SURE), today)
     return replace(
         told,
-        period=sentences.period(low.view.period, low.view.by_day),
+        period=standing["period_words"],
         clicks=round(clicks.now or 0),
         change=clicks.change_share,
         lost=low.beside["lost_month"],

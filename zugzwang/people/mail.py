@@ -49,33 +49,36 @@ def send_later(kind: str, **about: Any) -> None:
 
 
 @task()
-def send(kind: str, about: dict[str, Any], attempt: int = 0) -> None:
-    """Send the letters of a kind, as far as their addresses' limits allow. What the mail server does not take is tried again
-    later; `failed` says that it was not taken, until it is."""
+def send(kind: str, about: dict[str, Any], attempt: int = 0, only: list[str] | None = None) -> None:
+    """Send the letters of a kind, within the daily limit of each address. Retry those that the mail server refuses.
+
+    `only`: digests of the addresses to retry; an address whose letter was sent gets it once. `failed` reports a refusal until a
+    letter to that address is sent.
+    """
+    refused = []
     for one in _LETTERS[kind](**about):
-        key, failure = f"mail-to-{digest_of(one.to.lower())}", _failure(one.to)
-        if not attempt and counted(key) >= TO_ONE_A_DAY:
+        digest = digest_of(one.to.lower())
+        if (only is None and counted(f"mail-to-{digest}") >= TO_ONE_A_DAY) or (only is not None and digest not in only):
             continue
+        if only is None:
+            count(f"mail-to-{digest}", DAY_SECONDS)
         try:
             send_mail(one.subject, one.text, settings.DEFAULT_FROM_EMAIL, [one.to])
         except OSError as error:  # SMTPException is one
-            count(failure, FAILURE_SECONDS)
-            _again(kind, about, attempt, error)
+            count(_failure(one.to), FAILURE_SECONDS)
+            log.warning("The mail server refused a mail (%s, attempt %d): %s", kind, attempt + 1, error)
+            refused.append(digest)
         else:
-            count(key, DAY_SECONDS)
-            forget(failure)
-
-
-def _again(kind: str, about: dict[str, Any], attempt: int, error: OSError) -> None:
-    if attempt == len(WAIT_MINUTES):
-        log.error("A mail (%s) was not taken after %d attempts and is given up: %s", kind, attempt + 1, error)
-        return
-    log.warning("A mail (%s) was not taken, and is tried again in %d minutes: %s", kind, WAIT_MINUTES[attempt], error)
-    send.using(run_after=timezone.now() + timedelta(minutes=WAIT_MINUTES[attempt])).enqueue(kind, about, attempt + 1)
+            forget(_failure(one.to))
+    if refused and attempt < len(WAIT_MINUTES):
+        later = timezone.now() + timedelta(minutes=WAIT_MINUTES[attempt])
+        send.using(run_after=later).enqueue(kind, about, attempt + 1, refused)
+    elif refused:
+        log.error("Gave up %d mails (%s) after %d attempts", len(refused), kind, attempt + 1)
 
 
 def failed(address: str) -> bool:
-    """Whether the last mail to an address was not taken by the mail server."""
+    """Whether the mail server refused the last mail to an address."""
     return counted(_failure(address)) > 0
 
 

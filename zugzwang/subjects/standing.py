@@ -8,9 +8,9 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core.facts.comparison import Beside
 from zugzwang.core.facts.periods import YEAR_SHIFT_DAYS
 from zugzwang.core.pages.landing import roles
+from zugzwang.core.time.change import to_totals
 from zugzwang.core.words import sentences
 from zugzwang.data.cache import store
 from zugzwang.data.models import Event
@@ -33,7 +33,7 @@ def tell_standing(snapshot: Snapshot, asked: Asked, today: date) -> dict[str, An
     view = settle(snapshot, asked, today, compare="year", branded="with").only(LOOKS_AT)
     told = store().get(snapshot.key, ("standing", view.question), lambda: _standing(view))
     events = Event.objects.filter(site=view.site).values("id", "first_day", "last_day", "title", "kind")
-    return {**told, **view.periods(), "events": list(events)}
+    return {**told, **view.periods(), "period_words": _period_words(view), "events": list(events)}
 
 
 def _standing(view: View) -> dict[str, Any]:
@@ -41,12 +41,15 @@ def _standing(view: View) -> dict[str, Any]:
     try:
         found = find(view, CHANGE)
         rows, lacking = found.rows, found.lacking
-        whole = with_totals(whole_of(rows), measures)
+        clicks = next((one for one in measures if one.name == "clicks"), None)
+        whole = whole_of(rows)
+        if clicks is not None and clicks.now is not None and clicks.before is not None:
+            whole = to_totals(whole, clicks.before, clicks.now)
         change: dict[str, Any] | None = {**whole, "sentences": sentences.change(whole)}
     except (Invalid, NotFound) as error:
         rows, change, lacking = None, None, [f"{error.message} {error.remedy}"]
     return {
-        "sentences": sentences.where_the_site_stands(measures, sentences.days_told(view.period, view.days_compared)),
+        "sentences": sentences.where_the_site_stands(measures, _period_words(view)),
         "measures": measures,
         "weeks": _weeks(view),
         "change": change,
@@ -55,16 +58,9 @@ def _standing(view: View) -> dict[str, Any]:
     }
 
 
-def with_totals(whole: dict[str, Any], measures: list[Beside]) -> dict[str, Any]:
-    """The change of clicks as the measures have it: what a site's own totals have beyond its pages is of queries and pages
-    that are not named."""
-    clicks = next((one for one in measures if one.name == "clicks"), None)
-    if clicks is None or clicks.now is None or clicks.before is None:
-        return whole
-    beyond = (clicks.now - clicks.before) - (whole["clicks_after"] - whole["clicks_before"])
-    return {
-        **whole, "clicks_before": clicks.before, "clicks_after": clicks.now, "unnamed": whole["unnamed"] + beyond
-    }  # fmt: skip
+def _period_words(view: View) -> str:
+    """The days that the measures count: the period, or the part of it that is compared."""
+    return sentences.counted_days(view.period, view.days_compared, view.by_day)
 
 
 def _weeks(view: View) -> list[dict[str, Any]]:

@@ -170,7 +170,7 @@ function Invitations({ site, people }: { site: Site; people: People }) {
               {one.email}, {one.role}, until {day(one.ends_on)}
               {one.mail_failed && (
                 <span className="block text-ochre text-xs">
-                  The mail server did not accept the mail. It is tried again; or copy the address and send it yourself.
+                  The mail server refused the mail. We will retry; or copy the address and send it yourself.
                 </span>
               )}
             </span>

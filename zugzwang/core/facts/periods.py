@@ -2,7 +2,7 @@
 
 from calendar import monthrange
 from collections.abc import Collection, Iterable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from typing import Literal
 
@@ -22,11 +22,16 @@ class Period:
 
     first: date
     last: date
-    without: tuple[date, ...] = field(default=(), repr=False)
+    without: tuple[date, ...] = ()
 
     def __post_init__(self) -> None:
         if self.last < self.first:
             raise ValueError(f"the period ends ({self.last}) before it begins ({self.first})")
+
+    def __repr__(self) -> str:
+        # Answers are cached under it, so it names the days that are left out; most periods have none.
+        left_out = f", without={self.without}" if self.without else ""
+        return f"Period(first={self.first!r}, last={self.last!r}{left_out})"
 
     @property
     def days(self) -> int:

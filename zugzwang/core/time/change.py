@@ -19,7 +19,7 @@ position 10 that part is told apart, as "place or demand": one cannot tell them.
 what the mix of devices makes of the ranks of before, m = Σ_d s'_d · E_d/n_d, times what the ranks made of it, (E'/n') / m.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Literal
 
 import numpy as np
@@ -101,6 +101,13 @@ def change(before: pl.DataFrame, after: pl.DataFrame, shape: float) -> pl.DataFr
         .otherwise(0.0),
     )
     return pl.concat([parts, others.select(parts.columns).cast(parts.schema)])
+
+
+def to_totals(parts: Mapping[str, float], before: float, after: float) -> dict[str, float]:
+    """Match the parts of a change to the totals of the whole site: clicks beyond its pages go to `unnamed`, so that the parts
+    still add up to the change."""
+    beyond = (after - before) - (parts["clicks_after"] - parts["clicks_before"])
+    return {**parts, "clicks_before": before, "clicks_after": after, "unnamed": parts["unnamed"] + beyond}
 
 
 def _at_ranks_of_before(rows: pl.DataFrame, devices: Sequence[str]) -> Floats:

@@ -56,9 +56,9 @@ def period(value: Period, by_day: bool = True) -> str:
     return f"{day(value.first)} to {day(value.last)}"
 
 
-def days_told(value: Period, compared: int) -> str:
-    """A period, or as much of it as is compared."""
-    whole = period(value)
+def counted_days(value: Period, compared: int, by_day: bool = True) -> str:
+    """A period, or the part of it that is compared."""
+    whole = period(value, by_day)
     return whole if compared in (0, value.days) else f"the {compared} days of {whole} that can be compared"
 
 
@@ -74,10 +74,10 @@ def missing_days(missing: Sequence[date], what: str) -> str:
 def compared_days(common: int, days: int, fair: Period | None) -> str:
     """How many of a period's days can be compared, and what could be compared instead."""
     if not common:
-        said = f"No comparison: none of the {days} days has a counterpart in the data."
+        first = f"No comparison: none of the {days} days has a counterpart in the data."
     else:
-        said = f"The comparison covers {common} of {days} days: those that both periods have."
-    return f"{said} Longest period that can be compared: {period(fair)}." if fair else said
+        first = f"The comparison covers {common} of {days} days: those that both periods have."
+    return f"{first} Longest period that can be compared: {period(fair)}." if fair else first
 
 
 def sudden_days(sudden: Sequence[date]) -> str:
