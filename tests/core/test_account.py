@@ -3,8 +3,11 @@
 import polars as pl
 import pytest
 
+from tests.planted import planted_site
+from zugzwang.core.clicks import lenses
 from zugzwang.core.clicks.evidence import GRADES
-from zugzwang.core.pages.account import LEVERS, accounts, entries, value_per_click
+from zugzwang.core.clicks.lenses import appraise, appraise_pages, look
+from zugzwang.core.pages.account import LEVERS, accounts, entries, value_per_click, with_page_verdicts
 
 GRADE = pl.Enum(GRADES)
 
@@ -86,3 +89,29 @@ def test_a_click_is_worth_what_is_known_nearest() -> None:
     assert told[2] == (3, 1300 / 450, "visits of the site")
     without = value_per_click(pages.with_columns(value=pl.lit(None, dtype=pl.Float64)))
     assert without["worth_basis"].to_list() == ["price per click", "price per click", None, "price per click"]
+
+
+def verdicts(seed: int, poor_page: float = 1.0) -> tuple[set[int], set[int]]:
+    """The pages called firm or likely by their rows alone, and with each page as a whole: 120 pages of eight queries each in heavy
+    scatter, one query at a hundredth of its clicks, and page 5 with all its queries at `poor_page` of theirs."""
+    made = planted_site(seed=seed, queries=960, poor=1, movers=0, shape=3.0).facts
+    facts = made.with_columns(page=(pl.col("page") // 8).cast(pl.UInt32))
+    less = (pl.col("clicks") * poor_page).round().cast(facts.schema["clicks"])
+    facts = facts.with_columns(clicks=pl.when(pl.col("page") == 5).then(less).otherwise("clicks"))
+    rows = appraise(facts, pl.Series([], dtype=pl.UInt32), None)
+    by_page = appraise_pages(facts.with_columns(query=pl.lit(0, dtype=pl.UInt32)), rows)
+    alone = accounts(entries(lenses.stakes(rows, 100), contested().clear()))
+    both = with_page_verdicts(alone, look(by_page, "low-ctr", 100))
+    sure = [set(held.filter(pl.col("evidence").cast(pl.String) != "thin")["page"]) for held in (alone, both)]
+    return sure[0], sure[1]
+
+
+def test_a_page_as_a_whole_adds_few_claims_where_nothing_is_and_finds_a_loss_that_is_spread() -> None:
+    """Measured: 9 pages by rows and 10 with the whole on four sites of 120 pages, one page of each planted; a page with all its
+    queries at 0.4 of their clicks found by rows in 2 of 6 sites, with the whole in 5."""
+    alone, both = zip(*(verdicts(seed) for seed in range(4)), strict=True)
+    by_rows, by_both = sum(map(len, alone)), sum(map(len, both))
+    assert all(one <= other for one, other in zip(alone, both, strict=True))
+    assert (by_rows <= 10, by_both <= by_rows + 2) == (True, True)
+    alone, both = zip(*(verdicts(seed, 0.4) for seed in range(6)), strict=True)
+    assert sum(5 in found for found in both) >= sum(5 in found for found in alone) + 2

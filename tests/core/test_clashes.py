@@ -175,3 +175,13 @@ def test_a_page_that_replaced_another_is_no_clash_any_more(overlap: int, most: f
         held += rows(rng, 2 * query + 1, query, shown, place, every[at - overlap // 2 :])
     found = clashes(frame(held), 200).queries
     assert found.height <= most * 200
+
+
+def test_a_query_shown_on_one_day_is_fought_over_in_totals_alone() -> None:
+    """One row a page is all that totals have; of facts by day it is too little to call a contest."""
+    day = np.array([3])
+    facts = frame([*rows(np.random.default_rng(1), 1, 1, 400, 7.0, day), *rows(np.random.default_rng(2), 2, 1, 380, 7.5, day)])
+    assert contenders_of(facts, 0).is_empty()
+    held = contenders_of(facts, 0, by_day=False)
+    told = find_clashes(facts, held, CURVE, by_day=False).queries
+    assert told.select("kind", pl.col("evidence").cast(pl.String)).rows() == [("split", "thin")]

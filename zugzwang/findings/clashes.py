@@ -61,8 +61,11 @@ def clashes_in(snapshot: Snapshot, period: Period, setting: Setting, min_impress
     if of_brand.len():
         facts = facts.filter(~pl.col("query").is_in(of_brand.implode()))
     held = snapshot.appraisal(period, setting)
-    contenders = with_subjects(snapshot, contenders_of(facts, min_impressions, held.rows.filter(~pl.col("branded"))))
-    return find_clashes(facts, contenders, held.curve, _people(snapshot, period, setting.part, contenders, facts))
+    by_day = snapshot.by_day(period)
+    plain = held.rows.filter(~pl.col("branded"))
+    contenders = with_subjects(snapshot, contenders_of(facts, min_impressions, plain, by_day))
+    people = _people(snapshot, period, setting.part, contenders, facts)
+    return find_clashes(facts, contenders, held.curve, people, by_day)
 
 
 @kept

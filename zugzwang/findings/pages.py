@@ -8,7 +8,7 @@ from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.clicks.headroom import Target
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import ROW, ctr
-from zugzwang.core.pages.account import LEVERS, accounts, entries, value_per_click
+from zugzwang.core.pages.account import LEVERS, accounts, entries, value_per_click, with_page_verdicts
 from zugzwang.core.words import sentences
 from zugzwang.data.cache import kept
 from zugzwang.data.decided import settled_rows
@@ -78,7 +78,7 @@ def account_rows(view: View) -> pl.DataFrame:
     """Every page: its measures (page_measures), type, path, its account (core.account), value and worth, the counts of its
     clashes and misfits; the most to gain first."""
     measures = page_measures(view)
-    held = with_verdicts(view, accounts(entries_of(view)))
+    held = _graded(view, accounts(entries_of(view)))
     facets = view.snapshot.pages().select("page", "type", "path")
     amounts = [name for name in held.columns if name not in ("page", "evidence")]
     rows = (
@@ -96,18 +96,13 @@ def account_rows(view: View) -> pl.DataFrame:
     return told.sort("gain", "at_stake", "clicks", "page", descending=[True, True, True, False])
 
 
-def with_verdicts(view: View, held: pl.DataFrame) -> pl.DataFrame:
-    """The accounts of pages, each with the surer of two verdicts: that of its rows one by one, and that of the page as a whole,
-    which notices what is spread thin over many rows."""
+def _graded(view: View, held: pl.DataFrame) -> pl.DataFrame:
+    """The accounts with the verdict on each page as a whole; of some of its queries or positions the rows alone can tell."""
     if view.queries is not None or view.asked.position_from is not None or view.asked.position_to is not None:
         return held
-    whole = lens_rows(
-        view.snapshot, view.period, view.setting, "low-ctr", "page", view.min_impressions, view.asked.target, False
-    )
-    both = held.join(whole.select("page", as_a_whole="evidence"), on="page", how="left", maintain_order="left")
-    surer = pl.min_horizontal(pl.col("evidence").to_physical(), pl.col("as_a_whole").to_physical())
-    grade = surer.replace_strict(dict(enumerate(GRADES)), return_dtype=pl.Enum(GRADES))
-    return both.with_columns(evidence=pl.when(pl.col("lost") > 0).then(grade).otherwise("evidence")).drop("as_a_whole")
+    asked = (view.snapshot, view.period, view.setting)
+    whole = lens_rows(*asked, "low-ctr", "page", view.min_impressions, view.asked.target, False)
+    return with_page_verdicts(held, whole)
 
 
 def _fought_over(view: View) -> pl.DataFrame:

@@ -27,8 +27,8 @@ phones and one for desktops, or each for a country of its own. Below `SAME_PEOPL
 go on: in the last three weeks (of a short period its last half) a second contender is shown on three days or more; else one
 page has replaced the other for good.
 
-Totals of a span tell no days: whether pages took turns or stood together is not known. There a contender needs its share alone,
-each clash is thin, and none is a double: that would claim that both were shown at once.
+The totals of a span have no days, so that turns and overlap are unknown. There a contender needs its share alone, every clash
+is thin, and none is a double: that would claim that both pages were shown at once.
 """
 
 from dataclasses import dataclass
@@ -68,12 +68,15 @@ class Clashes:
     contenders: pl.DataFrame
 
 
-def contenders_of(facts: pl.DataFrame, min_impressions: int, rows: pl.DataFrame | None = None) -> pl.DataFrame:
+def contenders_of(
+    facts: pl.DataFrame, min_impressions: int, rows: pl.DataFrame | None = None, by_day: bool = True
+) -> pl.DataFrame:
     """The contenders of the queries that have two or more: query, page, share, clicks, impressions, position, days; most shown
     first within each query.
 
     `facts`: non-brand facts (day, page, query, clicks, impressions, position). `min_impressions`: of a query over the period.
-    `rows`: the facts added up by page and query, where that is done already.
+    `rows`: the facts added up by page and query, where that is done already. `by_day`: whether the facts have days; the totals
+    of a span have one row a page and query, which counts for all of its days.
     """
     if rows is None:
         rows = add_up(facts, ["query", "page"])
@@ -84,15 +87,9 @@ def contenders_of(facts: pl.DataFrame, min_impressions: int, rows: pl.DataFrame 
     # Days are counted for the few that are left: counting them for every row is the slowest part of the whole.
     days = facts.join(held.select("query", "page"), on=["query", "page"], how="semi").group_by("query", "page")
     counted = held.join(days.agg(pl.col("day").n_unique().alias("days")), on=["query", "page"])
-    least = CONTENDER_DAYS if tells_days(facts) else 1
-    enough = counted.filter(pl.col("days") >= least).filter(pl.len().over("query") >= 2)
+    enough = counted.filter(pl.col("days") >= (CONTENDER_DAYS if by_day else 1)).filter(pl.len().over("query") >= 2)
     told = enough.select("query", "page", "share", "clicks", "impressions", "position", "days")
     return told.sort("query", "impressions", "page", descending=[False, True, False])
-
-
-def tells_days(facts: pl.DataFrame) -> bool:
-    """Whether facts are told by day; those of a span stand on its last one."""
-    return facts.height > 0 and facts["day"].min() != facts["day"].max()
 
 
 def subject() -> pl.Expr:
@@ -103,11 +100,11 @@ def subject() -> pl.Expr:
 
 
 def find_clashes(
-    facts: pl.DataFrame, contenders: pl.DataFrame, curve: ClickCurve, people: pl.DataFrame | None = None
+    facts: pl.DataFrame, contenders: pl.DataFrame, curve: ClickCurve, people: pl.DataFrame | None = None, by_day: bool = True
 ) -> Clashes:
     """The clashes among contenders (see contenders_of). They may have a column `subject` – True: the query is the page's
     subject, False: the page is a listing or says something else, null: not known. `people`: page, query, device, country,
-    impressions, where facts tell those."""
+    impressions, where facts tell those. `by_day`: see contenders_of."""
     if people is not None:
         contenders = _before_the_same_people(contenders, people)
     if "subject" not in contenders.columns:
@@ -119,7 +116,7 @@ def find_clashes(
     )
     told = _by_query(contenders).join(_by_day(daily), on="query").join(_lately(daily), on="query")
     told = _with_loss(told.with_columns(kind=_kind()).filter(pl.col("kind").is_not_null()), curve)
-    if not tells_days(facts):
+    if not by_day:
         thin = pl.lit("thin", dtype=pl.Enum(GRADES))
         told = told.filter(pl.col("kind") != "double").with_columns(
             q_value=pl.lit(1.0), loss_cautious=pl.lit(0.0), evidence=thin
