@@ -92,8 +92,8 @@ def test_a_click_is_worth_what_is_known_nearest() -> None:
 
 
 def verdicts(seed: int, poor_page: float = 1.0) -> tuple[set[int], set[int]]:
-    """The pages called firm or likely by their rows alone, and with each page as a whole: 120 pages of eight queries each in heavy
-    scatter, one query at a hundredth of its clicks, and page 5 with all its queries at `poor_page` of theirs."""
+    """The pages called firm or likely by their rows alone, and with each page as a whole: 120 pages of eight queries each in
+    heavy scatter, one query at a hundredth of its clicks, and page 5 with all its queries at `poor_page` of theirs."""
     made = planted_site(seed=seed, queries=960, poor=1, movers=0, shape=3.0).facts
     facts = made.with_columns(page=(pl.col("page") // 8).cast(pl.UInt32))
     less = (pl.col("clicks") * poor_page).round().cast(facts.schema["clicks"])

@@ -116,6 +116,9 @@ def test_a_backup_made_while_loads_run_is_a_state_between_two_of_them(tmp_path: 
     assert loads(target) == min(seen)
 
 
+ON_SQLITE = pytest.mark.skipif(connection.vendor != "sqlite", reason="about the file of SQLite")
+
+
 @pytest.fixture
 def whole(tmp_path: Path) -> Path:
     """A backup of a small data folder."""
@@ -150,6 +153,7 @@ def test_a_backup_that_is_damaged_is_refused_and_touches_nothing(whole: Path, tm
     assert not list(empty.data.glob("before-restore-*"))
 
 
+@ON_SQLITE
 def test_what_fails_midway_leaves_everything_as_it_stood(
     whole: Path, tmp_path: Path, settings: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -182,6 +186,7 @@ def test_what_fails_midway_leaves_everything_as_it_stood(
     assert ours.read(data / "zugzwang.sqlite3").counts["store_site"] == 0
 
 
+@ON_SQLITE
 def test_a_newer_backup_is_refused_and_a_missing_database_is_not_made(
     whole: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -190,8 +195,7 @@ def test_a_newer_backup_is_refused_and_a_missing_database_is_not_made(
         refused = run(empty, *command)
         assert refused.returncode != 0
         assert "disk is mounted" in refused.stderr, command
-    if not empty.database:
-        assert not (empty.data / "zugzwang.sqlite3").exists()
+    assert not (empty.data / "zugzwang.sqlite3").exists()
     with pytest.raises(Unsound, match=r"newer version of Zugzwang: its last migration is 9999_later"):
         check_known("9999_later", "The backup")
 
@@ -265,7 +269,7 @@ class TestVerify:
         assert "2 of its query numbers have no text" in told
 
 
-@pytest.mark.skipif(connection.vendor != "sqlite", reason="the file of SQLite")
+@ON_SQLITE
 def test_the_room_of_deleted_rows_is_given_back(tmp_path: Path) -> None:
     installation = Installation(tmp_path / "data").migrated()
     told = subprocess.run([sys.executable, "-c", FILLED], cwd=ROOT, env=installation.env, capture_output=True, check=True)
