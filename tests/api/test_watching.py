@@ -65,8 +65,8 @@ def test_figures_are_read_by_prometheus_own_parser(client: Client, site: Site, s
 
 
 @pytest.mark.django_db
-def test_figures_are_told_while_the_database_is_away(client: Client, settings: Any, monkeypatch: pytest.MonkeyPatch) -> None:
-    """All of them were a 503 then, when they are wanted most."""
+def test_metrics_answer_while_the_database_is_down(client: Client, settings: Any, monkeypatch: pytest.MonkeyPatch) -> None:
+    """All of them were a 503 then, when they matter most."""
 
     def away() -> Iterator[Any]:
         raise OperationalError("the server closed the connection")

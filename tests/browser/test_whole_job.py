@@ -126,8 +126,8 @@ def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Pat
         assert len(content) > 5_000
 
 
-def test_the_pane_tells_of_the_row_that_was_picked_however_far_down_it_stands(page: Page, demo: tuple[str, Path]) -> None:
-    """Beyond the first hundred rows the pane, and its buttons, told of the first one. The address alone names the row, too."""
+def test_the_pane_shows_the_selected_row_however_far_down_it_is(page: Page, demo: tuple[str, Path]) -> None:
+    """Below the first hundred rows the pane and its buttons showed the first one. The address alone finds the row, too."""
     address, _ = demo
     page.goto(f"{address}/marrowbank/links?finding=link-faults")
     if page.get_by_label("User name").is_visible():

@@ -158,11 +158,11 @@ def test_what_fails_midway_leaves_everything_as_it_stood(
     whole: Path, tmp_path: Path, settings: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """A restore that was refused had swapped the signing key and moved the uploads already."""
-    data = tmp_path / "stands"
+    data = tmp_path / "data"
     (data / "uploads").mkdir(parents=True)
     (data / "uploads" / "waiting").write_bytes(b"an upload")
     (data / "secret_key").write_bytes(b"our key")
-    (data / "zugzwang.sqlite3").write_bytes(b"what stands")
+    (data / "zugzwang.sqlite3").write_bytes(b"the old database")
     settings.DATA_DIR, settings.UPLOAD_DIR = data, data / "uploads"
     before = {one.name: one.read_bytes() for one in data.rglob("*") if one.is_file()}
     ours = Sqlite()
@@ -181,7 +181,7 @@ def test_what_fails_midway_leaves_everything_as_it_stood(
         assert not [*data.glob("before-restore-*"), *data.glob(".restoring-*")]
     _, aside = backup.restore(whole, replace=True)
     assert aside is not None
-    assert (aside / "zugzwang.sqlite3").read_bytes() == b"what stands"
+    assert (aside / "zugzwang.sqlite3").read_bytes() == b"the old database"
     assert (aside / "secret_key").read_bytes() == b"our key"
     assert ours.read(data / "zugzwang.sqlite3").counts["store_site"] == 0
 

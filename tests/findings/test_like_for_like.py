@@ -1,5 +1,5 @@
-"""Comparisons count the days that both sides have: sixteen months of data, of which the year before has a part, with a day lost
-on either side. All figures here follow by arithmetic: a page has 10 clicks a day until 23 March 2026 and 7 since."""
+"""Comparisons count the days that both sides have: sixteen months of data, so a part of the year before, with a day lost on
+either side. All figures here follow by arithmetic: a page has 10 clicks a day until 23 March 2026 and 7 since."""
 
 from datetime import date, timedelta
 
@@ -20,7 +20,7 @@ COMMON = 17 * 7 - 2
 
 
 def made(site: Site) -> None:
-    """All facts are of one page; a second one beside it, visited once, makes of their folder a section."""
+    """All search data are of one page; a second one in its folder, visited once, makes the folder a section."""
     Page.objects.create(id=1, site=site, text="https://shop.example/guides/a")
     Page.objects.create(id=2, site=site, text="https://shop.example/guides/b")
     Query.objects.create(id=1, site=site, text="canoe hire")

@@ -1,5 +1,4 @@
-"""A number that stands in two places is the same in both: on three sites, lists against what opens beside them, their sums and
-their files."""
+"""A number shown in two places is the same in both: on three sites, lists against their panes, their sums and page files."""
 
 import re
 from collections.abc import Callable

@@ -64,7 +64,7 @@ def test_every_finding_answers_or_says_what_it_lacks(signed_in: Client, site: Si
 
 
 def test_without_the_text_of_a_page_nothing_is_missing_on_it(signed_in: Client, site: Site) -> None:
-    """A crawl table with titles and headings alone: each query would look missing. One page has its text, and is told of."""
+    """A crawl table with titles and headings alone: each query would look missing. One page has its text and is judged."""
     for number in (1, 2, 3):
         Page.objects.create(id=number, site=site, text=f"https://shop.example/p{number}")
         Query.objects.create(id=number, site=site, text=f"query {number}")

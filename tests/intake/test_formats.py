@@ -462,7 +462,7 @@ def test_a_row_of_sums_under_a_table_is_left_out_and_no_other(last: str, is_tota
 
 
 def test_one_span_for_a_table_of_two_periods_is_that_of_the_later(site: Site, tmp_path: Path) -> None:
-    """Both periods came to stand on the given days, and the clicks were doubled."""
+    """Both periods were loaded on the given days, which doubled the clicks."""
     path = given(
         tmp_path,
         "Page,Clicks last 28 days,Clicks previous 28 days,Impressions last 28 days,Impressions previous 28 days,"

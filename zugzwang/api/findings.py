@@ -51,7 +51,7 @@ class WindowAsked(ViewAsked):
     descending: bool = True
     offset: int = Field(default=0, ge=0, le=10**9)
     limit: int = Field(default=100, ge=1, le=500)
-    row: str = Field(default="", max_length=200, description="the key of a row that is told too, wherever in the list it is")
+    row: str = Field(default="", max_length=200, description="the key of a row to return as well, wherever in the list it is")
 
 
 class FileAsked(ViewAsked):

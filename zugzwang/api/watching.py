@@ -140,7 +140,7 @@ class Kept(Collector):
         try:
             of_database = list(_of_database())
         except DatabaseError:
-            of_database = []  # what else there is to know is most wanted while the database is away
+            of_database = []  # the other figures matter most while the database is down
         yield _gauge("zugzwang_database_up", "1 where the database answers", float(bool(of_database)))
         yield from of_database
 

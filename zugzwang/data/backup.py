@@ -111,11 +111,11 @@ def check(path: Path) -> Manifest:
 
 
 def restore(path: Path, replace: bool = False) -> tuple[Manifest, Path | None]:
-    """Put a backup back into the data folder: what it says of itself, and where what stood there is kept now.
+    """Restore a backup into the data folder. Return its manifest and the folder with the data that it replaced.
 
     Everything is read, checked and copied onto the disk of the data before anything is changed; then the database changes, and
-    with it the key and the uploads. Where that fails, all stands as before. Conflict while Zugzwang runs or others are
-    connected to the database; Invalid where data stand there already; Unsound where the backup is damaged or newer than the
+    with it the key and the uploads. If that fails, everything is as before. Conflict while Zugzwang runs or others are
+    connected to the database; Invalid where there are data already; Unsound where the backup is damaged or newer than the
     program.
     """
     data = Path(settings.DATA_DIR)
@@ -148,7 +148,7 @@ STAGED = ".restoring-"
 
 
 def _swap(data: Path, staged: Path, copied: str, aside: Path | None) -> None:
-    """Put the staged files in place of those that stand; undone where one of the steps fails."""
+    """Replace the files with the staged ones; undo all steps if one fails."""
     done: list[tuple[Path, Path]] = []
     try:
         for name in (KEY, UPLOADS):

@@ -58,7 +58,7 @@ class Engine(Protocol):
         """Conflict where others are connected, Unsound where a program that is needed to put a copy back is missing."""
 
     def set_aside(self, folder: Path) -> None:
-        """Keep a copy of what stands in a folder, before another is put in its place."""
+        """Save the current database in a folder before it is replaced."""
 
     def put_back(self, copy: Path) -> None:
         """Put a copy in place of what stands."""
@@ -135,7 +135,7 @@ class Sqlite:
     def put_back(self, copy: Path) -> None:
         for journal in self._files()[1:]:  # of the database that goes: it would be applied to the one that comes
             journal.unlink()
-        os.replace(copy, self.file)  # from the same disk: at each moment one of the two stands there, whole
+        os.replace(copy, self.file)  # on the same disk: at each moment one of the two is there, whole
 
     def _files(self) -> list[Path]:
         return [one for end in ("", "-wal", "-shm") if (one := self.file.with_name(self.file.name + end)).exists()]
@@ -206,7 +206,7 @@ class PostgreSql:
 
 
 def compact() -> int:
-    """Give the room that deleted rows left in SQLite's file back to the disk, where it is much; how many bytes. Writers
+    """Free the space of deleted rows in SQLite's file where it is much; return how many bytes. Writers
     wait meanwhile, a second for some hundred MB. PostgreSQL's own housekeeping does this."""
     if connection.vendor != "sqlite" or connection.in_atomic_block:
         return 0

@@ -83,7 +83,7 @@ def totals_changed(view: View, by: By) -> pl.DataFrame | None:
         return None
     thing = [name for name in ("page", "query") if name in grain.schema.names()]
     parts = []
-    # The days of the rows and of the totals: what the named queries leave is told of the same days.
+    # The rows and the totals must cover the same days: their difference is the clicks of anonymised queries.
     listed = view.grain_of(view.snapshot.finest(view.period))
     periods = view.like(listed, grain)
     if periods is None or periods != view.like(listed):

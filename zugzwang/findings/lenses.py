@@ -110,7 +110,7 @@ def beside_then(view: View, rows: pl.DataFrame, by: ListedBy) -> pl.DataFrame:
 
 
 def _by(view: View, lens: Lens) -> ListedBy:
-    """What the lens lists: whether a page says a query can be told of rows alone. Invalid for pages whose queries are known:
+    """What the lens lists; query–page mismatches only exist for rows. Invalid for pages whose queries are known:
     they are judged in one place, as the sum of their rows (findings.pages)."""
     if view.by == "page" and "page" not in listable(view):
         raise Invalid("Pages whose queries are known are judged by their rows.", "Look at them in Pages.", "by")

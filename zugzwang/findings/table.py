@@ -66,7 +66,7 @@ class Answer:
     def window(
         self, sort: str = "", descending: bool = True, offset: int = 0, limit: int | None = None
     ) -> list[dict[str, Any]]:
-        """Rows `offset` to `offset + limit`, told, each with what names it (`key`)."""
+        """Rows `offset` to `offset + limit` as they are returned, each with its `key`."""
         return self._told(self.sorted(sort, descending).slice(offset, limit))
 
     def _told(self, rows: pl.DataFrame) -> list[dict[str, Any]]:

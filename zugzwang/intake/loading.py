@@ -531,7 +531,7 @@ def _ranges(seen: Seen) -> list[str]:
     values = [row[index] for row in seen.first_rows if index is not None and index < len(row)]
     told = pl.Series("value", values, dtype=pl.String).to_frame().filter(is_range(pl.col("value")))["value"]
     return (
-        [f"Searches told as a range, such as “{told[0]}”, are taken as its geometric mean and marked as rough."]
+        [f"Search volumes given as a range, such as “{told[0]}”, are taken as its geometric mean and marked as rough."]
         if len(told)
         else []
     )

@@ -204,7 +204,7 @@ def _end(digits: pl.Expr, unit: pl.Expr) -> pl.Expr:
 
 
 def is_range(raw: pl.Expr) -> pl.Expr:
-    """Whether searches are told as a range, such as "1K – 10K"."""
+    """Whether searches are given as a range, such as "1K – 10K"."""
     return raw.cast(pl.String).str.strip_chars().str.replace_all(_BLANKS, " ").str.contains(_RANGE)
 
 

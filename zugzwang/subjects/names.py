@@ -1,4 +1,4 @@
-"""Pages and queries by a part of their text, for whoever knows what to look at but not where it is listed."""
+"""Search for pages and queries by a part of their text."""
 
 from typing import Any
 

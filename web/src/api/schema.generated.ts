@@ -11896,7 +11896,7 @@ export interface components {
             query_group: string[];
             /**
              * Row
-             * @description the key of a row that is told too, wherever in the list it is
+             * @description the key of a row to return as well, wherever in the list it is
              * @default
              */
             row: string;
@@ -19932,7 +19932,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -20273,7 +20273,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -20614,7 +20614,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -20955,7 +20955,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -21296,7 +21296,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -21637,7 +21637,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -21978,7 +21978,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -22319,7 +22319,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -22660,7 +22660,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -23001,7 +23001,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -23342,7 +23342,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -23683,7 +23683,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -24024,7 +24024,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -24365,7 +24365,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -24706,7 +24706,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -25047,7 +25047,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -25388,7 +25388,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -25729,7 +25729,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -25901,7 +25901,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -26242,7 +26242,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -26752,7 +26752,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -27093,7 +27093,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -27434,7 +27434,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -27775,7 +27775,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -28116,7 +28116,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -28457,7 +28457,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -28798,7 +28798,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -29139,7 +29139,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -29480,7 +29480,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -29821,7 +29821,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;
@@ -30162,7 +30162,7 @@ export interface operations {
                 descending?: boolean;
                 offset?: number;
                 limit?: number;
-                /** @description the key of a row that is told too, wherever in the list it is */
+                /** @description the key of a row to return as well, wherever in the list it is */
                 row?: string;
             };
             header?: never;

@@ -51,7 +51,11 @@ export function Figure({ value, below }: { value: number | null | undefined; bel
 }
 
 /** What could be gained, with its two parts below it: lost (rust) and reachable (spruce). */
-export function Gain({ row }: { row: { gain_month: number; lost_month: number; reachable_month: number; at_stake_month: number } }) {
+export function Gain({
+  row,
+}: {
+  row: { gain_month: number; lost_month: number; reachable_month: number; at_stake_month: number };
+}) {
   const said = `Lost where it stands: ${count(row.lost_month)}. Reachable: ${count(row.reachable_month)}, if it got there.`;
   const parts = (
     <span title={said} className="whitespace-nowrap">

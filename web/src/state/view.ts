@@ -162,7 +162,7 @@ export function readQuery(given: Record<string, unknown>): QuerySearch {
 
 /** What a list asks of the API: a comparison unless it says none, and of the lenses findings alone. */
 export function askedOf(search: ListSearch): Asked {
-  // What else stands in an address – a row, a query, a tab – is the place's own: the server refuses what it does not know.
+  // An address also has parts for the browser alone (row, query, tab); the server refuses parameters that it does not know.
   const view = Object.fromEntries(Object.entries(search).filter(([name]) => name in FIELDS)) as View;
   return { ...view, compare: view.compare ?? "year" };
 }

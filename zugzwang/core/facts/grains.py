@@ -119,7 +119,7 @@ VOLUMES = Grain(
             "month": pl.Date(),  # null: the mean of a year
             "searches": pl.UInt32(),
             "price_per_click": pl.Float64(),
-            "rough": pl.Boolean(),  # whether the searches were told as a range
+            "rough": pl.Boolean(),  # whether the searches were given as a range
         }
     ),
     ("query", "country", "month"),
