@@ -14,13 +14,14 @@ from typing import Any
 
 import pytest
 from django.contrib.auth.models import User
-from django.db import connections
+from django.db import OperationalError, connections
 from django.test import Client
 from django.utils import timezone
 from waitress.adjustments import Adjustments
 
 from tests.installation import ROOT, Installation
 from zugzwang.access import Actor
+from zugzwang.cli import serving
 from zugzwang.cli.serving import HEAD_SECONDS, OF_A_PERSON, SLOWEST, UPLOADS_AT_ONCE, WAITING_MAX, Parser, server_of
 from zugzwang.data.models import Membership, Site
 from zugzwang.people.tokens import add_token
@@ -138,6 +139,30 @@ def test_a_large_body_is_let_in_for_an_upload_by_one_who_may_change_the_site_alo
     assert until(413, port, one_more.replace("100000000", "5000000000"))[0] == 413
     too_large = f"POST /api/sites/shop/uploads HTTP/1.1\nHost: 127.0.0.1\nContent-Length: 5000000000{of_reader}"
     assert ask(port, too_large)[0] == 413
+
+
+def test_an_upload_outlives_the_restart_of_the_database(port: int, client: Client, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What a server's restart leaves behind is a connection whose next question fails, in the thread of all requests."""
+    site = Site.objects.create(slug="shop", name="Shop", address="https://shop.example")
+    analyst = User.objects.create_user("analyst", password="a long password")
+    Membership.objects.create(site=site, user=analyst, role=Membership.Role.ANALYST)
+    client.force_login(analyst)
+    head = "POST /api/sites/shop/uploads HTTP/1.1\nHost: 127.0.0.1\nContent-Length: 5000000000"
+    head += f"\nCookie: sessionid={client.cookies['sessionid'].value}"
+    failing = [OperationalError("the connection is closed")]
+    get_user = serving.get_user
+
+    def get_user_or_fail(request: Any) -> Any:
+        if failing:
+            raise failing.pop()
+        return get_user(request)
+
+    monkeypatch.setattr(serving, "get_user", get_user_or_fail)
+    assert ask(port, head)[0] == 413  # let in, but for its size
+    failing[:] = [OperationalError("the server is starting up")] * 2
+    status, told = ask(port, head)
+    assert (status, told["title"]) == (503, "The database cannot be reached")
+    assert ask(port, head)[0] == 413
 
 
 def test_a_request_has_a_bound_in_time_that_grows_with_what_has_come() -> None:

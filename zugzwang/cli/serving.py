@@ -10,6 +10,7 @@ person gets a few, in turns with everybody else. So sixteen slow requests of one
 
 import errno
 import json
+import logging
 import re
 import resource
 import signal
@@ -22,7 +23,7 @@ from weakref import WeakSet
 from django.conf import settings
 from django.contrib.auth import get_user
 from django.contrib.sessions.backends.db import SessionStore
-from django.db import close_old_connections
+from django.db import DatabaseError, close_old_connections, connections
 from django.http import HttpRequest, parse_cookie
 from waitress.channel import HTTPChannel
 from waitress.parser import HTTPRequestParser
@@ -35,6 +36,8 @@ from zugzwang.access import Actor
 from zugzwang.api.problems import Problem
 from zugzwang.errors import Conflict, Invalid, ProductError
 from zugzwang.people.tokens import token_of
+
+log = logging.getLogger(__name__)
 
 Lane = Literal["quick", "sign in", "rest"]
 # Threads of each lane. Computing takes its turns beyond them (data/cache.py, bounded.py): many of these only wait.
@@ -106,7 +109,13 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
             if self.content_length > SMALL_BODY:
                 self._refuse(413, "Too large", "No call but an upload takes so much.")
             return
-        if not _may_upload(self.headers.get("COOKIE", ""), self.headers.get("AUTHORIZATION", ""), upload["slug"]):
+        try:
+            may = _may_upload(self.headers.get("COOKIE", ""), self.headers.get("AUTHORIZATION", ""), upload["slug"])
+        except DatabaseError:
+            log.exception("Whether somebody may upload could not be looked up")
+            self._refuse(503, "The database cannot be reached", "Nothing was taken in: choose the file again in a minute.")
+            return
+        if not may:
             self._refuse(401, "Sign in first", "Sign in as one who may change the site, and choose the file again.")
             return
         if sum(not one.completed for one in list(Parser.uploads)) >= UPLOADS_AT_ONCE:
@@ -122,7 +131,20 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
 
 
 def _may_upload(cookies: str, authorization: str, slug: str | None) -> bool:
-    """Whether the session of these cookies, or the token of this header, may change the site; without one, add one."""
+    """Whether the session of these cookies, or the token of this header, may change the site; without one, add one.
+
+    Errors: DatabaseError. A connection that a restarted database has ended is replaced, and the question asked once more.
+    """
+    try:
+        return _is_let_in(cookies, authorization, slug)
+    except DatabaseError:
+        connections.close_all()  # of this thread; nothing else is under way in it
+        return _is_let_in(cookies, authorization, slug)
+    finally:
+        close_old_connections()
+
+
+def _is_let_in(cookies: str, authorization: str, slug: str | None) -> bool:
     request = HttpRequest()
     request.session = SessionStore(parse_cookie(cookies).get(settings.SESSION_COOKIE_NAME))
     kind, _, secret = authorization.partition(" ")
@@ -136,8 +158,6 @@ def _may_upload(cookies: str, authorization: str, slug: str | None) -> bool:
         Actor(user, token).site_to_change(slug)
     except ProductError:
         return False
-    finally:
-        close_old_connections()
     return True
 
 

@@ -1,6 +1,7 @@
 """Visits from a web server's access log in the Combined Log Format, rebuilt into sessions (core/facts/visits.py).
 
 A line: address identity user [day/Mon/year:hour:minute:second zone] "GET /path HTTP/1.1" status bytes "referrer" "agent".
+Servers of several sites write host:port before it (Apache's "vhost_combined"); the lines of other sites are left out.
 Known programs and one's own networks are left out. Lines that are no such line are counted, not refused: logs hold what
 attackers send.
 """
@@ -17,7 +18,8 @@ from zugzwang.intake.tables import OVERFLOW, ROW, Table, column, refuse
 
 HEADER = ["day", "landing page", "channel", "sessions", "bounces", "seconds"]
 _LINE = (
-    r"^(?P<visitor>\S+) \S+ .*?\[(?P<at>\d{2}/[A-Z][a-z]{2}/\d{4}:\d{2}:\d{2}:\d{2} [+-]\d{4})\] "
+    r"^(?:(?P<site>[\w.-]+):\d{1,5} )?(?P<visitor>\S+) \S+ .*?"
+    r"\[(?P<at>\d{2}/[A-Z][a-z]{2}/\d{4}:\d{2}:\d{2}:\d{2} [+-]\d{4})\] "
     r'"(?P<method>[A-Z]+) (?P<target>\S+)(?: HTTP/[\d.]+)?" (?P<status>\d{3}) (?:\d+|-)'
     r'(?: "(?P<referrer>(?:[^"\\]|\\.)*)" "(?P<agent>(?:[^"\\]|\\.)*)")?'
 )
@@ -70,6 +72,7 @@ def open_access_log(path: Path, name: str, rules: LogRules, scratch: Path) -> Ac
         requests = _requests(readable)
     bad = requests.filter(pl.col("visitor").is_null())
     read = requests.filter(pl.col("visitor").is_not_null())
+    read, notices = _of_this_site(read, rules.own_host)
     views = read.filter(is_page_view())
     bots = views["agent"].fill_null("").str.contains(BOT_WORDS)
     own = (
@@ -82,7 +85,7 @@ def open_access_log(path: Path, name: str, rules: LogRules, scratch: Path) -> Ac
         raise refuse(name, "the log holds no page views of people", "Look whether all of it is left out by your rules.")
     visitor = pl.concat_str("visitor", pl.lit(" "), pl.col("agent").fill_null("")).alias("visitor")
     held = sessions(people.select(visitor, "at", "target", "referrer"), rules.own_host, rules.search_hosts)
-    notices = [
+    notices += [
         f"{requests.height:,} lines: {views.height:,} page views, of which {int(bots.sum()):,} by programs and "
         f"{int((own & ~bots).sum()):,} from your own networks are left out; {held.height:,} sessions.",
     ]
@@ -95,6 +98,21 @@ def open_access_log(path: Path, name: str, rules: LogRules, scratch: Path) -> Ac
     crawled = _crawled(views.filter(bots & ~own), rules.crawlers, notices)
     visits = pl.concat([_added_up(held), crawled]).sort("day", "target", "channel")
     return AccessLog(path, name, HEADER, 0, visits.height, notices, [], None, "utf-8", visits)
+
+
+def _of_this_site(read: pl.DataFrame, own_host: str) -> tuple[pl.DataFrame, list[str]]:
+    """The lines that are the site's own, where lines name the site that they are of, and what to know about the others. Where
+    no line is, all are taken: a server may call itself by another name."""
+    own = own_host.lower().removeprefix("www.")
+    site = read["site"].str.to_lowercase().str.strip_prefix("www.")
+    is_own_line = (site == own) | site.str.ends_with(f".{own}")
+    others = read.filter(~is_own_line.fill_null(True))
+    if others.is_empty():
+        return read, []
+    if not is_own_line.any():
+        first = others["site"][0]
+        return read, [f"Its lines are of {first}, not of {own}; all of them were taken."]
+    return read.filter(is_own_line.fill_null(True)), [f"{others.height:,} lines of other sites are left out."]
 
 
 def _crawled(views: pl.DataFrame, crawlers: tuple[str, ...], notices: list[str]) -> pl.DataFrame:
@@ -121,7 +139,7 @@ def _requests(path: Path) -> pl.DataFrame:
     groups = pl.col("text").str.extract_groups(_LINE).struct
     lines = pl.scan_lines(path, name="text", row_index_name="line")
     at = pl.col("at").str.to_datetime("%d/%b/%Y:%H:%M:%S %z", strict=False)
-    names = ("visitor", "at", "method", "target", "status", "referrer", "agent")
+    names = ("site", "visitor", "at", "method", "target", "status", "referrer", "agent")
     return (
         lines.filter(pl.col("text").str.len_bytes() > 0)
         .select("line", *(groups.field(name) for name in names))

@@ -3,6 +3,7 @@
 import ipaddress
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 import polars as pl
@@ -59,11 +60,14 @@ def assemble(
     good: pl.DataFrame,
     own_networks: Sequence[str],
     channel: str | None,
-    span: Period | None,
+    span: Period | Literal["month"] | None,
     keep: bool,
 ) -> Assembled:
-    """The `good` rows of a reading as a grain's table, texts of pages and queries named by ids. `span`: the days that a table
-    without days adds up. `keep` false: nothing is added to the dictionaries; new texts get ids that only this table knows."""
+    """The `good` rows of a reading as a grain's table, texts of pages and queries named by ids.
+
+    `span`: the days that a table without days adds up; "month": each row adds up the month of its day. `keep` false: nothing
+    is added to the dictionaries; new texts get ids that only this table knows.
+    """
     page_texts, new_pages, of_no_page = pl.Series([], dtype=pl.String), 0, 0
     if reading.source == "visits":
         kept = good.filter(~pl.col("page").cast(pl.String).str.to_lowercase().is_in(list(NO_PAGE)))
@@ -88,10 +92,12 @@ def assemble(
         "visits": VISITS, "crawl": CRAWL_PAGES, "links": LINKS, "volumes": VOLUMES, "results": RESULTS, "strengths": STRENGTHS,
         "page-queries": PAGE_QUERIES, "page-links": PAGE_LINKS,
     }  # fmt: skip
-    grain = grain_of(set(reading.mapping)) if reading.source == "search" else grains[reading.source]
+    if span is not None:
+        good = _of_span(good, span)
+    held = set(reading.mapping) & set(good.columns)
+    grain = grain_of(held) if reading.source == "search" else grains[reading.source]
     if span is not None:
         grain = OF_SPANS[grain.name]
-        good = good.with_columns(pl.lit(span.first).alias("first"), pl.lit(span.last).alias("last"))
     made = Assembled(grain, grain.schema.to_frame(), page_texts, new_pages)
     made.of_no_page = of_no_page
     if reading.source == "visits":
@@ -100,15 +106,32 @@ def assemble(
             good = good.with_columns(channel=pl.lit(CHANNELS.index(channel), dtype=pl.UInt8))
     if reading.source == "links":
         good = _without_inner(good, site, made)
-    for name in {"crawl": ("address",), "page-links": ("from_address", "to_address")}.get(reading.source, ()):
-        good = good.with_columns(_absolute_addresses(site, good[name].cast(pl.String)).alias(name))
-    if reading.source == "page-links":
-        good = _without_outer(good, site, made)
-    if keep and reading.source in ("crawl", "page-links"):
-        ends = [good[name] for name in ("address", "from_address", "to_address") if name in good.columns]
-        know_pages(site, pl.concat(ends), good if reading.source == "crawl" else None)
+    if reading.source in ("crawl", "page-links"):
+        good = _of_own_addresses(good, site, reading.source, made, keep)
     made.rows = makers[reading.source](good, made)
     return made
+
+
+def _of_own_addresses(
+    rows: pl.DataFrame, site: Site, source: Literal["crawl", "page-links"], made: Assembled, keep: bool
+) -> pl.DataFrame:
+    """The rows of a crawl, or of links within the site, with whole addresses; `keep`: these become known as pages."""
+    for name in ("address",) if source == "crawl" else ("from_address", "to_address"):
+        rows = rows.with_columns(_absolute_addresses(site, rows[name].cast(pl.String)).alias(name))
+    if source == "page-links":
+        rows = _without_outer(rows, site, made)
+    if keep:
+        ends = [rows[name] for name in ("address", "from_address", "to_address") if name in rows.columns]
+        know_pages(site, pl.concat(ends), rows if source == "crawl" else None)
+    return rows
+
+
+def _of_span(rows: pl.DataFrame, span: Period | Literal["month"]) -> pl.DataFrame:
+    """The rows with the first and last day that they add up in place of their day."""
+    if span == "month":
+        day = pl.col("day")
+        return rows.with_columns(first=day.dt.month_start(), last=day.dt.month_end()).drop("day")
+    return rows.with_columns(first=pl.lit(span.first), last=pl.lit(span.last))
 
 
 def _search(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:

@@ -1,13 +1,21 @@
-"""Dated events from a calendar (iCalendar, RFC 5545): each event a row, as a table of events would have it."""
+"""Dated events from a calendar (iCalendar, RFC 5545): each event a row, as a table of events would have it.
+
+An event that recurs is a row for each time that it takes place, over a window of days: rules without an end have no last one.
+"""
 
 from datetime import date, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
+import recurring_ical_events
+from django.utils import timezone
 from icalendar import Calendar
 
 from zugzwang.intake.tables import CellTable, refuse
 
+DAYS_BEFORE, DAYS_AHEAD = 3 * 365, 365  # the window in which events recur
+TIMES_MAX = 2_000  # that events recur in all
+BY_DAY = ("DAILY", "WEEKLY", "MONTHLY", "YEARLY")
 HEADER = ["first day", "last day", "title", "kind", "note"]
 
 
@@ -15,14 +23,47 @@ def open_calendar(path: Path, name: str) -> CellTable:
     """FileRefused where it is no calendar, or holds no event with a day."""
     try:
         calendar = Calendar.from_ical(path.read_bytes())
-        rows = [_row(event) for event in calendar.walk("VEVENT")]
+        events = calendar.walk("VEVENT")
+        once = [event for event in events if not _recurs(event)]
+        times = _times([event for event in events if _recurs(event)], name)
+        rows = [_row(event) for event in [*once, *times]]
     except (ValueError, KeyError, IndexError, AttributeError, TypeError) as error:
         raise refuse(name, f"the calendar cannot be read ({error})", "Export it again as iCalendar (.ics).") from error
     if not rows:
         raise refuse(name, "the calendar holds no events", "Export the events of the site.")
-    table = CellTable(path, name, HEADER, 1, len(rows), [], [], None, None, [HEADER, *rows])
+    notices = (
+        [f"{len(times):,} rows are events that recur, from {DAYS_BEFORE // 365} years ago to a year ahead."] if times else []
+    )
+    table = CellTable(path, name, HEADER, 1, len(rows), notices, [], None, None, [HEADER, *rows])
     table.unit = "event"
     return table
+
+
+def _recurs(event: Any) -> bool:
+    return any(name in event for name in ("RRULE", "RDATE", "RECURRENCE-ID"))
+
+
+def _times(events: list[Any], name: str) -> list[Any]:
+    """Each time that recurring events take place within the window. FileRefused where they recur by the hour, or too often."""
+    for event in events:
+        rules = event.get("RRULE", [])
+        for rule in rules if isinstance(rules, list) else [rules]:
+            if str(rule.get("FREQ", [""])[0]).upper() not in BY_DAY or rule.get("INTERVAL", [1])[0] < 1:
+                title = event.get("SUMMARY", "an event")
+                raise refuse(name, f"“{title}” recurs more often than daily", "Export the calendar without it.")
+    if not events:
+        return []
+    calendar = Calendar()
+    for event in events:
+        calendar.add_component(event)
+    today = timezone.localdate()
+    window = today - timedelta(days=DAYS_BEFORE), today + timedelta(days=DAYS_AHEAD)
+    times = recurring_ical_events.of(calendar).between(*window)
+    if len(times) > TIMES_MAX:
+        raise refuse(
+            name, f"its events recur {len(times):,} times in four years", "Export those alone that matter to the site."
+        )
+    return sorted(times, key=lambda event: _day(event.get("DTSTART")) or today)
 
 
 def _row(event: Any) -> list[str]:

@@ -63,7 +63,7 @@ def open_parquet(path: Path, name: str, choices: Choices) -> Records:
         rows = int(frame.select(pl.len()).collect().item())
     except (pl.exceptions.PolarsError, OSError) as error:
         raise refuse(name, "the Parquet file cannot be read", "Write it again; it may have been cut short.") from error
-    return _records(path, name, frame, rows)
+    return _records(path, name, _keys_apart(_flat(_unnested(frame))), rows)
 
 
 def open_ndjson(path: Path, name: str, choices: Choices) -> Records:
@@ -77,7 +77,7 @@ def open_ndjson(path: Path, name: str, choices: Choices) -> Records:
     with path.open("rb") as file:
         sample = file.read(1_000_000)
     rows = path.stat().st_size / max(len(sample), 1) * (sample.rstrip().count(b"\n") + 1)
-    return _records(path, name, _keys_apart(_flat(frame)), round(rows))
+    return _records(path, name, _keys_apart(_flat(_unnested(frame))), round(rows))
 
 
 def open_json(path: Path, name: str, choices: Choices) -> Records:
@@ -102,7 +102,7 @@ def open_json(path: Path, name: str, choices: Choices) -> Records:
         raise refuse(name, "it holds signs that are no text (half of a pair)", "Write it again as UTF-8.") from error
     except (pl.exceptions.PolarsError, TypeError, OverflowError) as error:
         raise refuse(name, "the objects of the list differ too much", "Give every object the same fields.") from error
-    return _records(path, name, _keys_apart(_flat(frame)), len(rows))
+    return _records(path, name, _keys_apart(_flat(_unnested(frame))), len(rows))
 
 
 def _list_within(told: Any) -> list[dict[str, Any]] | None:
@@ -121,6 +121,26 @@ def _keys_apart(frame: pl.LazyFrame) -> pl.LazyFrame:
     most = int(frame.select(pl.col(KEYS).list.len().max()).collect().item() or 0)
     apart = [pl.col(KEYS).list.get(place, null_on_oob=True).alias(f"key {place + 1}") for place in range(min(most, KEYS_MOST))]
     return frame.select(*apart, pl.exclude(KEYS))
+
+
+def _unnested(frame: pl.LazyFrame) -> pl.LazyFrame:
+    """With the fields of objects within each record ("keys": {"page": …, "query": …}) as columns; one whose name is taken is
+    named after its object too."""
+    for _ in range(DEPTH_MAX):
+        kinds = frame.collect_schema()
+        nested = {name: kind for name, kind in kinds.items() if isinstance(kind, pl.Struct)}
+        if not nested:
+            return frame
+        columns: dict[str, pl.Expr] = {}
+        for name in kinds:
+            inner = nested[name].fields if name in nested else []
+            for held in inner:
+                taken = held.name in columns or held.name in kinds
+                columns[f"{name} {held.name}" if taken else held.name] = pl.col(name).struct.field(held.name)
+            if name not in nested:
+                columns[name] = pl.col(name)
+        frame = frame.select(column.alias(name) for name, column in columns.items())
+    return frame
 
 
 def _flat(frame: pl.LazyFrame) -> pl.LazyFrame:

@@ -17,12 +17,25 @@ import numpy as np
 import polars as pl
 from charset_normalizer import from_bytes
 
+from zugzwang.intake.encoded_twice import ENCODED_TWICE, example_of, repair
 from zugzwang.intake.tables import BATCH_ROWS, OVERFLOW, ROW, Choices, Table, column, find_header, refuse
 
 SAMPLE_BYTES = 262_144
 LINE_MAX_BYTES = 1_048_576
 NOT_UTF8 = "\ufffd"
-ENCODINGS = ("utf-8", "utf-16", "utf-32", "cp1252", "iso8859-15", "cp1250", "cp1251", "shift_jis", "gb18030", "mac_roman")
+ENCODINGS = (
+    "utf-8",
+    ENCODED_TWICE,
+    "utf-16",
+    "utf-32",
+    "cp1252",
+    "iso8859-15",
+    "cp1250",
+    "cp1251",
+    "shift_jis",
+    "gb18030",
+    "mac_roman",
+)
 csv.field_size_limit(LINE_MAX_BYTES)
 _DELIMITERS = ",\t;|"
 # The longer mark first: that of UTF-32 begins like that of UTF-16.
@@ -152,7 +165,15 @@ def open_delimited(path: Path, name: str, choices: Choices, scratch: Path) -> De
     if encoding not in ENCODINGS:
         raise refuse(name, f"the encoding {encoding} is not known", f"Choose one of {', '.join(ENCODINGS)}.")
     notices = []
-    if encoding != "utf-8":
+    twice = example_of(_sample_lines(path)) if encoding == "utf-8" and choices.encoding is None else None
+    if twice is not None:
+        encoding = ENCODED_TWICE
+        path = _as_utf8(path, name, encoding, scratch)
+        notices.append(
+            f"Its letters were encoded twice, and are repaired: “{twice[0]}” is read as “{twice[1]}”. "
+            "Choose utf-8 as its encoding to keep them as they are."
+        )
+    elif encoding != "utf-8":
         path = _as_utf8(path, name, encoding, scratch)
         notices.append(f"Read as {encoding}; choose another encoding if letters look wrong.")
     with path.open("rb") as file:
@@ -190,6 +211,11 @@ def open_delimited(path: Path, name: str, choices: Choices, scratch: Path) -> De
     return Delimited(path, name, header, line, round(rows), notices, [], None, encoding, delimiter, fast)
 
 
+def _sample_lines(path: Path) -> list[str]:
+    with path.open("rb") as file:
+        return file.read(SAMPLE_BYTES).decode("utf-8-sig", errors="replace").splitlines()
+
+
 def encoding_of(path: Path) -> str:
     """The encoding that the first bytes of a text show."""
     with path.open("rb") as file:
@@ -209,7 +235,7 @@ def encoding_of(path: Path) -> str:
         # Letters beyond ASCII that are good UTF-8 mean a UTF-8 text with a few bad places; they are refused row by row.
         if any(ord(letter) > 127 and letter != NOT_UTF8 for letter in read):
             return "utf-8"
-        likely = [match.encoding for match in from_bytes(sample, cp_isolation=list(ENCODINGS[3:]))]
+        likely = [match.encoding for match in from_bytes(sample, cp_isolation=list(ENCODINGS[4:]))]
         # Western and eastern letters share their codes; where both make sense, the western ones are far more usual.
         return "cp1252" if "cp1252" in likely or not likely else likely[0]
     return "utf-8"
@@ -218,6 +244,9 @@ def encoding_of(path: Path) -> str:
 def _as_utf8(path: Path, name: str, encoding: str, scratch: Path, ends: str | None = "") -> Path:
     """The text written anew as UTF-8; `ends` None: with line ends as they are usual."""
     copy = scratch / f"{path.name}.{encoding}"
+    if encoding == ENCODED_TWICE:
+        repair(path, copy)
+        return copy
     given = encoding
     if encoding == "utf-16":
         with path.open("rb") as file:

@@ -42,6 +42,7 @@ class Field:
 
 
 _DAY_WORDS = ("day", "date", "datum")
+MONTH_WORDS = ("month", "year month", "month of year", *OTHER_WORDS["month"])
 _PAGE_WORDS = (
     "page", "address", "url", "landing page", "page url", "page address", "page path", "pages",
     "top pages", "landing page path", "full address", "full url",
@@ -91,7 +92,7 @@ _COUNTRY = Field("country", "country", ("country", "countries", "region", "locat
 
 FIELDS: dict[Source, tuple[Field, ...]] = {
     "search": (
-        Field("day", "day", _DAY_WORDS),
+        Field("day", "day", (*_DAY_WORDS, *OTHER_WORDS["day"], *MONTH_WORDS)),
         Field("page", "page", _PAGE_WORDS),
         Field("query", "query", _QUERY_WORDS),
         _DEVICE,
@@ -113,7 +114,7 @@ FIELDS: dict[Source, tuple[Field, ...]] = {
         ),
     ),
     "visits": (
-        Field("day", "day", _DAY_WORDS),
+        Field("day", "day", (*_DAY_WORDS, *OTHER_WORDS["day"], *MONTH_WORDS)),
         Field("page", "page", _LANDING_WORDS, required=True),
         Field("channel", "channel", _CHANNEL_WORDS),
         Field("sessions", "whole", ("sessions", "visits", "entrances", "session"), required=True),
@@ -343,8 +344,16 @@ def recognise(header: Sequence[str], samples: Sequence[Sequence[str]] = ()) -> l
 
     fits = {source: fit(source) for source in SOURCES if FIELDS[source]}
     best, *others = sorted(fits, key=lambda source: fits[source], reverse=True)
+    if tells_ranks_alone(header, samples) and (best == "volumes" or not fits[best][0]):
+        return ["search", "volumes"] if fits["volumes"][0] else ["search"]
     rivals = [one for one in others if fits[one][0] and fits[one][1] * 2 > fits[best][1]]
     return [best, *rivals]
+
+
+def tells_ranks_alone(header: Sequence[str], samples: Sequence[Sequence[str]]) -> bool:
+    """Whether a table tells the positions of queries without clicks or impressions, as rank tracking does."""
+    held = propose("search", header, samples)
+    return {"query", "position"} <= held.keys() and not {"clicks", "impressions"} & held.keys()
 
 
 def told_by_hosts(found: list[Source], header: Sequence[str], samples: Sequence[Sequence[str]], own_host: str) -> list[Source]:

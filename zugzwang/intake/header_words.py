@@ -9,6 +9,7 @@ from collections.abc import Mapping
 # Concept → words. A field names the concepts that are its own.
 OTHER_WORDS: Mapping[str, tuple[str, ...]] = {
     "day": ("tag", "datum", "jour", "dia", "fecha", "giorno", "data", "dag"),
+    "month": ("monat", "jahr monat", "mois", "mes", "mese", "maand"),
     "page": (
         "seite", "seiten", "haufigste seiten", "beliebteste seiten", "adresse", "pages les plus populaires",
         "pages principales", "pagina", "paginas", "paginas principales", "pagine", "pagine principali", "pagine piu frequenti",
@@ -68,7 +69,6 @@ OTHER_WORDS: Mapping[str, tuple[str, ...]] = {
         "volumen de busqueda", "promedio de busquedas mensuales", "volume di ricerca", "media ricerche mensili", "zoekvolume",
         "gem maandelijkse zoekopdrachten",
     ),
-    "month": ("monat", "mois", "mes", "mese", "maand"),
 }  # fmt: skip
 # What a table of an export's filters is headed by, and how it calls the days.
 FILTER_HEADERS = ("filter", "filtre", "filtro", "filters", "filtres", "filtros", "filtri")
@@ -88,3 +88,25 @@ EARLIER = ("previous", "before", "prior", "last year", "year ago", "year earlier
            "precedent", "precedente", "anterior", "annee precedente", "vorige", "vorig jaar", "voorgaande")  # fmt: skip
 DIFFERENCE = ("difference", "change", "delta", "diff", "differenz", "unterschied", "anderung", "variation", "diferencia",
               "variacion", "differenza", "variazione", "verschil", "wijziging")  # fmt: skip
+# Names of months, as plain letters, with the usual short forms → number.
+MONTHS = {
+    name: number
+    for number, names in enumerate(
+        (
+            "jan|january|januar|janvier|janv|enero|ene|gennaio|gen|januari",
+            "feb|february|februar|fevrier|fev|fevr|febrero|febbraio|februari",
+            "mar|march|marz|mars|marzo|maart|mrt|mrz",
+            "apr|april|avril|avr|abril|abr|aprile",
+            "may|mai|mayo|maggio|mag|mei",
+            "jun|june|juni|juin|junio|giugno|giu",
+            "jul|july|juli|juillet|juil|julio|luglio|lug",
+            "aug|august|aout|agosto|ago|augustus",
+            "sep|sept|september|septembre|septiembre|settembre|set",
+            "oct|october|okt|oktober|octobre|octubre|ottobre|ott",
+            "nov|november|novembre|noviembre",
+            "dec|december|dez|dezember|decembre|diciembre|dic|dicembre",
+        ),
+        start=1,
+    )
+    for name in names.split("|")
+}

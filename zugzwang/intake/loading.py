@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from pathlib import Path
+from typing import Literal
 
 import polars as pl
 from django.contrib.auth.models import User
@@ -36,6 +37,7 @@ from zugzwang.data.blocks import Changed, Mode, OvertakenError
 from zugzwang.data.models import ColumnMemory, Event, Job, Load, Site
 from zugzwang.data.rules import host_of, hosts_of, rules_of
 from zugzwang.errors import FileRefused, Invalid, NotFound, Problem, Refusals
+from zugzwang.intake import remarks
 from zugzwang.intake.access_log import LogRules
 from zugzwang.intake.assembling import Assembled, assemble
 from zugzwang.intake.checks import NAMES
@@ -50,6 +52,7 @@ from zugzwang.intake.fields import (
     propose,
     recognise,
     sides,
+    tells_ranks_alone,
     told_by_hosts,
 )
 from zugzwang.intake.formats import Member, open_table, sheets, unpack
@@ -57,14 +60,13 @@ from zugzwang.intake.reading import Reading, style_for
 from zugzwang.intake.reports import LoadReport, TableReport, refusals_of, refused_csv, tell
 from zugzwang.intake.spans import filters_of, with_filters, with_spans
 from zugzwang.intake.tables import Choices, Table, refuse
-from zugzwang.intake.values import Style, currency_of, is_range
+from zugzwang.intake.values import Style, currency_of
 
 log = logging.getLogger(__name__)
 SAMPLE_ROWS = 500
 COLUMNS_MAX = 500
 ATTEMPTS = 5
 MONEY = ("value", "price_per_click")
-CUT_OFF_ROWS = (1_000, 5_000, 25_000, 50_000)  # at which sources cut their exports off: common practice, no source
 # A file of these tells some rows of a growing table; a file of the others tells all of its days, or of the site.
 _ADDED_TO = (VOLUMES.source, RESULTS.source, STRENGTHS.source, PAGE_QUERIES.source, "events")
 
@@ -121,6 +123,7 @@ class Seen:
     # Of search facts: the device and country, by their codes, that such a table beside them tells of all rows.
     part: Mapping[str, int] = field(default_factory=dict)
     place: int = 0  # among all tables of the file
+    monthly: bool = False  # of search or visit facts: each row adds up a calendar month, which is kept as a span
     side: Side | None = None  # of a table that tells two periods: which of them this is
 
 
@@ -234,6 +237,10 @@ def _seen(
     style = style_for(table, source, mapping, asked.choices, samples)
     if (unsettled := _ambiguous_days(samples, mapping, style)) is not None:
         style = replace(style, day_order=day_order_in(table, unsettled))
+    monthly = source in ("search", "visits") and remarks.tells_months(table, samples, mapping)
+    ranks_alone = source == "search" and tells_ranks_alone(table.header, samples)
+    table.notices += [*([remarks.MONTHLY] if monthly else []), *([remarks.RANKS_ALONE] if ranks_alone else [])]
+    table.notices += [*remarks.counted_days(samples, mapping), *remarks.encoded_twice(table, samples)]
     return Seen(
         name=f"{name} ({side.words})" if side is not None and side.words else name,
         table=table,
@@ -246,6 +253,7 @@ def _seen(
         remembered=remembered,
         first_rows=samples,
         needs_span=source in ("search", "visits") and "day" not in mapping,
+        monthly=monthly,
         side=side,
     )
 
@@ -306,6 +314,11 @@ def _refuse_columns(name: str, chosen: Sequence[Seen]) -> FileRefused:
     if told is None or told.table is None:
         return refuse(name, "every table of it is to be left out", "Choose one to load.")
     columns = ", ".join(told.table.header)
+    if told.source == "search" and tells_ranks_alone(told.table.header, told.first_rows):
+        message = "it tells positions of queries without clicks and impressions, as rank tracking does, and these are not used"
+        volumes = " To load its search volumes alone, choose “volumes” as its source." if "volumes" in told.could_be else ""
+        remedy = f"Load search data, which tell clicks and impressions beside the position.{volumes}"
+        return refuse(name, message, remedy, line=max(told.table.header_line, 1))
     remedy = f"The columns are: {columns}. Rename one, or say which it is."
     return refuse(name, f"no column for {', '.join(told.missing)}", remedy, line=max(told.table.header_line, 1))
 
@@ -341,7 +354,7 @@ def _read(site: Site, seen: Seen, asked: Asked, number: int, tables: int, progre
     if "page" in reading.mapping and not choices.any_host:
         check_host(seen.name, hosts_of(site), reading.good()["page"].unique().cast(pl.String))
     networks = rules_of(site).own_networks
-    span = seen.span if seen.needs_span else None
+    span: Period | Literal["month"] | None = "month" if seen.monthly else seen.span if seen.needs_span else None
     good = unrepeated(reading, choices).with_columns(pl.lit(code).alias(name) for name, code in seen.part.items())
     read.made = assemble(site, reading, good, networks, choices.channel, span, keep=not asked.dry_run)
     return read
@@ -488,6 +501,9 @@ def _table_report(site: Site, read: _Read) -> TableReport:
     dated = made is not None and made.grain.dated and made.rows.height > 0
     days = [event.first_day for event in read.events]
     span = read.seen.span if read.seen.needs_span else None
+    monthly = read.seen.monthly and rows is not None and rows.height > 0
+    if monthly and rows is not None:
+        span = Period(rows["first"].min(), rows["last"].max())  # type: ignore[arg-type]
     first = rows["day"].min() if dated and rows is not None else span.first if span else min(days, default=None)
     last = rows["day"].max() if dated and rows is not None else span.last if span else max(days, default=None)
     return TableReport(
@@ -512,28 +528,14 @@ def _table_report(site: Site, read: _Read) -> TableReport:
         queries=_different(rows, made, "query"),
         new_pages=made.new_pages if made else 0,
         unused=[name for index, name in enumerate(reading.table.header) if index not in reading.mapping.values() and name],
-        notices=[*reading.table.notices, *_cut_off(reading), *_ranges(read.seen), *_other_currency(site, read.seen)],
+        notices=[
+            *reading.table.notices,
+            *remarks.cut_off(reading),
+            *remarks.ranges(read.seen.first_rows, read.seen.mapping),
+            *(remarks.months(rows) if monthly and rows is not None else []),
+            *_other_currency(site, read.seen),
+        ],
         page_texts=made.page_texts if made else None,
-    )
-
-
-def _cut_off(reading: Reading) -> list[str]:
-    """What to know of a table with exactly as many rows as its source gives at the most."""
-    rows = reading.read - reading.blank - reading.totals
-    if reading.source != "search" or rows not in CUT_OFF_ROWS:
-        return []
-    return [f"It has exactly {rows:,} rows: its source probably cut it off there, and what is missing is the tail."]
-
-
-def _ranges(seen: Seen) -> list[str]:
-    """How searches that are told as ranges are taken."""
-    index = seen.mapping.get("searches")
-    values = [row[index] for row in seen.first_rows if index is not None and index < len(row)]
-    told = pl.Series("value", values, dtype=pl.String).to_frame().filter(is_range(pl.col("value")))["value"]
-    return (
-        [f"Search volumes given as a range, such as “{told[0]}”, are taken as its geometric mean and marked as rough."]
-        if len(told)
-        else []
     )
 
 

@@ -18,33 +18,12 @@ from zugzwang.core.facts.grains import DEVICES, NOT_TOLD
 from zugzwang.core.facts.periods import Period
 from zugzwang.intake import values
 from zugzwang.intake.fields import bare_letters, plain
-from zugzwang.intake.header_words import DAYS_OF_FILTERS, EARLIER, FILTER_HEADERS, OTHER_WORDS
+from zugzwang.intake.header_words import DAYS_OF_FILTERS, EARLIER, FILTER_HEADERS, MONTHS, OTHER_WORDS
 
 if TYPE_CHECKING:
     from zugzwang.intake.loading import Seen
 
-_MONTHS = {
-    name: number
-    for number, names in enumerate(
-        (
-            "jan|january|januar|janvier|janv|enero|ene|gennaio|gen|januari",
-            "feb|february|februar|fevrier|fev|fevr|febrero|febbraio|februari",
-            "mar|march|marz|mars|marzo|maart|mrt|mrz",
-            "apr|april|avril|avr|abril|abr|aprile",
-            "may|mai|mayo|maggio|mag|mei",
-            "jun|june|juni|juin|junio|giugno|giu",
-            "jul|july|juli|juillet|juil|julio|luglio|lug",
-            "aug|august|aout|agosto|ago|augustus",
-            "sep|sept|september|septembre|septiembre|settembre|set",
-            "oct|october|okt|oktober|octobre|octubre|ottobre|ott",
-            "nov|november|novembre|noviembre",
-            "dec|december|dez|dezember|decembre|diciembre|dic|dicembre",
-        ),
-        start=1,
-    )
-    for name in names.split("|")
-}
-_WORD = "|".join(sorted(_MONTHS, key=len, reverse=True))
+_WORD = "|".join(sorted(MONTHS, key=len, reverse=True))
 _YEAR_FIRST = re.compile(r"(?<!\d)(20\d\d|19\d\d)([-/._]?)(0[1-9]|1[0-2])\2(0[1-9]|[12]\d|3[01])(?!\d)")
 _DAY_WORD = re.compile(
     rf"(?<!\d)(\d{{1,2}})\.?(?:st|nd|rd|th)?[ _-](?:de )?({_WORD})\.?,?[ _-](?:de )?((?:20)?\d\d)(?!\d)", re.I
@@ -80,9 +59,9 @@ def _dates(text: str) -> list[date]:
     for match in _YEAR_FIRST.finditer(text):
         found.append((match.start(), _day(match[1], match[3], match[4])))
     for match in _DAY_WORD.finditer(text):
-        found.append((match.start(), _day(match[3], _MONTHS[match[2].lower()], match[1])))
+        found.append((match.start(), _day(match[3], MONTHS[match[2].lower()], match[1])))
     for match in _WORD_DAY.finditer(text):
-        found.append((match.start(), _day(match[3], _MONTHS[match[1].lower()], match[2])))
+        found.append((match.start(), _day(match[3], MONTHS[match[1].lower()], match[2])))
     if not found:
         found = _in_numbers(text)
     return [day for _, day in sorted(found) if day is not None]

@@ -4,7 +4,7 @@ from datetime import date, datetime, time, timedelta
 from pathlib import Path
 from typing import Any
 
-from python_calamine import CalamineError, CalamineWorkbook
+from python_calamine import CalamineError, CalamineWorkbook, SheetVisibleEnum
 
 from zugzwang.intake.tables import HEADER_WITHIN_ROWS, CellTable, Choices, find_header, refuse
 
@@ -12,13 +12,15 @@ CELLS_MAX = 40_000_000
 
 
 def open_sheet(path: Path, name: str, choices: Choices) -> CellTable:
-    """A sheet of a workbook; FileRefused when there is none with a header."""
-    workbook, names = _workbook(path, name)
+    """A sheet of a workbook, a hidden one only if it is chosen by name; FileRefused when there is none with a header."""
+    workbook, shown, hidden = _workbook(path, name)
+    names = [*shown, *hidden]
     if not names:
         raise refuse(name, "the workbook has no sheet", "Save the sheet with the data as CSV, and load that.")
     if choices.sheet is not None and choices.sheet not in names:
         raise refuse(name, f"there is no sheet “{choices.sheet}”", f"Sheets: {', '.join(names)}.")
-    chosen = [choices.sheet] if choices.sheet is not None else names
+    chosen = [choices.sheet] if choices.sheet is not None else shown
+    told = [f"The hidden sheet “{one}” is not loaded; choose it by name to load it." for one in hidden if not choices.sheet]
     for sheet in chosen:
         cells = _cells(workbook, sheet, name)
         line = choices.header_line
@@ -28,20 +30,24 @@ def open_sheet(path: Path, name: str, choices: Choices) -> CellTable:
         header = [cell.strip() for cell in cells[row]]
         while header and not header[-1]:
             header.pop()
-        return CellTable(path, name, header, row + 1, max(len(cells) - row - 1, 0), [], names, sheet, None, cells)
+        return CellTable(path, name, header, row + 1, max(len(cells) - row - 1, 0), told, names, sheet, None, cells)
     raise refuse(name, "no sheet has a row of column names", "Put the column names above the data.")
 
 
 def sheets_with_tables(path: Path, name: str) -> list[str]:
-    """The sheets of a workbook that have a row of column names."""
-    workbook, names = _workbook(path, name)
-    return [sheet for sheet in names if find_header(_cells(workbook, sheet, name)[:HEADER_WITHIN_ROWS]) is not None]
+    """The sheets of a workbook that are not hidden and have a row of column names."""
+    workbook, shown, _ = _workbook(path, name)
+    return [sheet for sheet in shown if find_header(_cells(workbook, sheet, name)[:HEADER_WITHIN_ROWS]) is not None]
 
 
-def _workbook(path: Path, name: str) -> tuple[CalamineWorkbook, list[str]]:
+def _workbook(path: Path, name: str) -> tuple[CalamineWorkbook, list[str], list[str]]:
+    """A workbook, the names of its sheets that are shown, and of those that are hidden (none, if all are)."""
     try:
         workbook = CalamineWorkbook.from_path(path)
-        return workbook, [sheet.name for sheet in workbook.sheets_metadata if str(sheet.typ).endswith("WorkSheet")]
+        sheets = [sheet for sheet in workbook.sheets_metadata if str(sheet.typ).endswith("WorkSheet")]
+        shown = [sheet.name for sheet in sheets if sheet.visible == SheetVisibleEnum.Visible]
+        every = [sheet.name for sheet in sheets]
+        return workbook, shown or every, [name for name in every if name not in shown] if shown else []
     except (CalamineError, OSError) as error:
         raise refuse(name, "the workbook cannot be opened", "Open it, save it again as XLSX, and load that.") from error
 

@@ -6,8 +6,10 @@ its values (`Style`), never row by row.
 """
 
 import re
-from collections.abc import Iterable, Sequence
+import unicodedata
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from datetime import date
 from typing import Literal
 
 import polars as pl
@@ -15,6 +17,7 @@ import polars as pl
 from zugzwang.core.facts.countries import country_code
 from zugzwang.core.facts.grains import DEVICES, NOT_TOLD
 from zugzwang.core.facts.visits import channel_code
+from zugzwang.intake.header_words import MONTHS
 
 Decimal = Literal[".", ","]
 DayOrder = Literal["day first", "month first"]
@@ -30,9 +33,20 @@ _DAY_FORMATS = (
     "%d %B %Y",
     "%b %d, %Y",
     "%B %d, %Y",
-    "%Y-%m",
     "%Y.%m.%d",
 )
+_MONTH_IN_NUMBERS = re.compile(
+    r"(?P<year>(?:19|20)\d\d)[-/.]?(?P<month>0[1-9]|1[0-2])|(?P<month_before>0?[1-9]|1[0-2])[-/.](?P<year_behind>(?:19|20)\d\d)"
+)
+_MONTH_IN_WORDS = re.compile(
+    r"(?P<word>[a-z]{3,10})\.?[ -](?P<year>(?:19|20)\d\d)|(?P<year_before>(?:19|20)\d\d)[ -](?P<word_behind>[a-z]{3,10})\.?"
+)
+# Days as numbers. Spreadsheets count them from 1899-12-30 (ECMA-376 part 1, 18.17.4.1; exact from March 1900 on); programs
+# count seconds or milliseconds from 1970 on.
+_COUNTED_FROM = date(1899, 12, 30)
+_SERIAL = r"^[2-7]\d{4}(?:\.\d+)?$"  # 1954 to 2119
+_EPOCH = {r"^[01]?\d{9}$": 1, r"^[01]?\d{12}$": 1_000}
+COUNTED_DAY = re.compile(rf"{_SERIAL}|{'|'.join(_EPOCH)}")
 _SLASHED: dict[DayOrder, tuple[str, ...]] = {
     "day first": ("%d/%m/%Y", "%d-%m-%Y", "%d/%m/%y"),
     "month first": ("%m/%d/%Y", "%m-%d-%Y", "%m/%d/%y"),
@@ -131,9 +145,39 @@ def day(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
         return usual
     bare = raw.str.strip_chars().str.replace(r"[T ]\d{1,2}:\d{2}.*$", "")
     forms = (*_DAY_FORMATS, *(_SLASHED[style.day_order] if style.day_order else ()))
+    written = (bare.str.to_date(form, strict=False) for form in forms)
     # A month stands for its first day.
-    whole = pl.when(bare.str.contains(r"^\d{4}-\d{2}$")).then(bare + "-01").otherwise(bare)
-    return pl.coalesce(*(whole.str.to_date(form, strict=False) for form in forms if form != "%Y-%m"))
+    return pl.coalesce(*written, *_counted_days(bare), bare.map_batches(_months, return_dtype=pl.Date))
+
+
+def month_of(told: str) -> date | None:
+    """The first day of a month that a text names, in any of the languages of header_words; None where it names none.
+
+    >>> month_of("2026-10"), month_of("okt. 2026"), month_of("202610"), month_of("2026-10-05")
+    (datetime.date(2026, 10, 1), datetime.date(2026, 10, 1), datetime.date(2026, 10, 1), None)
+    """
+    plain = "".join(letter for letter in unicodedata.normalize("NFKD", told.strip().casefold()) if letter.isascii())
+    if found := _MONTH_IN_NUMBERS.fullmatch(plain):
+        year, month = (found["year"], found["month"]) if found["year"] else (found["year_behind"], found["month_before"])
+        return date(int(year), int(month), 1)
+    found = _MONTH_IN_WORDS.fullmatch(plain)
+    month = MONTHS.get(found["word"] or found["word_behind"]) if found else None
+    return date(int(found["year"] or found["year_before"]), month, 1) if found and month else None
+
+
+def _months(told: pl.Series) -> pl.Series:
+    names = told.drop_nulls().unique()
+    firsts = pl.Series([month_of(name) for name in names.to_list()], dtype=pl.Date)
+    return told.replace_strict(names, firsts, default=None, return_dtype=pl.Date)
+
+
+def _counted_days(bare: pl.Expr) -> Iterator[pl.Expr]:
+    number = bare.cast(pl.Float64, strict=False)
+    serial = pl.when(bare.str.contains(_SERIAL)).then(number.floor().cast(pl.Int64, strict=False))
+    yield pl.lit(_COUNTED_FROM) + pl.duration(days=serial)
+    for pattern, in_second in _EPOCH.items():
+        seconds = pl.when(bare.str.contains(pattern)).then(number.cast(pl.Int64, strict=False) // in_second)
+        yield pl.from_epoch(seconds, time_unit="s").dt.date()
 
 
 def _plain_number(raw: pl.Expr, style: Style) -> pl.Expr:

@@ -2,7 +2,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { getRouteApi } from "@tanstack/react-router";
 import { Upload } from "lucide-react";
-import { type DragEvent, useState } from "react";
+import { type DragEvent, useEffect, useRef, useState } from "react";
 import { api, given, type ProblemError, type Schemas } from "../api/client";
 import { useSite } from "../frame/Frame";
 import { ChooseFile, send } from "../shared/ChooseFile";
@@ -123,8 +123,31 @@ export function IntakePlace() {
   );
 }
 
+/** What was copied, as a file: a table of cells or lines first, for spreadsheets put a picture of it beside. */
+function pastedFile(held: DataTransfer): File | undefined {
+  const text = held.getData("text/plain").trimEnd();
+  if (text.includes("\n")) return new File([text], "pasted table", { type: "text/plain" });
+  return held.files[0];
+}
+
 function Drop({ take, sent }: { take: (file: File) => void; sent: number | null }) {
   const [over, setOver] = useState(false);
+  const taking = useRef(take);
+  taking.current = take;
+
+  useEffect(() => {
+    function paste(event: ClipboardEvent) {
+      const typing =
+        event.target instanceof Element && event.target.closest("input, textarea, select, [contenteditable]");
+      const file = typing || !event.clipboardData ? undefined : pastedFile(event.clipboardData);
+      if (file) {
+        event.preventDefault();
+        taking.current(file);
+      }
+    }
+    document.addEventListener("paste", paste);
+    return () => document.removeEventListener("paste", paste);
+  }, []);
 
   function drop(event: DragEvent) {
     event.preventDefault();
@@ -146,7 +169,7 @@ function Drop({ take, sent }: { take: (file: File) => void; sent: number | null 
     >
       <Upload size={18} aria-hidden="true" className="shrink-0 text-faint" />
       <p className="flex-1">
-        <span className="font-serif text-base">Drop a file of any source here.</span>{" "}
+        <span className="font-serif text-base">Drop a file of any source here, or paste a table.</span>{" "}
         <span className="text-faint">
           CSV, XLSX, ODS, JSON, Parquet, a calendar, an access log, or a ZIP of them; nothing changes before you have
           seen it.

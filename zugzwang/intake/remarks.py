@@ -1,0 +1,78 @@
+"""How a table is read where it can be read in more than one way, in words for whoever loads it."""
+
+import re
+from collections.abc import Mapping, Sequence
+from datetime import date
+
+import polars as pl
+from django.utils import timezone
+
+from zugzwang.intake.delimited import Delimited
+from zugzwang.intake.encoded_twice import example_of
+from zugzwang.intake.fields import MONTH_WORDS, plain
+from zugzwang.intake.reading import Reading
+from zugzwang.intake.tables import Table
+from zugzwang.intake.values import COUNTED_DAY, Style, day, is_range, month_of
+
+CUT_OFF_ROWS = (1_000, 5_000, 25_000, 50_000)  # at which sources cut their exports off: common practice, no source
+FIRST_OF_MONTH = re.compile(r"^(?:\d{4}[-/.]?\d\d[-/.]?01|0?1[./-]\d{1,2}[./-]\d{4})(?:\D|$)")
+
+
+def tells_months(table: Table, samples: Sequence[Sequence[str]], mapping: Mapping[str, int]) -> bool:
+    """Whether the rows of a table are sums of months: what stands for their day are months, or first days under that name."""
+    cells = [row[mapping["day"]].strip() for row in samples if "day" in mapping and row[mapping["day"]].strip()]
+    if not cells:
+        return False
+    named = plain(table.header[mapping["day"]]) in MONTH_WORDS
+    return all(month_of(cell) is not None or (named and bool(FIRST_OF_MONTH.search(cell))) for cell in cells)
+
+
+def counted_days(samples: Sequence[Sequence[str]], mapping: Mapping[str, int]) -> list[str]:
+    """How days that are written as numbers are read."""
+    index = next((mapping[name] for name in ("day", "first_day", "captured") if name in mapping), None)
+    found = next((row[index] for row in samples if index is not None and COUNTED_DAY.search(row[index].strip())), None)
+    if found is None:
+        return []
+    read = pl.DataFrame({"day": [found]}).select(day(pl.DataFrame({"day": [found]}), "day", Style())).item()
+    return [f"Its days are numbers, as spreadsheets and programs count them: “{found}” is read as {read}."] if read else []
+
+
+def encoded_twice(table: Table, samples: Sequence[Sequence[str]]) -> list[str]:
+    """That the text of a file that cannot be repaired here was encoded twice."""
+    found = None if isinstance(table, Delimited) else example_of(cell for row in samples for cell in row)
+    remedy = "Save it as CSV and load that to have it repaired."
+    return [f"Its letters seem encoded twice: “{found[0]}” is “{found[1]}”. {remedy}"] if found else []
+
+
+def cut_off(reading: Reading) -> list[str]:
+    """What to know of a table with exactly as many rows as its source gives at the most."""
+    rows = reading.read - reading.blank - reading.totals
+    if reading.source != "search" or rows not in CUT_OFF_ROWS:
+        return []
+    return [f"It has exactly {rows:,} rows: its source probably cut it off there, and what is missing is the tail."]
+
+
+def ranges(samples: Sequence[Sequence[str]], mapping: Mapping[str, int]) -> list[str]:
+    """How searches that are told as ranges are taken."""
+    index = mapping.get("searches")
+    values = [row[index] for row in samples if index is not None and index < len(row)]
+    told = pl.Series("value", values, dtype=pl.String).to_frame().filter(is_range(pl.col("value")))["value"]
+    return (
+        [f"Search volumes given as a range, such as “{told[0]}”, are taken as its geometric mean and marked as rough."]
+        if len(told)
+        else []
+    )
+
+
+MONTHLY = "Its rows add up months; each month is kept as a span of its own."
+RANKS_ALONE = (
+    "It tells positions of queries without clicks and impressions, as rank tracking does: these are not used. "
+    "Search volumes in it can be loaded as such."
+)
+
+
+def months(rows: pl.DataFrame) -> list[str]:
+    """What to know of rows of months (`first`, `last`)."""
+    last: date = rows["last"].max()  # type: ignore[assignment]
+    is_over = last < timezone.localdate()
+    return [] if is_over else [f"The month that ends on {last} is not over; its rows are kept as if it were."]
