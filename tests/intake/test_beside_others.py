@@ -4,6 +4,7 @@ database, and a deleted site's work ends."""
 import sqlite3
 import threading
 import time
+from collections.abc import Callable
 from datetime import timedelta
 from typing import Any
 
@@ -12,12 +13,16 @@ import pytest
 from django.conf import settings
 from django.db import OperationalError, connection, connections
 from django.utils import timezone
+from django_tasks_db.models import DBTaskResult
 
+from tests.conftest import WriteCsv
+from zugzwang import bounded
 from zugzwang.access import OPERATOR
 from zugzwang.data.dictionary import ids_for
 from zugzwang.data.models import Job, Page, Site
-from zugzwang.intake import jobs
+from zugzwang.intake import jobs, uploads
 from zugzwang.people.members import delete_site
+from zugzwang.subjects.warming import GETTING_READY
 
 on_sqlite = pytest.mark.skipif(settings.DATABASES["default"] is not settings.SQLITE, reason="SQLite's one write lock")
 
@@ -107,6 +112,45 @@ def test_a_heartbeat_survives_a_busy_database(caplog: pytest.LogCaptureFixture) 
     watch()
     job.refresh_from_db()
     assert timezone.now() - job.heard_at < timedelta(seconds=20)
+
+
+def test_a_load_is_done_before_the_lists_are_ready(site: Site, write_csv: WriteCsv, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Looking at what was loaded, and loading more, wait for no list that nobody has asked for yet."""
+    key = uploads.keep(
+        site, "facts.csv", [write_csv([["2026-11-09", "https://shop.example/a", "x", 1, 10, 2]]).read_bytes()], 99
+    )
+    job = jobs.ask_for_load(OPERATOR, site.slug, key, {})
+    jobs.run_job.func(job.id)
+    job.refresh_from_db()
+    assert (job.state, job.step, job.outcome["loaded"]) == ("done", GETTING_READY, 1)
+
+    def stopped(kind: bounded.Kind, work: Any, *args: Any, watch: Callable[[], bool]) -> None:
+        assert work is jobs.make_ready
+        if watch():
+            raise bounded.Stopped
+        work(*args)
+
+    monkeypatch.setattr(bounded, "run", stopped)
+    made: list[str] = []
+    monkeypatch.setattr(jobs, "warm", lambda snapshot, *_: made.append(snapshot.site.slug))
+    in_line = DBTaskResult.objects.filter(task_path=jobs.get_ready.module_path)
+    waiting = Job.objects.create(site=site, title="Crawl", kind="crawl")
+    in_line.delete()
+    jobs.get_ready.func(job.id)
+    assert (made, in_line.count()) == ([], 1)  # it gives way, and is gone on with
+    # One that waits for another of its own site does not keep the lists from being made.
+    Job.objects.create(site=site, title="Crawl", kind="crawl", state="running")
+    jobs.get_ready.func(job.id)
+    job.refresh_from_db()
+    assert (made, in_line.count(), job.step) == ([site.slug], 1, "")
+    waiting.refresh_from_db()
+    assert waiting.state == "waiting"
+
+
+def test_what_a_dead_worker_left_is_not_told_for_ever(site: Site) -> None:
+    Job.objects.create(site=site, title="Load", kind="load", state="done", step=GETTING_READY)
+    Job.objects.update(heard_at=timezone.now() - timedelta(days=1))
+    assert jobs.recent(OPERATOR, site.slug)[0].step == ""
 
 
 def test_the_work_of_a_deleted_site_ends(site: Site) -> None:

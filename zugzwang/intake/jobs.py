@@ -2,6 +2,9 @@
 
 A job whose worker died is heard of no more; `reap` puts it back in the line, where it goes on behind what it has kept, and
 gives up after `ATTEMPTS_MAX`. Nothing is half done meanwhile: site data are written in one transaction at the end.
+
+A job is done when its data are there to be looked at. What makes looking quick is worked out behind it, as a task that gives
+way to any job that waits (`get_ready`).
 """
 
 import logging
@@ -34,7 +37,7 @@ from zugzwang.intake.tables import Choices
 from zugzwang.logs import request_id
 from zugzwang.plan import report_mail, site_archive
 from zugzwang.subjects.sites import check_may_add, free_slug
-from zugzwang.subjects.warming import warm
+from zugzwang.subjects.warming import GETTING_READY, warm
 
 log = logging.getLogger(__name__)
 State, Kind = Job.State, Job.Kind
@@ -197,6 +200,7 @@ def recent(actor: Actor, slug: str, limit: int = 20) -> list[Job]:
 def reap() -> None:
     """Put running jobs back in the line whose worker has not been heard of."""
     silent_since = timezone.now() - timedelta(seconds=settings.JOB_SILENCE_SECONDS)
+    Job.objects.filter(state=State.DONE, heard_at__lt=silent_since).exclude(step="").update(step="")
     for job in Job.objects.filter(state=State.RUNNING, heard_at__lt=silent_since):
         still_silent = Job.objects.filter(id=job.id, state=State.RUNNING, heard_at=job.heard_at)
         if job.attempts >= ATTEMPTS_MAX:
@@ -270,9 +274,38 @@ def run_job(job_id: int) -> None:
         _apart(job, work_on, _memory_for(job))
     job.refresh_from_db(fields=["state", "outcome"])
     if job.state == State.RUNNING and job.outcome:
-        # What was to be done stands: what goes wrong from here on takes nothing of it back.
-        _apart(job, make_ready, settings.JOB_MEMORY_BYTES)
-        Job.objects.filter(id=job_id, state=State.RUNNING).update(state=State.DONE, ended_at=timezone.now())
+        ended = {"state": State.DONE, "ended_at": timezone.now(), "step": GETTING_READY, "done_share": 0.0}
+        Job.objects.filter(id=job_id, state=State.RUNNING).update(**ended)
+        get_ready.enqueue(job_id)
+
+
+@task(priority=-50)
+def get_ready(job_id: int) -> None:
+    """Work out what the places of a job's site open with. Jobs that wait come first: then it is gone on with behind them."""
+    job = Job.objects.select_related("site").get(id=job_id)
+    if Job.objects.filter(site=job.site, state=State.DONE, id__gt=job_id).exclude(step="").exists():
+        _is_ready(job)  # a later one sees to it
+        return
+    try:
+        bounded.run(
+            replace(bounded.JOB, memory_bytes=settings.JOB_MEMORY_BYTES), make_ready, job_id, watch=_Watch(job, others_wait)
+        )
+    except bounded.Stopped:
+        get_ready.using(run_after=timezone.now() + timedelta(seconds=IN_LINE_SECONDS)).enqueue(job_id)
+        return
+    except bounded.LimitReached as error:
+        log.warning("The lists of %s are worked out when they are looked at: %s", job.site, error.message)
+    _is_ready(job)
+
+
+def _is_ready(job: Job) -> None:
+    Job.objects.filter(id=job.id, state=State.DONE).update(step="")
+
+
+def others_wait() -> bool:
+    """Whether a job waits that could begin."""
+    at_work = Job.objects.filter(state=State.RUNNING).values("site")
+    return Job.objects.filter(state=State.WAITING).exclude(site__in=at_work).exists()
 
 
 def _begins(job_id: int) -> bool:
@@ -374,7 +407,7 @@ def make_ready(job_id: int) -> None:
         warm(Snapshot(site), _Teller(job), timezone.localdate())
         overview.make(site, timezone.localdate())
     except Cancelled:
-        _log(job, "The lists are worked out when they are first looked at.")
+        log.info("The lists of %s are worked out when they are first looked at", job.site)
     except Exception:
         log.exception("The lists of %s could not be made ready", job.site)
 
@@ -434,7 +467,7 @@ def _stands(job: Job, outcome: dict[str, Any], refused_rows: bytes | None = None
 
 def _end(job: Job, state: str, outcome: dict[str, Any], refused_rows: bytes | None = None) -> None:
     Job.objects.filter(id=job.id).update(
-        state=state, outcome=outcome, refused_rows=refused_rows, ended_at=timezone.now(), heard_at=timezone.now()
+        state=state, step="", outcome=outcome, refused_rows=refused_rows, ended_at=timezone.now(), heard_at=timezone.now()
     )
 
 
@@ -464,20 +497,21 @@ class _Teller:
 
 
 class _Watch:
-    """Asked ten times a second while the work is done: says that the worker lives, and whether somebody wants it stopped."""
+    """Asked ten times a second while the work is done: says that the worker lives, and whether somebody wants it stopped, or
+    `also` does."""
 
-    def __init__(self, job: Job) -> None:
-        self.job = job
+    def __init__(self, job: Job, also: Callable[[], bool] = lambda: False) -> None:
+        self.job, self.also = job, also
         self.beaten_at = time.monotonic()
 
     def __call__(self) -> bool:
         now = time.monotonic()
         try:
             if now - self.beaten_at > min(BEAT_SECONDS, settings.JOB_SILENCE_SECONDS / 4):
-                Job.objects.filter(id=self.job.id, state=State.RUNNING).update(heard_at=timezone.now())
+                Job.objects.filter(id=self.job.id, state__in=(State.RUNNING, State.DONE)).update(heard_at=timezone.now())
                 beat("worker")
                 self.beaten_at = now
-            return Job.objects.filter(id=self.job.id, cancel_asked=True).exists()
+            return Job.objects.filter(id=self.job.id, cancel_asked=True).exists() or self.also()
         except OperationalError as error:
             # Others' long write, or a database that is away for a moment: the work goes on, and is heard of a little later.
             log.warning("The heartbeat of job %s has to wait: %s", self.job.id, error)

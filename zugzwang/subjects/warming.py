@@ -12,6 +12,7 @@ from zugzwang.findings.view import Asked
 from zugzwang.subjects.page import tell_page
 from zugzwang.subjects.standing import tell_standing
 
+GETTING_READY = "Getting the lists ready"
 AS_OPENED = Asked(compare="year")
 
 
@@ -22,12 +23,12 @@ def warm(snapshot: Snapshot, tell: Callable[[str, float], None], today: date) ->
     store().drop_older(snapshot.key)
     questions = [(finding, asked) for finding in FINDINGS.values() for asked in finding.opens]
     for number, (finding, asked) in enumerate(questions):
-        tell("Getting the lists ready", number / (len(questions) + 2))
+        tell(GETTING_READY, number / (len(questions) + 2))
         try:
             ask(snapshot, finding, asked, today).shown(limit=1)
         except ProductError:
             continue  # nothing to compare with, say: whoever asks is told so
-    tell("Getting the lists ready", 1.0)
+    tell(GETTING_READY, 1.0)
     tell_standing(snapshot, AS_OPENED, today)
     first = ask(snapshot, FINDINGS["pages"], AS_OPENED, today).rows["page"].head(1)
     for page in first:

@@ -72,6 +72,11 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
         </div>
       )}
       {job.data.log.length > 0 && <Log lines={job.data.log} />}
+      {state === "done" && job.data.step && (
+        <p role="status" className="mt-1 text-faint">
+          {job.data.step} in the background. You can look at everything meanwhile; some of it takes a little longer.
+        </p>
+      )}
       {state === "done" && <Done slug={slug} job={job.data} outcome={outcome} />}
       {(state === "refused" || state === "failed" || state === "cancelled") && (
         <div

@@ -43,7 +43,9 @@ export const useJob = (slug: string, id: number | undefined) =>
     { params: { path: { slug, job_id: id ?? 0 } } },
     {
       enabled: id !== undefined,
-      refetchInterval: (query) =>
-        query.state.data && !["waiting", "running"].includes(query.state.data.state) ? false : 500,
+      refetchInterval: ({ state: { data } }) => {
+        if (!data || data.state === "waiting" || data.state === "running") return 500;
+        return data.state === "done" && data.step ? 2_000 : false;
+      },
     },
   );
