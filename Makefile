@@ -18,7 +18,7 @@ export ZUGZWANG_ADDRESS ?= http://127.0.0.1:$(PORT)
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: help demo setup serve dev test test-browser test-stores test-commands test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics bench-reports bench-portfolio bench-people hostile hostile-sites hostile-requests hostile-cache worlds known-faults lock schema screenshots selecting typing
+.PHONY: help demo setup build serve dev test test-browser test-stores test-commands test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics bench-reports bench-portfolio bench-people hostile hostile-sites hostile-requests hostile-cache drill-install container worlds known-faults lock schema screenshots selecting typing
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -31,6 +31,9 @@ demo: setup ## install, build, make the demo's data and serve at http://127.0.0.
 setup: .venv/.runtime web/dist/index.html ## what everything stands on: packages, front end, database
 	@echo "→ Bringing the database up to date"
 	@$(BIN)/python manage.py migrate --verbosity 0
+
+build: .venv/.runtime web/dist/index.html ## the packages and the front end, without a database: for a service
+	@$(BIN)/python -m compileall -q zugzwang
 
 serve: ## serve with the worker, on what is set up
 	@echo "→ Open http://127.0.0.1:$(PORT) (stop with Ctrl-C)"
@@ -54,11 +57,12 @@ serve: ## serve with the worker, on what is set up
 
 web/node_modules/.installed: web/package-lock.json
 	@command -v npm >/dev/null || { echo "npm (Node 20 or newer) is needed to build the front end."; exit 1; }
+	@node -e 'if (parseInt(process.versions.node) < 20) { console.error("Node 20 or newer is needed to build the front end; this is " + process.version + "."); process.exit(1) }'
 	@echo "→ Installing the front end's packages"
 	@cd web && npm ci --silent
 	@touch $@
 
-web/dist/index.html: web/node_modules/.installed $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
+web/dist/index.html: web/node_modules/.installed $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts | .venv/.runtime
 	@echo "→ Building the front end"
 	@cd web && npm run --silent build -- --logLevel warn
 	@$(BIN)/python manage.py collectstatic --noinput --clear --verbosity 0
@@ -127,6 +131,12 @@ hostile-requests: .venv/.test ## requests made to cost much, by each role, to a 
 
 hostile-cache: .venv/.test ## bits flipped in cached files: each is noticed, each answer is right: FLIPS=300 SEED=1
 	@$(BIN)/python -m bench.hostile_cache
+
+drill-install: .venv/.test ## follow docs/operating.md in a Debian of its own, command by command; needs root and debootstrap
+	@$(BIN)/python -m tools.drill_install
+
+container: .venv/.test ## build deploy/Containerfile on a Debian made here, and look whether it serves; needs root, debootstrap, buildah
+	@$(BIN)/python -m tools.container
 
 worlds: .venv/.test ## what the rules claim on worlds that they were not made for; writes the table of docs/methods.md
 	@$(BIN)/python -m worlds.run

@@ -117,6 +117,16 @@ def upload(address: str, cookie: str, told: list[Any]) -> None:
         told.append(client.post("/api/sites/large/uploads", content=body(), headers=headers).status_code)
 
 
+def tell_beside(when: str, beside: dict[str, list[float]]) -> None:
+    """What health and signing in took meanwhile, and begin anew."""
+    told = []
+    for name, waits in beside.items():
+        held = sorted(waits)
+        waits.clear()
+        told.append(f"{name} at most {held[-1]:.2f} s, 95 % under {held[int(len(held) * 0.95)]:.2f} s of {len(held)}")
+    print(f"beside {when}: {'; '.join(told)}", flush=True)
+
+
 def took(ask: Callable[[], httpx.Response]) -> float:
     begun = time.monotonic()
     assert ask().status_code == 200
@@ -173,10 +183,11 @@ def main() -> None:
         asked.all(cookies, paths, "cold")
         for one in uploads:
             one.join()
+        tell_beside("cold", beside)
         asked.slowest = (0.0, "")
         asked.all(cookies, paths, "warm")
         over.set()
-        print("; ".join(f"{name} at most {max(waits):.2f} s of {len(waits)}" for name, waits in beside.items()), flush=True)
+        tell_beside("warm", beside)
         print(f"uploads answered {sent}; the web server's own memory at most {peak[0]:,} MB", flush=True)
         web.terminate()
         web.wait()

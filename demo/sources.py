@@ -274,4 +274,7 @@ def write_sources(folder: Path, seed: int = 20261116) -> None:
     tables["page-queries"] = page_queries(tables["results"], facts, np.random.default_rng(seed + 3))
     for name, table in tables.items():
         table.write_parquet(folder / f"{name}.parquet")
-    write_site(folder / "site.ndjson.gz", facts, tables["results"])
+    # The last of them appears when it is whole: where it is, all are.
+    part = folder / "site.part"
+    write_site(part, facts, tables["results"])
+    part.replace(folder / "site.ndjson.gz")

@@ -11,7 +11,6 @@ from django.views.decorators.http import require_safe
 from zugzwang.api.problems import answer, of_storage
 from zugzwang.api.reports import read_report
 from zugzwang.api.routes import api
-from zugzwang.api.watching import alive, metrics, ready
 
 
 @require_safe
@@ -32,9 +31,6 @@ urlpatterns: list[URLPattern | URLResolver] = [
     path("api/", api.urls),
     re_path(r"^api(?:/|$)", no_such_call),
     path("read/<str:token>", read_report),
-    path("healthz", alive),
-    path("readyz", ready),
-    path("metrics", metrics),
     re_path(r"^(?!static/).*$", application),
 ]
 

@@ -34,6 +34,15 @@ def test_alive_and_ready(client: Client, db: None, settings: Any, tmp_path: Path
     assert client.get("/readyz").json()["wrong"] == ["the data folder cannot be written to"]
 
 
+def test_probes_answer_whoever_asks_the_server_itself(client: Client, db: None, settings: Any) -> None:
+    """A probe comes past the proxy: without its host and without HTTPS."""
+    settings.ALLOWED_HOSTS, settings.SECURE_SSL_REDIRECT, settings.METRICS = ["seo.shop.example"], True, True
+    directly = {"HTTP_HOST": "127.0.0.1:8000", "REMOTE_ADDR": "127.0.0.1"}
+    assert [client.get(path, **directly).status_code for path in ("/healthz", "/readyz", "/metrics")] == [200, 200, 200]
+    assert client.get("/", **directly).status_code == 400
+    assert client.post("/healthz", **directly).status_code == 405
+
+
 def test_background_work_that_is_not_done_is_told(
     client: Client, db: None, caplog: pytest.LogCaptureFixture, monkeypatch: pytest.MonkeyPatch
 ) -> None:

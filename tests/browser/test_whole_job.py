@@ -20,12 +20,21 @@ HOSTS = ("www.marrowbank.example", "marrowbank.example", "staging.marrowbank.exa
 
 @pytest.fixture(scope="module")
 def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[str, Path]]:
-    """The demo as `make demo` makes it: its address, and the folder of its data."""
+    """The demo as `make demo` makes it, killed once in the middle: its address, and the folder of its data."""
     folder = tmp_path_factory.mktemp("demo")
     standins = f"http://127.0.0.1:{free_port()}"
     env = environment(folder, ",".join(f"{host}={standins}" for host in HOSTS))
-    for command in (["migrate", "--skip-checks", "--verbosity", "0"], ["demo"]):
-        subprocess.run([sys.executable, "manage.py", *command], cwd=ROOT, env=env, check=True, stdout=subprocess.DEVNULL)
+    migrate, make = (
+        [sys.executable, "manage.py", *words] for words in (["migrate", "--skip-checks", "--verbosity=0"], ["demo"])
+    )
+    subprocess.run(migrate, cwd=ROOT, env=env, check=True)
+    with subprocess.Popen(make, cwd=ROOT, env={**env, "PYTHONUNBUFFERED": "1"}, stdout=subprocess.PIPE, text=True) as killed:
+        assert killed.stdout is not None
+        assert any("rows of visits" in line for line in killed.stdout)
+        killed.kill()
+    told = subprocess.run(make, cwd=ROOT, env=env, check=True, capture_output=True, text=True).stdout
+    assert "rows of search-page-query" not in told  # which stood
+    assert "rows of events" in told
     with serving(env) as address:
         yield address, folder
 

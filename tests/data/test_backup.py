@@ -21,15 +21,16 @@ from django.db import OperationalError, connection, transaction
 from django.test import Client
 from django.utils import timezone
 
-from tests.installation import ROOT, Installation
+from tests.installation import PATIENCE, ROOT, Installation
 from tests.planted import planted_site
 from zugzwang.api.problems import of_storage
 from zugzwang.cli.management.commands import clock
 from zugzwang.data import backup, in_use
+from zugzwang.data.apps import check_owner
 from zugzwang.data.database_copy import About, Sqlite, Unsound, check_known, engine, one_moment, without_waiting
 from zugzwang.data.models import Block, Job, Load, LoadPart, Page, Query, Site
 from zugzwang.data.sweeping import sweep
-from zugzwang.errors import Conflict
+from zugzwang.errors import Conflict, Invalid
 
 # Loads a file again and again, each time with a row less.
 LOADS = """
@@ -151,6 +152,15 @@ def test_a_backup_that_is_damaged_is_refused_and_touches_nothing(whole: Path, tm
     told = run(empty, "restore", str(whole))
     assert (told.returncode, loads(empty)) == (0, 0), told.stderr
     assert not list(empty.data.glob("before-restore-*"))
+    if empty.database:
+        return
+    # Uploads without a database are somebody's too.
+    (empty.data / "zugzwang.sqlite3").unlink()
+    (empty.data / "uploads" / "waiting").mkdir(parents=True)
+    told = run(empty, "restore", str(whole))
+    assert told.returncode == 0, told.stderr
+    (aside,) = empty.data.glob("before-restore-*")
+    assert (aside / "uploads" / "waiting").is_dir()
 
 
 @ON_SQLITE
@@ -228,6 +238,36 @@ def test_only_who_is_alone_puts_back(settings: Any, tmp_path: Path) -> None:
         pass
     with in_use.alone():
         pass
+
+
+def test_root_does_not_work_on_the_data_of_another(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A backup by root left a lock that the service could not open, so that its own backups failed from then on."""
+    data = tmp_path / "data"
+    data.mkdir()
+    if os.geteuid() == 0:
+        check_owner(data)
+        os.chown(data, 12_345, 12_345)
+    monkeypatch.setattr("os.geteuid", lambda: 0)
+    with pytest.raises(SystemExit, match=r"run this as .*zugzwang-manage"):
+        check_owner(data)
+    (data / ".making").touch()
+
+    def refused(*_: Any) -> int:
+        raise PermissionError
+
+    monkeypatch.setattr(in_use, "_opened", refused)
+    with pytest.raises(Invalid, match="it belongs to user") as told, in_use.locked(data / ".making", ""):
+        pass
+    assert "chown" in told.value.remedy
+
+
+def test_two_that_bring_one_database_up_to_date_take_turns(tmp_path: Path) -> None:
+    """Units that are started at once on an empty database."""
+    installation = Installation(tmp_path / "data")
+    command = ("manage.py", "migrate", "--skip-checks", "--verbosity", "0")
+    both = [installation.run(*command) for _ in range(2)]
+    assert [one.wait(PATIENCE) for one in both] == [0, 0]
+    assert loads(installation) == 0
 
 
 @pytest.mark.usefixtures("planted")

@@ -1,20 +1,34 @@
 """What is kept of a snapshot: computed once, shared by processes, bounded in bytes, gone with its version."""
 
+import contextlib
+import json
 import os
+import pickle
 import subprocess
 import sys
 import threading
 import time
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from datetime import date
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import polars as pl
 import pytest
 
+from zugzwang import bounded
 from zugzwang.bounded import person
 from zugzwang.data import cache
 from zugzwang.data.cache import Cache
+from zugzwang.data.models import Site
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.errors import ProductError
+from zugzwang.findings.registry import FINDINGS
+from zugzwang.findings.table import ask
+from zugzwang.findings.view import Asked
+from zugzwang.subjects.standing import tell_standing
 
 SITE = (7, 1)
 MB = 1_000_000
@@ -93,6 +107,46 @@ def test_many_questions_wait_their_turn_and_keep_nobody_from_what_is_known(kept:
         hold.set()
         assert len([one.result(20) for one in answers]) == 32
     assert 1 <= most <= max(os.cpu_count() or 1, 2)
+
+
+@pytest.mark.usefixtures("planted")
+def test_a_web_server_has_what_takes_long_computed_by_others(
+    site: Site, monkeypatch: pytest.MonkeyPatch, settings: Any, tmp_path: Path
+) -> None:
+    """Every question goes through a pickle, is answered the same, and is read from what the other process kept."""
+    settings.CACHE_DIR = tmp_path
+    site.refresh_from_db()
+    today = date(2026, 11, 20)
+
+    def answers() -> Any:
+        told: dict[str, Any] = {"standing": tell_standing(Snapshot(site), Asked(), today)}
+        for finding in FINDINGS.values():
+            with contextlib.suppress(ProductError):
+                told[finding.name] = ask(Snapshot(site), finding, Asked(), today).shown(limit=5)
+        # Sums may differ in their last digits, by the order in which threads add up.
+        return json.loads(json.dumps(told, default=str), parse_float=lambda text: float(f"{float(text):.9g}"))
+
+    expected = answers()
+    cache.store().clear()
+    gone: list[str] = []
+
+    def elsewhere(kind: bounded.Kind, work: Callable[[Callable[[], object]], float], again: Callable[[], object]) -> float:
+        cache._store.cache_clear()  # it has a memory of its own
+        with monkeypatch.context() as there:
+            there.setattr(cache, "_apart", False)
+            work(pickle.loads(pickle.dumps(again)))
+        cache._store.cache_clear()
+        gone.append(str(again))
+        return 1.0
+
+    monkeypatch.setattr(bounded, "run", elsewhere)
+    monkeypatch.setattr(cache, "_apart", True)
+    assert answers() == expected
+    assert len(gone) > 20
+    monkeypatch.setattr(cache, "WORTH_A_PROCESS_SECONDS", 2.0)  # what is known to take less is computed here
+    before = len(gone)
+    tell_standing(Snapshot(site), Asked(text="x"), today)
+    assert len(gone) == before
 
 
 def test_equal_questions_take_one_turn(kept: Cache) -> None:

@@ -24,7 +24,7 @@ from prometheus_client.registry import Collector
 
 from zugzwang.bounded import ANSWER_SECONDS, answer_by, person
 from zugzwang.data import backup
-from zugzwang.data.block_store import reachable
+from zugzwang.data.block_store import reachable, store
 from zugzwang.data.heartbeats import silent
 from zugzwang.data.models import Block, Heartbeat, Job, ReportSending, Site
 from zugzwang.logs import request_id
@@ -39,7 +39,11 @@ _took = Histogram(
 
 
 def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
-    """Middleware: each request has an id, which is answered, logged and handed on to its jobs; slow ones are told."""
+    """Middleware: each request has an id, which is answered, logged and handed on to its jobs; slow ones are told.
+
+    Probes are answered here, whatever host and scheme they name: whoever watches the server asks it directly, past the proxy
+    that its other requests come through.
+    """
 
     def middleware(request: HttpRequest) -> HttpResponse:
         # One that the proxy in front gave goes on; anybody else's would let them write into our log.
@@ -50,9 +54,10 @@ def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[Ht
         until = answer_by.set(time.monotonic() + ANSWER_SECONDS)
         begun = time.perf_counter()
         try:
-            response = get_response(request)
+            probe = PROBES.get(request.path)
+            response = probe(request) if probe else get_response(request)
             seconds = time.perf_counter() - begun
-            route = request.resolver_match.route if request.resolver_match else "none"
+            route = request.path if probe else request.resolver_match.route if request.resolver_match else "none"
             # Anybody may send any word as a method: those of HTTP are told apart, for each label is kept for good.
             method = request.method if request.method in METHODS else "other"
             _asked.labels(method, str(response.status_code)).inc()
@@ -123,6 +128,9 @@ def metrics(request: HttpRequest) -> HttpResponse:
     return HttpResponse(generate_latest(REGISTRY), content_type=CONTENT_TYPE_LATEST)
 
 
+PROBES: dict[str, Callable[[HttpRequest], HttpResponse]] = {"/healthz": alive, "/readyz": ready, "/metrics": metrics}
+
+
 class Kept(Collector):
     """What the database and the disk hold, counted when it is asked for."""
 
@@ -154,8 +162,9 @@ def _of_database() -> Iterator[GaugeMetricFamily]:
     age = (timezone.now() - waiting).total_seconds() if waiting else 0.0
     yield _gauge("zugzwang_job_waits_seconds", "Seconds the oldest job in line has waited", age)
     yield _gauge("zugzwang_sites", "Sites", Site.objects.filter(deleted_at=None).count())
-    size = Block.objects.aggregate(bytes=Sum(Length("payload")))["bytes"] or 0
-    yield _gauge("zugzwang_block_bytes", "Bytes of facts in the database; of those in a store, of their names", size)
+    if store() is None:  # else the database holds the names of blocks alone
+        size = Block.objects.aggregate(bytes=Sum(Length("payload")))["bytes"] or 0
+        yield _gauge("zugzwang_block_bytes", "Bytes of facts in the database", size)
     for heard in Heartbeat.objects.all():
         since = (timezone.now() - heard.at).total_seconds()
         yield _gauge(f"zugzwang_{heard.name}_silent_seconds", f"Seconds since the {heard.name} was last heard of", since)

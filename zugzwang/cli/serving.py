@@ -34,6 +34,7 @@ from waitress.utilities import Error
 from zugzwang import bounded
 from zugzwang.access import Actor
 from zugzwang.api.problems import Problem
+from zugzwang.data import cache
 from zugzwang.errors import Conflict, Invalid, ProductError
 from zugzwang.people.tokens import token_of
 
@@ -334,6 +335,7 @@ def serve(application: Any, address: str) -> None:
     soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
     if soft < 2 * CONNECTIONS:
         resource.setrlimit(resource.RLIMIT_NOFILE, (min(2 * CONNECTIONS, hard), hard))
+    cache.compute_apart()
     bounded.prepare()
     # Each wait for a socket gives the interpreter's lock away; beside threads that compute, an answer that costs nothing would
     # wait 5 ms for it, dozens of times.

@@ -125,6 +125,7 @@ def restore(path: Path, replace: bool = False) -> tuple[Manifest, Path | None]:
             raise Invalid("The data of this backup stood in a store.", "Set ZUGZWANG_BLOCKS to where they shall stand.")
         check_known(manifest.migration, "The backup")
         stands = engine().stands()
+        replaces = stands or any((data / UPLOADS).glob("*"))
         if stands and not replace:
             raise Invalid("This installation holds data already.", "Add --replace: what stands there is moved aside, not lost.")
         copied = written_by(manifest.files, engine()).name
@@ -135,10 +136,11 @@ def restore(path: Path, replace: bool = False) -> tuple[Manifest, Path | None]:
             staged = Path(name)
             for part in (KEY, UPLOADS, copied):
                 _copy_to_disk(folder / part, staged / part)
-            aside = data / f"before-restore-{datetime.now(UTC):%Y%m%dT%H%M%S}" if stands else None
+            aside = data / f"before-restore-{datetime.now(UTC):%Y%m%dT%H%M%S}" if replaces else None
             if aside is not None:
                 aside.mkdir(mode=0o700)
-                engine().set_aside(aside)
+                if stands:
+                    engine().set_aside(aside)
             _swap(data, staged, copied, aside)
         _to_disk(data)
         return manifest, aside

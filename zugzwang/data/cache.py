@@ -7,6 +7,9 @@ folder's name, so that a newer program never reads what an older one worked out.
 
 Whoever asks for a value while somebody computes it waits for that one: threads by a lock, processes by a lock on a file.
 
+A web server computes what takes long in processes of their own, bounded in time and memory and behind it in the line for the
+processor (bounded.py), and reads what they kept: it answers others meanwhile.
+
 Every file has a checksum (XXH3, 128 bits), which is compared when it is mapped: a disk that changes a bit would otherwise be
 served as a figure. What does not fit, or cannot be read for any other reason, is deleted, counted and computed again.
 """
@@ -26,7 +29,7 @@ import time
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
-from functools import cache, lru_cache, wraps
+from functools import cache, lru_cache, partial, wraps
 from inspect import signature
 from pathlib import Path
 from typing import Any, Concatenate, ParamSpec, Protocol, TypeVar
@@ -38,14 +41,17 @@ import xxhash
 from django.conf import settings
 from prometheus_client import Counter
 
-from zugzwang.bounded import Turns, waiting
+from zugzwang import bounded
+from zugzwang.bounded import Kind, Turns, waiting
 from zugzwang.errors import Busy
 
+WORTH_A_PROCESS_SECONDS = 0.3  # what is known to take less is computed in the web server itself
 WORTH_A_FILE_SECONDS = 0.01  # what takes less to compute is computed anew in another process
 SWEPT_AFTER_SHARE = 0.05  # of the bound: the folder is swept when a process has written so much since the last time
 UNUSED_SECONDS = 600  # what an older version of a site left behind is gone after so long
 
 log = logging.getLogger(__name__)
+QUESTION = Kind("Working this out", "Choose fewer days, or a section of the site.", 120.0, 3_000_000_000, at_once=64)
 P = ParamSpec("P")
 T = TypeVar("T")
 
@@ -68,6 +74,22 @@ _damaged = Counter("zugzwang_cache_damaged", "Cached values that could not be re
 DIGESTS = "digests"
 
 
+_apart = False
+
+
+def compute_apart() -> None:
+    """From here on, this process has others compute what takes long."""
+    global _apart
+    _apart = True
+
+
+def _seconds(compute: Callable[[], object]) -> float:
+    """In another process: compute something, which is kept on disk; how long it took."""
+    begun = time.perf_counter()
+    compute()
+    return time.perf_counter() - begun
+
+
 def kept(compute: Callable[Concatenate[K, P], T]) -> Callable[Concatenate[K, P], T]:
     """Keep what a function gives for a snapshot and its other arguments, which must be hashable and say all it depends on."""
     name = f"{compute.__module__}.{compute.__qualname__}"
@@ -78,7 +100,7 @@ def kept(compute: Callable[Concatenate[K, P], T]) -> Callable[Concatenate[K, P],
         # Named or not, given or left to its default: what means the same is one question.
         rest = (named.get(one.name, one.default) for one in parameters[len(args) :])
         asked = (name, *args, *rest)
-        return store().get(of.key, asked, lambda: compute(of, *args, **named))
+        return store().get(of.key, asked, lambda: compute(of, *args, **named), partial(ask, of, *args, **named))
 
     return ask  # type: ignore[return-value]
 
@@ -92,9 +114,13 @@ class Cache:
         self._guard = threading.Lock()
         self._locks: dict[Hashable, tuple[threading.Lock, int]] = {}
         self._written = 0
+        self._took: dict[tuple[int, str], float] = {}  # of a site's kind of question, in seconds, when it was computed last
 
-    def get(self, of: tuple[int, int], asked: Hashable, compute: Callable[[], T]) -> T:
-        """The value of what is asked; computed when no process of the machine has it."""
+    def get(
+        self, of: tuple[int, int], asked: Hashable, compute: Callable[[], T], again: Callable[[], object] | None = None
+    ) -> T:
+        """The value of what is asked; computed when no process of the machine has it. `again`: asks for the same in another
+        process, to which it is pickled; `asked` then is a tuple that begins with a name."""
         key = (of, asked)
         found, value = self._recall(key)
         if found:
@@ -105,15 +131,21 @@ class Cache:
         # locks of its own: whoever has a turn never waits for one who is still to get one.
         with self._alone(("question", key)):
             found, value = self._recall(key)
-            return value if found else self._in_turn(key, compute)  # type: ignore[no-any-return]
+            return value if found else self._in_turn(key, compute, again)  # type: ignore[no-any-return]
 
-    def _in_turn(self, key: tuple[tuple[int, int], Hashable], compute: Callable[[], T]) -> Any:
+    def _in_turn(self, key: tuple[tuple[int, int], Any], compute: Callable[[], T], again: Callable[[], object] | None) -> Any:
         with _turns.turn(WAIT_SECONDS):
+            if _apart and again is not None and not (self._place(*key) / DIGESTS).exists():
+                self._ask_apart((key[0][0], key[1][0]), again)
             _thread.computes = True
             try:
                 return self._once(key, compute)
             finally:
                 _thread.computes = False
+
+    def _ask_apart(self, kind: tuple[int, str], again: Callable[[], object]) -> None:
+        if self._took.get(kind, 1.0) > WORTH_A_PROCESS_SECONDS:
+            self._took[kind] = bounded.run(QUESTION, _seconds, again)
 
     def _once(self, key: tuple[tuple[int, int], Hashable], compute: Callable[[], T]) -> Any:
         with self._alone(key):

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from django.conf import settings
 
-from zugzwang.errors import Conflict
+from zugzwang.errors import Conflict, Invalid
 
 _held: list[int] = []
 
@@ -28,6 +28,16 @@ def hold() -> None:
     _held.append(file)
 
 
+def take_turns(name: str) -> None:
+    """Wait until no other process holds the lock of this name on the data folder, and hold it until this process ends."""
+    try:
+        file = _opened(settings.DATA_DIR / name)
+    except OSError:
+        return
+    fcntl.flock(file, fcntl.LOCK_EX)
+    _held.append(file)
+
+
 @contextmanager
 def alone() -> Iterator[None]:
     """Nobody else works on the data folder meanwhile. Conflict where somebody does."""
@@ -38,7 +48,12 @@ def alone() -> Iterator[None]:
 @contextmanager
 def locked(path: Path, else_: str) -> Iterator[None]:
     """Nobody else holds the file meanwhile. Conflict, with the words of what else goes on, where somebody does."""
-    file = _opened(path)
+    try:
+        file = _opened(path)
+    except PermissionError as error:
+        owner = path.stat().st_uid if path.exists() else path.parent.stat().st_uid
+        remedy = f"Give the folder and all in it to who runs Zugzwang (chown --recursive), or run this as user {owner}."
+        raise Invalid(f"{path} cannot be opened: it belongs to user {owner}.", remedy) from error
     try:
         fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except OSError:

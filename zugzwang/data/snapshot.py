@@ -110,6 +110,9 @@ class Snapshot:
     def __init__(self, site: Site) -> None:
         self.site = site
 
+    def __reduce__(self) -> tuple[type["Snapshot"], tuple[Site]]:
+        return Snapshot, (self.site,)
+
     @property
     def key(self) -> tuple[int, int]:
         return self.site.id, self.site.data_version

@@ -171,7 +171,8 @@ def decided_pages(view: View, rows: pl.DataFrame) -> pl.Series:
 def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
     sure = rows.filter(pl.col("evidence").cast(pl.String) != "thin")
     lost, reachable = (float(one.sum()) * view.month_share for one in (sure["lost_cautious"], rows["reachable"]))
-    return [sentences.accounts(rows.height, sure.height, lost, reachable)]
+    by_query = view.snapshot.finest(view.period) == "row"
+    return [sentences.accounts(rows.height, sure.height, lost, reachable, by_query)]
 
 
 def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 from datetime import date
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Any
 
 import polars as pl
@@ -117,7 +117,15 @@ def find(view: View, finding: Finding) -> Found:
     seen = view.only(finding.makes)
     if finding.plan:
         return finding.find(seen)
-    return store().get(view.key, (f"finding {finding.name}", seen.question), lambda: finding.find(seen))
+    asked = (f"finding {finding.name}", seen.question)
+    return store().get(view.key, asked, lambda: finding.find(seen), partial(_find_again, seen, finding.name))
+
+
+def _find_again(view: View, name: str) -> Found:
+    """The same in another process, to which a finding goes by its name."""
+    from zugzwang.findings.registry import FINDINGS  # which knows all findings, and they this module
+
+    return find(view, FINDINGS[name])
 
 
 def _chosen(view: View, finding: Finding, name: str, rows: pl.DataFrame) -> pl.DataFrame:

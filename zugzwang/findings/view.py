@@ -129,6 +129,10 @@ class View:
     branded: Branded
     asked_before: Period | None = None
 
+    def __getstate__(self) -> dict[str, Any]:
+        """What it was made of, for another process: not what was worked out of it since."""
+        return {one.name: getattr(self, one.name) for one in fields(self)}
+
     @property
     def site(self) -> Site:
         return self.snapshot.site

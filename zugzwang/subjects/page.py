@@ -48,7 +48,7 @@ def tell_page(snapshot: Snapshot, asked: Asked, page: int, today: date) -> dict[
         "page": row["page"],
         "account": row,
         "beside": measures_beside(view, of_page),
-        "reasons": reasons_of(view, rows["page"]).get(page, []),
+        "reasons": reasons_of(view, rows["page"]).get(page, []) or _not_judged(view, page),
         "rows": _rows_of(view, page),
         "change": _change_of(view, page),
         **_breaks_of(view, page),
@@ -60,6 +60,12 @@ def tell_page(snapshot: Snapshot, asked: Asked, page: int, today: date) -> dict[
         **results_of(view, of_page),
         "lacking": visits_compared(view),
     }
+
+
+def _not_judged(view: View, page: int) -> list[str]:
+    """That nothing can be said of a page whose queries are not known: not that all is well."""
+    known = view.held.rows.filter(pl.col("page") == page, pl.col("query") > 0)
+    return [sentences.NOT_JUDGED] if known.is_empty() else []
 
 
 def _rows_of(view: View, page: int) -> list[dict[str, Any]]:

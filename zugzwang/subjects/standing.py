@@ -4,6 +4,7 @@ changed, and which pages made the change."""
 from collections import Counter
 from dataclasses import replace
 from datetime import date, timedelta
+from functools import partial
 from typing import Any
 
 import polars as pl
@@ -31,7 +32,8 @@ LOOKS_AT = ("device", "country", "section", "page_type", "query_group", "branded
 def tell_standing(snapshot: Snapshot, asked: Asked, today: date) -> dict[str, Any]:
     """Weeks, measures, the change in its parts, the pages that rose and fell; of one section or type where asked for."""
     view = settle(snapshot, asked, today, compare="year", branded="with").only(LOOKS_AT)
-    told = store().get(snapshot.key, ("standing", view.question), lambda: _standing(view))
+    again = partial(tell_standing, snapshot, asked, today)
+    told = store().get(snapshot.key, ("standing", view.question), lambda: _standing(view), again)
     events = Event.objects.filter(site=view.site).values("id", "first_day", "last_day", "title", "kind")
     return {**told, **view.periods(), "period_words": _period_words(view), "events": list(events)}
 

@@ -396,8 +396,12 @@ def folds(kinds: Sequence[str], found_groups: int) -> str:
     return f"{count(len(kinds))} pair{'s' if len(kinds) != 1 else ''} of pages in {groups_said}: {', '.join(parts)}."
 
 
-def accounts(pages: int, sure: int, lost_a_month: float, reachable_a_month: float) -> str:
+NOT_JUDGED = "Not judged: whether pages lose clicks needs search data by page and query."
+
+
+def accounts(pages: int, sure: int, lost_a_month: float, reachable_a_month: float, by_query: bool = True) -> str:
     """How many pages lose clicks beyond chance, what those lose at least, and what better places could bring all of them.
+    `by_query`: whether the data tell the queries of pages; without them, no page that seems well is called so.
 
     >>> accounts(40, 3, 120.4, 300)
     '3 of 40 pages lose clicks beyond chance, at least 120 a month. Better places could bring about 300 more a month to all.'
@@ -408,8 +412,10 @@ def accounts(pages: int, sure: int, lost_a_month: float, reachable_a_month: floa
     if sure:
         verb = "lose" if sure != 1 else "loses"
         said = f"{count(sure)} of {of} {verb} clicks beyond chance, at least {count(lost_a_month)} a month."
-    else:
+    elif by_query:
         said = f"None of {of} loses clicks beyond chance."
+    else:
+        said = NOT_JUDGED
     if reachable_a_month < 0.5:
         return said
     return f"{said} Better places could bring about {count(reachable_a_month)} more a month to all."

@@ -1,4 +1,6 @@
-"""`manage.py demo`: make the demo scenario's data, site and account, unless they stand already."""
+"""`manage.py demo`: make the demo scenario's data, site and account, unless they stand already.
+
+Each step looks whether its result is there already, so that a demo that was interrupted is gone on with."""
 
 import os
 import subprocess
@@ -53,7 +55,7 @@ from zugzwang.cli.base import ProductCommand
 from zugzwang.core.facts.cleaning import PageType, QueryGroup
 from zugzwang.core.facts.grains import TEXT_SERVICE, Source
 from zugzwang.data.decided import Subject
-from zugzwang.data.models import Page, Query, Site
+from zugzwang.data.models import Connection, Decision, Job, Load, Move, Page, Query, Report, ReportTemplate, Site, Trial
 from zugzwang.data.rules import rules_of
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.findings.view import Asked
@@ -69,7 +71,7 @@ from zugzwang.plan.reports import PartOf, Template, add_template, set_logo
 from zugzwang.plan.reports import make as make_report
 from zugzwang.plan.trials import Planned
 from zugzwang.subjects.report import PARTS
-from zugzwang.subjects.sites import add_site, change_site, site_days
+from zugzwang.subjects.sites import add_site, change_site
 from zugzwang.subjects.warming import warm
 
 USERNAME, PASSWORD = "demo", "marrowbank"
@@ -114,10 +116,12 @@ class Command(ProductCommand):
         if not (folder / "site.ndjson.gz").is_file():
             self.stdout.write("Making sixteen months of data of every source (a quarter of a minute).")
             write_sources(folder)
-        if site_days(site) is None:
+        whole = folder / f"demo-{site.id}-is-whole"
+        if not whole.exists():
             self._load(site, user, folder)
             self._plan(Site.objects.get(id=site.id), Actor(user))
             warm(Snapshot(Site.objects.get(id=site.id)), no_progress, timezone.localdate())
+            whole.touch()
         self.stdout.write(f"The demo stands. Sign in as “{USERNAME}” with the password “{PASSWORD}”.")
 
     def _load(self, site: Site, user: User, folder: Path) -> None:
@@ -126,15 +130,21 @@ class Command(ProductCommand):
             if source == "visits":
                 path = folder / "visits-so-far.parquet"
                 pl.read_parquet(folder / "visits.parquet").filter(pl.col("day") <= VISITS_UNTIL).write_parquet(path)
-            asked = LoadAsked(tables={0: TableAsked(source=source)}, user=user)
-            report = load_file(site, path, f"marrowbank-{name}.parquet", no_progress, asked).report
-            self.stdout.write(f"Loaded {report.loaded:,} rows of {name}.")
-            if source not in ("results", "events") and name in ("search-page-query", "visits", "links", "volumes"):
-                connect(OPERATOR, SITE_SLUG, source, f"{SERVICES}/{source}", TOKEN, False, False)
-        connect(OPERATOR, SITE_SLUG, TEXT_SERVICE, f"{SERVICES}/text", TOKEN, False, False)
+            if not Load.objects.filter(site=site, name=f"marrowbank-{name}.parquet").exists():
+                asked = LoadAsked(tables={0: TableAsked(source=source)}, user=user)
+                report = load_file(site, path, f"marrowbank-{name}.parquet", no_progress, asked).report
+                self.stdout.write(f"Loaded {report.loaded:,} rows of {name}.")
+            if name in ("search-page-query", "visits", "links", "volumes"):
+                self._connect(site, source, source)
+        self._connect(site, TEXT_SERVICE, "text")
         address = settings.HOST_MAP.get(urlsplit(SITE_ADDRESS).netloc)
-        if address:
+        done = Job.objects.filter(site=site, state=Job.State.DONE).values_list("kind", flat=True)
+        if address and not {Job.Kind.CRAWL, Job.Kind.ABOVE} <= {*done}:
             self._crawl(user, address)
+
+    def _connect(self, site: Site, source: str, path: str) -> None:
+        if not Connection.objects.filter(site=site, source=source).exists():
+            connect(OPERATOR, SITE_SLUG, source, f"{SERVICES}/{path}", TOKEN, False, False)
 
     def _plan(self, site: Site, actor: Actor) -> None:
         """The moves and the decision that stand when the demo begins."""
@@ -143,6 +153,8 @@ class Command(ProductCommand):
         today = timezone.localdate()
         for one in MOVES:
             page, query = pages[one.page], queries[one.query]
+            if Move.objects.filter(site=site, page=page, kind=one.kind).exists():
+                continue
             # What was made is told by the data that there were then.
             until = one.made_on - timedelta(days=1) if one.made_on else None
             asked = Asked(first=until - timedelta(days=90), last=until) if until else Asked()
@@ -153,17 +165,22 @@ class Command(ProductCommand):
                 moves.change(actor, SITE_SLUG, move.id, move.version, {"state": one.state, **made})
             if one.kept:
                 moves.keep_outcome(actor, SITE_SLUG, move.id, measured(Snapshot(site), move.id, today))
-        decide(actor, SITE_SLUG, Decided([Subject(query=queries[ACCEPTED])], "accept", note=ACCEPTED_FOR))
+        if not Decision.objects.filter(site=site, query=queries[ACCEPTED]).exists():
+            decide(actor, SITE_SLUG, Decided([Subject(query=queries[ACCEPTED])], "accept", note=ACCEPTED_FOR))
         guides = [Subject(number) for address, number in sorted(pages.items()) if TRIED in address]
         tried = Planned(guides, TRIED_CHANGE, TRIED_ON, TRIED_NAME, hope=TRIED_HOPE, design="split", seed=3)
         rental = [Subject(number) for address, number in sorted(pages.items()) if urlsplit(address).path in PRICED]
         priced = Planned(rental, PRICED_CHANGE, PRICED_DAY, PRICED_NAME, hope=PRICED_HOPE, seed=3)
         for trial in (tried, priced):
+            if Trial.objects.filter(site=site, name=trial.name).exists():
+                continue
             trials.read(actor, SITE_SLUG, trials.start(actor, SITE_SLUG, trial, today).id)
 
-        self._report(actor)
+        if not Report.objects.filter(site=site).exists():
+            self._report(actor, site)
 
-    def _report(self, actor: Actor) -> None:
+    def _report(self, actor: Actor, site: Site) -> None:
+        ReportTemplate.objects.filter(site=site, name=REPORT_NAME).delete()  # of an attempt that was interrupted
         parts = [PartOf(name, REPORT_WORDS if name == "standing" else "") for name in PARTS]
         template = add_template(
             actor, SITE_SLUG, Template(REPORT_NAME, parts, own_name=REPORT_OWN_NAME, contact=REPORT_CONTACT)
@@ -185,6 +202,8 @@ class Command(ProductCommand):
                     if getattr(error, "code", None):
                         break
                     time.sleep(0.1)
+            interrupted = Job.objects.filter(site__slug=SITE_SLUG, state__in=(Job.State.WAITING, Job.State.RUNNING))
+            interrupted.update(state=Job.State.CANCELLED)
             job = jobs.ask_for_crawl(Actor(user), SITE_SLUG, {"hosts": ["staging.marrowbank.example"]})
             jobs.run_job.func(job.id)
             self.stdout.write("Fetching the pages of others on its results pages.")

@@ -1,0 +1,89 @@
+"""`make container`: build deploy/Containerfile on a Debian made on this machine, and look whether the image serves, works and
+keeps its data. Needs root, debootstrap and buildah.
+
+No container engine runs here but buildah's own: its commands run in a chroot (`--isolation=chroot`), on the machine's network.
+"""
+
+import subprocess
+import tempfile
+import time
+import urllib.request
+from pathlib import Path
+from urllib.error import URLError
+
+from tools import debian
+
+ROOT = Path(__file__).parents[1]
+BASE, IMAGE = "localhost/zugzwang-base", "localhost/zugzwang"
+STORE = ("--storage-driver=vfs",)
+SERVE_SECONDS = 120
+
+
+def buildah(*words: str) -> str:
+    return debian.run(["buildah", *STORE, *words]).strip()
+
+
+def build(scratch: Path) -> None:
+    print(f"→ A Debian ({debian.SUITE}) as the base image", flush=True)
+    debian.make(scratch / "base")
+    made = buildah("from", "scratch")
+    buildah("add", made, str(debian.packed(scratch / "base", scratch / "base.tar")), "/")
+    buildah("commit", "--rm", made, BASE)
+    print("→ The image of deploy/Containerfile", flush=True)
+    mounts = [f"--volume={one}:{one}:ro" for one in debian.local_sources()]
+    told = [f"--env={name}={value}" for name, value in debian.told().items()]
+    file = ["--build-arg", f"BASE={BASE}", "--file", str(ROOT / "deploy" / "Containerfile")]
+    ignored = f"--ignorefile={ROOT / '.containerignore'}"
+    buildah("build", "--isolation=chroot", "--pull=never", ignored, *mounts, *told, *file, "--tag", IMAGE, str(ROOT))
+
+
+def try_it(data: Path) -> None:
+    """Bring a new database up to date, and serve: the server answers, is ready, and shows its page."""
+    held = buildah("from", "--pull=never", IMAGE)
+    data.mkdir()
+    data.chmod(0o777)
+    run = [
+        "buildah",
+        *STORE,
+        "run",
+        "--isolation=chroot",
+        f"--volume={data}:/data",
+        "--env=ZUGZWANG_HOSTS=127.0.0.1",
+        held,
+        "--",
+    ]
+    debian.run([*run, "python", "manage.py", "migrate", "--verbosity", "0"])
+    serving = subprocess.Popen([*run, "python", "manage.py", "serve", "--listen", "127.0.0.1:18080"])
+    try:
+        for path in ("/healthz", "/readyz", "/"):
+            print(f"  {path}: {asked(path)}", flush=True)
+    finally:
+        serving.terminate()
+        serving.wait(60)
+        buildah("rm", held)
+    assert (data / "zugzwang.sqlite3").stat().st_uid == 10_001, "its data are not its own user's"
+
+
+def asked(path: str) -> str:
+    until = time.monotonic() + SERVE_SECONDS
+    while True:
+        try:
+            with urllib.request.urlopen(f"http://127.0.0.1:18080{path}", timeout=10) as answer:
+                return answer.read().decode()[:60].strip().replace("\n", " ")
+        except (URLError, ConnectionError):
+            if time.monotonic() > until:
+                raise
+            time.sleep(0.5)
+
+
+def main() -> None:
+    debian.needs("buildah")
+    with tempfile.TemporaryDirectory(prefix="container-", dir="/var/tmp") as name:
+        build(Path(name))
+        print("→ Serving", flush=True)
+        try_it(Path(name) / "data")
+    print(f"The image {IMAGE} serves.")
+
+
+if __name__ == "__main__":
+    main()
