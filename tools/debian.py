@@ -72,8 +72,10 @@ def _mirror() -> str:
     for file in [Path("/etc/apt/sources.list"), *Path("/etc/apt/sources.list.d").glob("*")]:
         for line in file.read_text().splitlines() if file.is_file() else []:
             words = line.split()
-            if words and (words[0] in ("URIs:", "deb")) and "security" not in line:
-                return next(word for word in words[1:] if "://" in word)
+            if words and words[0] in ("URIs:", "deb"):
+                named = [word for word in words[1:] if word.rstrip("/").endswith("/debian")]
+                if named:
+                    return named[0]
     return ""
 
 
