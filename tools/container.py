@@ -69,7 +69,7 @@ def asked(path: str) -> str:
     while True:
         try:
             with urllib.request.urlopen(f"http://127.0.0.1:18080{path}", timeout=10) as answer:
-                return answer.read().decode()[:60].strip().replace("\n", " ")
+                return str(answer.read().decode())[:60].strip().replace("\n", " ")
         except (URLError, ConnectionError):
             if time.monotonic() > until:
                 raise

@@ -54,6 +54,8 @@ def _files(path: Path) -> list[Path]:
 def make(folder: Path, packages: Sequence[str] = ()) -> None:
     """A Debian in a new folder, with packages in it."""
     needs("debootstrap")
+    folder.mkdir(exist_ok=True)
+    folder.chmod(0o755)  # it is the root of others than root, too
     words = ["debootstrap", "--variant=minbase", SUITE, str(folder), *([mirror] if (mirror := _mirror()) else [])]
     run(words)
     for one in TOLD_IN:
@@ -99,6 +101,14 @@ def unmount(folder: Path) -> None:
     for line in reversed(Path("/proc/mounts").read_text().splitlines()):
         if line.split()[1].startswith(f"{folder}/"):
             subprocess.run(["umount", "--lazy", line.split()[1]], check=False)
+
+
+def remove(folder: Path) -> None:
+    """Unmount and delete it; what is still mounted in it is left, for it is this machine's own."""
+    unmount(folder)
+    if f" {folder}/" in Path("/proc/mounts").read_text():
+        sys.exit(f"Something is still mounted in {folder}: unmount it, then delete the folder.")
+    shutil.rmtree(folder, ignore_errors=True)
 
 
 def packed(folder: Path, target: Path) -> Path:

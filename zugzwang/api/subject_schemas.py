@@ -423,11 +423,13 @@ class DecidedShown(Schema):
 
 
 class PageFile(Schema):
-    """One page with all that is known of it, and the rows behind each figure of its account."""
+    """One page with all that is known of it, and the rows behind each figure of its account, which are of the period;
+    `month_share` makes them those of a month."""
 
     page: str
     page_id: int
     account: AccountOfPage
+    month_share: float
     beside: list[MeasureBeside]
     reasons: list[str]
     rows: list[EntryShown]

@@ -87,8 +87,9 @@ def account_rows(view: View) -> pl.DataFrame:
         .with_columns(pl.col(amounts).fill_null(0), pl.col("evidence").fill_null(pl.lit("thin", dtype=GRADE)))
     )
     worth = value_per_click(rows.select("page", "type", "sessions", "value").join(_prices(view), on="page", how="left"))
+    a_month = pl.col("value_per_click") * view.month_share
     told = rows.join(worth, on="page", how="left").with_columns(
-        worth=pl.col("at_stake") * pl.col("value_per_click"), gain_worth=pl.col("gain") * pl.col("value_per_click")
+        worth=pl.col("at_stake") * a_month, gain_worth=pl.col("gain") * a_month
     )
     for name, counted in (("clashes", _fought_over(view)), ("misfits", _misfits(view))):
         told = told.join(counted.group_by("page").agg(pl.len().alias(name)), on="page", how="left")
@@ -231,7 +232,7 @@ PAGES_FOUND = Finding(
         Column("gain_month", "amount", "to gain", "lost and reachable together, by a cautious count", "clicks a month", "list"),
         LOST_MONTH.listed(shown="extra"),
         REACHABLE_MONTH.listed(shown="extra"),
-        Column("worth", "money", "worth", "what is at stake is worth in the period", shown="list", null=True),
+        Column("worth", "money", "worth", "what is at stake is worth a month", shown="list", null=True),
         *MEASURES,
         _amount("snippet", "by snippet", "lost: clicks by a better snippet"),
         _amount("unite", "by uniting", "lost: clicks by settling clashes"),
@@ -247,7 +248,7 @@ PAGES_FOUND = Finding(
         Column("misfits", "count", "misfits", "queries within reach that it says loosely or not at all", "queries"),
         Column("value_per_click", "money", "", "what a click is worth", null=True),
         Column("worth_basis", "text", "", "where that is from", null=True),
-        Column("gain_worth", "money", "", "what can be gained by a cautious count is worth", null=True),
+        Column("gain_worth", "money", "", "what can be gained by a cautious count is worth a month", null=True),
         Column("reasons", "words", "why", "the rows that carry most of it", late=True),
     ),
     find=find_pages,

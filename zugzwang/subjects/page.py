@@ -47,6 +47,7 @@ def tell_page(snapshot: Snapshot, asked: Asked, page: int, today: date) -> dict[
         "page_id": page,
         "page": row["page"],
         "account": row,
+        "month_share": view.month_share,
         "beside": measures_beside(view, of_page),
         "reasons": reasons_of(view, rows["page"]).get(page, []) or _not_judged(view, page),
         "rows": _rows_of(view, page),

@@ -2135,7 +2135,7 @@ export const CATALOG = {
         "name": "worth",
         "kind": "money",
         "label": "worth",
-        "explains": "what is at stake is worth in the period",
+        "explains": "what is at stake is worth a month",
         "unit": "",
         "low": false,
         "extra": false,

@@ -7996,7 +7996,8 @@ export interface components {
         };
         /**
          * PageFile
-         * @description One page with all that is known of it, and the rows behind each figure of its account.
+         * @description One page with all that is known of it, and the rows behind each figure of its account, which are of the period;
+         *     `month_share` makes them those of a month.
          */
         PageFile: {
             account: components["schemas"]["AccountOfPage"];
@@ -8013,6 +8014,8 @@ export interface components {
             /** Lacking */
             lacking: string[];
             links: components["schemas"]["LinksOfPage"] | null;
+            /** Month Share */
+            month_share: number;
             /** Out */
             out: components["schemas"]["SpellOut"][];
             /** Page */

@@ -77,9 +77,9 @@ export function PageFile(props: {
       <div className="mt-3 border-rule border-t pt-2">
         <Beside measures={told.beside.filter((one) => SEARCH.includes(one.name))} compared={told.change !== null} />
       </div>
-      <AccountTable account={told.account} longest={props.longest} />
+      <AccountTable file={told} longest={props.longest} />
       <Part id="queries" title="Its queries" method="evidence">
-        <Queries slug={props.site.slug} rows={told.rows} />
+        <Queries slug={props.site.slug} file={told} />
       </Part>
       {told.change && (
         <Part id="why" title="Why clicks changed" method="why-clicks-changed">
@@ -181,20 +181,21 @@ const LEVERS = [
   ["rank", "reachable: by a better position, if it got there"],
 ] as const;
 
-function AccountTable({ account, longest }: { account: File["account"]; longest: number }) {
+function AccountTable({ file, longest }: { file: File; longest: number }) {
+  const { account, month_share: month } = file;
   const currency = useSite().site?.currency;
   const lines: [string, string, string, Grade?][] = [
-    ["earned now", count(account.clicks), ""],
+    ["earned now", count(account.clicks * month), ""],
     ...LEVERS.map(([name, words]): [string, string, string] => [
       words,
-      count(account[name]),
-      count(account[`${name}_cautious`]),
+      count(account[name] * month),
+      count(account[`${name}_cautious`] * month),
     ]),
   ];
   // Evidence grades what is lost; nobody knows how sure a better position is.
   const lost = lines[1];
   if (lost) lost[3] = account.evidence;
-  lines.push(["together", count(account.at_stake), count(account.gain)]);
+  lines.push(["together", count(account.at_stake_month), count(account.gain_month)]);
   if (account.worth != null)
     lines.push([
       `worth${currency ? ` in ${currency}` : ""}, by ${account.worth_basis}`,
@@ -210,7 +211,7 @@ function AccountTable({ account, longest }: { account: File["account"]; longest:
         keyOf={([name]) => name}
         columns={[
           {
-            head: "clicks of the period",
+            head: "clicks a month",
             cell: ([name, , , grade]) => (
               <>
                 {name} {grade && <EvidenceMark grade={grade} />}
@@ -225,14 +226,14 @@ function AccountTable({ account, longest }: { account: File["account"]; longest:
   );
 }
 
-function Queries({ slug, rows }: { slug: string; rows: File["rows"] }) {
+function Queries({ slug, file: { rows, month_share: month } }: { slug: string; file: File }) {
   return (
     <FigureTable
       className="text-[13px]"
       first={ROWS_SHOWN}
       rows={rows}
       keyOf={(row) => row.query_id}
-      note="Below what is lost: what a better position would bring, if it got there. Below the clicks: what its positions usually bring."
+      note="Lost: clicks a month; below it what a better position would bring, if it got there. Below the clicks of the period: what its positions usually bring."
       columns={[
         {
           head: "query",
@@ -260,9 +261,9 @@ function Queries({ slug, rows }: { slug: string; rows: File["rows"] }) {
               NONE
             ) : (
               <>
-                {count(row.lost)}
+                {count(row.lost * month)}
                 <div className="text-faint text-xs" title="what a better position would bring, if it got there">
-                  {row.reachable >= 0.5 && `+ ${count(row.reachable)}`}
+                  {row.reachable * month >= 0.5 && `+ ${count(row.reachable * month)}`}
                 </div>
               </>
             ),

@@ -1,0 +1,60 @@
+"""What a person does in a new installation, through nginx and TLS, as the application's own page does it: sign in, add a site,
+load a table, look at a finding. Run in the drill that installs Zugzwang; PASSWORD is the administrator's."""
+
+import csv
+import http.cookiejar
+import io
+import json
+import os
+import ssl
+import time
+import urllib.request
+from typing import Any
+
+ADDRESS, CERTIFICATE = "https://seo.shop.example", "/etc/ssl/seo.shop.example.pem"
+BOUND = "drill"
+jar = http.cookiejar.CookieJar()
+opener = urllib.request.build_opener(
+    urllib.request.HTTPSHandler(context=ssl.create_default_context(cafile=CERTIFICATE)),
+    urllib.request.HTTPCookieProcessor(jar),
+)
+
+
+def ask(path: str, body: Any = None, kind: str = "application/json") -> Any:
+    token = next((one.value for one in jar if one.name == "csrftoken"), None) or ""
+    head = {"X-CSRFToken": token, "Referer": f"{ADDRESS}/", "Content-Type": kind}
+    data = body if body is None or isinstance(body, bytes) else json.dumps(body).encode()
+    with opener.open(urllib.request.Request(f"{ADDRESS}{path}", data, head)) as answer:
+        return json.loads(answer.read() or "null")
+
+
+def facts() -> str:
+    rows = io.StringIO()
+    writer = csv.writer(rows)
+    writer.writerow(["day", "page", "query", "clicks", "impressions", "position"])
+    for day in range(1, 29):
+        for number in range(60):
+            page = f"https://www.shop.example/{number % 9}"
+            writer.writerow([f"2026-10-{day:02}", page, f"kayak {number}", 5, 100 + number, 1 + number % 20])
+    return rows.getvalue()
+
+
+def main() -> None:
+    ask("/api/session")
+    ask("/api/session", {"username": "root", "password": os.environ["PASSWORD"]})
+    site = ask("/api/sites", {"name": "Shop", "address": "https://www.shop.example"})["slug"]
+    head = f'--{BOUND}\r\nContent-Disposition: form-data; name="file"; filename="facts.csv"\r\n\r\n'
+    form = f"{head}{facts()}\r\n--{BOUND}--\r\n".encode()
+    upload = ask(f"/api/sites/{site}/uploads", form, f"multipart/form-data; boundary={BOUND}")["upload"]
+    job = ask(f"/api/sites/{site}/loads", {"upload": upload, "tables": {}})["id"]
+    told = ask(f"/api/sites/{site}/jobs/{job}")
+    while told["state"] in ("waiting", "running"):
+        time.sleep(0.2)
+        told = ask(f"/api/sites/{site}/jobs/{job}")
+    assert told["state"] == "done", told
+    assert ask(f"/api/sites/{site}/findings/pages")["rows"], "no page is listed"
+    print(f"{told['outcome']['loaded']} rows were loaded through nginx and a worker, and their pages are listed.")
+
+
+if __name__ == "__main__":
+    main()
