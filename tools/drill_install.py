@@ -44,7 +44,7 @@ def follow(folder: Path, section: str) -> None:
         told = debian.chroot(folder, f"cd {at}\n{written}\npwd > /tmp/at", DJANGO_SUPERUSER_PASSWORD=PASSWORD)
         at = (folder / "tmp" / "at").read_text().strip()
         if written.startswith("curl"):
-            print(f"    {told.strip()}")
+            print(f"    {told.strip().splitlines()[-1]}")
 
 
 def prepare(folder: Path) -> None:
@@ -65,8 +65,8 @@ def end(folder: Path) -> None:
     for held in (folder / "run" / "drill").glob("*"):
         subprocess.run(["pkill", "-KILL", "-g", held.read_text()], check=False)
     nginx = folder / "run" / "nginx.pid"
-    if nginx.exists():
-        subprocess.run(["kill", nginx.read_text().strip()], check=False)
+    if nginx.exists() and (number := nginx.read_text().strip()):
+        subprocess.run(["kill", number], check=False)
 
 
 def main() -> None:

@@ -46,7 +46,9 @@ def stop(unit: str) -> None:
 
 def reload_nginx() -> None:
     subprocess.run(["nginx", "-t"], check=True)
-    subprocess.run(["nginx", "-s", "reload"] if Path("/run/nginx.pid").exists() else ["nginx"], check=True)
+    held = Path("/run/nginx.pid")
+    runs = held.exists() and held.read_text().strip()
+    subprocess.run(["nginx", "-s", "reload"] if runs else ["nginx"], check=True)
 
 
 if __name__ == "__main__":
