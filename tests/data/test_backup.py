@@ -31,6 +31,7 @@ from zugzwang.data.database_copy import About, Sqlite, Unsound, check_known, eng
 from zugzwang.data.models import Block, Job, Load, LoadPart, Page, Query, Site
 from zugzwang.data.sweeping import sweep
 from zugzwang.errors import Conflict, Invalid
+from zugzwang.intake import jobs
 
 # Loads a file again and again, each time with a row less.
 LOADS = """
@@ -486,6 +487,19 @@ def test_a_disk_that_takes_nothing_is_told_and_all_goes_on(
     assert {one.status_code for one in answers} <= {201, 503}
     assert signed_in.get(f"/api/sites/{site.slug}").status_code == 200
     assert ask("After it").status_code == 201
+
+
+def test_a_job_says_that_the_disk_is_full(site: Site, monkeypatch: pytest.MonkeyPatch) -> None:
+    job = Job.objects.create(site=site, title="Crawl", kind="crawl", state="running")
+
+    def crawled(*_: Any) -> dict[str, Any]:
+        raise OperationalError("database or disk is full")
+
+    monkeypatch.setattr(jobs.crawling, "crawl", crawled)
+    with pytest.raises(OperationalError):
+        jobs.work_on(job.id)
+    job.refresh_from_db()
+    assert (job.state, job.outcome["message"]) == ("failed", "The disk of this installation is full.")
 
 
 def test_an_error_of_another_kind_is_not_called_one_of_the_disk() -> None:

@@ -7,7 +7,9 @@ import io
 import json
 import os
 import ssl
+import sys
 import time
+import urllib.error
 import urllib.request
 from typing import Any
 
@@ -24,8 +26,11 @@ def ask(path: str, body: Any = None, kind: str = "application/json") -> Any:
     token = next((one.value for one in jar if one.name == "csrftoken"), None) or ""
     head = {"X-CSRFToken": token, "Referer": f"{ADDRESS}/", "Content-Type": kind}
     data = body if body is None or isinstance(body, bytes) else json.dumps(body).encode()
-    with opener.open(urllib.request.Request(f"{ADDRESS}{path}", data, head)) as answer:
-        return json.loads(answer.read() or "null")
+    try:
+        with opener.open(urllib.request.Request(f"{ADDRESS}{path}", data, head)) as answer:
+            return json.loads(answer.read() or "null")
+    except urllib.error.HTTPError as error:
+        sys.exit(f"{path}: {error.code} {error.read().decode()[:500]}")
 
 
 def facts() -> str:
@@ -42,7 +47,7 @@ def facts() -> str:
 def main() -> None:
     ask("/api/session")
     ask("/api/session", {"username": "root", "password": os.environ["PASSWORD"]})
-    site = ask("/api/sites", {"name": "Shop", "address": "https://www.shop.example"})["slug"]
+    site = ask("/api/sites", {"name": "Shop", "address": "https://www.shop.example", "slug": "drill"})["slug"]
     head = f'--{BOUND}\r\nContent-Disposition: form-data; name="file"; filename="facts.csv"\r\n\r\n'
     form = f"{head}{facts()}\r\n--{BOUND}--\r\n".encode()
     upload = ask(f"/api/sites/{site}/uploads", form, f"multipart/form-data; boundary={BOUND}")["upload"]

@@ -1,6 +1,5 @@
 """The one shape of errors over HTTP: problem details after RFC 9457 (application/problem+json)."""
 
-import errno
 import re
 from collections.abc import Callable
 from difflib import get_close_matches
@@ -10,7 +9,7 @@ from urllib.parse import urlsplit
 
 from django.conf import settings
 from django.contrib.auth.models import User
-from django.db import DatabaseError, DataError, OperationalError
+from django.db import DatabaseError, DataError
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.http.response import HttpResponseBase
 from ninja import NinjaAPI, Schema
@@ -21,6 +20,7 @@ from ninja.router import BoundRouter
 
 from zugzwang.access import Actor
 from zugzwang.bounded import LimitReached, person
+from zugzwang.data.storage_errors import storage_words
 from zugzwang.errors import Busy, Conflict, FileRefused, Invalid, NotAllowed, NotFound, ProductError, TooMany
 
 
@@ -190,40 +190,9 @@ def one_shape(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[
 
 
 def of_storage(error: BaseException | None) -> HttpResponse | None:
-    """The answer where a database is locked, a disk full or read-only: nothing of the request is kept, and all goes on
-    by itself when that is over. None where the error is another one."""
-    code = error.errno if isinstance(error, OSError) else _state(error)
-    if code in BUSY:
-        return answer(503, "The database is busy with another change.", "Nothing was changed; try again in a minute.")
-    if code in FULL:
-        return answer(503, "The disk of this installation is full.", "Nothing was changed. Tell whoever runs it.")
-    if code in READ_ONLY:
-        message = "The data of this installation cannot be written to."
-        return answer(503, message, "Nothing was changed; looking still works. Tell whoever runs it.")
-    if code in AWAY:
-        return answer(503, "The database cannot be reached.", "Nothing was changed; try again in a minute.")
-    return None
-
-
-# SQLite's words; SQLSTATE (PostgreSQL's documentation, appendix A, its classes by their two letters); errno.
-BUSY = ("locked", "40001", "40P01", "55P03")
-FULL = ("full", "53100", errno.ENOSPC, errno.EDQUOT)
-READ_ONLY = ("readonly", "25006", errno.EROFS, errno.EACCES)
-AWAY = ("08", "57", "53300", "no state")
-
-
-def _state(error: BaseException | None) -> str | None:
-    """Which state a database is in, of those above, by an error of it."""
-    if not isinstance(error, DatabaseError):
-        return None
-    cause = error.__cause__
-    if cause is not None and hasattr(cause, "sqlstate"):
-        state: str | None = cause.sqlstate
-        if state is None:
-            return "no state" if isinstance(error, OperationalError) else None  # the server did not say anything
-        return state[:2] if state[:2] in AWAY else state
-    words = (word for word in ("locked", "full", "readonly") if word in str(error).lower())
-    return next(words, None) if isinstance(error, OperationalError) else None
+    """The answer where a database is locked, a disk full or read-only; None where the error is another one."""
+    words = storage_words(error)
+    return None if words is None else answer(503, *words)
 
 
 # What pydantic finds wrong with a value, in our words; what lacks here is told in its own.

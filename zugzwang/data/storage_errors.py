@@ -1,0 +1,41 @@
+"""Errors of the database and the disk that are nobody's fault who asked, in words."""
+
+import errno
+
+from django.db import DatabaseError, OperationalError
+
+# SQLite's words; SQLSTATE (PostgreSQL's documentation, appendix A, its classes by their two letters); errno.
+BUSY = ("locked", "40001", "40P01", "55P03")
+FULL = ("full", "53100", errno.ENOSPC, errno.EDQUOT)
+READ_ONLY = ("readonly", "25006", errno.EROFS, errno.EACCES)
+AWAY = ("08", "57", "53300", "no state")
+
+
+def storage_words(error: BaseException | None) -> tuple[str, str] | None:
+    """What is wrong and what to do where a database is locked, a disk full or read-only: nothing that was asked for is kept,
+    and all goes on by itself when that is over. None where the error is another one."""
+    code = error.errno if isinstance(error, OSError) else _state(error)
+    if code in BUSY:
+        return "The database is busy with another change.", "Nothing was changed; try again in a minute."
+    if code in FULL:
+        return "The disk of this installation is full.", "Nothing was changed. Tell whoever runs it."
+    if code in READ_ONLY:
+        remedy = "Nothing was changed; looking still works. Tell whoever runs it."
+        return "The data of this installation cannot be written to.", remedy
+    if code in AWAY:
+        return "The database cannot be reached.", "Nothing was changed; try again in a minute."
+    return None
+
+
+def _state(error: BaseException | None) -> str | None:
+    """Which state a database is in, of those above, by an error of it."""
+    if not isinstance(error, DatabaseError):
+        return None
+    cause = error.__cause__
+    if cause is not None and hasattr(cause, "sqlstate"):
+        state: str | None = cause.sqlstate
+        if state is None:
+            return "no state" if isinstance(error, OperationalError) else None  # the server did not say anything
+        return state[:2] if state[:2] in AWAY else state
+    words = (word for word in ("locked", "full", "readonly") if word in str(error).lower())
+    return next(words, None) if isinstance(error, OperationalError) else None
