@@ -7,7 +7,9 @@ import threading
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from datetime import date
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import polars as pl
@@ -17,9 +19,9 @@ from bench.hostile import Chance, far_cell
 from zugzwang import bounded
 from zugzwang.access import OPERATOR
 from zugzwang.core.facts.cleaning import Rules, fold
-from zugzwang.data.models import Site
+from zugzwang.data.models import Block, Site
 from zugzwang.errors import Busy, FileRefused, Invalid
-from zugzwang.intake import jobs
+from zugzwang.intake import jobs, uploads
 from zugzwang.intake.spreadsheets import sheets_with_tables
 from zugzwang.intake.tables import refuse
 
@@ -101,6 +103,18 @@ def test_a_crawl_that_reaches_its_limit_says_nothing_of_a_file(site: Site, monke
     jobs.run_job.func(job.id)
     job.refresh_from_db()
     assert (job.state, job.outcome) == ("refused", jobs.TOO_MUCH)
+
+
+def test_a_load_may_use_more_memory_the_more_the_site_holds(site: Site, settings: Any) -> None:
+    """A file of 15 MB was refused for its memory, which went into the rows that stood there already."""
+    key = uploads.keep(site, "facts.csv", [b"x" * 1_000_000], 1_000_000)
+    job = jobs.ask_for_load(OPERATOR, site.slug, key, {})
+    empty = jobs._memory_for(job)
+    assert empty > bounded.bytes_for(uploads.find(site, key)[0])
+    Block.objects.create(site=site, grain="page", month=date(2026, 11, 1), rows=1_000_000, checksum="", payload=b"")
+    assert jobs._memory_for(job) >= empty + 900_000_000
+    Block.objects.update(rows=100_000_000)
+    assert jobs._memory_for(job) == settings.JOB_MEMORY_BYTES
 
 
 def folded(pages: int) -> int:

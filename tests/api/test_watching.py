@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from django.db import OperationalError
+from django.db import OperationalError, connection
 from django.test import Client
 from django.utils import timezone
 from prometheus_client.parser import text_string_to_metric_families
@@ -32,6 +32,13 @@ def test_alive_and_ready(client: Client, db: None, settings: Any, tmp_path: Path
     assert (told.status_code, told.json()["wrong"]) == (503, ["the disk is almost full"])
     monkeypatch.setattr("os.access", lambda *_: False)
     assert client.get("/readyz").json()["wrong"] == ["the data folder cannot be written to"]
+
+
+@pytest.mark.skipif(connection.vendor != "postgresql", reason="SQLite's file is looked at with its folder")
+def test_a_database_that_takes_nothing_is_not_ready(client: Client, db: None) -> None:
+    with connection.cursor() as cursor:
+        cursor.execute("SET transaction_read_only = on")
+    assert client.get("/readyz").json()["wrong"] == ["the database cannot be written to"]
 
 
 def test_probes_answer_whoever_asks_the_server_itself(client: Client, db: None, settings: Any) -> None:

@@ -101,7 +101,7 @@ def test_sections_landing_pages_and_accounts_agree(shop: Site) -> None:
     assert (roles[3], roles[1]) == ("earns", "informs")
     sea = next(row for row in pages.window() if row["page_id"] == 3)
     assert sea["worth_basis"] == "visits of the page"
-    assert sea["worth"] == pytest.approx(sea["at_stake"] * 5)  # a tenth of sessions brings 50
+    assert sea["worth"] == pytest.approx(sea["at_stake_month"] * 5)  # a tenth of sessions brings 50
 
 
 @pytest.mark.parametrize("asked", [Asked(), Asked(target="first", section="/guides/"), Asked(device=("mobile",))])

@@ -109,6 +109,11 @@ def _wrong() -> Iterator[str]:
         executor = MigrationExecutor(connection)
         if executor.migration_plan(executor.loader.graph.leaf_nodes()):
             yield "the database is older than the program"
+        if connection.vendor == "postgresql":
+            with connection.cursor() as cursor:
+                cursor.execute("SHOW transaction_read_only")
+                if cursor.fetchone()[0] == "on":
+                    yield "the database cannot be written to"
     except DatabaseError:
         yield "the database does not answer"
     if not os.access(settings.DATA_DIR, os.W_OK):
