@@ -216,7 +216,7 @@ def test_pages_that_bounce_and_the_page_with_most_to_gain(told: dict[str, list[d
     assert next(row for row in told["landing-pages"] if row["page"] == NEVER_BOUGHT)["role"] == "informs"
     first = told["pages"][0]
     assert first["page"] == guide("what-size-canoe-do-i-need")  # under an answer box
-    assert any("gets fewer clicks than its position should bring" in reason for reason in first["reasons"])
+    assert any("gets fewer clicks than expected at its position" in reason for reason in first["reasons"])
 
 
 def test_the_priced_titles_helped(facts: pl.DataFrame) -> None:

@@ -34,7 +34,7 @@ def test_from_a_page_to_write_to_a_document(signed_in: Page, server: str, browse
     page.get_by_text("3 pages of others fetched").wait_for(timeout=60_000)
 
     page.goto(f"{server}/drafts/topics?finding=pages-to-write")
-    expect(page.get_by_test_id("to-write-file")).to_contain_text("Ours is shown for none of them")
+    expect(page.get_by_test_id("to-write-file")).to_contain_text("You rank for none of them")
     page.keyboard.press("d")
     text = page.get_by_role("textbox", name="Text of the draft")
     check = page.get_by_test_id("draft-check")

@@ -113,7 +113,7 @@ def test_three_links_taken_two_set(signed_in: Page, server: str, standins: Runni
     expect(page.get_by_role("row").filter(has_text="refused")).to_have_count(1)
 
     page.get_by_role("button", name="Links taken").click()
-    expect(page.get_by_text("3 links to set on 3 pages: 3 waiting.")).to_be_visible()
+    expect(page.get_by_text("3 accepted links on 3 pages: 3 waiting.")).to_be_visible()
     accessible(page)
     with page.expect_download() as started:
         page.get_by_role("button", name="As a document").click()
@@ -123,7 +123,7 @@ def test_three_links_taken_two_set(signed_in: Page, server: str, standins: Runni
     serve(standins, linked={2, *taken[:2]})
     crawl(page, server)
     page.goto(f"{server}/links/links?finding=link-work")
-    expect(page.get_by_text("3 links to set on 3 pages: 2 set, 1 missing.")).to_be_visible()
+    expect(page.get_by_text("3 accepted links on 3 pages: 2 set, 1 missing.")).to_be_visible()
     page.get_by_role("button", name="Mentions", exact=True).click()
     expect(page.get_by_test_id("mention-file")).to_contain_text(WANTED)
     page.get_by_role("button", name="Look for phrases of your own").click()

@@ -45,8 +45,8 @@ def test_columns_that_are_not_recognised_are_chosen_by_hand(signed_in: Page, ser
 def test_headers_sort_and_filters_are_words_that_can_be_taken_off(loaded: Page) -> None:
     page = loaded
     page.get_by_role("button", name="Striking distance").click()
-    page.get_by_role("columnheader", name="pos.").get_by_role("button").click()
-    expect(page.get_by_role("columnheader", name="pos.")).to_have_attribute("aria-sort", "ascending")
+    page.get_by_role("columnheader", name="position").get_by_role("button").click()
+    expect(page.get_by_role("columnheader", name="position")).to_have_attribute("aria-sort", "ascending")
     expect(page.get_by_role("grid")).to_have_attribute("aria-busy", "false")
     places = [float(text) for text in page.locator("[role=row] [role=gridcell]:nth-child(8)").all_inner_texts()]
     assert places == sorted(places)
@@ -101,12 +101,12 @@ def test_columns_are_chosen_and_ordered_and_stay_so(loaded: Page, server: str) -
     usual = heads.all_inner_texts()
     page.get_by_role("button", name="Columns").click()
     menu = page.get_by_role("dialog", name="Columns")
-    menu.get_by_label("usual clicks").check()
-    menu.get_by_label("shown", exact=True).uncheck()
-    menu.get_by_role("button", name="usual clicks: earlier").click()
+    menu.get_by_label("expected clicks").check()
+    menu.get_by_label("impressions", exact=True).uncheck()
+    menu.get_by_role("button", name="expected clicks: earlier").click()
     page.keyboard.press("Escape")
-    chosen = [name for name in usual if name != "shown"]
-    chosen.insert(-1, "usual clicks")
+    chosen = [name for name in usual if name != "impressions"]
+    chosen.insert(-1, "expected clicks")
     expect(heads).to_have_text(chosen)
     page.reload()
     expect(heads).to_have_text(chosen)

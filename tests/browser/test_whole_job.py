@@ -67,7 +67,7 @@ def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Pat
     # The worst page's file says why.
     file = page.get_by_test_id("page-file")
     expect(file.get_by_role("link", name="/clothing/wetsuit/").first).to_be_visible()
-    expect(file).to_contain_text("how well the results are clicked")
+    expect(file).to_contain_text("click-through")
     page.get_by_role("navigation", name="Parts of the file").get_by_role("button", name="Weeks").click()
     expect(file.get_by_role("heading", name="Its weeks")).to_be_in_viewport()
 
@@ -183,7 +183,7 @@ def test_the_same_by_keyboard_alone(page: Page, demo: tuple[str, Path]) -> None:
     tab_to(page, mover, 120)
     keys.press("Enter")
     file = page.get_by_test_id("page-file")
-    expect(file).to_contain_text("how often they are shown")
+    expect(file).to_contain_text("impressions")
     keys.press("4")
     rows = page.get_by_role("grid").get_by_role("row")
     page.get_by_test_id("evidence").wait_for()

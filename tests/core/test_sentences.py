@@ -16,7 +16,7 @@ NOTHING = dict.fromkeys(PARTS, 0.0)
     [
         (
             sentences.change({"clicks_before": 100, "clicks_after": 60, **NOTHING, "rank": -35, "shown": -5})[1],
-            "Of that, −35 comes from ranking changes, −5 from how often they are shown.",
+            "Of that, −35 comes from ranking changes, −5 from impressions.",
         ),
         (sentences.change({"clicks_before": 60, "clicks_after": 100, **NOTHING})[0], "Clicks rose from 60 to 100 (+40)."),
         (sentences.change({"clicks_before": 60, "clicks_after": 60.2, **NOTHING})[0], "Clicks stayed at 60."),
@@ -35,17 +35,17 @@ NOTHING = dict.fromkeys(PARTS, 0.0)
         ),
         (
             sentences.clashes({}, 0.0, 0, 31, 214),
-            "No two pages fight over a query. Of 214 queries 31 are shown often enough for a fight to be noticed.",
+            "No clashes found. Of 214 queries 31 are shown often enough for a clash to be noticed.",
         ),
         (
             sentences.clashes({"double": 1}, 0.0, 0, 1, 1),
-            "No query is fought over; 1 double on page one is a strength. "
-            "Of 1 query 1 is shown often enough for a fight to be noticed.",
+            "No unresolved clashes; 1 double on page one is a strength. "
+            "Of 1 query 1 is shown often enough for a clash to be noticed.",
         ),
-        (sentences.clashes({"relay": 1}, 12.4, 1, 31, 214), "1 query is fought over, which costs about 12 clicks a month."),
+        (sentences.clashes({"relay": 1}, 12.4, 1, 31, 214), "1 query has clashing pages, costing about 12 clicks a month."),
         (
             sentences.clashes({"relay": 2}, 12.4, 0, 31, 214),
-            "2 queries are fought over, which costs about 12 clicks a month (too little data to be sure of any).",
+            "2 queries have clashing pages, costing about 12 clicks a month (too little data to be sure of any).",
         ),
         (sentences.standing("settled", date(2026, 10, 12), 28), "Settled since 12 Oct 2026."),
         (sentences.standing("too early", None, 28), "Too early to tell: 28 days of data after the decision are needed."),
@@ -54,7 +54,7 @@ NOTHING = dict.fromkeys(PARTS, 0.0)
             "Shown for 60\u202f% the same queries; they have not been crawled: "
             "one subject twice, or two topics folded into one.",
         ),
-        (sentences.folds([], 0), "No two pages are shown for the same queries to a degree that tells."),
+        (sentences.folds([], 0), "No two pages share enough queries to compare them."),
         (
             sentences.folds(["same subject"], 1),
             "1 pair of pages in 1 group: 1 with one subject twice, 0 with two topics folded into one.",
@@ -66,9 +66,9 @@ NOTHING = dict.fromkeys(PARTS, 0.0)
         (sentences.accounts(0, 0, 0.0, 0.0), "No page was shown or visited in the period."),
         (
             sentences.accounts(3, 0, 0.1, 20),
-            "None of 3 pages loses clicks beyond chance. Better places could bring about 20 more a month to all.",
+            "None of 3 pages loses clicks beyond chance. Better positions could bring about 20 more in total.",
         ),
-        (sentences.reason("unite", "kayak", 0.3, None, 1.0), "Several pages fight over “kayak”, which costs 1 click a month."),
+        (sentences.reason("unite", "kayak", 0.3, None, 1.0), "Several pages clash over “kayak”, which costs 1 click a month."),
         (sentences.landing(90, None, 0, 0, {}), ["90 clicks, and no visits to set beside them."]),
         (
             sentences.landing(90, 80, 1, 0, {"earns": 1, "informs": 2})[1:],

@@ -145,10 +145,10 @@ ANSWER_BOXES = Finding(
     columns=(
         QUERY.listed("query, page", "the query, and the page of ours that is shown most for it"),
         PAGE,
-        Column("gain", "amount", "to gain", "what the box would bring, as boxes do here", "clicks a month", "list"),
+        Column("gain", "amount", "opportunity", "what the featured snippet would bring", "clicks a month", "list"),
         Column("opening", "flag", "open", "it is another's, and ours is the second to tenth result", shown="extra"),
         Column("kind", "word", "kind", "the kind of answer", shown="list", null=True, choices=ANSWER_KINDS, low=True),
-        Column("holder", "text", "holder", "who holds it", shown="list", null=True, low=True),
+        Column("holder", "text", "held by", "the site in the featured snippet now", shown="list", null=True, low=True),
         Column("holder_page", "text", "", "the page that holds it", null=True),
         Column("passage", "text", "", "what the box says", null=True),
         Column("place", "count", "place", "which organic result ours is", shown="list", null=True, low=True),

@@ -17,7 +17,7 @@ from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.shapes import ChangeParts
 from zugzwang.findings.view import Asked, View
 
-# The grain that tells all clicks of each, also those of queries that are not named.
+# The grain that tells all clicks of each, also those of anonymised queries.
 _TOTALS: dict[By, Grain] = {"page": PAGE, "section": PAGE, "page-type": PAGE, "query": QUERY, "query-group": QUERY, "site": DAY}
 EVERY_ROW = pl.lit(True)
 COLUMN_OF: dict[By, str] = {
@@ -155,10 +155,10 @@ CHANGE = Finding(
         _by("query", "query", "query"),
         _by("query-group", "text", "query group"),
         _by("site", "text", "site"),
-        Column("clicks_before", "amount", "clicks then", "clicks in the days compared with", "clicks", "list"),
+        Column("clicks_before", "amount", "clicks before", "clicks in the comparison period", "clicks", "list"),
         Column("clicks_after", "amount", "clicks now", "clicks in the period", "clicks", "list"),
         *PARTS,
-        Column("change", "amount", "change", "clicks now less clicks then", "clicks", "list", low=True),
+        Column("change", "amount", "change", "clicks now minus clicks before", "clicks", "list", low=True),
     ),
     find=find_change,
     says=_says,

@@ -294,7 +294,7 @@ COLUMNS = (
     Column("overlap", "share", "together", "share of the days on which two pages or more were shown"),
     Column("gaps", "count", "gaps", "days in between on which none was shown", "days"),
     Column("days", "count", "days", "days on which any was shown", "days"),
-    Column("loss_month", "amount", "lost", "clicks a month that the clash costs", "clicks a month", "list"),
+    Column("loss_month", "amount", "lost clicks", "clicks a month that the clash costs", "clicks a month", "list"),
     CLICKS.listed(explains="clicks of all contenders in the period"),
     IMPRESSIONS.listed(explains="how often contenders were shown in the period"),
     Column("best_position", "position", "best", "average position of the best contender", shown="list", low=True),

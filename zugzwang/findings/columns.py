@@ -9,46 +9,56 @@ POSITIONS = ("position_from", "position_to")
 PAGE = Column("page", "page", "page", "the address of the page", low=True)
 QUERY = Column("query", "query", "query", "what was searched for", low=True)
 CLICKS = Column("clicks", "count", "clicks", "clicks in the period", "clicks in the period")
-IMPRESSIONS = Column("impressions", "count", "shown", "how often it was shown in search in the period", "times in the period")
+IMPRESSIONS = Column(
+    "impressions", "count", "impressions", "how often it was shown in search in the period", "times in the period"
+)
 CTR = Column("ctr", "share", "CTR", "clicks divided by impressions", null=True, low=True)
-POSITION = Column("position", "position", "pos.", "average position, weighted by impressions; 1 is first", null=True, low=True)
+POSITION = Column(
+    "position", "position", "position", "average position, weighted by impressions; 1 is first", null=True, low=True
+)
 EVIDENCE = Column("evidence", "grade", "evidence", "how sure it is: firm (1 % false alarms), likely (10 %) or thin", low=True)
-CHANGE = Column("change", "count", "change", "clicks now less clicks in the days compared with", null=True, compared=True)
-CLICKS_BEFORE = Column("clicks_before", "count", "clicks then", "clicks in the days compared with", null=True, compared=True)
+CHANGE = Column("change", "count", "change", "clicks now minus clicks in the comparison period", null=True, compared=True)
+CLICKS_BEFORE = Column("clicks_before", "count", "clicks before", "clicks in the comparison period", null=True, compared=True)
 IMPRESSIONS_BEFORE = Column(
-    "impressions_before", "count", "shown then", "how often it was shown in the days compared with", null=True, compared=True
+    "impressions_before", "count", "impressions before", "impressions in the comparison period", null=True, compared=True
 )
 POSITION_BEFORE = Column(
-    "position_before", "position", "pos. then", "average position in the days compared with", null=True, low=True, compared=True
+    "position_before",
+    "position",
+    "position before",
+    "average position in the comparison period",
+    null=True,
+    low=True,
+    compared=True,
 )
-LOST = "what is missing where it stands"
-REACHABLE = "what a better place would bring, if it got there"
-LOST_MONTH = Column("lost_month", "amount", "lost", f"clicks a month: {LOST}", "clicks a month")
-REACHABLE_MONTH = Column("reachable_month", "amount", "reachable", f"clicks a month: {REACHABLE}", "clicks a month")
-TAKEN = "what stands above it on its results page takes of the clicks that its positions usually bring"
-TAKEN_MONTH = Column("taken_month", "amount", "taken", f"clicks a month: {TAKEN}", "clicks a month")
-AT_STAKE_MONTH = Column("at_stake_month", "amount", "", "clicks a month lost and reachable together", "clicks a month")
+LOST = "clicks missing at its current positions"
+REACHABLE = "clicks that a better position would bring, if it ranked there"
+LOST_MONTH = Column("lost_month", "amount", "lost clicks", f"a month: {LOST}", "clicks a month")
+REACHABLE_MONTH = Column("reachable_month", "amount", "potential clicks", f"a month: {REACHABLE}", "clicks a month")
+TAKEN = "clicks that SERP features above it take from what its positions usually bring"
+TAKEN_MONTH = Column("taken_month", "amount", "lost to SERP features", f"a month: {TAKEN}", "clicks a month")
+AT_STAKE_MONTH = Column("at_stake_month", "amount", "", "opportunity: lost and potential clicks a month", "clicks a month")
 STAKES = (
     Column("lost", "amount", "", LOST, "clicks in the period"),
     Column("reachable", "amount", "", REACHABLE, "clicks in the period"),
-    Column("at_stake", "amount", "", "lost and reachable together", "clicks in the period"),
+    Column("at_stake", "amount", "", "opportunity: lost and potential clicks together", "clicks in the period"),
     AT_STAKE_MONTH,
 )
 SENTENCE = Column("sentence", "text", late=True)
 PARTS = (
-    Column("shown", "amount", "shown", "the part of the change that comes from how often it was shown", "clicks"),
+    Column("shown", "amount", "impressions", "the part of the change that comes from impressions", "clicks"),
     Column(
         "place_or_demand",
         "amount",
-        "place or demand",
-        "the same for rows that crossed position 10, where fewer see a result: from its place or from demand",
+        "ranking or demand",
+        "the same for rows that crossed position 10, where fewer people see a result: from ranking or from demand",
         "clicks",
     ),
-    Column("device_mix", "amount", "devices", "the part that comes from another mix of devices", "clicks"),
-    Column("demand", "amount", "", "how often it was shown in all: shown, and place or demand", "clicks"),
+    Column("device_mix", "amount", "devices", "the part that comes from a different mix of devices", "clicks"),
+    Column("demand", "amount", "", "all that comes from impressions", "clicks"),
     Column("rank", "amount", "rank", "the part that comes from ranking changes", "clicks"),
     Column("snippet", "amount", "snippet", "the part that comes from how well its results are clicked", "clicks"),
-    Column("new_queries", "amount", "new queries", "clicks of queries that are new", "clicks"),
-    Column("lost_queries", "amount", "lost queries", "clicks of queries that are gone", "clicks"),
-    Column("unnamed", "amount", "unnamed queries", "the change that no named query explains", "clicks"),
+    Column("new_queries", "amount", "new queries", "clicks of new queries", "clicks"),
+    Column("lost_queries", "amount", "lost queries", "clicks of lost queries", "clicks"),
+    Column("unnamed", "amount", "anonymised queries", "the change that no known query explains", "clicks"),
 )

@@ -76,7 +76,7 @@ LANDING_PAGES = Finding(
         PAGE.listed(),
         *MEASURES,
         visit("bounce_rate", "share", "bounce rate", "share of organic visits that bounced", "list"),
-        visit("usual_bounce_rate", "share", "usual", "the bounce rate of pages of its type", "list"),
+        visit("usual_bounce_rate", "share", "expected", "the bounce rate of pages of its type", "list"),
         visit("compared_with", "text", "", "which pages it is held against", "data"),
         visit("bounce_q_value", "rate", "", "the share of false alarms among pages at least as sure as this one", "data"),
         Column("bounce_evidence", "grade", "evidence", "how sure it is that the rate differs", null=True, low=True),

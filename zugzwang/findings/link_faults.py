@@ -82,7 +82,7 @@ LINK_FAULTS = Finding(
         Column("from", "text", "link on, to", "the page with the link, and where it leads", shown="list", low=True),
         Column("to", "text", "to", "where it leads", low=True),
         Column("anchor", "text", "anchor", "its words", shown="list", null=True, low=True),
-        Column("fault", "word", "fault", "what is wrong with it", shown="list", choices=FAULTS, low=True),
+        Column("fault", "word", "problem", "what is wrong with the link", shown="list", choices=FAULTS, low=True),
         Column("pages", "count", "on pages", "pages that have it, where it stands in the navigation", "pages", "list"),
         Column("leads_to", "text", "moved to", "where the redirect leads", shown="extra", null=True, low=True),
         Column("in_body", "flag", "in body", "whether it stands in the body of the page", shown="extra", null=True),

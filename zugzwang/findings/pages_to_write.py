@@ -138,7 +138,7 @@ PAGES_TO_WRITE = Finding(
         Column("query", "query", "page for", "the most searched query that it would answer", shown="list"),
         Column("searches", "amount", "searches", "of all its queries", "a month", "list"),
         Column("number", "count", "queries", "queries that it would answer", "queries", "list"),
-        Column("shown_for", "count", "shown for", "for how many of them one of ours is shown", "queries", "list"),
+        Column("shown_for", "count", "you rank for", "how many of them one of your pages ranks for", "queries", "list"),
         INTENT,
         READY_BY,
         Column("topic", "text", "topic", "the topic that it belongs to", shown="extra", null=True, low=True),

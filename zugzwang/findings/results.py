@@ -112,7 +112,7 @@ RESULTS = Finding(
         IMPRESSIONS.listed(),
         CLICKS.listed(),
         Column(
-            "expected_clicks", "amount", "usual clicks", "the clicks that its positions usually bring here",
+            "expected_clicks", "amount", "expected clicks", "the clicks that its positions usually bring on this site",
             "clicks in the period", "extra", null=True,
         ),
         Column(

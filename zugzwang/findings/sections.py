@@ -88,19 +88,21 @@ def _sums(end: str, whose: str) -> tuple[Column, ...]:
 
     return (
         column("clicks", "count", "clicks", "clicks", "clicks in the period"),
-        column("impressions", "count", "shown", "impressions", "times in the period"),
+        column("impressions", "count", "impressions", "impressions", "times in the period"),
         column("ctr", "share", "CTR", "clicks divided by impressions", null=True),
-        column("position", "position", "pos.", "average position", null=True),
+        column("position", "position", "position", "average position", null=True),
         column("sessions", "count", "visits", "organic visits", null=True),
         column("bounces", "count", "bounces", "organic visits that bounced", null=True),
         column("bounce_rate", "share", "bounce rate", "share of organic visits that bounced", null=True),
         column("seconds", "amount", "seconds", "seconds of organic visits", null=True),
         column("conversions", "amount", "conversions", "conversions of organic visits", null=True),
         column("value", "money", "value", "value of organic visits", null=True),
-        column("lost", "amount", "lost", "clicks missing where they stand", "clicks in the period"),
-        column("reachable", "amount", "reachable", "clicks that better places would bring", "clicks in the period"),
-        column("at_stake", "amount", "at stake", "clicks lost and reachable together", "clicks in the period"),
-        column("gain", "amount", "to gain", "clicks lost and reachable by a cautious count", "clicks in the period"),
+        column("lost", "amount", "lost clicks", "clicks missing at their current positions", "clicks in the period"),
+        column("reachable", "amount", "potential clicks", "clicks that better positions would bring", "clicks in the period"),
+        column("at_stake", "amount", "opportunity", "lost and potential clicks together", "clicks in the period"),
+        column(
+            "gain", "amount", "opportunity at least", "lost and potential clicks by a cautious estimate", "clicks in the period"
+        ),
         *(
             Column(f"{name}_before{end}", "count", "", f"{name} then {whose}", null=True, compared=True)
             for name in ("clicks", "impressions", "sessions")
@@ -130,7 +132,7 @@ SECTIONS = Finding(
         LOST_MONTH.listed(),
         REACHABLE_MONTH.listed(),
         AT_STAKE_MONTH,
-        Column("change", "count", "change", "clicks now less clicks then", null=True, compared=True),
+        Column("change", "count", "change", "clicks now minus clicks before", null=True, compared=True),
     ),
     find=find_sections,
     says=_says,

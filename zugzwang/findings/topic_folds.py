@@ -157,7 +157,7 @@ FOLDS_FOUND = Finding(
         Column(
             "kind", "word", "kind", "one subject twice, or two topics folded into one", shown="list", choices=FOLDS, low=True
         ),
-        Column("shown_for", "share", "shown for", "how far they are shown for the same queries", shown="list"),
+        Column("shown_for", "share", "shared queries", "how far they rank for the same queries", shown="list"),
         Column("say", "share", "say", "how far they say the same", shown="list", null=True),
         Column("queries", "count", "queries", "queries that both are shown for", "queries", "list"),
         IMPRESSIONS.listed(),

@@ -247,7 +247,9 @@ def topics_asked(view: View) -> list[int]:
 
 PEAK = Column("peak_month", "count", "peak", "the month with the most searches, 1 to 12", "month", "extra", null=True)
 READY_BY = Column("ready_by", "day", "ready by", "when a page for the coming season should stand", shown="list", null=True)
-INTENT = Column("intent", "word", "wanted", "what most searchers want", shown="list", null=True, low=True, choices=INTENTS)
+INTENT = Column(
+    "intent", "word", "search intent", "what most searchers want", shown="list", null=True, low=True, choices=INTENTS
+)
 SEARCHES = Column("searches", "amount", "searches", "how often it is searched", "a month", "list", null=True)
 
 TOPICS = Finding(
@@ -268,7 +270,7 @@ TOPICS = Finding(
         READY_BY,
         INTENT.listed(shown="extra"),
         Column("share_won", "share", "won", "our clicks over the searches that are known", shown="list", null=True),
-        Column("at_stake_month", "amount", "at stake", "clicks lost and reachable", "clicks a month", "list"),
+        Column("at_stake_month", "amount", "opportunity", "lost and potential clicks", "clicks a month", "list"),
         Column("queries", "count", "queries", "queries that belong to it", "queries", "list"),
         Column("pages", "count", "pages", "our pages that are shown for it", "pages", "list"),
         Column("position", "position", "position", "of our pages, by impressions", shown="extra", null=True, low=True),

@@ -121,9 +121,9 @@ UNSAID = Finding(
     columns=(
         QUERY.listed("query, page", "the query, and the page that is shown for it"),
         PAGE,
-        Column("gain", "amount", "to gain", f"{LOST}, and {REACHABLE}", "clicks a month", "list"),
-        Column("saying", "word", "said", "whether the page says it", shown="list", choices=SAYINGS, low=True),
-        Column("said", "count", "times", "how often the page says it exactly", "times", "list", low=True),
+        Column("gain", "amount", "opportunity", f"{LOST}, and {REACHABLE}", "clicks a month", "list"),
+        Column("saying", "word", "on the page", "whether the query is on the page", shown="list", choices=SAYINGS, low=True),
+        Column("said", "count", "times", "how often the page has it word for word", "times", "list", low=True),
         Column(
             "said_in_other_forms", "count", "in other forms", "how often in other forms, in order, close together", "times",
             "extra", low=True,

@@ -30,12 +30,12 @@ MEASURES = {
 COMPARED: Mapping[Comparison, str] = {"year": "a year before", "previous": "the days before", "none": ""}
 PERIODS = ("last-month", "last-4-weeks", "last-13-weeks")
 CHANGES = {
-    "shown": "how often they are shown",
+    "shown": "impressions",
     "place_or_demand": "crossing position 10",
     "rank": "ranking",
     "snippet": "how well they are clicked",
     "new_queries": "new queries",
-    "lost_queries": "queries that are gone",
+    "lost_queries": "lost queries",
     "device_mix": "mix of devices",
     "unnamed": "queries not named",
 }

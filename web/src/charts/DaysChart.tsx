@@ -28,7 +28,7 @@ export default function DaysChart({ proof, first, last }: Props) {
         inverse: true,
       },
       {
-        name: "shown",
+        name: "impressions",
         now: proof.days.map((one) => [one.day, one.impressions]),
         before: proof.days_before.map((one) => [one.day, one.impressions]),
       },

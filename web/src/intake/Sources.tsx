@@ -120,7 +120,7 @@ function Held({ source, span }: { source: Schemas["SourceHeld"]; span: Span | nu
               {grain.clicks != null && `, ${count(grain.clicks)} clicks`}
               {grain.withheld_clicks != null &&
                 grain.clicks != null &&
-                `, ${share(grain.withheld_clicks / grain.clicks)} from unnamed queries`}
+                `, ${share(grain.withheld_clicks / grain.clicks)} from anonymised queries`}
             </p>
           </div>
         ))}

@@ -48,7 +48,7 @@ export function Exchange({ squares, chosen, after, pick }: Props) {
               width={width}
               height={HEIGHT}
               role="img"
-              aria-label="Pages by their share of authority and their share of what is at stake; the list says the same"
+              aria-label="Pages by their share of link authority and their share of the opportunity; the list has the same figures"
             >
               <defs>
                 <pattern id="exchange-half" width="4" height="4" patternUnits="userSpaceOnUse">
@@ -79,7 +79,7 @@ export function Exchange({ squares, chosen, after, pick }: Props) {
                 share of authority →
               </text>
               <text x={4} y={9} className="fill-faint text-[11px]">
-                ↑ share of what is at stake
+                ↑ share of the opportunity
               </text>
               <g stroke="var(--color-spruce)" strokeWidth={1} opacity={0.7}>
                 {squares
@@ -125,8 +125,8 @@ export function Exchange({ squares, chosen, after, pick }: Props) {
         </div>
       </Picture>
       <figcaption className="text-faint text-xs">
-        A square is a page. Above the dashed line more is at stake than authority reaches it. Filled: wants links;
-        striped: to mend; green outline: can give. Tails: what all suggested links together would do
+        Each square is a page. Pages above the dashed line have more opportunity than link authority. Filled: needs
+        links; striped: has broken links; green outline: can link out. Tails: the effect of all suggested links
         {after !== undefined && "; the arrow: those to this page alone"}.
       </figcaption>
     </figure>

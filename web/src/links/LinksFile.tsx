@@ -44,9 +44,10 @@ export function LinksFile({ site, asked, row, squares, pick }: Props) {
         asked={asked}
       />
       <p className="mt-2">
-        {share(finding.authority_share)} of the site’s authority reaches it, and {share(finding.stake_share)} of what is
-        at stake lies there ({count(finding.at_stake_month)} clicks a month). {linksWords(finding)}
-        {finding.troubles.length > 0 && ` Troubles: ${finding.troubles.join(", ")}.`}
+        This page gets {share(finding.authority_share)} of the site’s link authority and holds{" "}
+        {share(finding.stake_share)} of its opportunity ({count(finding.at_stake_month)} clicks a month).{" "}
+        {linksWords(finding)}
+        {finding.troubles.length > 0 && ` Problems: ${finding.troubles.join(", ")}.`}
       </p>
       <div className="mt-2">
         <Exchange squares={squares} chosen={finding.page_id} after={told.authority_after} pick={pick} />
@@ -66,7 +67,7 @@ export function LinksFile({ site, asked, row, squares, pick }: Props) {
             columns={[
               { head: "from, to", cell: (one) => `${path(one.from)} → ${path(one.to)}`, look: "break-all" },
               { head: "anchor", cell: (one) => one.anchor || "none", left: true },
-              { head: "fault", cell: (one) => one.fault, left: true },
+              { head: "problem", cell: (one) => one.fault, left: true },
             ]}
           />
         </Part>

@@ -181,9 +181,9 @@ function Together({ list, change }: { list: Answer<"link-needs"> | undefined; ch
                 ),
             },
             { head: "pages", cell: (one) => count(one.pages) },
-            { head: "want links", cell: (one) => count(one.wants_links) },
+            { head: "need links", cell: (one) => count(one.wants_links) },
             { head: "authority", cell: (one) => share(one.authority_share) },
-            { head: "stake", cell: (one) => share(one.stake_share) },
+            { head: "opportunity", cell: (one) => share(one.stake_share) },
           ]}
         />
       )}

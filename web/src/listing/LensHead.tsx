@@ -24,8 +24,8 @@ const strong = (value: number) => <strong className="font-semibold text-ink">{co
 
 /** What the lens is about: what its rows lose where they stand, or what they could reach. */
 function OwnPart({ list, ofLost }: { list: NonNullable<Props["list"]>; ofLost: boolean }) {
-  if (ofLost) return <>, {strong(list.lost_month)} clicks a month lost</>;
-  return <>, {strong(list.reachable_month)} clicks a month within reach, if they got there</>;
+  if (ofLost) return <>, {strong(list.lost_month)} lost clicks a month</>;
+  return <>, {strong(list.reachable_month)} potential clicks a month at better positions</>;
 }
 
 const viewsOf = (listable: Listed[]) =>

@@ -56,7 +56,7 @@ export function Gain({
 }: {
   row: { gain_month: number; lost_month: number; reachable_month: number; at_stake_month: number };
 }) {
-  const said = `Lost where it stands: ${count(row.lost_month)}. Reachable: ${count(row.reachable_month)}, if it got there.`;
+  const said = `Lost clicks: ${count(row.lost_month)} a month. Potential clicks at a better position: ${count(row.reachable_month)}.`;
   const parts = (
     <span title={said} className="whitespace-nowrap">
       of {count(row.at_stake_month)}

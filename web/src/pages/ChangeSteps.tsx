@@ -3,8 +3,8 @@ import type { Schemas } from "../api/client";
 import { count, change as signed } from "../shared/format";
 
 const PARTS = [
-  ["shown", "shown"],
-  ["place_or_demand", "place or demand"],
+  ["shown", "impressions"],
+  ["place_or_demand", "ranking or demand"],
   ["device_mix", "devices"],
   ["rank", "rank"],
   ["snippet", "snippet"],

@@ -5,7 +5,7 @@ type Amounts = { clicks: number; snippet: number; rank: number; unite: number };
 const LEVERS = [
   ["clicks", "earned", "bg-ink"],
   ["snippet", "by a better snippet", "bg-rust"],
-  ["unite", "by settling clashes", "bg-ochre"],
+  ["unite", "by resolving clashes", "bg-ochre"],
   ["rank", "by a better position", "bg-spruce"],
 ] as const;
 

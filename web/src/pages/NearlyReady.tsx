@@ -123,7 +123,7 @@ function ReadyFile({ site, asked, row }: FileProps) {
         It stands at {place(row.position)} and covers {share(row.coverage)} of the terms of the pages above; the middle
         one of {count(row.others)} covers {share(row.coverage_above_median)}.
         {row.gain >= 1 &&
-          ` A better place would bring about ${count(row.gain)} ${Math.round(row.gain) === 1 ? "click" : "clicks"} a month, if it got there.`}
+          ` A better position would bring about ${count(row.gain)} more ${Math.round(row.gain) === 1 ? "click" : "clicks"} a month.`}
       </p>
       <p className="mt-1 text-faint">{brief.data?.coverage_sentence}</p>
       <p className="mt-2 flex flex-wrap gap-3">

@@ -176,9 +176,9 @@ function Contents({ told }: { told: File }) {
 }
 
 const LEVERS = [
-  ["snippet", "lost: by a better snippet"],
-  ["unite", "lost: by settling clashes"],
-  ["rank", "reachable: by a better position, if it got there"],
+  ["snippet", "lost clicks: by a better snippet"],
+  ["unite", "lost clicks: by resolving clashes"],
+  ["rank", "potential clicks: by a better position"],
 ] as const;
 
 function AccountTable({ file, longest }: { file: File; longest: number }) {
@@ -195,7 +195,7 @@ function AccountTable({ file, longest }: { file: File; longest: number }) {
   // Evidence grades what is lost; nobody knows how sure a better position is.
   const lost = lines[1];
   if (lost) lost[3] = account.evidence;
-  lines.push(["together", count(account.at_stake_month), count(account.gain_month)]);
+  lines.push(["opportunity", count(account.at_stake_month), count(account.gain_month)]);
   if (account.worth != null)
     lines.push([
       `worth${currency ? ` in ${currency}` : ""}, by ${account.worth_basis}`,
@@ -219,7 +219,7 @@ function AccountTable({ file, longest }: { file: File; longest: number }) {
             ),
           },
           { head: "expected", cell: ([, expected]) => expected },
-          { head: "cautiously", cell: ([, , least]) => least },
+          { head: "at least", cell: ([, , least]) => least },
         ]}
       />
     </div>
@@ -233,7 +233,7 @@ function Queries({ slug, file: { rows, month_share: month } }: { slug: string; f
       first={ROWS_SHOWN}
       rows={rows}
       keyOf={(row) => row.query_id}
-      note="Lost: clicks a month; below it what a better position would bring, if it got there. Below the clicks of the period: what its positions usually bring."
+      note="Lost clicks are a month; below them the potential clicks of a better position. Below the clicks of the period: expected clicks."
       columns={[
         {
           head: "query",
@@ -262,7 +262,7 @@ function Queries({ slug, file: { rows, month_share: month } }: { slug: string; f
             ) : (
               <>
                 {count(row.lost * month)}
-                <div className="text-faint text-xs" title="what a better position would bring, if it got there">
+                <div className="text-faint text-xs" title="potential clicks a month at a better position">
                   {row.reachable * month >= 0.5 && `+ ${count(row.reachable * month)}`}
                 </div>
               </>
@@ -274,13 +274,13 @@ function Queries({ slug, file: { rows, month_share: month } }: { slug: string; f
           cell: (row) => (
             <>
               {count(row.clicks)}
-              <div className="text-faint text-xs" title="the clicks that its positions usually bring">
+              <div className="text-faint text-xs" title="expected clicks: what its positions usually bring">
                 {count(row.expected_clicks)}
               </div>
             </>
           ),
         },
-        { head: "shown", width: "w-14", cell: (row) => count(row.impressions) },
+        { head: "impr.", width: "w-14", cell: (row) => count(row.impressions) },
         { head: "CTR", width: "w-14", cell: (row) => share(row.ctr) },
         { head: "pos.", width: "w-10", cell: (row) => place(row.position) },
         {

@@ -17,8 +17,8 @@ export function DaysTable({ proof }: { proof: Schemas["RowProof"] }) {
           columns={[
             { head: "day", cell: (one) => day(one.day) },
             { head: "clicks", cell: (one) => count(one.clicks) },
-            { head: "usual", cell: (one) => place(one.expected_clicks) },
-            { head: "shown", cell: (one) => count(one.impressions) },
+            { head: "expected", cell: (one) => place(one.expected_clicks) },
+            { head: "impressions", cell: (one) => count(one.impressions) },
             { head: "CTR", cell: (one) => (one.impressions ? share(one.clicks / one.impressions) : NONE) },
             { head: "position", cell: (one) => place(one.position) },
           ]}

@@ -137,12 +137,12 @@ function Heading({ title, note, children }: { title: string; note: string; child
 function Numbers({ proof }: { proof: Schemas["RowProof"] }) {
   const finding = proof.finding;
   const numbers: [string, ReactNode, ReactNode][] = [
-    ["lost where it stands", finding ? count(finding.lost) : NONE, "clicks in the period: usual less own"],
+    ["lost clicks", finding ? count(finding.lost) : NONE, "in the period: expected minus actual"],
     [
-      "reachable",
+      "potential clicks",
       finding ? count(finding.reachable) : NONE,
       proof.target < proof.position
-        ? `clicks in the period, if it got to ${place(proof.target)}`
+        ? `in the period, if it ranked at ${place(proof.target)}`
         : "no target at its position",
     ],
     [
@@ -157,8 +157,9 @@ function Numbers({ proof }: { proof: Schemas["RowProof"] }) {
   return (
     <>
       <p className="mt-1 text-faint text-xs">
-        Usual CTR there {share(proof.expected_ctr)}, from the site's curve{proof.days.length > 0 && " day by day"}; by
-        chance alone its own would lie between {share(proof.ctr_low)} and {share(proof.ctr_high)} (Wilson, 95 %).
+        Expected CTR at these positions {share(proof.expected_ctr)}, from the site's curve
+        {proof.days.length > 0 && " day by day"}; by chance alone its own would lie between {share(proof.ctr_low)} and{" "}
+        {share(proof.ctr_high)} (Wilson, 95 %).
       </p>
       <dl className="mt-2 grid grid-cols-3 gap-x-4 border-rule border-t pt-2">
         {numbers.map(([name, value, note]) => (

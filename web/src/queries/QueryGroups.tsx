@@ -72,7 +72,7 @@ function GroupFile({ group, search, change, site }: FileProps) {
       <h2 className="text-xl leading-6 first-letter:uppercase">{named(group)}</h2>
       <p className="mt-1 font-serif text-[15px] leading-snug">
         {count(group.queries)} queries on {count(group.pages)} pages: {count(group.clicks)} clicks; about{" "}
-        {count(group.lost_month)} a month lost, {count(group.reachable_month)} within reach, if they got there.
+        {count(group.lost_month)} lost clicks a month, {count(group.reachable_month)} potential clicks.
       </p>
       {group.why && (
         <Part title="Why clicks changed" method="why-clicks-changed">

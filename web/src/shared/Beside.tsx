@@ -5,7 +5,7 @@ import { count, place, share } from "./format";
 type Measure = Schemas["MeasureBeside"];
 const WORDS: Record<Measure["name"], string> = {
   clicks: "clicks",
-  impressions: "shown",
+  impressions: "impressions",
   ctr: "CTR",
   position: "position",
   sessions: "visits",

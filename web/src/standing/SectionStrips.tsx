@@ -204,8 +204,8 @@ function Table({ rows, go }: { rows: Section[]; go: (section: string) => void })
           cell: (row) => signed(row.change),
         },
         { head: "visits", cell: (row) => count(row.sessions) },
-        { head: "lost a month", cell: (row) => count(row.lost_month) },
-        { head: "reachable, if it got there", cell: (row) => count(row.reachable_month) },
+        { head: "lost clicks a month", cell: (row) => count(row.lost_month) },
+        { head: "potential clicks a month", cell: (row) => count(row.reachable_month) },
       ]}
     />
   );

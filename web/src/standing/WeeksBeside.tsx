@@ -9,7 +9,7 @@ type Week = Schemas["WeekBeside"];
 type Event = Schemas["EventFlag"];
 const MEASURES = [
   ["clicks", "clicks"],
-  ["impressions", "shown"],
+  ["impressions", "impressions"],
   ["sessions", "organic visits"],
 ] as const;
 const LEFT = 48;

@@ -7,7 +7,7 @@ type Week = Schemas["WeekBeside"];
 const COLUMNS = [
   ["clicks", "clicks"],
   ["clicks_before", "a year before"],
-  ["impressions", "shown"],
+  ["impressions", "impressions"],
   ["impressions_before", "a year before"],
   ["sessions", "organic visits"],
   ["sessions_before", "a year before"],

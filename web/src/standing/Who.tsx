@@ -25,7 +25,7 @@ export function Who({ told, slug, search }: { told: Told; slug: string; search: 
         columns={[
           { head: "earning and informing", cell: (one) => ROLES[one.role ?? ""] ?? "too few visits to say" },
           { head: "pages", cell: (one) => count(one.pages) },
-          { head: "then", cell: (one) => count(one.clicks_before) },
+          { head: "before", cell: (one) => count(one.clicks_before) },
           { head: "now", cell: (one) => count(one.clicks_after) },
           {
             head: "change",

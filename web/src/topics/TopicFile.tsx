@@ -93,9 +93,9 @@ export function TopicFile({ site, asked, row, all }: Props) {
           columns={[
             { head: "query", cell: (one) => one.query, look: "break-words" },
             { head: "searches", cell: (one) => count(one.searches) },
-            { head: "shown", cell: (one) => count(one.shown) },
+            { head: "impressions", cell: (one) => count(one.shown) },
             { head: "position", cell: (one) => place(one.position) },
-            { head: "our page", cell: (one) => (one.page ? path(one.page) : NONE), left: true },
+            { head: "your page", cell: (one) => (one.page ? path(one.page) : NONE), left: true },
           ]}
         />
         <Link
@@ -115,11 +115,11 @@ function sentence(row: Row<"topics">, currency: string): string {
   const searched = row.searches == null ? "" : `Searched ${count(row.searches)} times a month. `;
   const won = row.share_won == null ? "" : `, ${share(row.share_won)} of its searches`;
   const ours = row.pages
-    ? `${count(row.pages)} of our pages are shown for it, at ${place(row.position)}, and get ${count(row.clicks)} clicks a month${won}. ${count(row.at_stake_month)} more are at stake.`
-    : "None of our pages is shown for it.";
+    ? `${count(row.pages)} of your pages rank for it, at ${place(row.position)}, and get ${count(row.clicks)} clicks a month${won}. Opportunity: ${count(row.at_stake_month)} clicks a month more.`
+    : "None of your pages ranks for it.";
   const price =
     row.price_per_click == null ? "" : ` A click costs ${currency}${row.price_per_click.toFixed(2)} on the market.`;
-  return `${searched}${ours}${price} It rests on ${row.rests_on}.`;
+  return `${searched}${ours}${price} Grouped by ${row.rests_on}.`;
 }
 
 /** Rename, join with another, drop: remembered over new data. */

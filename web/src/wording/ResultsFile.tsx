@@ -104,9 +104,9 @@ function ResultsParts({ site, told, boxFirst, aboveFirst }: PartsProps) {
             columns={[
               { head: "query", cell: (one) => one.query },
               { head: "visits a month", cell: (one) => count(one.visits) },
-              { head: "ours shown", cell: (one) => count(one.shown) },
+              { head: "your impressions", cell: (one) => count(one.shown) },
               {
-                head: "ours says it",
+                head: "on your page",
                 cell: (one) =>
                   one.said ? `${count(one.said)} times` : one.said_in_other_forms ? "in other forms" : "never",
               },

@@ -12,14 +12,15 @@ function cell(measure: Measure, value: number | null): string {
 }
 
 export function SideBySide({ told }: { told: Told }) {
+  const stronger = told.stronger ?? 0;
   const known = told.measures.filter((one) => one.ours !== null || one.above.some((value) => value !== null));
   return (
     <>
       {told.reachable_place !== null && told.place !== null && (
         <p className="font-serif text-[15px] leading-snug">
-          Ours is result {told.place}. {told.stronger === 0 ? "None" : told.stronger} of those above{" "}
-          {told.stronger === 1 ? "has" : "have"} as many linking sites or more: place {told.reachable_place} is within
-          our strength.
+          You rank {told.place}. {stronger === 0 ? "No page" : count(stronger)}
+          {stronger > 1 ? " pages" : stronger === 1 ? " page" : ""} above {stronger > 1 ? "have" : "has"}{" "}
+          as many referring domains as yours, or more: position {told.reachable_place} is within reach.
         </p>
       )}
       <div className="mt-1 overflow-x-auto">

@@ -128,8 +128,8 @@ function MainQuery({ site, told }: { site: Schemas["SiteShown"]; told: Schemas["
             ),
           },
           { head: "clicks", cell: (one) => count(one.clicks) },
-          { head: "shown", cell: (one) => count(one.impressions) },
-          { head: "pos.", cell: (one) => place(one.position) },
+          { head: "impressions", cell: (one) => count(one.impressions) },
+          { head: "position", cell: (one) => place(one.position) },
           { head: "fit", cell: (one) => one.fit ?? "–" },
         ]}
       />

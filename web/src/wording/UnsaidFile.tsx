@@ -58,14 +58,14 @@ export function UnsaidFile({ site, asked, row, phrase, won }: Props) {
         {found && found.what_to_do !== "leave it" && <p>What to do: {found.what_to_do}.</p>}
         {found && (
           <p>
-            Shown {count(found.impressions)} times at {place(found.position)}; to gain, if it got there:{" "}
-            {count(found.gain)} clicks a month.
+            {count(found.impressions)} impressions at position {place(found.position)}. Opportunity: {count(found.gain)}{" "}
+            clicks a month.
           </p>
         )}
         {won && (
           <p>
-            {won.won_by.replace(/^https?:\/\//, "")} gets about {count(won.visits)} visits a month from it; ours was
-            shown {count(won.shown)} times.
+            {won.won_by.replace(/^https?:\/\//, "")} gets about {count(won.visits)} visits a month from it; your page
+            had {count(won.shown)} impressions.
           </p>
         )}
       </div>

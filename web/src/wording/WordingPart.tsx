@@ -51,9 +51,9 @@ export function WordingPart({ site, asked, page }: Props) {
                 </Link>
               ),
             },
-            { head: "said", cell: (row) => row.saying, left: true },
+            { head: "on the page", cell: (row) => row.saying, left: true },
             { head: "what to do", cell: (row) => row.what_to_do, left: true },
-            { head: "to gain a month", cell: (row) => count(row.gain) },
+            { head: "opportunity a month", cell: (row) => count(row.gain) },
           ]}
         />
       )}

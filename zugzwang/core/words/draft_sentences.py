@@ -13,7 +13,7 @@ def nearly_ready(rows: int, as_much: int) -> str:
     '3 rows stand at 11 to 20 and can be compared; 1 covers as much as the middle page above.'
     """
     if not rows:
-        return "No row at 11 to 20 has three fetched pages above it to be compared with."
+        return "No row at positions 11 to 20 has three fetched competing pages to compare with."
     what = "1 row stands" if rows == 1 else f"{count(rows)} rows stand"
     verb = "covers" if as_much == 1 else "cover"
     return f"{what} at 11 to 20 and can be compared; {count(as_much)} {verb} as much as the middle page above."
@@ -23,14 +23,14 @@ def goes_with_place(rho: float | None, p_value: float | None, queries: int) -> s
     """Whether saying more of the terms goes with a better place, on this site's captures.
 
     >>> goes_with_place(-0.3, 0.001, 40)
-    'On 40 captured results pages here, those that cover more stand higher (ρ −0.30, p < 0.01).'
+    'On 40 captured SERPs, those that cover more stand higher (ρ −0.30, p < 0.01).'
     """
     if rho is None or p_value is None:
-        return "Whether covering more goes with a better place cannot be told: fewer than ten results pages can be compared."
-    of = f"On {count(queries)} captured results pages here"
+        return "Whether higher coverage goes with better rankings is unknown: fewer than ten SERPs can be compared."
+    of = f"On {count(queries)} captured SERPs"
     figures = f"(ρ {rho:.2f}, p {'< 0.01' if p_value < 0.01 else f'{p_value:.2f}'})".replace("-", "−")
     if p_value > SURE:
-        return f"{of}, covering more does not go with a better place {figures}: terms are hints, no law."
+        return f"{of}, higher coverage does not go with better rankings {figures}: treat terms as hints."
     return f"{of}, those that cover more stand {'higher' if rho < 0 else 'lower'} {figures}."
 
 
@@ -42,7 +42,7 @@ def fault(kind: FaultKind, number: int, other: str, wanted: tuple[float, float] 
     """
     if kind == "length" and wanted is not None:
         low, high = count(wanted[0]), count(wanted[1])
-        return f"{count(number)} words; half of the pages above have {low} to {high}."
+        return f"{count(number)} words; half of the competing pages have {low} to {high}."
     if kind == "headings" and number:
         return f"A heading of level {number} is left out above this one."
     if kind == "short answer":
@@ -52,8 +52,8 @@ def fault(kind: FaultKind, number: int, other: str, wanted: tuple[float, float] 
         "long sentence": f"A sentence of {number} words. Cut it in two.",
         "wall of text": f"A paragraph of {number} words. Part it.",
         "headings": f"The text has {other}.",
-        "picture": f"The picture {other or 'without a name'} has no text. Say what it shows.",
-        "repeated": f"{number} words that {other or 'another page'} says too. Say it in other words, or link there.",
+        "picture": f"The picture {other or 'without a name'} has no alt text. Describe what it shows.",
+        "repeated": f"{number} words that {other or 'another page'} also has. Rephrase it, or link to that page.",
     }
     return told.get(kind, "")
 
@@ -66,7 +66,7 @@ def draft(words: int, said: int, terms: int, above: float | None, covers: float 
     """
     told = f"{count(words)} word{'' if words == 1 else 's'}."
     if not terms or covers is None:
-        return f"{told} No terms are known: three pages above have to be captured and fetched first."
+        return f"{told} No related terms yet: capture and fetch three competing pages first."
     beside = "" if above is None else f"; the middle page above covers {100 * above:.0f} %"
     return f"{told} It says {said} of {terms} terms and covers {100 * covers:.0f} %{beside}."
 

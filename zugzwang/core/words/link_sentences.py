@@ -4,10 +4,8 @@ from collections.abc import Mapping
 
 from zugzwang.core.words.sentences import count
 
-NEEDS_LINKS = (
-    "Crawl the site in Intake, or load a table of the links between its pages: which page links to which is not known."
-)
-NEEDS_TEXTS = "Crawl the site: without what its pages say, mentions cannot be found, and likeness is not known."
+NEEDS_LINKS = "Internal links are unknown. Crawl the site in Intake, or load a table of its internal links."
+NEEDS_TEXTS = "Crawl the site: without the text of its pages, mentions and similar pages cannot be found."
 
 
 def _few(number: int, one: str, more: str) -> str:
@@ -18,21 +16,19 @@ def needs(pages: int, links: int, actions: Mapping[str, int]) -> list[str]:
     """What the pages of a site want of links.
 
     >>> needs(10, 40, {"wants links": 1, "fine": 9})[1]
-    '1 page wants links: much is at stake there, and little authority reaches it.'
+    '1 page needs more internal links: much to gain and little link authority.'
     """
     said = [f"{_few(links, 'link', 'links')} between {_few(pages, 'page', 'pages')}."]
     wants, gives, broken = (actions.get(name, 0) for name in ("wants links", "can give", "fix"))
     if wants:
-        verb = "wants" if wants == 1 else "want"
-        said.append(f"{_few(wants, 'page', 'pages')} {verb} links: much is at stake there, and little authority reaches it.")
+        verb = "needs" if wants == 1 else "need"
+        said.append(f"{_few(wants, 'page', 'pages')} {verb} more internal links: much to gain and little link authority.")
     else:
-        said.append(
-            "No page wants links: authority reaches each in proportion to what is at stake there, or it is well linked."
-        )
+        said.append("No page needs more internal links: link authority matches the opportunity, or the page is well linked.")
     if gives:
-        said.append(f"{_few(gives, 'page has', 'pages have')} authority to give.")
+        said.append(f"{_few(gives, 'page has', 'pages have')} link authority to spare.")
     if broken:
-        said.append(f"{_few(broken, 'page leads', 'pages lead')} nowhere, or to a redirect or a gone page.")
+        said.append(f"{_few(broken, 'page leads', 'pages lead')} nowhere, or to a redirect or a missing page.")
     return said
 
 
@@ -52,7 +48,7 @@ def plan(links: int, targets: int, before: float, after: float) -> list[str]:
     ['2 links to 1 page. Together they would carry its authority from 1 % to 1.5 % of the site.']
     """
     if not links:
-        return ["No link is suggested: no page that could give is about the same and does not link there yet."]
+        return ["No links to suggest: no page with link authority to spare covers the same subject without linking already."]
     whose = "its" if targets == 1 else "their"
     said = f"{_few(links, 'link', 'links')} to {_few(targets, 'page', 'pages')}."
     return [f"{said} Together they would carry {whose} authority from {_share(before)} to {_share(after)} of the site."]
@@ -65,18 +61,18 @@ def _share(value: float) -> str:
 
 def faults(by_fault: Mapping[str, int]) -> list[str]:
     if not by_fault:
-        return ["No link leads wrong, and no anchor says nothing or means another page."]
+        return ["No broken links and no misleading anchor texts."]
     told = ", ".join(f"{count(number)} × {fault}" for fault, number in by_fault.items())
-    return [f"{_few(sum(by_fault.values()), 'link wants', 'links want')} mending: {told}."]
+    return [f"{_few(sum(by_fault.values()), 'link has', 'links have')} a problem: {told}."]
 
 
 def work(by_state: Mapping[str, int], pages: int) -> list[str]:
     """How far the links are that somebody took on."""
     total = sum(by_state.values())
     if not total:
-        return ["No link is taken yet. Take suggestions in the plan: they stand here by page to edit."]
+        return ["No accepted links yet. Accept suggestions in the link plan; they appear here by page to edit."]
     told = ", ".join(f"{count(by_state[state])} {state}" for state in by_state)
-    return [f"{_few(total, 'link', 'links')} to set on {_few(pages, 'page', 'pages')}: {told}."]
+    return [f"{_few(total, 'accepted link', 'accepted links')} on {_few(pages, 'page', 'pages')}: {told}."]
 
 
 def move_reason(anchors: list[tuple[str, str]]) -> str:

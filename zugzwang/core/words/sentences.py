@@ -91,9 +91,9 @@ def sudden_days(sudden: Sequence[date]) -> str:
     )
 
 
-NEEDS_DAYS = "This needs facts by day; these are totals."
+NEEDS_DAYS = "This needs daily data; these are totals."
 QUERIES_OF_ROWS = (
-    "The totals of queries are not loaded, so each is added up from its pages: a query shown with two pages counts twice."
+    "Query totals are not loaded, so each query is the sum of its pages: a query shown with two pages counts twice."
 )
 
 
@@ -141,7 +141,8 @@ def evidence(lens: str, grade: Grade, q_value: float) -> str:
 def explained_rows(number: int, sure: int) -> str:
     """How many of the sure low rows are explained by what stands above them."""
     are = "is" if number == 1 else "are"
-    return f"{count(number)} of the {count(sure)} {are} explained by what stands above: look for the opening, not at the title."
+    said = f"{count(number)} of the {count(sure)} {are} explained by SERP features above"
+    return f"{said}: look for a way into those, not at the title."
 
 
 def explained(above: Sequence[str], factor: float, taken_a_month: float, is_explained: bool) -> str:
@@ -161,11 +162,11 @@ def explained(above: Sequence[str], factor: float, taken_a_month: float, is_expl
 def reach(reachable_a_month: float, position: float, target: float, by_volume: bool = False, rough: bool = False) -> str:
     """What a better place would bring, if the row got there; `by_volume`: more than its own impressions say."""
     if target >= position:
-        return f"At {position:.1f} no better place is looked for, unless you choose one in the filters."
+        return f"At {position:.1f} no better position is assumed; choose a target in the filters."
     if reachable_a_month < 0.5:
         return f"Moving from {position:.1f} to {target:.0f} would bring next to nothing."
     more = count(reachable_a_month)
-    said = f"At {target:.0f} instead of {position:.1f} it would get about {more} more clicks a month, if it got there"
+    said = f"At {target:.0f} instead of {position:.1f} it would get about {more} more clicks a month"
     return f"{said} (based on search volume{', a rough range' if rough else ''})." if by_volume else f"{said}."
 
 
@@ -220,7 +221,7 @@ def where_the_site_stands(measures: Sequence[Beside], days: str) -> list[str]:
     at = "from" if " to " in days and "week" not in days else "in"
     said = [f"{count(clicks.now)} clicks {at} {days}{_more_or_fewer(clicks)}."]
     if shown and shown.now is not None and shown.change_share is not None:
-        said.append(f"Shown {count(shown.now)} times ({_percent(shown.change_share)}).")
+        said.append(f"{count(shown.now)} impressions ({_percent(shown.change_share)}).")
     if sessions and sessions.now is not None and sessions.change_share is not None:
         said.append(f"{count(sessions.now)} organic visits ({_percent(sessions.change_share)}).")
     return said
@@ -240,14 +241,14 @@ def _percent(value: float) -> str:
 
 
 _PART_WORDS = {
-    "shown": "how often they are shown",
-    "place_or_demand": "how often those are shown that crossed position 10 (by place or by demand)",
+    "shown": "impressions",
+    "place_or_demand": "impressions of those that crossed position 10 (ranking or demand)",
     "device_mix": "the mix of devices",
     "rank": "ranking changes",
-    "snippet": "how well the results are clicked",
-    "new_queries": "queries that are new",
-    "lost_queries": "queries that are gone",
-    "unnamed": "queries that are not named",
+    "snippet": "click-through",
+    "new_queries": "new queries",
+    "lost_queries": "lost queries",
+    "unnamed": "anonymised queries",
 }
 
 
@@ -257,7 +258,7 @@ def change(whole: Mapping[str, float]) -> list[str]:
     >>> said = change({"clicks_before": 100, "clicks_after": 60, "shown": -5, "rank": -35, "snippet": 0, "new_queries": 0,
     ...     "lost_queries": 0, "unnamed": 0, "place_or_demand": 0, "device_mix": 0})
     >>> said[0], said[1]
-    ('Clicks fell from 100 to 60 (−40).', 'Of that, −35 comes from ranking changes, −5 from how often they are shown.')
+    ('Clicks fell from 100 to 60 (−40).', 'Of that, −35 comes from ranking changes, −5 from impressions.')
     """
     before, after = whole["clicks_before"], whole["clicks_after"]
     if round(before) == round(after):
@@ -319,11 +320,11 @@ def could_clash(able: int, queries: int) -> str:
     """What could have been found, where no clash was.
 
     >>> could_clash(1, 204)
-    'Of 204 queries 1 is shown often enough for a fight to be noticed.'
+    'Of 204 queries 1 is shown often enough for a clash to be noticed.'
     """
     are = "is" if able == 1 else "are"
     of_all = f"Of {count(queries)} quer{'ies' if queries != 1 else 'y'}"
-    return f"{of_all} {count(able)} {are} shown often enough for a fight to be noticed."
+    return f"{of_all} {count(able)} {are} shown often enough for a clash to be noticed."
 
 
 def clashes(by_kind: Mapping[str, int], loss_a_month: float, sure: int, able: int, queries: int) -> str:
@@ -332,14 +333,14 @@ def clashes(by_kind: Mapping[str, int], loss_a_month: float, sure: int, able: in
     costly = sum(number for kind, number in by_kind.items() if kind != "double")
     doubles = by_kind.get("double", 0)
     if not costly and not doubles:
-        return f"No two pages fight over a query. {could_clash(able, queries)}"
+        return f"No clashes found. {could_clash(able, queries)}"
     plural = ("s", "are") if doubles != 1 else ("", "is")
     kept = f"; {count(doubles)} double{plural[0]} on page one {plural[1]} a strength" if doubles else ""
     if not costly:
-        return f"No query is fought over{kept}. {could_clash(able, queries)}"
-    fought = f"{count(costly)} quer{'ies are' if costly != 1 else 'y is'} fought over"
+        return f"No unresolved clashes{kept}. {could_clash(able, queries)}"
+    fought = f"{count(costly)} quer{'ies have' if costly != 1 else 'y has'} clashing pages"
     thin = "" if sure or loss_a_month < 0.5 else " (too little data to be sure of any)"
-    return f"{fought}, which costs about {count(loss_a_month)} clicks a month{thin}{kept}."
+    return f"{fought}, costing about {count(loss_a_month)} clicks a month{thin}{kept}."
 
 
 def _share(value: float) -> str:
@@ -387,7 +388,7 @@ def fold(kind: str, shown_for: float, say: float | None, since: date | None) -> 
 
 def folds(kinds: Sequence[str], found_groups: int) -> str:
     if not kinds:
-        return "No two pages are shown for the same queries to a degree that tells."
+        return "No two pages share enough queries to compare them."
     same, folded = kinds.count("same subject"), kinds.count("topic fold")
     parts = [f"{count(same)} with one subject twice", f"{count(folded)} with two topics folded into one"]
     if len(kinds) > same + folded:
@@ -404,7 +405,7 @@ def accounts(pages: int, sure: int, lost_a_month: float, reachable_a_month: floa
     `by_query`: whether the data tell the queries of pages; without them, no page that seems well is called so.
 
     >>> accounts(40, 3, 120.4, 300)
-    '3 of 40 pages lose clicks beyond chance, at least 120 a month. Better places could bring about 300 more a month to all.'
+    '3 of 40 pages lose clicks beyond chance, at least 120 a month. Better positions could bring about 300 more in total.'
     """
     if not pages:
         return "No page was shown or visited in the period."
@@ -418,17 +419,17 @@ def accounts(pages: int, sure: int, lost_a_month: float, reachable_a_month: floa
         said = NOT_JUDGED
     if reachable_a_month < 0.5:
         return said
-    return f"{said} Better places could bring about {count(reachable_a_month)} more a month to all."
+    return f"{said} Better positions could bring about {count(reachable_a_month)} more in total."
 
 
 def reason(lever: str, query: str, clicks_a_month: float, position: float | None, target: float) -> str:
     """Why a row stands in its page's account."""
     amount = f"{count(max(clicks_a_month, 1))} click{'s' if round(max(clicks_a_month, 1)) != 1 else ''} a month"
     if lever == "unite":
-        return f"Several pages fight over “{query}”, which costs {amount}."
+        return f"Several pages clash over “{query}”, which costs {amount}."
     if lever == "rank":
-        return f"“{query}” ranks {position:.1f}; at {target:.0f} it would bring {amount} more, if it got there."
-    return f"“{query}” at {position:.1f} gets fewer clicks than its position should bring: {amount}."
+        return f"“{query}” ranks {position:.1f}; at {target:.0f} it would bring {amount} more."
+    return f"“{query}” at {position:.1f} gets fewer clicks than expected at its position: {amount}."
 
 
 def reason_title(problems: Sequence[str]) -> str:
@@ -452,13 +453,13 @@ def reason_unsaid(saying: str, what_to_do: str) -> str:
 
 def reason_box(holder: str | None, lacking: Sequence[str]) -> str:
     """Why an answer box can be taken."""
-    whose = f"{holder} holds the answer box" if holder else "The answer box is another's"
-    return f"{whose}; ours lacks {', '.join(lacking)}." if lacking else f"{whose}; ours has such an answer already."
+    whose = f"{holder} holds the featured snippet" if holder else "Another site holds the featured snippet"
+    return f"{whose}; your page lacks {', '.join(lacking)}." if lacking else f"{whose}; your page already has such an answer."
 
 
 def reason_above(query: str, taken_a_month: float) -> str:
     """Why a row wants an answer and no other title."""
-    return f"What stands above “{query}” takes about {count(taken_a_month)} clicks a month; the title is not at fault."
+    return f"SERP features above “{query}” take about {count(taken_a_month)} clicks a month; the title is not the cause."
 
 
 def query(pages: int, clicks: int, impressions: int, searches_a_month: float | None) -> list[str]:
@@ -481,7 +482,7 @@ def needs_texts(known: int, crawled: int) -> list[str]:
     return [f"{lacking} Crawl the site in Intake, or load a crawl table with the text of each page."]
 
 
-NEEDS_CRAWL = "The site is not crawled yet, so nothing is known of what its pages say. Crawl it in Intake."
+NEEDS_CRAWL = "The site has not been crawled, so the text of its pages is unknown. Crawl it in Intake."
 _PROBLEMS = {
     "missing-title": "have no title", "several-title": "have several titles", "doubled-title": "share a title with another",
     "too-long-title": "have a title that is cut off", "site-name-cut-title": "have a title whose site name is cut off",
@@ -515,7 +516,7 @@ def unsaid(rows: int, unsaid: int, late: int, gain_a_month: float) -> str:
         return "No query that is shown often enough stands on a page whose text is known."
     far = f", {count(late)} far down" if late else ""
     worth = f" What they lose or could reach: about {count(gain_a_month)} clicks a month." if gain_a_month >= 0.5 else ""
-    return f"Of {count(rows)} queries × pages, {count(unsaid)} are never said on the page{far}.{worth}"
+    return f"Of {count(rows)} queries × pages, {count(unsaid)} are not on the page{far}.{worth}"
 
 
 def said(phrase: str, exactly: int, others: int, first: int | None, words: int, where: Sequence[str]) -> str:
@@ -534,58 +535,57 @@ def said(phrase: str, exactly: int, others: int, first: int | None, words: int, 
     return f"It says “{phrase}” {times(exactly)}{at}{also}."
 
 
-NO_RESULTS = "No results page is captured yet. Load a file of captured results pages, or connect a service, in Intake."
+NO_RESULTS = "No SERP captures yet. Load a file of SERP captures, or connect a service, in Intake."
 
 
 def results(captured: int, ours: int, explained: int, taken_a_month: float) -> str:
     """How many results pages are known, and what stands above ours there.
 
     >>> results(40, 38, 0, 210.4)
-    '40 results pages captured, 38 with a result of yours. What stands above takes about 210 clicks a month.'
+    '40 results pages captured, 38 with a result of yours. SERP features above take about 210 clicks a month.'
     """
     known = f"{count(captured)} results page{'s' if captured != 1 else ''} captured, {count(ours)} with a result of yours."
     if taken_a_month < 0.5:
         return f"{known} What stands above takes next to nothing."
     low = f"; it explains {count(explained)} low row{'s' if explained != 1 else ''}" if explained else ""
-    return f"{known} What stands above takes about {count(taken_a_month)} clicks a month{low}."
+    return f"{known} SERP features above take about {count(taken_a_month)} clicks a month{low}."
 
 
-NOT_FETCHED = "The pages above are not fetched yet, so only their places are known. Fetch them to see what they have."
-NO_STRENGTHS = (
-    "How many sites link to our pages and those above is not known. Load a table of linking sites (strengths) in Intake."
+NOT_FETCHED = "The competing pages have not been fetched, so only their positions are known. Fetch them to compare their text."
+NO_STRENGTHS = "Referring domains of your pages and competing pages are unknown. Load a table of them (strengths) in Intake."
+NO_PAGE_QUERIES = (
+    "The queries that bring competing pages their visits are unknown. Load a table of them (page-queries) in Intake."
 )
-NO_PAGE_QUERIES = "Which queries bring other pages their visits is not known. Load such a table (page-queries) in Intake."
 
 
 def pages_above(queries: int, within_reach: int) -> str:
     """For how many queries a better place is within our strength."""
-    one = f"{count(queries)} quer{'ies' if queries != 1 else 'y'} with a captured results page that shows ours"
-    better = f"For {count(within_reach)} of them a better place is within our strength, by linking sites."
+    one = f"{count(queries)} quer{'ies' if queries != 1 else 'y'} with a SERP capture that shows your page"
+    better = f"For {count(within_reach)} of them a better position is within reach, going by referring domains."
     return f"{one}. {better}" if within_reach else f"{one}."
 
 
 def query_gaps(queries: int, not_shown: int, unsaid: int) -> str:
     """How many queries the pages above win."""
     if not queries:
-        return "No page above ours is known to win a query."
-    won = f"{count(queries)} quer{'ies bring' if queries != 1 else 'y brings'} visits to pages above ours."
-    return f"{won} Ours is not shown for {count(not_shown)} of them and never says {count(unsaid)}."
+        return "No competing page is known to win a query."
+    won = f"{count(queries)} quer{'ies bring' if queries != 1 else 'y brings'} visits to competing pages."
+    return f"{won} Your page is not shown for {count(not_shown)} of them and lacks {count(unsaid)}."
 
 
 def answer_boxes(boxes: int, openings: int, ours: int, lost: int, gain_a_month: float) -> str:
     """How many answer boxes are known, and how many could be taken.
 
     >>> answer_boxes(12, 5, 2, 1, 210)
-    '12 answer boxes captured: 5 could be taken, 2 are ours, 1 was lost. Taking them would bring about 210 clicks a month.'
+    '12 featured snippets captured: 5 could be won, 2 are yours, 1 was lost. They would bring about 210 clicks a month.'
     """
     if not boxes:
-        return "No captured results page has an answer box."
-    are = f"{count(ours)} {'is' if ours == 1 else 'are'} ours"
+        return "No SERP capture has a featured snippet."
+    are = f"{count(ours)} {'is' if ours == 1 else 'are'} yours"
     gone = f", {count(lost)} {'was' if lost == 1 else 'were'} lost" if lost else ""
-    worth = f" Taking them would bring about {count(gain_a_month)} clicks a month." if gain_a_month >= 0.5 else ""
-    return (
-        f"{count(boxes)} answer box{'es' if boxes != 1 else ''} captured: {count(openings)} could be taken, {are}{gone}.{worth}"
-    )
+    worth = f" They would bring about {count(gain_a_month)} clicks a month." if gain_a_month >= 0.5 else ""
+    captured = f"{count(boxes)} featured snippet{'s' if boxes != 1 else ''} captured"
+    return f"{captured}: {count(openings)} could be won, {are}{gone}.{worth}"
 
 
 def block_cost(kind: str, rows: int, factor: float | None, low: float | None, high: float | None, counts: bool) -> str:
@@ -697,7 +697,7 @@ def fit(kind: str, lacking: Sequence[str], known_by: str) -> str:
     return f"The page {how}: {missing} {'is' if len(lacking) == 1 else 'are'} missing from {where}."
 
 
-NO_GAIN = "Its gain cannot be estimated: it is branded, shown too seldom, or already where it should be."
+NO_GAIN = "Its gain cannot be estimated: it is branded, has too few impressions, or already ranks where it should."
 
 
 def proposals(moves: int, unknown: int) -> str:

@@ -4,9 +4,9 @@ from collections.abc import Sequence
 
 from zugzwang.core.words.sentences import count
 
-NEEDS_MONTHS = "Load search volumes by month, or a year of search data by day: without them no season is known."
-NEEDS_VOLUMES = "Load search volumes: without them topics are ranked by how often our pages are shown, and no share is known."
-NEEDS_PAGES = "Crawl the site: without titles and headings it is not known which queries our pages answer."
+NEEDS_MONTHS = "Load monthly search volumes, or a year of daily search data: without them seasonality is unknown."
+NEEDS_VOLUMES = "Load search volumes: without them topics are ranked by your impressions, and their share is unknown."
+NEEDS_PAGES = "Crawl the site: without titles and headings, the queries that your pages answer are unknown."
 
 
 def topics(number: int, queries: int, seasonal: int, soon: Sequence[str]) -> list[str]:
@@ -16,7 +16,7 @@ def topics(number: int, queries: int, seasonal: int, soon: Sequence[str]) -> lis
     ['1 has a season.', 'A page should be ready within two months for: canoe trips.']
     """
     if not number:
-        return ["No query is known yet of which topics could be made."]
+        return ["No queries yet to group into topics."]
     said = [
         f"{count(queries)} {'query' if queries == 1 else 'queries'} in {count(number)} {'topic' if number == 1 else 'topics'}."
     ]
@@ -29,9 +29,7 @@ def topics(number: int, queries: int, seasonal: int, soon: Sequence[str]) -> lis
 
 def to_write(groups: int, searches: float) -> str:
     if not groups:
-        return (
-            "No page is missing: every query that is searched often enough has a page that fits it, or is not ours to answer."
-        )
+        return "No content gaps: every query with enough searches has a page that fits, or is not yours to answer."
     what = "page is" if groups == 1 else "pages are"
     return f"{count(groups)} {what} missing, for {count(searches)} searches a month."
 
@@ -40,9 +38,9 @@ def reason(queries: int, shown: int, searches: float | None) -> str:
     """Why a page is to be written.
 
     >>> reason(3, 1, 400)
-    '3 queries, 400 searches a month. Ours is shown for 1 of them, and no page of ours fits.'
+    '3 queries, 400 searches a month. You rank for 1 of them, but no page fits.'
     """
     many = "1 query" if queries == 1 else f"{count(queries)} queries"
     searched = "" if searches is None else f", {count(searches)} searches a month"
-    ours = f"Ours is shown for {count(shown)} of them, and no page of ours fits" if shown else "Ours is shown for none of them"
+    ours = f"You rank for {count(shown)} of them, but no page fits" if shown else "You rank for none of them"
     return f"{many}{searched}. {ours}."

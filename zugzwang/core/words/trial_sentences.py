@@ -32,7 +32,7 @@ def visible(smallest: float | None, measure: Measure, units: int, clicks: float,
     '1 page with 17 clicks in those weeks: only a rise to 4.2 times as much would be noticed, in four of five cases.'
     """
     if smallest is None:
-        return "At least 30 untouched pages are needed to tell how small an effect would be noticed."
+        return "At least 30 control pages are needed to estimate the smallest effect that would be noticed."
     one, many = ("row", "rows") if by_row else ("page", "pages")
     what = f"{count(units)} {one if units == 1 else many} with {count(clicks)} clicks in those weeks"
     if measure == "position":
@@ -46,7 +46,7 @@ def visible(smallest: float | None, measure: Measure, units: int, clicks: float,
 def running(last: date, until: date) -> str:
     return (
         f"Data reach {last:%-d %b %Y}; the trial ends on {until:%-d %b %Y}. Do not judge it before: "
-        "whoever looks often enough sees an effect where there is none."
+        "looking often enough shows an effect where there is none."
     )
 
 
@@ -83,7 +83,9 @@ def trials(running_ones: int, ready: int, kept: int) -> str:
     '1 trial is running, 2 are finished.'
     """
     if not running_ones + ready + kept:
-        return "No trial yet. Mark pages in Pages and start one: you see beforehand how small an effect would be noticed."
+        return (
+            "No trial yet. Select pages in Pages and start one: you see beforehand the smallest effect that would be noticed."
+        )
     told = [f"{count(running_ones)} trial{' is' if running_ones == 1 else 's are'} running"]
     told += [f"{count(ready)} {'has' if ready == 1 else 'have'} ended and can be read"] if ready else []
     told += [f"{count(kept)} {'is' if kept == 1 else 'are'} finished"] if kept else []
