@@ -10,7 +10,7 @@ from tests.browser.conftest import CONTESTED, accessible, in_the_other_theme
 def test_decide_a_clash_and_take_it_back(loaded: Page, server: str) -> None:
     page = loaded
     page.keyboard.press("5")
-    expect(page).to_have_title(re.compile("^Queries fought over"))
+    expect(page).to_have_title(re.compile("^Clashes"))
     row = page.get_by_role("row", name=re.compile(f"kayak number {CONTESTED}"))
     row.click()
     clash = page.get_by_test_id("clash")

@@ -96,7 +96,7 @@ def test_three_links_taken_two_set(signed_in: Page, server: str, standins: Runni
     expect(file).to_contain_text(WANTED)
     accessible(page)
 
-    page.get_by_role("button", name="Links to set").click()
+    page.get_by_role("button", name="Suggested links").click()
     link = page.get_by_test_id("suggestion-file")
     expect(link).to_contain_text(MENTIONS)
     accessible(page)
@@ -112,7 +112,7 @@ def test_three_links_taken_two_set(signed_in: Page, server: str, standins: Runni
     dialog.get_by_role("button", name="Refuse").click()
     expect(page.get_by_role("row").filter(has_text="refused")).to_have_count(1)
 
-    page.get_by_role("button", name="Links taken").click()
+    page.get_by_role("button", name="Accepted links").click()
     expect(page.get_by_text("3 accepted links on 3 pages: 3 waiting.")).to_be_visible()
     accessible(page)
     with page.expect_download() as started:
@@ -131,7 +131,7 @@ def test_three_links_taken_two_set(signed_in: Page, server: str, standins: Runni
     page.get_by_role("button", name="Look for them").click()
     expect(page.get_by_text("2 phrases looked for")).to_be_visible()
     accessible(page)
-    page.get_by_role("button", name="Links to mend").click()
+    page.get_by_role("button", name="Broken links").click()
     expect(page.get_by_text("No link leads wrong")).to_be_visible()
     in_the_other_theme(page)
     accessible(page)

@@ -39,7 +39,7 @@ def test_a_page_opens_into_its_queries_and_its_rules(loaded: Page, server: str) 
     page = loaded
     page.goto(f"{server}/shop/pages")
     file = page.get_by_test_id("page-file")
-    file.get_by_role("button", name="How is this worked out?").first.click()
+    file.get_by_role("button", name="How it's calculated").first.click()
     expect(page.get_by_role("dialog")).to_contain_text("false discovery")
     page.keyboard.press("Escape")
     query = file.get_by_role("table").nth(2).get_by_role("link").first

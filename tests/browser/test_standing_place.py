@@ -22,7 +22,7 @@ def test_walk_from_the_whole_to_a_section_an_event_and_a_page(loaded: Page, serv
     page.get_by_role("button", name="Add it").click()
     expect(page.get_by_role("button", name="Take away New menu")).to_be_visible()
     page.get_by_role("button", name="Take away New menu").click()
-    page.get_by_role("button", name="Put it back").click()
+    page.get_by_role("button", name="Restore").click()
     page.get_by_role("button", name="Take away New menu").wait_for()
     page.reload()
     page.get_by_role("button", name="Take away New menu").click()

@@ -305,7 +305,7 @@ def test_what_is_pointed_at_on_standing_and_in_a_query_becomes_a_move(page: Page
     mover.focus()
     page.keyboard.press("x")
     page.get_by_role("textbox", name="why").fill("It was out of stock.")
-    page.get_by_role("button", name="Leave alone").click()
+    page.get_by_role("button", name="Dismiss").click()
     expect(page.get_by_role("listitem").filter(has=mover)).to_contain_text("left alone")
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("listitem").filter(has=mover)).not_to_contain_text("left alone")

@@ -81,11 +81,11 @@ def test_what_a_page_does_not_say(loaded: Page, server: str, planted: PlantedSit
     expect(wanted).to_have_value("Kayaks by number: which one is yours?")
     page.go_back()
 
-    page.get_by_role("button", name="Results pages").click()
+    page.get_by_role("button", name="SERP captures").click()
     sheet = page.get_by_test_id("results-file")
     expect(sheet.get_by_role("list", name=re.compile("Results page of"))).to_be_visible()
     expect(sheet).to_contain_text("Your result is the 3rd block")
-    page.get_by_role("button", name="Answer boxes").click()
+    page.get_by_role("button", name="Featured snippets").click()
     expect(page.get_by_test_id("results-file")).to_contain_text("answers.example holds it")
     in_the_other_theme(page)
     accessible(page)

@@ -135,7 +135,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) 
 
 ANSWER_BOXES = Finding(
     name="answer-boxes",
-    title="Answer boxes",
+    title="Featured snippets",
     question="Which answer boxes could be taken, and what would that need?",
     method="answer-boxes",
     claims=("answer box", "answer boxes"),

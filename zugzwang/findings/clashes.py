@@ -314,7 +314,7 @@ COLUMNS = (
 
 CLASHES = Finding(
     name="clashes",
-    title="Queries fought over",
+    title="Clashes",
     question="Which queries do my pages fight over, who should lead, and what should be done?",
     method="clashes",
     claims=("query is fought over", "queries are fought over"),

@@ -355,7 +355,7 @@ LENSES = (
     ),
     _lens(
         "off-fit",
-        "Off fit",
+        "Query–page mismatch",
         "Which rows within reach stand on pages that do not say the query?",
         (
             "row within reach is on a page that says the query loosely or not at all",

@@ -71,7 +71,7 @@ def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 LINK_FAULTS = Finding(
     name="link-faults",
-    title="Links to mend",
+    title="Broken links",
     question="Which links lead to redirects or gone pages, and which anchors say nothing or mean another page?",
     method="links-between-pages",
     claims=("link", "links"),

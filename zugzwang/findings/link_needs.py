@@ -77,7 +77,7 @@ def _with_action(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 LINK_NEEDS = Finding(
     name="link-needs",
-    title="Which pages want links",
+    title="Pages that need links",
     question="Which pages want links from others, which have authority to give, and which lead wrong?",
     method="links-between-pages",
     claims=("page", "pages"),

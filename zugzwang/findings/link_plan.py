@@ -204,7 +204,7 @@ def _decided(view: View, rows: pl.DataFrame) -> pl.Series:
 CHOICES = ("open", "taken", "refused")
 LINK_PLAN = Finding(
     name="link-plan",
-    title="Links to set",
+    title="Suggested links",
     question="From which pages should a page be linked to, in which sentence, and what would it do?",
     method="the-plan-of-links",
     claims=("link is suggested", "links are suggested"),

@@ -59,7 +59,7 @@ def _of_pages(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 LINK_WORK = Finding(
     name="link-work",
-    title="Links taken",
+    title="Accepted links",
     question="Which links are to be set on which page, and were they?",
     method="the-plan-of-links",
     claims=("link was taken", "links were taken"),

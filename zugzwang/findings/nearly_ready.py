@@ -62,7 +62,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) 
 
 NEARLY_READY = Finding(
     name="nearly-ready",
-    title="Nearly ready",
+    title="Page-two candidates",
     question="Which pages on page two say most of what the pages above say, and need the least?",
     method="nearly-ready",
     claims=("row", "rows"),

@@ -89,7 +89,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) 
 
 PAGES_ABOVE = Finding(
     name="pages-above",
-    title="Pages above",
+    title="Competing pages",
     question="Which pages stand above ours, are they stronger, and what do they have that ours has not?",
     method="pages-above",
     claims=("query", "queries"),

@@ -127,7 +127,7 @@ def _of_topics(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 PAGES_TO_WRITE = Finding(
     name="pages-to-write",
-    title="Pages to write",
+    title="Content gaps",
     question="What is searched around our topics that no page of ours answers?",
     method="pages-to-write",
     claims=("page is missing", "pages are missing"),

@@ -76,7 +76,7 @@ def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 QUERY_GAPS = Finding(
     name="query-gaps",
-    title="Queries they win",
+    title="Competitor queries",
     question="Which queries bring the pages above ours visits, and does ours say them?",
     method="queries-they-win",
     claims=("query", "queries"),

@@ -89,7 +89,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) 
 
 RESULTS = Finding(
     name="results",
-    title="Results pages",
+    title="SERP captures",
     question="What stands above ours on results pages, and what does it cost?",
     method="results-pages",
     claims=("results page", "results pages"),

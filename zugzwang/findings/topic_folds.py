@@ -144,7 +144,7 @@ def _since(snapshot: Snapshot, period: Period, part: Part, pairs: pl.DataFrame, 
 
 FOLDS_FOUND = Finding(
     name="topic-folds",
-    title="Pages shown for the same",
+    title="Overlapping pages",
     question="Which pages are shown for the same queries, and do they say the same?",
     method="topic-folds",
     claims=("pair of pages is shown for the same", "pairs of pages are shown for the same"),

@@ -53,7 +53,7 @@ def _fits(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 TOPIC_QUERIES = Finding(
     name="topic-queries",
-    title="Queries of topics",
+    title="Topic queries",
     question="Which queries belong to a topic, and what of ours stands where?",
     method="topics",
     claims=("query", "queries"),

@@ -111,7 +111,7 @@ def _with_saying(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 UNSAID = Finding(
     name="unsaid",
-    title="Unsaid queries",
+    title="Missing queries",
     question="Which queries are pages shown for that they never say, or say far down?",
     method="unsaid-queries",
     claims=("query × page", "queries × pages"),

@@ -1,7 +1,7 @@
 // Made by manage.py openapi from the declarations of findings; do not change by hand.
 export const CATALOG = {
   "answer-boxes": {
-    "title": "Answer boxes",
+    "title": "Featured snippets",
     "question": "Which answer boxes could be taken, and what would that need?",
     "method": "answer-boxes",
     "claims": [
@@ -373,7 +373,7 @@ export const CATALOG = {
     ]
   },
   "clashes": {
-    "title": "Queries fought over",
+    "title": "Clashes",
     "question": "Which queries do my pages fight over, who should lead, and what should be done?",
     "method": "clashes",
     "claims": [
@@ -863,7 +863,7 @@ export const CATALOG = {
     ]
   },
   "link-faults": {
-    "title": "Links to mend",
+    "title": "Broken links",
     "question": "Which links lead to redirects or gone pages, and which anchors say nothing or mean another page?",
     "method": "links-between-pages",
     "claims": [
@@ -945,7 +945,7 @@ export const CATALOG = {
     ]
   },
   "link-needs": {
-    "title": "Which pages want links",
+    "title": "Pages that need links",
     "question": "Which pages want links from others, which have authority to give, and which lead wrong?",
     "method": "links-between-pages",
     "claims": [
@@ -1118,7 +1118,7 @@ export const CATALOG = {
     ]
   },
   "link-plan": {
-    "title": "Links to set",
+    "title": "Suggested links",
     "question": "From which pages should a page be linked to, in which sentence, and what would it do?",
     "method": "the-plan-of-links",
     "claims": [
@@ -1241,7 +1241,7 @@ export const CATALOG = {
     ]
   },
   "link-work": {
-    "title": "Links taken",
+    "title": "Accepted links",
     "question": "Which links are to be set on which page, and were they?",
     "method": "the-plan-of-links",
     "claims": [
@@ -1660,7 +1660,7 @@ export const CATALOG = {
     ]
   },
   "nearly-ready": {
-    "title": "Nearly ready",
+    "title": "Page-two candidates",
     "question": "Which pages on page two say most of what the pages above say, and need the least?",
     "method": "nearly-ready",
     "claims": [
@@ -1763,7 +1763,7 @@ export const CATALOG = {
     ]
   },
   "off-fit": {
-    "title": "Off fit",
+    "title": "Query–page mismatch",
     "question": "Which rows within reach stand on pages that do not say the query?",
     "method": "fit",
     "claims": [
@@ -2254,7 +2254,7 @@ export const CATALOG = {
     ]
   },
   "pages-above": {
-    "title": "Pages above",
+    "title": "Competing pages",
     "question": "Which pages stand above ours, are they stronger, and what do they have that ours has not?",
     "method": "pages-above",
     "claims": [
@@ -2378,7 +2378,7 @@ export const CATALOG = {
     ]
   },
   "pages-to-write": {
-    "title": "Pages to write",
+    "title": "Content gaps",
     "question": "What is searched around our topics that no page of ours answers?",
     "method": "pages-to-write",
     "claims": [
@@ -2478,7 +2478,7 @@ export const CATALOG = {
     ]
   },
   "query-gaps": {
-    "title": "Queries they win",
+    "title": "Competitor queries",
     "question": "Which queries bring the pages above ours visits, and does ours say them?",
     "method": "queries-they-win",
     "claims": [
@@ -2704,7 +2704,7 @@ export const CATALOG = {
     ]
   },
   "results": {
-    "title": "Results pages",
+    "title": "SERP captures",
     "question": "What stands above ours on results pages, and what does it cost?",
     "method": "results-pages",
     "claims": [
@@ -3331,7 +3331,7 @@ export const CATALOG = {
     ]
   },
   "topic-folds": {
-    "title": "Pages shown for the same",
+    "title": "Overlapping pages",
     "question": "Which pages are shown for the same queries, and do they say the same?",
     "method": "topic-folds",
     "claims": [
@@ -3422,7 +3422,7 @@ export const CATALOG = {
     ]
   },
   "topic-queries": {
-    "title": "Queries of topics",
+    "title": "Topic queries",
     "question": "Which queries belong to a topic, and what of ours stands where?",
     "method": "topics",
     "claims": [
@@ -3838,7 +3838,7 @@ export const CATALOG = {
     ]
   },
   "unsaid": {
-    "title": "Unsaid queries",
+    "title": "Missing queries",
     "question": "Which queries are pages shown for that they never say, or say far down?",
     "method": "unsaid-queries",
     "claims": [

@@ -146,7 +146,7 @@ function SettleGroup({ site, group, asked }: { site: Schemas["SiteShown"]; group
   const [open, setOpen] = useState(false);
   const still = group.clashes.filter((one) => one.decided === null);
   const decided = group.clashes.length - group.still_open;
-  if (group.clashes.length === 0) return <p className="text-faint text-xs">No query of theirs is fought over.</p>;
+  if (group.clashes.length === 0) return <p className="text-faint text-xs">None of their queries clash.</p>;
   const queries = many(group.clashes.length, "query", "queries");
   return (
     <p className="flex flex-wrap items-baseline gap-x-3">

@@ -63,7 +63,7 @@ export function BriefPanel({ brief, may, append }: Props) {
         </Part>
       )}
       {brief.above.length > 0 && (
-        <Part title="What the pages above have">
+        <Part title="What competing pages have">
           <FigureTable
             rows={brief.above}
             keyOf={(one) => one.name}
@@ -76,7 +76,7 @@ export function BriefPanel({ brief, may, append }: Props) {
         </Part>
       )}
       {brief.links.length > 0 && (
-        <Part title="Links to set to it">
+        <Part title="Suggested links to it">
           <ul>
             {brief.links.map((one) => (
               <li key={one.page}>

@@ -50,7 +50,7 @@ export function Doubts({ doubts, choose, later }: Props) {
   }
 
   return (
-    <Dialog title="Somebody changed the same text" open onOpen={(open) => !open && later()}>
+    <Dialog title="Someone else changed the same text" open onOpen={(open) => !open && later()}>
       <div data-testid="draft-doubts">
         <p className="mb-2">Everything else is merged. Choose which version to keep; both are kept until you do.</p>
         {rows.map((row) => (

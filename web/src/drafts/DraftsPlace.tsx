@@ -70,7 +70,7 @@ function DraftFile({ site, id }: { site: Schemas["SiteShown"]; id: number }) {
       () =>
         toast("Removed.", {
           action: {
-            label: "Put it back",
+            label: "Restore",
             onClick: () => act(() => api.POST("/api/sites/{slug}/drafts/{draft_id}/back", { params })),
           },
         }),

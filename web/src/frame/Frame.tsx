@@ -224,11 +224,11 @@ function RailFoot(props: FootProps) {
     ...(props.narrow
       ? [{ name: "Your account", icon: UserRound, act: () => router.navigate({ to: "/account" }) }]
       : []),
-    { name: dark ? "Light sheet" : "Dark sheet", icon: dark ? Sun : Moon, act: switchTheme },
+    { name: dark ? "Light theme" : "Dark theme", icon: dark ? Sun : Moon, act: switchTheme },
     { name: "Keys", icon: Keyboard, act: props.showKeys },
     { name: "Sign out", icon: LogOut, act: signOut },
     {
-      name: props.narrow ? "Widen the rail" : "Fold the rail",
+      name: props.narrow ? "Expand menu" : "Collapse menu",
       icon: props.narrow ? PanelLeftOpen : PanelLeftClose,
       act: props.fold,
     },

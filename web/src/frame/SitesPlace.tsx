@@ -142,7 +142,7 @@ function DeletedSites() {
           <li key={one.slug} className="flex items-baseline gap-x-4 py-1">
             {one.name}, gone for good in {many(one.days_left, "day")}
             <Button plain className="min-h-6" onClick={() => back(one.slug)}>
-              Put it back
+              Restore
             </Button>
           </li>
         ))}

@@ -28,7 +28,7 @@ export function useViews(slug: string) {
         () => api.DELETE("/api/sites/{slug}/views/{view_id}", { params: { path: { slug, view_id: view.id } } }),
         () =>
           toast(`“${view.name}” is taken away.`, {
-            action: { label: "Put it back", onClick: () => keep(view, "It stands again.") },
+            action: { label: "Restore", onClick: () => keep(view, "The view is restored.") },
           }),
       ),
   };

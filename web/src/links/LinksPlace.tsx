@@ -289,9 +289,9 @@ function Work(props: PlaceProps) {
         widths: { anchor: "10rem", state: "6.4rem", taken_on: "6.6rem" },
         open: () => {},
         empty: (
-          <Notice title="No link is taken yet">
-            Take suggestions under “Links to set”: they stand here by page to edit, and the next crawl says whether they
-            are there.
+          <Notice title="No accepted links yet">
+            Accept suggestions under “Suggested links”. They appear here by page to edit, and the next crawl checks
+            whether they are set.
           </Notice>
         ),
       })}

@@ -142,7 +142,7 @@ function Dropped({ site, move }: { site: Schemas["SiteShown"]; move: Move }) {
   const params = { path: { slug: site.slug, move_id: move.id } };
   const back = () => act(() => api.POST("/api/sites/{slug}/moves/{move_id}/back", { params }));
   return (
-    <Notice title="The move was dropped" action={site.may_change && <Button onClick={back}>Put it back</Button>}>
+    <Notice title="The move was dropped" action={site.may_change && <Button onClick={back}>Restore</Button>}>
       {move.kind_words}
       {move.query && `, “${move.query}”`}
       {move.page && `, ${path(move.page)}`}. It stands in no list; its notes are kept.
@@ -212,7 +212,7 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
         gone();
         toast("The move is dropped.", {
           action: {
-            label: "Put it back",
+            label: "Restore",
             onClick: () => act(() => api.POST("/api/sites/{slug}/moves/{move_id}/back", { params })),
           },
         });

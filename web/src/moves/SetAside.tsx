@@ -40,12 +40,12 @@ export function SetAside({
   }
 
   return (
-    <Dialog title={aside ? "Set aside" : "Leave alone"} open onOpen={(open) => !open && close()}>
+    <Dialog title={aside ? "Snooze" : "Dismiss"} open onOpen={(open) => !open && close()}>
       <p className="mb-2 break-words font-medium">{name}</p>
       <form onSubmit={submit} className="space-y-3">
         {aside && <DateField label="until" name="until" required min={tomorrow()} defaultValue={inFourWeeks()} />}
         <Words label={aside ? "why (if you like)" : "why"} name="note" required={!aside} autoFocus={!aside} />
-        <MainButton type="submit">{aside ? "Set aside" : "Leave alone"}</MainButton>
+        <MainButton type="submit">{aside ? "Snooze" : "Dismiss"}</MainButton>
       </form>
     </Dialog>
   );

@@ -30,11 +30,11 @@ export function useDeciding({ silent, instead, closed, ...on }: On): { buttons: 
         <Button plain className="min-h-6" onClick={move} title="Make a move (m)">
           {several ? "Make moves" : "Make a move"}
         </Button>
-        <Button plain className="min-h-6" onClick={keys.x} title="Leave alone (x)">
-          Leave alone
+        <Button plain className="min-h-6" onClick={keys.x} title="Dismiss (x)">
+          Dismiss
         </Button>
-        <Button plain className="min-h-6" onClick={keys.s} title="Set aside until a day (s)">
-          Set aside
+        <Button plain className="min-h-6" onClick={keys.s} title="Snooze until a day (s)">
+          Snooze
         </Button>
       </>
     ),

@@ -75,7 +75,7 @@ export function QueryPlace() {
                   search={{ row: String(told.query_id) }}
                   className="underline"
                 >
-                  It is fought over
+                  Clash
                 </Link>
                 : {told.clash}
               </p>

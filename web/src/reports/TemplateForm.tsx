@@ -57,7 +57,7 @@ export function TemplateForm({ site, held, change, template, added, form, setFor
       () => {
         toast("Removed. Reports made of it stay.", {
           action: {
-            label: "Put it back",
+            label: "Restore",
             onClick: () => act(() => api.POST("/api/sites/{slug}/reports/templates/{template_id}/back", { params })),
           },
         });

@@ -1,11 +1,11 @@
-// "How is this worked out?": the words of docs/methods.md on a rule, beside what it computed.
+// "How it's calculated": the words of docs/methods.md on a rule, beside what it computed.
 import { lazy, Suspense, useState } from "react";
 import { ask } from "../api/ask";
 import { Button, Dialog, Failed } from "./parts";
 
 const MethodText = lazy(() => import("./MethodText"));
 
-export function Method({ name, label = "How is this worked out?" }: { name: string; label?: string }) {
+export function Method({ name, label = "How it's calculated" }: { name: string; label?: string }) {
   const [open, setOpen] = useState(false);
   return (
     <>
@@ -21,7 +21,7 @@ export function MethodDialog({ name, onOpen }: { name: string; onOpen: (open: bo
   const methods = ask.useQuery("get", "/api/methods", {}, { staleTime: Number.POSITIVE_INFINITY });
   const method = methods.data?.find((one) => one.name === name);
   return (
-    <Dialog title={method?.title ?? "How is this worked out?"} open onOpen={onOpen}>
+    <Dialog title={method?.title ?? "How it's calculated"} open onOpen={onOpen}>
       {methods.error && <Failed error={methods.error} retry={() => methods.refetch()} />}
       <Suspense fallback={null}>{method && <MethodText text={method.text} measured={method.measured} />}</Suspense>
     </Dialog>

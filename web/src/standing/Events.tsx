@@ -43,7 +43,7 @@ export function Events({ slug, events, mayChange, week, setWeek }: Props) {
       () => api.DELETE("/api/sites/{slug}/events/{event_id}", { params: { path: { slug, event_id: one.id } } }),
       () =>
         toast(`“${one.title}” is taken away.`, {
-          action: { label: "Put it back", onClick: () => add({ ...one, note: "" }) },
+          action: { label: "Restore", onClick: () => add({ ...one, note: "" }) },
         }),
     );
   return (

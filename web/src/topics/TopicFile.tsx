@@ -38,10 +38,10 @@ export function TopicFile({ site, asked, row, all }: Props) {
         </Link>
       </p>
       {site.may_change && <Change site={site} row={row} all={all} />}
-      <Part title="Its year" method="topics">
+      <Part title="Seasonality" method="topics">
         <Season row={row} />
       </Part>
-      <Part title="What is wanted">
+      <Part title="Search intent">
         {row.intent ? (
           <>
             <p>Most want {WANTS[row.intent]}.</p>
@@ -55,7 +55,7 @@ export function TopicFile({ site, asked, row, all }: Props) {
           <p className="text-faint">Neither words nor results pages tell it.</p>
         )}
       </Part>
-      <Part title="Who stands there">
+      <Part title="Who ranks">
         {row.instead?.length ? (
           <p>
             On {count(row.captured)} captured results {row.captured === 1 ? "page" : "pages"} most often{" "}
@@ -67,7 +67,7 @@ export function TopicFile({ site, asked, row, all }: Props) {
         )}
       </Part>
       {(missing.data?.rows.length ?? 0) > 0 && (
-        <Part title="Pages to write" method="pages-to-write">
+        <Part title="Content gaps" method="pages-to-write">
           <ul>
             {missing.data?.rows.map((one) => (
               <li key={one.query_id}>

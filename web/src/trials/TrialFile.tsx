@@ -30,7 +30,7 @@ export function TrialFile({ site, id }: { site: Schemas["SiteShown"]; id: number
       () =>
         toast("Removed.", {
           action: {
-            label: "Put it back",
+            label: "Restore",
             onClick: () => act(() => api.POST("/api/sites/{slug}/trials/{trial_id}/back", { params })),
           },
         }),
@@ -56,7 +56,7 @@ export function TrialFile({ site, id }: { site: Schemas["SiteShown"]; id: number
       ))}
       {trial.worked && <p className="mt-1 text-faint">{trial.worked}</p>}
       {trial.weeks_told.length > 0 && (
-        <Part title="Changed beside untouched" method="trials">
+        <Part title="Test pages and control pages" method="trials">
           <Picture name={`trial ${trial.name}`}>
             <WeeksOfTrial weeks={trial.weeks_told} firstDay={trial.first_day} />
           </Picture>
@@ -159,7 +159,7 @@ function LeftOut({ site, trial }: { site: Schemas["SiteShown"]; trial: Trial }) 
   }
   const fixed = trial.verdict !== null || !site.may_change;
   return (
-    <Part title="Left out of the untouched">
+    <Part title="Excluded control pages">
       <p className="text-faint">Pages that other moves or trials touched in these weeks are left out by themselves.</p>
       <ul>
         {trial.out.map((one) => (

@@ -76,14 +76,14 @@ type PartsProps = {
 
 function ResultsParts({ site, told, boxFirst, aboveFirst }: PartsProps) {
   const box = told.box && (
-    <Part key="box" title="The answer box" method="answer-boxes">
+    <Part key="box" title="The featured snippet" method="answer-boxes">
       <AnswerBox told={told.box} />
     </Part>
   );
   const above = told.side_by_side && (
     <Part
       key="above"
-      title="Side by side with the pages above"
+      title="Compared with competing pages"
       method="pages-above"
       aside={site.may_change && !told.side_by_side.fetched && <FetchAbove site={site} queries={[told.query_id]} />}
     >
@@ -96,7 +96,7 @@ function ResultsParts({ site, told, boxFirst, aboveFirst }: PartsProps) {
     <>
       {order}
       {told.won.length > 0 && (
-        <Part title="Queries that the pages above win" method="queries-they-win">
+        <Part title="Competitor queries" method="queries-they-win">
           <FigureTable
             rows={told.won}
             keyOf={(one) => one.query}
@@ -121,11 +121,11 @@ function ResultsParts({ site, told, boxFirst, aboveFirst }: PartsProps) {
 function SheetPart({ told }: { told: Schemas["ResultsFile"] }) {
   const [at, setAt] = useState(0);
   const capture = told.captures[at] ?? told.captures[0];
-  if (!capture) return <Part title="The results page">No results page of this query is captured yet.</Part>;
+  if (!capture) return <Part title="The SERP">No results page of this query is captured yet.</Part>;
   const found = told.finding;
   return (
     <Part
-      title="The results page to scale"
+      title="The SERP to scale"
       method="results-pages"
       aside={
         told.captures.length > 1 && (

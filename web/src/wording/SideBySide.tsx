@@ -19,8 +19,8 @@ export function SideBySide({ told }: { told: Told }) {
       {told.reachable_place !== null && told.place !== null && (
         <p className="font-serif text-[15px] leading-snug">
           You rank {told.place}. {stronger === 0 ? "No page" : count(stronger)}
-          {stronger > 1 ? " pages" : stronger === 1 ? " page" : ""} above {stronger > 1 ? "have" : "has"}{" "}
-          as many referring domains as yours, or more: position {told.reachable_place} is within reach.
+          {stronger > 1 ? " pages" : stronger === 1 ? " page" : ""} above {stronger > 1 ? "have" : "has"} as many
+          referring domains as yours, or more: position {told.reachable_place} is within reach.
         </p>
       )}
       <div className="mt-1 overflow-x-auto">

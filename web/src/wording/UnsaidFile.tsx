@@ -85,7 +85,7 @@ export function UnsaidFile({ site, asked, row, phrase, won }: Props) {
           <Button type="submit">Look</Button>
         </form>
       </Part>
-      <Part title="As it stands">
+      <Part title="Current text">
         <p>
           {many(told.words, "word")}, {many(told.headings.length, "heading")}, {many(told.lists, "list")},{" "}
           {many(told.tables, "table")}; {many(told.long_paragraphs, "paragraph")} of more than 120 words.
