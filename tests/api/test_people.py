@@ -260,7 +260,7 @@ def test_a_hundred_sites_is_what_one_person_may_own(
         return ask(signed_in, "POST", "/sites", expected, name=slug, address="https://new.example", slug=slug)
 
     add("second", 201)
-    assert add("third", 403)["detail"] == "You own 2 sites, and nobody may own more."
+    assert add("third", 403)["detail"] == "You own 2 sites, the most that one person can own."
     ask(signed_in, "DELETE", "/sites/second", 204)
     add("third", 201)
     owner.is_superuser = True  # who sees every site of the installation is not kept from adding one

@@ -45,7 +45,7 @@ def test_from_a_trial_by_lot_to_a_report_that_ends(
     pdf = downloaded.value.path()
     text = text_of(pdf.read_bytes(), tmp_path)
     assert "Dear client, this is what we tried." in text
-    assert text.index("What was tried") < text.index("Where the site stands")
+    assert text.index("What was tried") < text.index("How the site performs")
     assert "Links set" not in text
     assert " ".join(verdict.split()) in text
     subprocess.run(["pdftoppm", "-r", "40", "-png", str(pdf), str(tmp_path / "page")], check=True)

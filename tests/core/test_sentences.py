@@ -69,7 +69,7 @@ NOTHING = dict.fromkeys(PARTS, 0.0)
             "None of 3 pages loses clicks beyond chance. Better positions could bring about 20 more in total.",
         ),
         (sentences.reason("unite", "kayak", 0.3, None, 1.0), "Several pages clash over “kayak”, which costs 1 click a month."),
-        (sentences.landing(90, None, 0, 0, {}), ["90 clicks, and no visits to set beside them."]),
+        (sentences.landing(90, None, 0, 0, {}), ["90 clicks, and no visit data to compare with."]),
         (
             sentences.landing(90, 80, 1, 0, {"earns": 1, "informs": 2})[1:],
             [

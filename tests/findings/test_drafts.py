@@ -33,7 +33,7 @@ def test_what_is_nearly_ready_covers_most_of_the_terms_above(shop: Site) -> None
     assert not any("folding" in one for one in told["rudder"]["missing"])
     said = answer(shop, "nearly-ready", min_impressions=1).sentences
     assert said[0].startswith("12 rows stand at 11 to 20")
-    assert "On 12 captured SERPs, those that cover more stand higher" in said[1]
+    assert "On 12 captured SERPs, those that cover more rank higher" in said[1]
 
 
 def test_a_brief_holds_what_a_writer_must_know(shop: Site, tmp_path) -> None:  # type: ignore[no-untyped-def]

@@ -104,7 +104,7 @@ def test_a_clash_that_is_decided_becomes_a_move_which_goes_with_the_decision(sho
     assert move is not None
     assert (move.kind, move.effort, move.note, move.gain) == ("point", "hour", "One guide.", pytest.approx(clash["loss_month"]))
     told = telling.tell_move(Snapshot(shop), move.id, TODAY)["decided"]
-    assert told.startswith(f"{clash['lead']} shall lead. Too early to tell")
+    assert told.startswith(f"{clash['lead']} should rank. Too early to tell")
     take_back(ann, "shop", [move.decision_id])
     assert rows(shop, "moves") == []
     assert telling.tell_decided(shop, clash["lead_id"]) == []

@@ -72,7 +72,7 @@ def test_links_that_are_to_be_set_and_trials_that_run_are_told(shop: Site) -> No
 
 
 def test_parts_periods_and_the_command_line(shop: Site, tmp_path: Path) -> None:
-    assert [part.title for part in report(shop, ("next", "standing")).parts] == ["What is next", "Where the site stands"]
+    assert [part.title for part in report(shop, ("next", "standing")).parts] == ["What is next", "How the site performs"]
     for wrong in ((), ("standing", "poem")):
         with pytest.raises(Invalid, match="There is no part"):
             report(shop, wrong)

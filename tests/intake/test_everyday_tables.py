@@ -65,4 +65,4 @@ def test_links_of_other_sites_are_no_links_between_pages(site: Site, tmp_path: P
     path.write_text("Source,Destination\nhttps://other.example/a,https://shop.example/kayak/\n")
     with pytest.raises(FileRefused) as refused:
         load_file(site, path, "links.csv", asked=Asked({0: TableAsked(source="page-links")}))
-    assert "all its links stand on pages of other sites" in str(refused.value.refusals.first[0])
+    assert "all its links are on pages of other sites" in str(refused.value.refusals.first[0])

@@ -66,7 +66,7 @@ def test_a_reload_replaces_its_days_and_says_what_is_gone(site: Site, write_csv:
     again = write_csv([[*GOOD[:3], 4, 120, 4.2]])
     with pytest.raises(FileRefused) as asks:
         load(site, again)
-    assert asks.value.refusals.first[0].message == "1 of the 2 rows that stand on its days are not in the file"
+    assert asks.value.refusals.first[0].message == "1 of the 2 rows of these days are not in the file"
     assert load(site, again, dry_run=True).report.notices[-1].startswith("The load stops first: 1 of the 2 rows")
     report = load(site, again, mode="replace").report
     assert [(row[0].day, row[1][-1], row[3]) for row in stored(site)] == [(9, "a", 4), (10, "a", 3)]  # type: ignore[attr-defined,index]

@@ -82,7 +82,7 @@ TITLES = {
     403: "Not allowed",
     404: "Not found",
     405: "Not a way to call this",
-    409: "Not possible as things stand",
+    409: "Not possible in the current state",
     413: "Too large",
     422: "Something in the request is not right",
     429: "Too many in a short time",

@@ -122,12 +122,12 @@ def restore(path: Path, replace: bool = False) -> tuple[Manifest, Path | None]:
     with alone(), _unpacked(path) as (folder, manifest):
         held = block_store.store()
         if held is None and (folder / BLOCKS).is_dir():
-            raise Invalid("The data of this backup stood in a store.", "Set ZUGZWANG_BLOCKS to where they shall stand.")
+            raise Invalid("The data of this backup stood in a store.", "Set ZUGZWANG_BLOCKS to the store for them.")
         check_known(manifest.migration, "The backup")
         stands = engine().stands()
         replaces = stands or any((data / UPLOADS).glob("*"))
         if stands and not replace:
-            raise Invalid("This installation holds data already.", "Add --replace: what stands there is moved aside, not lost.")
+            raise Invalid("This installation holds data already.", "Add --replace: the current data are moved aside, not lost.")
         copied = written_by(manifest.files, engine()).name
         engine().check_alone()
         for one in (folder / BLOCKS).glob("*"):  # named by their content: they replace nothing

@@ -65,7 +65,7 @@ def fetch(marked: bytes) -> bytes:
     """The bytes that a row names; none where they are gone, which their checksum tells whoever reads them."""
     held = store()
     if held is None:
-        raise Busy("The data stand in a store that is not set.", "Whoever runs this installation sets ZUGZWANG_BLOCKS.")
+        raise Busy("The data are in a store that is not configured.", "Whoever runs this installation sets ZUGZWANG_BLOCKS.")
     digest = marked[len(MARK) :].decode()
     try:
         with _reached(held.open, _name(digest)) as file:

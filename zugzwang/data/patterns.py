@@ -22,7 +22,7 @@ def patterns_for(patterns: Sequence[str], field: str = "patterns", most: int = N
     """The patterns, with blanks and repeats gone; Invalid names the one that cannot be used."""
     longest = max(map(len, patterns), default=0)
     if longest > LETTERS_MAX:
-        raise Invalid(f"A pattern has {longest:,} letters.", f"Use at most {LETTERS_MAX}; several patterns may stand.", field)
+        raise Invalid(f"A pattern has {longest:,} letters.", f"Use at most {LETTERS_MAX}; several patterns are allowed.", field)
     if len(patterns) > most:
         raise Invalid(f"There are {len(patterns):,} patterns.", f"Use at most {most:,}: join some with |.", field)
     try:
@@ -31,7 +31,7 @@ def patterns_for(patterns: Sequence[str], field: str = "patterns", most: int = N
         if new:
             bounded.run(bounded.PATTERNS, check_patterns, new)
     except PatternError as error:
-        raise Invalid(str(error), "A plain word will do; a regular expression may stand too.", field) from error
+        raise Invalid(str(error), "Use a plain word or a regular expression.", field) from error
     with _guard:
         for one in kept:
             _accepted[one] = None

@@ -136,14 +136,14 @@ def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) 
 ANSWER_BOXES = Finding(
     name="answer-boxes",
     title="Featured snippets",
-    question="Which answer boxes could be taken, and what would that need?",
+    question="Which featured snippets could you win, and what would it take?",
     method="answer-boxes",
     claims=("answer box", "answer boxes"),
     order="gain",
     makes=(*PART, "branded", "curve"),
     chooses=(*PAGES, "query_group", "topic", "text", *POSITIONS),
     columns=(
-        QUERY.listed("query, page", "the query, and the page of ours that is shown most for it"),
+        QUERY.listed("query, page", "the query, and your page with the most impressions for it"),
         PAGE,
         Column("gain", "amount", "opportunity", "what the featured snippet would bring", "clicks a month", "list"),
         Column("opening", "flag", "open", "it is another's, and ours is the second to tenth result", shown="extra"),

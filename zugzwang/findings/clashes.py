@@ -298,7 +298,7 @@ COLUMNS = (
     CLICKS.listed(explains="clicks of all contenders in the period"),
     IMPRESSIONS.listed(explains="how often contenders were shown in the period"),
     Column("best_position", "position", "best", "average position of the best contender", shown="list", low=True),
-    Column("spread", "amount", "spread", "places over which the day's best position spreads", "places"),
+    Column("spread", "amount", "spread", "positions over which the day's best position spreads", "places"),
     Column("loss", "amount", "", "clicks of the period that the clash costs", "clicks in the period"),
     Column("loss_cautious", "amount", "", "what it costs at least", "clicks in the period"),
     Column("q_value", "rate", "", "the share of false alarms among clashes at least as sure as this one"),

@@ -47,7 +47,7 @@ COUNTRY_GAPS = Finding(
     columns=(
         QUERY.listed(),
         Column("country", "text", "country", "where it ranks worse: two letters as in ISO 3166", shown="list", low=True),
-        Column("gap", "amount", "gap", "by how many places it ranks worse there", "places", "list"),
+        Column("gap", "amount", "gap", "by how many positions it ranks worse there", "places", "list"),
         POSITION.listed(null=False),
         Column("elsewhere", "position", "elsewhere", "its average position in all other countries", shown="list", low=True),
         CLICKS.listed(),

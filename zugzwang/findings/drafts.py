@@ -68,7 +68,7 @@ DRAFTS = Finding(
         Column("query", "text", "query", "the query that it is written for", shown="extra", low=True),
         Column("page", "text", "page", "the page that it is for; none: one to be written", shown="extra", null=True, low=True),
         Column("by", "text", "begun by", "who began it", shown="extra", null=True, low=True),
-        Column("done_on", "day", "done on", "since when it stands on the site", shown="extra", null=True),
+        Column("done_on", "day", "done on", "since when it is on the site", shown="extra", null=True),
         Column("id", "count"),
         Column("query_id", "count"),
         Column("page_id", "count", null=True),

@@ -66,7 +66,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) 
 LANDING_PAGES = Finding(
     name="landing-pages",
     title="Landing pages",
-    question="What do visits say of each page beside what search says?",
+    question="What do visits show about each page, compared with search?",
     method="landing-pages",
     claims=("page", "pages"),
     order="sessions",
@@ -77,7 +77,7 @@ LANDING_PAGES = Finding(
         *MEASURES,
         visit("bounce_rate", "share", "bounce rate", "share of organic visits that bounced", "list"),
         visit("usual_bounce_rate", "share", "expected", "the bounce rate of pages of its type", "list"),
-        visit("compared_with", "text", "", "which pages it is held against", "data"),
+        visit("compared_with", "text", "", "which pages it is compared with", "data"),
         visit("bounce_q_value", "rate", "", "the share of false alarms among pages at least as sure as this one", "data"),
         Column("bounce_evidence", "grade", "evidence", "how sure it is that the rate differs", null=True, low=True),
         visit("bounces_more", "flag", "", "whether it bounces more than usual", "data"),

@@ -286,7 +286,7 @@ COLUMNS = (
     POSITION.listed(null=False),
     EVIDENCE.listed(),
     *STAKES,
-    Column("explained", "flag", "explained", "whether what stands above it on its results page explains the low CTR"),
+    Column("explained", "flag", "explained", "whether SERP features above it explain the low CTR"),
     Column("by_volume", "flag", "by volume", "whether what is reachable is based on search volume, not on impressions alone"),
     TAKEN_MONTH.listed(shown="extra"),
     Column("taken", "amount", "", TAKEN, "clicks in the period"),
@@ -356,7 +356,7 @@ LENSES = (
     _lens(
         "off-fit",
         "Query–page mismatch",
-        "Which rows within reach stand on pages that do not say the query?",
+        "Which rows within reach rank with a page that does not cover the query?",
         (
             "row within reach is on a page that says the query loosely or not at all",
             "rows within reach are on pages that say the query loosely or not at all",

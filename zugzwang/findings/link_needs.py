@@ -78,7 +78,7 @@ def _with_action(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 LINK_NEEDS = Finding(
     name="link-needs",
     title="Pages that need links",
-    question="Which pages want links from others, which have authority to give, and which lead wrong?",
+    question="Which pages need internal links, which can link out, and which have broken links?",
     method="links-between-pages",
     claims=("page", "pages"),
     order="action",

@@ -69,7 +69,7 @@ LINK_WORK = Finding(
         Column("from", "page", "page to edit, leads to", "the page to edit, and the page that the link leads to", shown="list"),
         Column("to", "page", "leads to", "the page that the link leads to"),
         Column("anchor", "text", "anchor", "the words to link", shown="list"),
-        Column("sentence", "text", "sentence", "where the link can stand", shown="extra", null=True),
+        Column("sentence", "text", "sentence", "where the link can go", shown="extra", null=True),
         Column("state", "word", "set", "whether the last crawl found it", shown="list", choices=SET_STATES, low=True),
         Column("found_anchor", "text", "found", "the words that it was set with", shown="extra", null=True),
         Column("by", "text", "accepted by", "who accepted it", shown="extra", null=True),

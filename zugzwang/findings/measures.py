@@ -155,7 +155,7 @@ def visits_lacking(view: View) -> list[str]:
     if not held:
         return ["The site has no visits: load them to see bounces, conversions and value."]
     if view.setting.part != WHOLE:
-        return ["Visits do not tell devices or countries, so none are set beside this part."]
+        return ["Visit data have no devices or countries, so none are compared here."]
     present = [day for day in held if view.period.first <= day <= view.period.last]
     short = view.period.days - len(present)
     if not present:

@@ -70,7 +70,7 @@ NEARLY_READY = Finding(
     makes=(*PART, "min_impressions", "target", "curve"),
     chooses=(*PAGES, "query_group", "topic", "text"),
     columns=(
-        QUERY.listed("query, page", "what was searched, and the page of ours"),
+        QUERY.listed("query, page", "the query, and your page"),
         PAGE,
         Column("position", "position", "position", "where it stands", shown="list", low=True),
         Column("coverage", "share", "term coverage", "share of the related terms, by weight", shown="list"),

@@ -228,7 +228,7 @@ PAGES_FOUND = Finding(
     makes=(*PART, "query_group", "topic", "min_impressions", "branded", "target", *POSITIONS, "compare", "curve"),
     chooses=(*PAGES, "text", "evidence", "decided"),
     columns=(
-        PAGE.listed(explains="the address, and its clicks beside what could be gained"),
+        PAGE.listed(explains="the address, and its clicks next to its opportunity"),
         Column(
             "gain_month",
             "amount",
@@ -250,7 +250,7 @@ PAGES_FOUND = Finding(
         Column("lost_cautious", "amount", "", "what is lost at least", "clicks in the period"),
         Column("gain", "amount", "", "lost and reachable together, by a cautious count", "clicks in the period"),
         EVIDENCE,
-        Column("rows", "count", "", "rows that stand behind it", "rows"),
+        Column("rows", "count", "", "rows behind it", "rows"),
         Column("clashes", "count", "clashes", "queries that it fights over", "queries"),
         Column("misfits", "count", "misfits", "queries within reach that it says loosely or not at all", "queries"),
         Column("value_per_click", "money", "", "what a click is worth", null=True),

@@ -90,7 +90,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) 
 PAGES_ABOVE = Finding(
     name="pages-above",
     title="Competing pages",
-    question="Which pages stand above ours, are they stronger, and what do they have that ours has not?",
+    question="Which pages rank above yours, are they stronger, and what do they have that yours lacks?",
     method="pages-above",
     claims=("query", "queries"),
     order="impressions",
@@ -101,10 +101,10 @@ PAGES_ABOVE = Finding(
         PAGE,
         Column("place", "count", "place", "which of the organic results ours is", shown="list", low=True),
         Column(
-            "reachable_place", "count", "within reach", "one behind those above with as many linking sites as ours or more",
+            "reachable_place", "count", "within reach", "behind those with as many referring domains, or more",
             shown="list", null=True, low=True,
         ),
-        Column("stronger_above", "count", "stronger", "those with as many linking sites or more", shown="list", null=True),
+        Column("stronger_above", "count", "stronger", "those with as many referring domains or more", shown="list", null=True),
         Column("above", "count", "above", "organic results above ours", shown="extra"),
         Column("fetched", "count", "read", "pages above ours that were fetched and read", shown="extra"),
         Column("out_of_range", "words", "out of range", "what ours has less or more of than those above", shown="list"),

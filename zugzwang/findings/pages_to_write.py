@@ -89,7 +89,7 @@ def find_missing(view: View) -> Found:
 
 
 def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """Its queries in words, what the page would go through, and why it is told."""
+    """Its queries in words, what the page would go through, and why it is suggested."""
     snapshot = view.snapshot
     ids = rows["queries"].explode(empty_as_null=True).drop_nulls()
     texts = dict(snapshot.known_texts(Query, ids).iter_rows())
@@ -128,7 +128,7 @@ def _of_topics(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 PAGES_TO_WRITE = Finding(
     name="pages-to-write",
     title="Content gaps",
-    question="What is searched around our topics that no page of ours answers?",
+    question="What do people search around your topics that none of your pages answers?",
     method="pages-to-write",
     claims=("page is missing", "pages are missing"),
     order="searches",
@@ -146,7 +146,7 @@ PAGES_TO_WRITE = Finding(
         PEAK,
         Column("queries", "words", "", "its queries, the most searched first", late=True),
         Column("outline", "words", "", "what it would go through", late=True),
-        Column("reason", "text", "", "why it is told", late=True),
+        Column("reason", "text", "", "why it is suggested", late=True),
     ),
     find=find_missing,
     says=_says,

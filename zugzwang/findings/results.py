@@ -90,7 +90,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) 
 RESULTS = Finding(
     name="results",
     title="SERP captures",
-    question="What stands above ours on results pages, and what does it cost?",
+    question="What is above your results on SERPs, and what does it cost?",
     method="results-pages",
     claims=("results page", "results pages"),
     order="impressions",
@@ -99,10 +99,10 @@ RESULTS = Finding(
     columns=(
         QUERY.listed("query, page", "the query, and the page that is shown most for it"),
         PAGE.listed(null=True, shown="data"),
-        Column("captured", "day", "captured", "when the results page was captured", shown="extra"),
+        Column("captured", "day", "captured", "when the SERP was captured", shown="extra"),
         POSITION.listed(),
         Column(
-            "true_place", "count", "blocks above", "how many blocks stand above ours, whatever they are", "blocks", "list",
+            "true_place", "count", "blocks above", "how many blocks are above yours", "blocks", "list",
             null=True, low=True,
         ),
         Column(
@@ -116,13 +116,13 @@ RESULTS = Finding(
             "clicks in the period", "extra", null=True,
         ),
         Column(
-            "expected_with_blocks", "amount", "usual under these", "the same under what stands above it",
+            "expected_with_blocks", "amount", "usual under these", "the same, with the SERP features above it",
             "clicks in the period", "list", null=True,
         ),
-        Column("explained", "flag", "explained", "whether what stands above it explains the low CTR", shown="extra"),
+        Column("explained", "flag", "explained", "whether SERP features above explain the low CTR", shown="extra"),
         TAKEN_MONTH.listed(shown="extra"),
-        Column("blocks", "words", "blocks", "what stands on it, from the top"),
-        Column("own_box", "flag", "box is ours", "whether the answer box is ours", shown="extra"),
+        Column("blocks", "words", "blocks", "what is on it, from the top"),
+        Column("own_box", "flag", "box is ours", "whether you hold the featured snippet", shown="extra"),
         Column("own_place", "count", "", "which block ours is", null=True),
     ),
     find=find_results,

@@ -128,7 +128,7 @@ SECTIONS = Finding(
         Column("page", "page", "", "its own page", null=True),
         *_sums("", "of all its pages"),
         *_sums("_itself", "of its own page alone"),
-        Column("lost_share", "share", "", "of what it should earn where it stands, the share lost", null=True),
+        Column("lost_share", "share", "", "lost clicks as a share of expected clicks", null=True),
         LOST_MONTH.listed(),
         REACHABLE_MONTH.listed(),
         AT_STAKE_MONTH,

@@ -54,7 +54,7 @@ def _fits(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 TOPIC_QUERIES = Finding(
     name="topic-queries",
     title="Topic queries",
-    question="Which queries belong to a topic, and what of ours stands where?",
+    question="Which queries belong to a topic, and which of your pages rank for them?",
     method="topics",
     claims=("query", "queries"),
     makes=PART,
@@ -65,7 +65,7 @@ TOPIC_QUERIES = Finding(
         Column("topic_id", "count", ""),
         SEARCHES,
         Column("shown", "amount", "impressions", "how often your pages are shown for it", "times a month", "list"),
-        Column("page", "page", "our page", "the page of ours that is shown most for it", shown="list", null=True),
+        Column("page", "page", "our page", "your page with the most impressions for it", shown="list", null=True),
         Column("position", "position", "position", "where it stands", shown="list", null=True, low=True),
         Column("clicks", "amount", "clicks", "clicks of our pages", "a month", "list", null=True),
         Column("fit", "word", "fit", "how well the page covers the query", shown="extra", null=True, choices=FITS, late=True),

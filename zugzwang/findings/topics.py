@@ -246,7 +246,7 @@ def topics_asked(view: View) -> list[int]:
 
 
 PEAK = Column("peak_month", "count", "peak", "the month with the most searches, 1 to 12", "month", "extra", null=True)
-READY_BY = Column("ready_by", "day", "ready by", "when a page for the coming season should stand", shown="list", null=True)
+READY_BY = Column("ready_by", "day", "ready by", "when a page for the coming season should be live", shown="list", null=True)
 INTENT = Column(
     "intent", "word", "search intent", "what most searchers want", shown="list", null=True, low=True, choices=INTENTS
 )
@@ -261,7 +261,7 @@ TOPICS = Finding(
     makes=(*PART, "min_impressions", "target", "curve"),
     chooses=("text", "topic"),
     columns=(
-        Column("topic", "text", "topic", "its most searched query, or the name that somebody gave it", shown="list", low=True),
+        Column("topic", "text", "topic", "its most searched query, or the name you gave it", shown="list", low=True),
         Column("topic_id", "count", "", "the id of its most searched query"),
         SEARCHES,
         Column(
@@ -277,12 +277,12 @@ TOPICS = Finding(
         Column("clicks", "amount", "clicks", "of our pages", "a month", "extra"),
         PEAK,
         Column("price_per_click", "money", "price", "what a click costs on the market", shown="extra", null=True),
-        Column("competition", "amount", "competition", "linking sites of others' middle page", "sites", "extra", null=True),
+        Column("competition", "amount", "competition", "referring domains of the median page", "sites", "extra", null=True),
         Column("instead", "words", "who stands there", "sites on captured results pages", shown="extra", null=True),
         Column("captured", "count", "captured", "queries with a captured results page", "queries", null=True),
         Column("intent_reasons", "words", "", "what tells the intent", null=True),
         Column("rests_on", "word", "rests on", "what puts its queries together", shown="extra", choices=RESTS, low=True),
-        Column("season_by", "word", "", "what the season is told by", null=True, choices=("searches", "impressions")),
+        Column("season_by", "word", "", "what the season is based on", null=True, choices=("searches", "impressions")),
     ),
     find=find_topics,
     says=_says,

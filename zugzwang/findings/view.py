@@ -70,7 +70,7 @@ class Asked:
     )
     # Not annotated as a whole: of such a union the router takes one value alone. Its number is bounded by `patterns_for`.
     brand: tuple[Annotated[str, MaxLen(200)], ...] | None = _field(
-        None, "patterns of the brand, in place of those kept for the site"
+        None, "patterns of the brand, instead of those saved for the site"
     )
     branded: Branded | None = _field(None, "queries of the brand; default: as fits the finding")
     target: Target = _field("next-band", "the position to reach for in headroom")
@@ -85,15 +85,15 @@ class Asked:
     position_to: Annotated[float, Ge(0), Le(1000)] | None = _field(None, "the worst position")
     evidence: Annotated[tuple[Grade, ...], MinLen(1), MaxLen(3)] = _field(GRADES, "how sure it must be")
     problem: Annotated[tuple[Problem, ...], MaxLen(20)] = _field((), "of titles and descriptions: which problems")
-    saying: Annotated[tuple[Saying, ...], MaxLen(5)] = _field((), "unsaid queries: how the page says them")
+    saying: Annotated[tuple[Saying, ...], MaxLen(5)] = _field((), "missing queries: how they are on the page")
     page: Annotated[str, MaxLen(2_000)] = _field("", "one page, by its address or path")
-    phrase: Texts = _field((), "mentions: phrases to look for, in place of the main queries")
+    phrase: Texts = _field((), "mentions: phrases to look for, instead of the main queries")
     forms: Forms = _field("any", "mentions: in any form of their words, or exactly as written")
-    action: Annotated[tuple[Action, ...], MaxLen(4)] = _field((), "links: what a page wants")
+    action: Annotated[tuple[Action, ...], MaxLen(4)] = _field((), "links: what a page needs")
     mention: Annotated[tuple[Mention, ...], MaxLen(5)] = _field((), "mentions: of which kind")
     fault: Annotated[tuple[Fault, ...], MaxLen(6)] = _field((), "links: which faults")
     decided: Decided = _field("any", "whether something is decided about it")
-    explained: Explained = _field("any", "lenses: rows that what stands above them explains: without them, or only they")
+    explained: Explained = _field("any", "views: rows explained by SERP features above: without them, or only those")
     by: By | ListedBy | None = _field(
         None, "lenses: row, query or page; change: what it is added up by; default: the finest that was loaded"
     )

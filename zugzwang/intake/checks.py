@@ -89,7 +89,7 @@ def _of_number(field: Field, absent: pl.Expr, message: str, remedy: str) -> list
     if field.least == 0:
         checks.append(Check(field.name, value < 0, f"{name} is negative", "Counts start at 0."))
     elif field.least is not None:
-        below = "The first place is 1; look for a shifted column."
+        below = "The first position is 1; look for a shifted column."
         checks.append(Check(field.name, counts & (value < field.least), f"{name} is below {field.least:g}", below))
     if field.form in ("whole", "volume"):
         checks.append(Check(field.name, value > COUNT_MAX, f"{name} is larger than can be", f"At most {COUNT_MAX:,}."))

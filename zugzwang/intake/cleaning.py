@@ -118,7 +118,7 @@ def keep(actor: Actor, slug: str, rules: Rules, words: str = "", seen: str | Non
 def _store(actor: Actor, site: Site, after: dict[str, Any], words: str, seen: str | None) -> Site:
     before = as_json(rules_of(site))
     if seen is not None and seen != version_of(rules_of(site)):
-        raise Conflict("Somebody else changed the rules meanwhile.", "Reload the page, and make your change again.", ["rules"])
+        raise Conflict("Someone else changed the rules.", "Reload the page, and make your change again.", ["rules"])
     if after == before:
         return site
     RuleChange.objects.create(
@@ -157,7 +157,7 @@ def put_back(actor: Actor, slug: str, change_id: int) -> Site:
     change = RuleChange.objects.filter(site=site, id=change_id).first()
     if change is None:
         raise NotFound("There is no such change.", "Look at the list of changes.")
-    return keep(actor, slug, from_json(change.before), f"Put back as before “{change.words}”")
+    return keep(actor, slug, from_json(change.before), f"Restored as before “{change.words}”")
 
 
 def changes(site: Site, limit: int = 30) -> list[RuleChange]:

@@ -38,7 +38,7 @@ def read_possibly(reading: Reading, choices: Choices) -> Reading:
             return other
     row, said = wrong
     line = reading.table.lines_of([row]).get(row)
-    remedy = "Choose the sign before decimals, or look for a column that stands in another's place."
+    remedy = "Choose the decimal sign, or look for a column that is mapped to the wrong field."
     raise refuse(reading.table.name, said, remedy, line=line)
 
 
@@ -180,7 +180,7 @@ def lost_too_much(changed: Changed) -> tuple[str, str] | None:
     again: it may be a part of an export, by a filter."""
     if changed.lost <= LOST_SHARE * changed.before:
         return None
-    message = f"{changed.lost:,} of the {changed.before:,} rows that stand on its days are not in the file"
+    message = f"{changed.lost:,} of the {changed.before:,} rows of these days are not in the file"
     remedy = "Choose: it replaces these days (the others go), or it adds to them (the others stay)."
     return message, f"{remedy} At the command line: --days replace, or --days add."
 

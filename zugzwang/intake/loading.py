@@ -285,7 +285,7 @@ def load_file(site: Site, path: Path, name: str, progress: Progress = no_progres
             raise FileRefused(name, _together(reads, len(usable) > 1))
         if not any(_held(read) for read in reads):
             if any(read.made is not None and read.made.of_others for read in reads):
-                raise refuse(name, "all its links stand on pages of other sites", "Load it as links from other sites.", line=2)
+                raise refuse(name, "all its links are on pages of other sites", "Load it as links from other sites.", line=2)
             raise refuse(name, "there is no row to load", "Export it again, with rows that say something.", line=2)
         report = _write(site, name, reads, notices, asked, progress)
         return Loaded(report, refused_csv([(read.seen.name, read.reading) for read in reads]))
@@ -317,7 +317,7 @@ def _refuse_columns(name: str, chosen: Sequence[Seen]) -> FileRefused:
     if told.source == "search" and tells_ranks_alone(told.table.header, told.first_rows):
         message = "it tells positions of queries without clicks and impressions, as rank tracking does, and these are not used"
         volumes = " To load its search volumes alone, choose “volumes” as its source." if "volumes" in told.could_be else ""
-        remedy = f"Load search data, which tell clicks and impressions beside the position.{volumes}"
+        remedy = f"Load search data with clicks, impressions and position.{volumes}"
         return refuse(name, message, remedy, line=max(told.table.header_line, 1))
     remedy = f"The columns are: {columns}. Rename one, or say which it is."
     return refuse(name, f"no column for {', '.join(told.missing)}", remedy, line=max(told.table.header_line, 1))
@@ -466,7 +466,7 @@ def _other_currency(site: Site, seen: Seen) -> list[str]:
     found = _currency(seen)
     if not found or not site.currency or found == site.currency:
         return []
-    return [f"Its amounts are in {found}, those of the site in {site.currency}; they are taken as they stand."]
+    return [f"Its amounts are in {found}, those of the site in {site.currency}; they are used as they are."]
 
 
 def _load_of(site: Site, name: str, source: Source, reads: Sequence[_Read], report: LoadReport, asked: Asked) -> Load:

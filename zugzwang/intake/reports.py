@@ -159,9 +159,7 @@ def _of_table(table: TableReport, several: bool) -> list[str]:
             "and a crawl tells those inside."
         )
     if table.of_others:
-        notices.append(
-            f"{table.of_others:,} links that stand on pages of other sites are left out: load them as links from other sites."
-        )
+        notices.append(f"{table.of_others:,} links on pages of other sites are left out: load them as links from other sites.")
     if table.ctr_differs:
         notices.append(
             f"In {table.ctr_differs:,} rows the CTR is not clicks over impressions (the first: line {table.ctr_differs_line}). "

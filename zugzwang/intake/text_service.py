@@ -76,4 +76,4 @@ def _read(address: str, body: bytes) -> tuple[str, list[str]]:
             raise TypeError("no list of texts")
         return str(told.get("by", ""))[:BY_MAX], proposals
     except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
-        raise ServiceFailed(f"What {address} answered cannot be read.", "Its answer is told in docs/services.md.") from error
+        raise ServiceFailed(f"What {address} answered cannot be read.", "docs/services.md describes the answer.") from error

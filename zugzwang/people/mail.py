@@ -106,7 +106,7 @@ def _reset(name: str) -> Iterator[Letter]:
     for user in found[:5]:
         path = f"/reset/{urlsafe_base64_encode(force_bytes(user.pk))}/{default_token_generator.make_token(user)}"
         text = (
-            f"Somebody asked for a new password for {user.get_username()}. If it was you, open this address within three "
+            f"Someone asked for a new password for {user.get_username()}. If it was you, open this address within three "
             f"days:\n{_here(path)}\n\nIf it was not you, nothing changes: do nothing.\n"
         )
         yield Letter(user.email, "A new password", text)

@@ -72,7 +72,7 @@ def _leave_an_owner(site: Site, member: Membership, role: str | None) -> None:
     Site.objects.select_for_update().get(id=site.id)
     others = Membership.objects.filter(site=site, role=Role.OWNER).exclude(id=member.id)
     if member.role == Role.OWNER and role != Role.OWNER and not others.exists():
-        raise Invalid("This is the site's last owner.", "Make somebody else an owner first.", "role")
+        raise Invalid("This is the site's last owner.", "Make someone else an owner first.", "role")
 
 
 def _known_role(role: str) -> None:
@@ -97,7 +97,7 @@ def path_of(invitation: Invitation) -> str:
 
 @changes_site(own=True)
 def invite(actor: Actor, site: Site, email: str, role: str) -> Invitation:
-    """Invite somebody; the address goes by mail where there is a mail server, and can be copied in any case."""
+    """Invite someone; the address goes by mail where there is a mail server, and can be copied in any case."""
     _known_role(role)
     email = email.strip()
     try:
@@ -147,7 +147,7 @@ def find_invitation(token: str) -> Invitation:
         held is None or held.taken_at is not None or held.revoked_at is not None or held.ends_on < timezone.localdate()
         or held.site.deleted_at is not None
     ):  # fmt: skip
-        raise NotFound("This invitation does not stand any more.", "Ask whoever sent it for a new one.")
+        raise NotFound("This invitation is no longer valid.", "Ask whoever sent it for a new one.")
     return held
 
 
@@ -235,7 +235,7 @@ def deleted_sites(actor: Actor) -> Sequence[Site]:
 def put_site_back(actor: Actor, slug: str) -> Site:
     site = next((one for one in deleted_sites(actor) if one.slug == slug), None)
     if site is None:
-        raise NotFound(f"There is no deleted site “{slug}” that you may put back.", "Look at the list of sites.")
+        raise NotFound(f"There is no deleted site “{slug}” that you can restore.", "Look at the list of sites.")
     site.deleted_at = None
     with transaction.atomic():
         site.save(update_fields=["deleted_at"])

@@ -442,7 +442,7 @@ def begin_to_write(actor: Actor, slug: str, asked: Asked, query: int, today: dat
     except NotFound:
         # No page to write is told for it; whoever writes one has reasons of their own.
         kind = {"kind": "write", "effort": "week"}
-        reason = "A page for a query that somebody chose."
+        reason = "A page for a query that was chosen by hand."
         planned = moves.Planned(None, query, "drafts", reason, None, None, "thin", {**kind, **fields})
     return begin(actor, slug, query, None, _move_to_write(actor, slug, planned))
 

@@ -50,7 +50,7 @@ def _check(site: Site, links: Sequence[Suggested], choice: str, note: str) -> No
     if len(note) > NOTE_MAX:
         raise Invalid(f"The reason has more than {NOTE_MAX} letters.", "Shorten it.", "note")
     if choice == "refused" and not note.strip():
-        raise Invalid("A link is refused for a reason.", "Write why, so that nobody suggests it again.", "note")
+        raise Invalid("A link is refused for a reason.", "Give a reason, so that it is not suggested again.", "note")
     ends = {number for one in links for number in (one.source, one.target)}
     if Page.objects.filter(site=site, id__in=ends).count() < len(ends):
         raise NotFound("The site has no such page.", "Choose from its lists.")

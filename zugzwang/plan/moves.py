@@ -91,7 +91,7 @@ def change(actor: Actor, site: Site, move_id: int, seen: int, fields: Mapping[st
     lost = [name for name in values if name in meanwhile and getattr(move, _stored(name)) != _raw(values[name])]
     if lost:
         words = " and ".join(WORDS[name] for name in lost)
-        raise Conflict(f"Somebody else changed {words} meanwhile.", "Look at both and choose what shall stand.", lost)
+        raise Conflict(f"Someone else changed {words} meanwhile.", "Compare both and choose which to keep.", lost)
     return _apply(actor, move, values)
 
 

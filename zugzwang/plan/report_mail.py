@@ -106,7 +106,7 @@ def send(actor: Actor, site: Site, number: int, recipients: Sequence[str], messa
     report = made_report(site, number)
     recipients = list(dict.fromkeys(one.strip() for one in recipients if one.strip()))
     if not recipients:
-        raise Invalid("Nobody is named.", "Write one mail address or more.", "recipients")
+        raise Invalid("No recipient is given.", "Write one mail address or more.", "recipients")
     check_mail(recipients, message)
     if not settings.MAIL_READY:
         raise Invalid(NO_MAIL, NO_MAIL_REMEDY, "recipients")

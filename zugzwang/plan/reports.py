@@ -100,7 +100,7 @@ def change_template(actor: Actor, site: Site, number: int, seen: int, given: Tem
     held = ReportTemplate.objects.select_for_update().filter(site=site, dropped_at=None)
     template = find_template(site, number)
     if template.version != seen:
-        who = "Somebody else changed this template meanwhile."
+        who = "Someone else changed this template."
         raise Conflict(who, "Open it again; what you wrote stays here until you do.", ["name"])
     _refuse_second_name(held.exclude(id=number), given.name)
     for name, value in {**given.fields(), "begins": _begins(given, template)}.items():
@@ -170,7 +170,7 @@ def check_template(given: Template) -> None:
     if given.schedule and not 1 <= given.day <= DAYS_OF[given.schedule]:
         raise Invalid("There is no such day.", f"Choose 1 to {DAYS_OF[given.schedule]}.", "day")
     if not 0 <= given.link_days <= LINK_DAYS_MAX:
-        raise Invalid("A page to read stands a year at most.", f"Choose 0 to {LINK_DAYS_MAX} days.", "link_days")
+        raise Invalid("A shared page lasts a year at most.", f"Choose 0 to {LINK_DAYS_MAX} days.", "link_days")
     check_mail(given.recipients, given.message)
 
 

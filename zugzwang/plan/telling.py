@@ -57,7 +57,7 @@ def _decided(snapshot: Snapshot, move: Move, today: date) -> str | None:
     if move.decision is None or not snapshot.days():
         return None
     status, since = clashes.standing(settle(snapshot, Asked(), today), move.decision)
-    led = f"{move.decision.lead.text} shall lead. " if move.decision.lead else ""
+    led = f"{move.decision.lead.text} should rank. " if move.decision.lead else ""
     return led + sentences.standing(status, since, clashes.STRETCH_DAYS)
 
 

@@ -35,7 +35,7 @@ def take_back(actor: Actor, site: Site, number: int) -> None:
     """Take a change back, as if it had never been made."""
     found, _ = TopicEdit.objects.filter(site=site, id=number).delete()
     if not found:
-        raise NotFound("There is no such change of topics.", "Somebody may have taken it back.")
+        raise NotFound("There is no such change of topics.", "Someone may have undone it.")
 
 
 def held(site: Site) -> list[dict[str, Any]]:

@@ -255,10 +255,10 @@ def leave_out(actor: Actor, site: Site, number: int, unit: Subject, why: str) ->
     Trial.objects.select_for_update().filter(site=site, id=number).first()
     trial = find(site, number)
     if trial.verdict is not None:
-        raise Conflict("The trial is read.", "What it was held against stays as it was.", ["out"])
+        raise Conflict("The trial is read.", "Its control pages stay as they were.", ["out"])
     wanted = [unit.page, unit.query]
     if wanted in [*trial.changed, *trial.unchanged]:
-        raise Invalid("It is one of the trial's own.", "Leave out one that it is held against.", "unit")
+        raise Invalid("It is one of the trial's own.", "Exclude one of its control pages.", "unit")
     held = [one for one in trial.out if one["unit"] != wanted]
     if why.strip():
         if len(held) >= OUT_MAX or len(why) > TEXT_MAX:

@@ -27,7 +27,7 @@ def save(actor: Actor, site: Site, name: str, address: str) -> dict[str, Any]:
         raise Invalid("This is no address of the application.", "Save a view from the place that it shows.", "address")
     known = SavedView.objects.filter(site=site)
     if known.count() >= VIEWS_MAX and not known.filter(name=name).exists():
-        raise Invalid(f"There are {VIEWS_MAX} views already.", "Take away one that nobody uses.", "name")
+        raise Invalid(f"There are {VIEWS_MAX} views already.", "Delete one that is no longer used.", "name")
     view, _ = SavedView.objects.update_or_create(site=site, name=name, defaults={"address": address, "user": actor.user})
     return shown(view)
 
@@ -36,7 +36,7 @@ def save(actor: Actor, site: Site, name: str, address: str) -> dict[str, Any]:
 def remove(actor: Actor, site: Site, view_id: int) -> None:
     gone, _ = SavedView.objects.filter(site=site, id=view_id).delete()
     if not gone:
-        raise NotFound("There is no such view.", "Somebody may have taken it away.")
+        raise NotFound("There is no such view.", "Someone may have deleted it.")
 
 
 def shown(view: SavedView) -> dict[str, Any]:

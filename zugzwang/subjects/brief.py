@@ -158,7 +158,7 @@ def _parts(brief: dict[str, Any]) -> list[tuple[str, list[str]]]:
     ]
     links = [f"{one['page']}: “{one['anchor']}”" for one in brief["links"]]
     parts = [
-        ("About", about), ("Queries beside it", [f"{one['query']}{_searched(one['searches'])}" for one in brief["queries"]]),
+        ("About", about), ("Related queries", [f"{one['query']}{_searched(one['searches'])}" for one in brief["queries"]]),
         ("Questions", brief["questions"]), ("Outline", brief["outline"]), *terms,
         ("What the pages above have (middle, quartiles)", above), ("Lengths", letters), ("Links to set to it", links),
     ]  # fmt: skip

@@ -204,7 +204,7 @@ def _found(making: _Making) -> list[Block]:
     blocks: list[Block] = [Said(" ".join(said), lead=True)]
     if shown:
         blocks.append(Chart(bars(shown), "Clicks a month to gain, by a cautious count, of the pages that could gain most."))
-        head = ("page", "lost where it stands", "reachable", "to gain at least")
+        head = ("page", "lost clicks", "reachable", "to gain at least")
         cells = [(path_of(one["page"]), *(write.count(one[name]) for name in ("lost_month", "reachable_month", "gain_month")))
                  for one in top]  # fmt: skip
         blocks.append(table(head, cells))
@@ -263,7 +263,7 @@ def _subject(one: Mapping[str, Any]) -> str:
 
 # Title, place where its figures stand row by row, how it is made.
 PARTS: Mapping[PartName, tuple[str, str, Callable[[_Making], Sequence[Block]]]] = {
-    "standing": ("Where the site stands", "standing", _standing),
+    "standing": ("How the site performs", "standing", _standing),
     "why": ("Why clicks changed", "standing", _why),
     "found": ("What was found", "pages", _found),
     "done": ("What was done, and what came of it", "moves?state=done", _done),

@@ -48,7 +48,7 @@ def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
     try:
         validate_slug(slug)
     except ValidationError as error:
-        raise Invalid(f"“{slug}” cannot stand in addresses.", "Use letters, digits, hyphens.", "slug") from error
+        raise Invalid(f"“{slug}” cannot be used in addresses.", "Use letters, digits, hyphens.", "slug") from error
     if len(slug) > SLUG_MAX:
         raise Invalid("The slug is too long.", f"Use at most {SLUG_MAX} characters.", "slug")
     if slug in RESERVED_SLUGS:
@@ -73,7 +73,7 @@ def check_may_add(actor: Actor) -> None:
         return  # who sees every site does not own them
     owned = Membership.objects.filter(user=actor.user, role=Membership.Role.OWNER, site__deleted_at=None).count()
     if owned >= SITES_MAX:
-        raise NotAllowed(f"You own {SITES_MAX} sites, and nobody may own more.", "Ask whoever runs this installation.")
+        raise NotAllowed(f"You own {SITES_MAX} sites, the most that one person can own.", "Ask whoever runs this installation.")
 
 
 def free_slug(slug: str) -> str:

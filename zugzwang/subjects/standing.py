@@ -1,4 +1,4 @@
-"""Where the site stands: its measures beside those compared with, its weeks beside the same weeks a year before, why clicks
+"""How the site performs: its measures beside those compared with, its weeks beside the same weeks a year before, why clicks
 changed, and which pages made the change."""
 
 from collections import Counter

@@ -1041,7 +1041,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which answer boxes could be taken, and what would that need? */
+        /** Which featured snippets could you win, and what would it take? */
         get: operations["list_answer_boxes"];
         put?: never;
         post?: never;
@@ -1058,7 +1058,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which answer boxes could be taken, and what would that need? */
+        /** Which featured snippets could you win, and what would it take? */
         get: operations["file_answer_boxes"];
         put?: never;
         post?: never;
@@ -1245,7 +1245,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What do visits say of each page beside what search says? */
+        /** What do visits show about each page, compared with search? */
         get: operations["list_landing_pages"];
         put?: never;
         post?: never;
@@ -1262,7 +1262,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What do visits say of each page beside what search says? */
+        /** What do visits show about each page, compared with search? */
         get: operations["file_landing_pages"];
         put?: never;
         post?: never;
@@ -1313,7 +1313,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which pages want links from others, which have authority to give, and which lead wrong? */
+        /** Which pages need internal links, which can link out, and which have broken links? */
         get: operations["list_link_needs"];
         put?: never;
         post?: never;
@@ -1330,7 +1330,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which pages want links from others, which have authority to give, and which lead wrong? */
+        /** Which pages need internal links, which can link out, and which have broken links? */
         get: operations["file_link_needs"];
         put?: never;
         post?: never;
@@ -1551,7 +1551,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which rows within reach stand on pages that do not say the query? */
+        /** Which rows within reach rank with a page that does not cover the query? */
         get: operations["list_off_fit"];
         put?: never;
         post?: never;
@@ -1568,7 +1568,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which rows within reach stand on pages that do not say the query? */
+        /** Which rows within reach rank with a page that does not cover the query? */
         get: operations["file_off_fit"];
         put?: never;
         post?: never;
@@ -1636,7 +1636,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which pages stand above ours, are they stronger, and what do they have that ours has not? */
+        /** Which pages rank above yours, are they stronger, and what do they have that yours lacks? */
         get: operations["list_pages_above"];
         put?: never;
         post?: never;
@@ -1653,7 +1653,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which pages stand above ours, are they stronger, and what do they have that ours has not? */
+        /** Which pages rank above yours, are they stronger, and what do they have that yours lacks? */
         get: operations["file_pages_above"];
         put?: never;
         post?: never;
@@ -1670,7 +1670,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is searched around our topics that no page of ours answers? */
+        /** What do people search around your topics that none of your pages answers? */
         get: operations["list_pages_to_write"];
         put?: never;
         post?: never;
@@ -1687,7 +1687,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is searched around our topics that no page of ours answers? */
+        /** What do people search around your topics that none of your pages answers? */
         get: operations["file_pages_to_write"];
         put?: never;
         post?: never;
@@ -1789,7 +1789,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What stands above ours on results pages, and what does it cost? */
+        /** What is above your results on SERPs, and what does it cost? */
         get: operations["list_results"];
         put?: never;
         post?: never;
@@ -1806,7 +1806,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What stands above ours on results pages, and what does it cost? */
+        /** What is above your results on SERPs, and what does it cost? */
         get: operations["file_results"];
         put?: never;
         post?: never;
@@ -1959,7 +1959,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which queries belong to a topic, and what of ours stands where? */
+        /** Which queries belong to a topic, and which of your pages rank for them? */
         get: operations["list_topic_queries"];
         put?: never;
         post?: never;
@@ -1976,7 +1976,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which queries belong to a topic, and what of ours stands where? */
+        /** Which queries belong to a topic, and which of your pages rank for them? */
         get: operations["file_topic_queries"];
         put?: never;
         post?: never;
@@ -2061,7 +2061,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which queries are pages shown for that they never say, or say far down? */
+        /** Which queries do pages get impressions for that are not on the page, or low on it? */
         get: operations["list_unsaid"];
         put?: never;
         post?: never;
@@ -2078,7 +2078,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which queries are pages shown for that they never say, or say far down? */
+        /** Which queries do pages get impressions for that are not on the page, or low on it? */
         get: operations["file_unsaid"];
         put?: never;
         post?: never;
@@ -5263,13 +5263,13 @@ export interface components {
         FileAsked: {
             /**
              * Action
-             * @description links: what a page wants
+             * @description links: what a page needs
              * @default []
              */
             action: ("wants links" | "fix" | "can give" | "fine")[];
             /**
              * Brand
-             * @description patterns of the brand, in place of those kept for the site
+             * @description patterns of the brand, instead of those saved for the site
              */
             brand?: string[] | null;
             /**
@@ -5318,7 +5318,7 @@ export interface components {
             evidence: ("firm" | "likely" | "thin")[];
             /**
              * Explained
-             * @description lenses: rows that what stands above them explains: without them, or only they
+             * @description views: rows explained by SERP features above: without them, or only those
              * @default any
              * @enum {string}
              */
@@ -5392,7 +5392,7 @@ export interface components {
             page_type: string[];
             /**
              * Phrase
-             * @description mentions: phrases to look for, in place of the main queries
+             * @description mentions: phrases to look for, instead of the main queries
              * @default []
              */
             phrase: string[];
@@ -5420,7 +5420,7 @@ export interface components {
             query_group: string[];
             /**
              * Saying
-             * @description unsaid queries: how the page says them
+             * @description missing queries: how they are on the page
              * @default []
              */
             saying: ("unsaid" | "other forms" | "late" | "said")[];
@@ -5487,13 +5487,13 @@ export interface components {
         FoundAsked: {
             /**
              * Action
-             * @description links: what a page wants
+             * @description links: what a page needs
              * @default []
              */
             action: ("wants links" | "fix" | "can give" | "fine")[];
             /**
              * Brand
-             * @description patterns of the brand, in place of those kept for the site
+             * @description patterns of the brand, instead of those saved for the site
              */
             brand?: string[] | null;
             /**
@@ -5542,7 +5542,7 @@ export interface components {
             evidence: ("firm" | "likely" | "thin")[];
             /**
              * Explained
-             * @description lenses: rows that what stands above them explains: without them, or only they
+             * @description views: rows explained by SERP features above: without them, or only those
              * @default any
              * @enum {string}
              */
@@ -5615,7 +5615,7 @@ export interface components {
             page_type: string[];
             /**
              * Phrase
-             * @description mentions: phrases to look for, in place of the main queries
+             * @description mentions: phrases to look for, instead of the main queries
              * @default []
              */
             phrase: string[];
@@ -5643,7 +5643,7 @@ export interface components {
             query_group: string[];
             /**
              * Saying
-             * @description unsaid queries: how the page says them
+             * @description missing queries: how they are on the page
              * @default []
              */
             saying: ("unsaid" | "other forms" | "late" | "said")[];
@@ -11458,13 +11458,13 @@ export interface components {
         ViewAsked: {
             /**
              * Action
-             * @description links: what a page wants
+             * @description links: what a page needs
              * @default []
              */
             action: ("wants links" | "fix" | "can give" | "fine")[];
             /**
              * Brand
-             * @description patterns of the brand, in place of those kept for the site
+             * @description patterns of the brand, instead of those saved for the site
              */
             brand?: string[] | null;
             /**
@@ -11513,7 +11513,7 @@ export interface components {
             evidence: ("firm" | "likely" | "thin")[];
             /**
              * Explained
-             * @description lenses: rows that what stands above them explains: without them, or only they
+             * @description views: rows explained by SERP features above: without them, or only those
              * @default any
              * @enum {string}
              */
@@ -11581,7 +11581,7 @@ export interface components {
             page_type: string[];
             /**
              * Phrase
-             * @description mentions: phrases to look for, in place of the main queries
+             * @description mentions: phrases to look for, instead of the main queries
              * @default []
              */
             phrase: string[];
@@ -11609,7 +11609,7 @@ export interface components {
             query_group: string[];
             /**
              * Saying
-             * @description unsaid queries: how the page says them
+             * @description missing queries: how they are on the page
              * @default []
              */
             saying: ("unsaid" | "other forms" | "late" | "said")[];
@@ -11733,13 +11733,13 @@ export interface components {
         WindowAsked: {
             /**
              * Action
-             * @description links: what a page wants
+             * @description links: what a page needs
              * @default []
              */
             action: ("wants links" | "fix" | "can give" | "fine")[];
             /**
              * Brand
-             * @description patterns of the brand, in place of those kept for the site
+             * @description patterns of the brand, instead of those saved for the site
              */
             brand?: string[] | null;
             /**
@@ -11793,7 +11793,7 @@ export interface components {
             evidence: ("firm" | "likely" | "thin")[];
             /**
              * Explained
-             * @description lenses: rows that what stands above them explains: without them, or only they
+             * @description views: rows explained by SERP features above: without them, or only those
              * @default any
              * @enum {string}
              */
@@ -11871,7 +11871,7 @@ export interface components {
             page_type: string[];
             /**
              * Phrase
-             * @description mentions: phrases to look for, in place of the main queries
+             * @description mentions: phrases to look for, instead of the main queries
              * @default []
              */
             phrase: string[];
@@ -11905,7 +11905,7 @@ export interface components {
             row: string;
             /**
              * Saying
-             * @description unsaid queries: how the page says them
+             * @description missing queries: how they are on the page
              * @default []
              */
             saying: ("unsaid" | "other forms" | "late" | "said")[];
@@ -15997,7 +15997,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -16025,15 +16025,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -16041,7 +16041,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -16164,7 +16164,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -16192,15 +16192,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -16208,7 +16208,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -16331,7 +16331,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -16359,15 +16359,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -16375,7 +16375,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -16501,7 +16501,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -16529,15 +16529,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -16545,7 +16545,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -17405,7 +17405,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -17433,15 +17433,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -17449,7 +17449,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -18103,7 +18103,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -18131,15 +18131,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -18147,7 +18147,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -18488,7 +18488,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -18516,15 +18516,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -18532,7 +18532,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -19711,7 +19711,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -19739,15 +19739,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -19755,7 +19755,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -19877,7 +19877,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -19905,15 +19905,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -19921,7 +19921,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -20049,7 +20049,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -20077,15 +20077,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -20093,7 +20093,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -20218,7 +20218,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -20246,15 +20246,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -20262,7 +20262,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -20390,7 +20390,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -20418,15 +20418,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -20434,7 +20434,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -20559,7 +20559,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -20587,15 +20587,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -20603,7 +20603,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -20731,7 +20731,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -20759,15 +20759,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -20775,7 +20775,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -20900,7 +20900,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -20928,15 +20928,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -20944,7 +20944,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -21072,7 +21072,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -21100,15 +21100,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -21116,7 +21116,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -21241,7 +21241,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -21269,15 +21269,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -21285,7 +21285,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -21413,7 +21413,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -21441,15 +21441,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -21457,7 +21457,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -21582,7 +21582,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -21610,15 +21610,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -21626,7 +21626,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -21754,7 +21754,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -21782,15 +21782,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -21798,7 +21798,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -21923,7 +21923,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -21951,15 +21951,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -21967,7 +21967,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -22095,7 +22095,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -22123,15 +22123,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -22139,7 +22139,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -22264,7 +22264,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -22292,15 +22292,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -22308,7 +22308,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -22436,7 +22436,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -22464,15 +22464,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -22480,7 +22480,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -22605,7 +22605,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -22633,15 +22633,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -22649,7 +22649,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -22777,7 +22777,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -22805,15 +22805,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -22821,7 +22821,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -22946,7 +22946,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -22974,15 +22974,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -22990,7 +22990,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -23118,7 +23118,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -23146,15 +23146,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -23162,7 +23162,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -23287,7 +23287,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -23315,15 +23315,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -23331,7 +23331,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -23459,7 +23459,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -23487,15 +23487,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -23503,7 +23503,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -23628,7 +23628,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -23656,15 +23656,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -23672,7 +23672,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -23800,7 +23800,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -23828,15 +23828,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -23844,7 +23844,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -23969,7 +23969,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -23997,15 +23997,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -24013,7 +24013,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -24141,7 +24141,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -24169,15 +24169,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -24185,7 +24185,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -24310,7 +24310,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -24338,15 +24338,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -24354,7 +24354,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -24482,7 +24482,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -24510,15 +24510,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -24526,7 +24526,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -24651,7 +24651,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -24679,15 +24679,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -24695,7 +24695,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -24823,7 +24823,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -24851,15 +24851,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -24867,7 +24867,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -24992,7 +24992,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -25020,15 +25020,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -25036,7 +25036,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -25164,7 +25164,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -25192,15 +25192,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -25208,7 +25208,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -25333,7 +25333,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -25361,15 +25361,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -25377,7 +25377,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -25505,7 +25505,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -25533,15 +25533,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -25549,7 +25549,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -25674,7 +25674,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -25702,15 +25702,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -25718,7 +25718,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -25846,7 +25846,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -25874,15 +25874,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -25890,7 +25890,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -26018,7 +26018,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -26046,15 +26046,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -26062,7 +26062,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -26187,7 +26187,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -26215,15 +26215,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -26231,7 +26231,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -26359,7 +26359,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -26387,15 +26387,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -26403,7 +26403,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -26528,7 +26528,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -26556,15 +26556,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -26572,7 +26572,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -26697,7 +26697,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -26725,15 +26725,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -26741,7 +26741,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -26869,7 +26869,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -26897,15 +26897,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -26913,7 +26913,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -27038,7 +27038,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -27066,15 +27066,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -27082,7 +27082,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -27210,7 +27210,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -27238,15 +27238,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -27254,7 +27254,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -27379,7 +27379,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -27407,15 +27407,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -27423,7 +27423,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -27551,7 +27551,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -27579,15 +27579,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -27595,7 +27595,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -27720,7 +27720,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -27748,15 +27748,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -27764,7 +27764,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -27892,7 +27892,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -27920,15 +27920,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -27936,7 +27936,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -28061,7 +28061,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -28089,15 +28089,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -28105,7 +28105,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -28233,7 +28233,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -28261,15 +28261,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -28277,7 +28277,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -28402,7 +28402,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -28430,15 +28430,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -28446,7 +28446,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -28574,7 +28574,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -28602,15 +28602,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -28618,7 +28618,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -28743,7 +28743,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -28771,15 +28771,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -28787,7 +28787,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -28915,7 +28915,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -28943,15 +28943,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -28959,7 +28959,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -29084,7 +29084,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -29112,15 +29112,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -29128,7 +29128,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -29256,7 +29256,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -29284,15 +29284,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -29300,7 +29300,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -29425,7 +29425,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -29453,15 +29453,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -29469,7 +29469,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -29597,7 +29597,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -29625,15 +29625,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -29641,7 +29641,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -29766,7 +29766,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -29794,15 +29794,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -29810,7 +29810,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -29938,7 +29938,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -29966,15 +29966,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -29982,7 +29982,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -30107,7 +30107,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -30135,15 +30135,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -30151,7 +30151,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -30279,7 +30279,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -30307,15 +30307,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -30323,7 +30323,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -31390,7 +31390,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -31418,15 +31418,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -31434,7 +31434,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -31556,7 +31556,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -31584,15 +31584,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -31600,7 +31600,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -32665,7 +32665,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -32693,15 +32693,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -32709,7 +32709,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -33151,7 +33151,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -33179,15 +33179,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -33195,7 +33195,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -33952,7 +33952,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -33980,15 +33980,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -33996,7 +33996,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -34329,7 +34329,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -34357,15 +34357,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -34373,7 +34373,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -36405,7 +36405,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -36433,15 +36433,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -36449,7 +36449,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -36573,7 +36573,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -36601,15 +36601,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -36617,7 +36617,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -37368,7 +37368,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -37396,15 +37396,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -37412,7 +37412,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -37534,7 +37534,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -37562,15 +37562,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -37578,7 +37578,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
@@ -39284,7 +39284,7 @@ export interface operations {
                 compare?: ("year" | "previous" | "none") | null;
                 /** @description how often a row must have been shown; default: as kept for the site */
                 min_impressions?: number | null;
-                /** @description patterns of the brand, in place of those kept for the site */
+                /** @description patterns of the brand, instead of those saved for the site */
                 brand?: string[] | null;
                 /** @description queries of the brand; default: as fits the finding */
                 branded?: ("without" | "with" | "only") | null;
@@ -39312,15 +39312,15 @@ export interface operations {
                 evidence?: ("firm" | "likely" | "thin")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description unsaid queries: how the page says them */
+                /** @description missing queries: how they are on the page */
                 saying?: ("unsaid" | "other forms" | "late" | "said")[];
                 /** @description one page, by its address or path */
                 page?: string;
-                /** @description mentions: phrases to look for, in place of the main queries */
+                /** @description mentions: phrases to look for, instead of the main queries */
                 phrase?: string[];
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
-                /** @description links: what a page wants */
+                /** @description links: what a page needs */
                 action?: ("wants links" | "fix" | "can give" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
@@ -39328,7 +39328,7 @@ export interface operations {
                 fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
-                /** @description lenses: rows that what stands above them explains: without them, or only they */
+                /** @description views: rows explained by SERP features above: without them, or only those */
                 explained?: "any" | "without" | "only";
                 /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
                 by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;

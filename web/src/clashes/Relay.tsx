@@ -83,7 +83,7 @@ export function Relay({ lanes, first, last }: { lanes: Lane[]; first: string; la
       </svg>
       <figcaption className="text-faint text-xs">
         Lanes from above: {lanes.map((lane) => apart(lane.page, all)).join(", ")}. Tall squares lead the day; darker
-        stands higher; a rust line is a hand-off.
+        ranks higher; a rust line is a hand-off.
       </figcaption>
     </figure>
   );

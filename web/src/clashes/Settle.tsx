@@ -62,7 +62,7 @@ function Settled({ slug, clash, mayChange }: { slug: string; clash: Schemas["Cla
           onClick={() =>
             takeBack
               .decisions([held])
-              .then((done) => done && toast("The clash is open again. A move that nobody has begun is off the list."))
+              .then((done) => done && toast("The clash is open again. Its move was removed unless work had begun."))
           }
         >
           Take it back

@@ -48,7 +48,7 @@ export function SettleMarked({ site, marked, asked }: Props) {
           body,
         }),
       (made) =>
-        toast(`Decided: ${made.length} of ${clashes}. What is to be done stands on the list of moves.`, {
+        toast(`Decided: ${made.length} of ${clashes}. What to do is on the list of moves.`, {
           action: { label: "Undo", onClick: () => takeBack.decisions(made) },
         }),
     );

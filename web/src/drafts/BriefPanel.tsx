@@ -50,7 +50,7 @@ export function BriefPanel({ brief, may, append }: Props) {
         </Part>
       )}
       {brief.queries.length > 0 && (
-        <Part title="Queries beside it">
+        <Part title="Related queries">
           <FigureTable
             rows={brief.queries}
             first={8}

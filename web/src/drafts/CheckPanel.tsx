@@ -45,7 +45,7 @@ export function CheckPanel({ check, coverage, show, help }: Props) {
           <p>
             {check.short_answer
               ? `The short answer has ${count(check.short_answer)} characters.`
-              : "A short answer is wanted: somebody may take the answer box."}
+              : "Add a short answer: a featured snippet can be won here."}
           </p>
         )}
         {check.problems.length > 0 && <p>Title and description: {check.problems.map(problemWords).join(", ")}.</p>}

@@ -215,7 +215,7 @@ function Standing({ held, draft, again }: { held: Held; draft: Draft; again: () 
   if (held.doubts)
     return (
       <Line>
-        Somebody changed the same text: your version is kept in this browser.{" "}
+        Someone else changed the same text. Your version is saved in this browser.{" "}
         <Button plain onClick={again}>
           Choose which to keep
         </Button>

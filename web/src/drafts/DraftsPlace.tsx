@@ -101,7 +101,7 @@ function DraftFile({ site, id }: { site: Schemas["SiteShown"]; id: number }) {
           ? `Published${draft.done_on ? ` on ${day(draft.done_on)}` : ""}. `
           : draft.writer
             ? `${draft.writer} is writing. `
-            : "Nobody is writing. "}
+            : "No one is editing. "}
         Last saved {moment(draft.changed_at)}.{" "}
         {draft.move_id && (
           <Link

@@ -21,7 +21,7 @@ export function AddressRules({ rules, effect, change }: RulePart) {
       form={
         <>
           <Lines
-            label="Parameters that are dropped, one a line; * stands for anything"
+            label="Parameters that are dropped, one a line; * matches anything"
             value={rules.drop_parameters}
             change={(drop_parameters) => change({ drop_parameters })}
             rows={3}

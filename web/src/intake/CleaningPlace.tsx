@@ -51,7 +51,7 @@ export function CleaningPlace() {
       </div>
       {changed && site.may_change && (
         <div className="sticky bottom-0 z-20 flex items-center justify-end gap-3 border-ink border-t bg-sheet px-6 py-2.5">
-          <span className="text-faint">These rules count for nobody yet.</span>
+          <span className="text-faint">These rules are not in use yet.</span>
           <Button onClick={() => setDraft(kept.data)}>As they were</Button>
           <MainButton
             disabled={effect.isError}

@@ -129,8 +129,8 @@ function Done({ slug, job, outcome }: { slug: string; job: Schemas["JobShown"]; 
       {job.kind === "archive" && (
         <p className="font-serif text-base">
           {many(outcome.rows ?? 0, "row")}, {many(outcome.loads ?? 0, "load")} and {many(outcome.moves ?? 0, "move")}{" "}
-          taken in. Its services need their tokens again; its reports and nightly fetches rest until somebody turns them
-          on.
+          imported. Its services need their tokens again; its reports and nightly refreshes are off until someone turns
+          them on.
         </p>
       )}
       {job.kind === "refresh" &&

@@ -17,7 +17,7 @@ export function TypeRules({ rules, effect, change }: RulePart) {
   return (
     <RuleRow
       title="Page types"
-      says="The first type that matches counts. A contact page bounces high by nature: exempt it, and nobody judges it by that."
+      says="The first type that matches counts. A contact page bounces high by nature: exempt it from bounce checks."
       form={
         <>
           {types.map((one, at) => (

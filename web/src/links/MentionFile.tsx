@@ -10,9 +10,8 @@ import { useLinking } from "./useLinking";
 const SAID: Record<Row<"mentions">["kind"], string> = {
   "not linked": "The page says the phrase and does not link to the page that it means. A link there costs one edit.",
   linked: "The page links to it already.",
-  "heading only": "The phrase stands in a heading alone. A link belongs into the text below it.",
-  "in another link":
-    "The phrase stands in a link that leads elsewhere. Look whether it should lead to the page that it means.",
+  "heading only": "The phrase is only in a heading. Link from the text below it.",
+  "in another link": "The phrase is in a link to another page. Check whether it should link to this one.",
   "only its own page":
     "No other page says it: nothing can link to it by these words. Write a sentence about it on a page about the same.",
 };

@@ -53,7 +53,7 @@ export function SuggestionFile({ site, row, onPage }: Props) {
       </p>
       {row.choice !== "open" && (
         <p className={`mt-2 ${row.choice === "taken" ? "text-spruce" : "text-rust"}`} role="status">
-          {row.choice === "taken" ? "Taken: it stands in the list of links taken." : `Refused: ${row.note}`}
+          {row.choice === "taken" ? "Accepted: it is in the list of accepted links." : `Refused: ${row.note}`}
         </p>
       )}
       {site.may_change && (

@@ -133,7 +133,7 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
         </Choice>
       )}
       {looksAt("explained") && (
-        <Choice label="what stands above explains it" name="explained" defaultValue={search.explained ?? ""}>
+        <Choice label="SERP features above explain it" name="explained" defaultValue={search.explained ?? ""}>
           <option value="">or not</option>
           <option value="without">does not: its title may be the lever</option>
           <option value="only">does</option>

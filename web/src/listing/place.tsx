@@ -36,7 +36,7 @@ export function NoData({ slug }: { slug: string }) {
         </Button>
       }
     >
-      Load a file of search facts – day, page, query, clicks, impressions, position – and what they say stands here.
+      Load a file of search facts – day, page, query, clicks, impressions, position – and the results appear here.
     </Notice>
   );
 }

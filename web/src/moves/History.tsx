@@ -20,7 +20,7 @@ export function History({ site, move }: { site: Schemas["SiteShown"]; move: Move
           <li key={`${one.version}${one.field}`} className="flex items-baseline gap-x-2">
             <span className="w-20 shrink-0 text-faint">{day(one.at.slice(0, 10))}</span>
             <span className="min-w-0 flex-1 break-words">
-              {one.by ?? "somebody"}: {one.words} from {said(one, one.before)} to {said(one, one.after)}
+              {one.by ?? "someone"}: {one.words} from {said(one, one.before)} to {said(one, one.after)}
             </span>
             {site.may_change && (
               <Button
@@ -42,7 +42,7 @@ export function History({ site, move }: { site: Schemas["SiteShown"]; move: Move
         ))}
         <li className="flex gap-x-2">
           <span className="w-20 shrink-0 text-faint">{day(move.made_at.slice(0, 10))}</span>
-          <span>made by {move.by ?? "somebody"}</span>
+          <span>made by {move.by ?? "someone"}</span>
         </li>
       </ol>
     </Part>

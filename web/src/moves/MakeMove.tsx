@@ -126,7 +126,7 @@ export function HowAndWho({ slug, effort }: { slug: string; effort: Schemas["Pro
         ))}
       </Choice>
       <Choice label="who" name="who" defaultValue="">
-        <option value="">nobody yet</option>
+        <option value="">no one yet</option>
         {people.map((person) => (
           <option key={person}>{person}</option>
         ))}

@@ -145,7 +145,7 @@ function Dropped({ site, move }: { site: Schemas["SiteShown"]; move: Move }) {
     <Notice title="The move was dropped" action={site.may_change && <Button onClick={back}>Restore</Button>}>
       {move.kind_words}
       {move.query && `, “${move.query}”`}
-      {move.page && `, ${path(move.page)}`}. It stands in no list; its notes are kept.
+      {move.page && `, ${path(move.page)}`}. It is in no list; its notes are saved.
     </Notice>
   );
 }
@@ -258,7 +258,7 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
           ))}
         </Choice>
         <Choice label="who" value={now.who ?? ""} onChange={(event) => set({ who: event.target.value || null })}>
-          <option value="">nobody yet</option>
+          <option value="">no one yet</option>
           {move.people.map((person) => (
             <option key={person}>{person}</option>
           ))}
@@ -287,7 +287,7 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
       <Words label="note" rows={4} value={now.note} onChange={(event) => set({ note: event.target.value })} />
       {meanwhile.length > 0 && !theirs && (
         <p role="status" className="text-ochre">
-          Meanwhile {[...new Set(meanwhile.map((one) => one.by ?? "somebody"))].join(" and ")} changed{" "}
+          Meanwhile {[...new Set(meanwhile.map((one) => one.by ?? "someone"))].join(" and ")} changed{" "}
           {[...new Set(meanwhile.map((one) => one.words))].join(" and ")}. What you typed is kept.
         </p>
       )}
@@ -335,7 +335,9 @@ function Meeting({ mine, theirs, draft, take, leave }: MeetingProps) {
   const both = met.includes("note") && mine.note && theirs.note;
   return (
     <div role="alert" className="space-y-2 border border-ochre p-3">
-      <p className="font-medium">Somebody else changed this meanwhile. Nothing is lost: choose what shall stand.</p>
+      <p className="font-medium">
+        Someone else edited this. Choose which version to keep; nothing is lost until you do.
+      </p>
       {met.map((name) => (
         <div key={name} className="grid grid-cols-2 gap-3">
           <div>
@@ -349,13 +351,13 @@ function Meeting({ mine, theirs, draft, take, leave }: MeetingProps) {
         </div>
       ))}
       <div className="flex flex-wrap gap-2">
-        <Button onClick={() => take(draft)}>Yours stands</Button>
+        <Button onClick={() => take(draft)}>Keep yours</Button>
         {both && (
           <Button onClick={() => take({ ...draft, note: `${theirs.note}\n\n${mine.note}` })}>
             Both notes, theirs first
           </Button>
         )}
-        <Button onClick={leave}>Theirs stands</Button>
+        <Button onClick={leave}>Keep theirs</Button>
       </div>
     </div>
   );

@@ -120,8 +120,8 @@ function ReadyFile({ site, asked, row }: FileProps) {
         asked={asked}
       />
       <p className="mt-2">
-        It stands at {place(row.position)} and covers {share(row.coverage)} of the terms of the pages above; the middle
-        one of {count(row.others)} covers {share(row.coverage_above_median)}.
+        It ranks at {place(row.position)} and covers {share(row.coverage)} of the related terms; the median of{" "}
+        {count(row.others)} competing pages covers {share(row.coverage_above_median)}.
         {row.gain >= 1 &&
           ` A better position would bring about ${count(row.gain)} more ${Math.round(row.gain) === 1 ? "click" : "clicks"} a month.`}
       </p>

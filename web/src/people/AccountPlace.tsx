@@ -187,7 +187,7 @@ function SecondFactor({ account }: { account: Account }) {
       ) : (
         <>
           <p className="mb-2 text-faint">
-            With an authenticator application on your phone, a password alone lets nobody in.
+            With an authenticator application on your phone, a password alone is not enough to sign in.
           </p>
           <Button onClick={() => setOpen(true)}>Set one up</Button>
         </>

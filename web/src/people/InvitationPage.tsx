@@ -53,7 +53,7 @@ export function InvitationPage() {
     <Alone title={`Join ${invitation.site}`} submit={take}>
       <p>
         {invitation.by || "The operator"} invites {invitation.email} to look after {invitation.site} (
-        {invitation.address}) as {invitation.role}. The invitation stands until {day(invitation.ends_on)}.
+        {invitation.address}) as {invitation.role}. The invitation is valid until {day(invitation.ends_on)}.
       </p>
       {known ? (
         <p>You are signed in as {known}.</p>

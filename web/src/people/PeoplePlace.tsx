@@ -129,7 +129,7 @@ function Invitations({ site, people }: { site: Site; people: People }) {
     const body = { email: String(told.get("email")), role: told.get("role") as Role };
     const made = await act(
       () => api.POST("/api/sites/{slug}/invitations", { ...ofSite(site.slug), body }),
-      people.mail ? "The invitation is sent." : "The invitation stands. Copy its address and send it.",
+      people.mail ? "The invitation is sent." : "The invitation is ready. Copy its address and send it.",
     );
     if (made) form.reset();
   }
@@ -148,7 +148,7 @@ function Invitations({ site, people }: { site: Site; people: People }) {
     toast("The address is copied.");
   };
   return (
-    <Part title="Invite somebody">
+    <Part title="Invite someone">
       <form onSubmit={invite} className="flex flex-wrap items-end gap-3">
         <div className="min-w-48 flex-1">
           <Field label="mail address" name="email" type="email" required />
@@ -293,7 +293,7 @@ function Whole({ site }: { site: Site }) {
         <span className="text-faint">For thirty days its owners can put it back; then it is gone for good.</span>
       </p>
       <Dialog title={`Delete ${site.name}?`} open={asking} onOpen={setAsking}>
-        <p className="mb-3">Nobody sees it any more. Its owners find it under “All sites” for thirty days.</p>
+        <p className="mb-3">It is hidden now. Its owners can restore it under “All sites” for 30 days.</p>
         <p className="flex gap-3">
           <MainButton onClick={remove}>Delete it</MainButton>
           <Button onClick={() => setAsking(false)}>Cancel</Button>

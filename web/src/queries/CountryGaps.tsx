@@ -49,8 +49,8 @@ function GapFile({ site, found }: { site: Schemas["SiteShown"]; found: Gap }) {
       </h2>
       <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
         <p>
-          In {found.country} it stands at {place(found.position)}, elsewhere at {place(found.elsewhere)}:{" "}
-          {place(found.gap)} places worse, over {count(found.weeks)} weeks. <EvidenceMark grade={found.evidence} />
+          In {found.country} it ranks at {place(found.position)}, elsewhere at {place(found.elsewhere)}:{" "}
+          {place(found.gap)} positions worse, over {count(found.weeks)} weeks. <EvidenceMark grade={found.evidence} />
         </p>
         <p>
           There it was shown {count(found.impressions)} times ({share(found.share_shown)} of all) and clicked{" "}

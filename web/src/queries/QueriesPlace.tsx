@@ -96,7 +96,7 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
                 value={row.lost_month}
                 below={
                   row.explained ? (
-                    <span className="text-ochre" title="What stands above it explains the low CTR">
+                    <span className="text-ochre" title="SERP features above it explain the low CTR">
                       explained
                     </span>
                   ) : (

@@ -1,4 +1,4 @@
-// Standing: where the site stands against the same weeks last year, why, which sections and pages made the change, and what
+// Standing: how the site performs against the same weeks last year, why, which sections and pages made the change, and what
 // happened when.
 import { getRouteApi } from "@tanstack/react-router";
 import { type ComponentProps, useCallback, useMemo, useState } from "react";
@@ -114,7 +114,7 @@ function Weeks(props: {
             plain
             className="min-h-6"
             onClick={report}
-            title="Typeset: where the site stands, why, what was found, done and tried, what is next"
+            title="PDF: how the site performs, why, what was found, done and tested, and what is next"
           >
             {making ? "Typesetting the report…" : "Report on these days (PDF)"}
           </Button>

@@ -56,8 +56,8 @@ export function ToWriteFile({ site, asked, row }: Props) {
           </ol>
         ) : (
           <p className="text-faint">
-            No question is among its queries, and no page above was fetched. Capture its results page and fetch what
-            stands there.
+            No question is among its queries, and no competing page was fetched. Capture its SERP and fetch the
+            competing pages.
           </p>
         )}
       </Part>

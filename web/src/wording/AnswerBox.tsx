@@ -15,7 +15,7 @@ export function AnswerBox({ told }: { told: Schemas["BoxShown"] }) {
           </p>
         ) : (
           <p>
-            {finding.holder ?? "Somebody else"} holds it{finding.kind && ` with a ${finding.kind}`}.
+            {finding.holder ?? "Another site"} holds it{finding.kind && ` with a ${finding.kind}`}.
             {finding.opening && ` It could be taken: about ${count(finding.gain)} clicks a month.`}
             {finding.advice === "first come onto page one" && " Boxes are taken from page one: come onto it first."}
           </p>
@@ -40,7 +40,7 @@ function counted({ characters, words, items, cells }: Schemas["PassageShown"]) {
     items > 0 && `${count(items)} items of a list`,
     cells > 0 && `${count(cells)} cells of a table`,
   ].filter(Boolean);
-  return told.length ? `Right below: ${told.join(", ")}.` : "No text stands right below it.";
+  return told.length ? `Right below: ${told.join(", ")}.` : "There is no text right below it.";
 }
 
 function Passage({ name, told, said }: { name: string; told: Schemas["PassageShown"] | null; said: string | null }) {

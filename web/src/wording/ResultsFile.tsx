@@ -155,7 +155,7 @@ function SheetPart({ told }: { told: Schemas["ResultsFile"] }) {
         {told.costs.map((cost) => (
           <p key={cost}>{cost}</p>
         ))}
-        {found?.explained && <p>What stands above explains the low CTR: the title is not at fault.</p>}
+        {found?.explained && <p>SERP features above explain the low CTR; the title is not the cause.</p>}
       </div>
       <Sheet capture={capture} />
     </Part>

@@ -14,7 +14,7 @@ def nearly_ready(rows: int, as_much: int) -> str:
     """
     if not rows:
         return "No row at positions 11 to 20 has three fetched competing pages to compare with."
-    what = "1 row stands" if rows == 1 else f"{count(rows)} rows stand"
+    what = "1 row ranks" if rows == 1 else f"{count(rows)} rows rank"
     verb = "covers" if as_much == 1 else "cover"
     return f"{what} at 11 to 20 and can be compared; {count(as_much)} {verb} as much as the middle page above."
 
@@ -23,7 +23,7 @@ def goes_with_place(rho: float | None, p_value: float | None, queries: int) -> s
     """Whether saying more of the terms goes with a better place, on this site's captures.
 
     >>> goes_with_place(-0.3, 0.001, 40)
-    'On 40 captured SERPs, those that cover more stand higher (ρ −0.30, p < 0.01).'
+    'On 40 captured SERPs, those that cover more rank higher (ρ −0.30, p < 0.01).'
     """
     if rho is None or p_value is None:
         return "Whether higher coverage goes with better rankings is unknown: fewer than ten SERPs can be compared."
@@ -31,7 +31,7 @@ def goes_with_place(rho: float | None, p_value: float | None, queries: int) -> s
     figures = f"(ρ {rho:.2f}, p {'< 0.01' if p_value < 0.01 else f'{p_value:.2f}'})".replace("-", "−")
     if p_value > SURE:
         return f"{of}, higher coverage does not go with better rankings {figures}: treat terms as hints."
-    return f"{of}, those that cover more stand {'higher' if rho < 0 else 'lower'} {figures}."
+    return f"{of}, those that cover more rank {'higher' if rho < 0 else 'lower'} {figures}."
 
 
 def fault(kind: FaultKind, number: int, other: str, wanted: tuple[float, float] | None = None) -> str:
@@ -46,7 +46,7 @@ def fault(kind: FaultKind, number: int, other: str, wanted: tuple[float, float] 
     if kind == "headings" and number:
         return f"A heading of level {number} is left out above this one."
     if kind == "short answer":
-        stands = f"What stands there has {count(number)}." if number else "Nothing stands there yet."
+        stands = f"The current text has {count(number)}." if number else "There is no text yet."
         return f"Answer the query in 40 to 300 characters right below a heading that asks it. {stands}"
     told = {
         "long sentence": f"A sentence of {number} words. Cut it in two.",

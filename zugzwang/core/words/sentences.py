@@ -446,7 +446,7 @@ def reason_unsaid(saying: str, what_to_do: str) -> str:
     """Why a page should say a query otherwise."""
     said = {
         "unsaid": "The page never says it", "other forms": "The page says it in other forms alone",
-        "late": "The page says it far down", "said": "The page says it",
+        "late": "It is low on the page", "said": "The page says it",
     }[saying]  # fmt: skip
     return f"{said}: {what_to_do}."
 
@@ -513,7 +513,7 @@ def titles(pages: int, of: int, by_problem: Mapping[str, int], lost_a_month: flo
 def unsaid(rows: int, unsaid: int, late: int, gain_a_month: float) -> str:
     """How many queries their pages never say, or say far down."""
     if not rows:
-        return "No query that is shown often enough stands on a page whose text is known."
+        return "No query with enough impressions has a page whose text is known."
     far = f", {count(late)} far down" if late else ""
     worth = f" What they lose or could reach: about {count(gain_a_month)} clicks a month." if gain_a_month >= 0.5 else ""
     return f"Of {count(rows)} queries × pages, {count(unsaid)} are not on the page{far}.{worth}"
@@ -546,7 +546,7 @@ def results(captured: int, ours: int, explained: int, taken_a_month: float) -> s
     """
     known = f"{count(captured)} results page{'s' if captured != 1 else ''} captured, {count(ours)} with a result of yours."
     if taken_a_month < 0.5:
-        return f"{known} What stands above takes next to nothing."
+        return f"{known} SERP features above take next to nothing."
     low = f"; it explains {count(explained)} low row{'s' if explained != 1 else ''}" if explained else ""
     return f"{known} SERP features above take about {count(taken_a_month)} clicks a month{low}."
 
@@ -628,7 +628,7 @@ def results_changed(since: date, came: Sequence[str], went: Sequence[str], block
     hosts = [f"{', '.join(names)} {word}" for names, word in ((came, "came"), (went, "went")) if names]
     kinds = [f"{', '.join(names)} {word}" for names, word in ((blocks, "appeared"), (gone, "disappeared")) if names]
     told = "; ".join([" and ".join(part) for part in (hosts, kinds) if part])
-    return f"Since {day(since)} {told}." if told else f"Since {day(since)} the same hosts and blocks stand there."
+    return f"Since {day(since)} {told}." if told else f"Since {day(since)} the same sites and SERP features are there."
 
 
 def sections(found: int, pages: int) -> str:
@@ -648,7 +648,7 @@ def query_groups(groups: int, queries: int, of: int) -> str:
 def landing(clicks: float, sessions: float | None, more: int, less: int, by_role: Mapping[str, int]) -> list[str]:
     """What visits say beside search."""
     if sessions is None:
-        return [f"{count(clicks)} clicks, and no visits to set beside them."]
+        return [f"{count(clicks)} clicks, and no visit data to compare with."]
     said = [f"{count(clicks)} clicks and {count(sessions)} organic sessions."]
     if more or less:
         said.append(
@@ -766,7 +766,7 @@ def outcome(told: Outcome, level: str) -> list[str]:
     went = "rose" if told.came_of_it >= 0 else "fell"
     as_far = {0: "none", 1: "one"}.get(told.as_far, count(told.as_far))
     verdict = {
-        "firm": f"Firm: the {level} that nobody touched do not do that",
+        "firm": f"Firm: the {level} that were not changed do not do that",
         "likely": "Likely the move",
         "thin": "This cannot be told apart from what happens by itself",
     }[told.evidence]

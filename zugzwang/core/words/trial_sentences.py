@@ -36,7 +36,7 @@ def visible(smallest: float | None, measure: Measure, units: int, clicks: float,
     one, many = ("row", "rows") if by_row else ("page", "pages")
     what = f"{count(units)} {one if units == 1 else many} with {count(clicks)} clicks in those weeks"
     if measure == "position":
-        return f"{what}: a gain of {smallest:.1f} places would be noticed, in four of five cases."
+        return f"{what}: a gain of {smallest:.1f} positions would be noticed, in four of five cases."
     ratio = exp(smallest)
     rise = f"only a rise to {ratio:.1f} times as much" if ratio >= 3 else f"a rise of {100 * (ratio - 1):.0f}\u202f%"
     of = "" if measure == "clicks" else f" of {WHAT[measure]}"

@@ -35,7 +35,7 @@ class Command(ProductCommand):
         parser.add_argument("--change-kind", default="rewrite", choices=list(KINDS))
         parser.add_argument("--from", dest="first_day", type=date.fromisoformat, metavar="DAY", help="default: today")
         parser.add_argument("--weeks", type=int, default=4)
-        parser.add_argument("--kind", default="before-after", choices=DESIGNS, help="beside the untouched, or by lot")
+        parser.add_argument("--kind", default="before-after", choices=DESIGNS, help="before/after test, or randomised test")
         parser.add_argument("--measure", default="clicks", choices=MEASURES)
         parser.add_argument("--seed", type=int, help="of the lot; default: drawn")
         parser.add_argument("--read", metavar="NAME", help="read a trial that has ended")
