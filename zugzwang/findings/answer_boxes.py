@@ -154,7 +154,7 @@ ANSWER_BOXES = Finding(
         Column("place", "count", "place", "which organic result ours is", shown="list", null=True, low=True),
         Column("advice", "word", "what to do", "take it, or watch it", shown="list", choices=ADVICE, low=True),
         Column("lacking", "words", "lacking", "what our page lacks of such an answer", shown="extra"),
-        Column("ours", "flag", "ours", "whether the box is ours", shown="extra"),
+        Column("ours", "flag", "yours", "whether the box is ours", shown="extra"),
         Column("lost_since", "day", "lost since", "the first capture without our box", shown="extra", null=True),
         Column("captured", "day", "captured", "when the page was captured", shown="extra", null=True),
         IMPRESSIONS.listed(),

@@ -98,7 +98,7 @@ LINK_NEEDS = Finding(
         Column("anchors", "count", "anchors", "different words of links to it", "", "extra"),
         Column("linking_sites", "count", "linking sites", "other sites that link to it", "sites", "extra", null=True),
         Column("wrong", "count", "broken links", "links in its body to redirects and missing pages", "links", "extra"),
-        AT_STAKE_MONTH.listed("at stake", shown="extra"),
+        AT_STAKE_MONTH.listed("opportunity", shown="extra"),
         Column("type", "text", "page type", "the type of the page", shown="extra", null=True, low=True),
     ),
     find=find_needs,

@@ -120,7 +120,7 @@ MOVES = Finding(
         Column("query", "text", "query", "the query it is about", null=True),
         Column("query_id", "count", null=True),
         Column(
-            "gain_cautious", "amount", "to gain", "clicks a month to gain at least, as told when the move was made",
+            "gain_cautious", "amount", "opportunity", "clicks a month to gain at least, as told when the move was made",
             "clicks a month", "list", True,
         ),
         Column(

@@ -72,7 +72,7 @@ NEARLY_READY = Finding(
     columns=(
         QUERY.listed("query, page", "the query, and your page"),
         PAGE,
-        Column("position", "position", "position", "where it stands", shown="list", low=True),
+        Column("position", "position", "position", "where it ranks", shown="list", low=True),
         Column("coverage", "share", "term coverage", "share of the related terms, by weight", shown="list"),
         Column("coverage_above_median", "share", "above", "what the middle page of others covers", shown="list"),
         Column("gain", "amount", "potential clicks", "what a better position would bring", "clicks a month", "list"),

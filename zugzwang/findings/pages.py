@@ -243,7 +243,7 @@ PAGES_FOUND = Finding(
         *MEASURES,
         _amount("snippet", "by snippet", "lost: clicks by a better snippet"),
         _amount("unite", "by uniting", "lost: clicks by settling clashes"),
-        _amount("rank", "by position", "reachable: clicks by a better position, if it got there"),
+        _amount("rank", "by position", "potential clicks: by a better position"),
         _amount("taken", "lost to SERP features", TAKEN),
         *(Column(f"{lever}_cautious", "amount", "", "the same, cautiously", "clicks in the period") for lever in LEVERS),
         *STAKES,

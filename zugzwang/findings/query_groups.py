@@ -103,7 +103,7 @@ QUERY_GROUPS = Finding(
     columns=(
         Column("group", "text", "group", "the query group", shown="list", low=True),
         Column(
-            "gain_month", "amount", "to gain", "lost and reachable together, by a cautious count", "clicks a month", "list"
+            "gain_month", "amount", "opportunity", "lost and reachable together, by a cautious count", "clicks a month", "list"
         ),
         LOST_MONTH.listed(shown="extra"),
         REACHABLE_MONTH.listed(shown="extra"),

@@ -248,7 +248,7 @@ def topics_asked(view: View) -> list[int]:
 PEAK = Column("peak_month", "count", "peak", "the month with the most searches, 1 to 12", "month", "extra", null=True)
 READY_BY = Column("ready_by", "day", "ready by", "when a page for the coming season should be live", shown="list", null=True)
 INTENT = Column(
-    "intent", "word", "search intent", "what most searchers want", shown="list", null=True, low=True, choices=INTENTS
+    "intent", "word", "search intent", "what most searchers look for", shown="list", null=True, low=True, choices=INTENTS
 )
 SEARCHES = Column("searches", "amount", "searches", "how often it is searched", "a month", "list", null=True)
 
@@ -278,8 +278,8 @@ TOPICS = Finding(
         PEAK,
         Column("price_per_click", "money", "price", "what a click costs on the market", shown="extra", null=True),
         Column("competition", "amount", "competition", "referring domains of the median page", "sites", "extra", null=True),
-        Column("instead", "words", "who stands there", "sites on captured results pages", shown="extra", null=True),
-        Column("captured", "count", "captured", "queries with a captured results page", "queries", null=True),
+        Column("instead", "words", "who stands there", "sites on captured SERPs", shown="extra", null=True),
+        Column("captured", "count", "captured", "queries with a SERP capture", "queries", null=True),
         Column("intent_reasons", "words", "", "what tells the intent", null=True),
         Column("rests_on", "word", "rests on", "what puts its queries together", shown="extra", choices=RESTS, low=True),
         Column("season_by", "word", "", "what the season is based on", null=True, choices=("searches", "impressions")),

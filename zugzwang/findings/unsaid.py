@@ -128,7 +128,7 @@ UNSAID = Finding(
             "said_in_other_forms", "count", "in other forms", "how often in other forms, in order, close together", "times",
             "extra", low=True,
         ),
-        Column("first_said_at", "share", "first at", "how far down the page it first appears", shown="list", null=True),
+        Column("first_said_at", "share", "first at", "at what share of the page it first appears", shown="list", null=True),
         Column("first_word", "count", "at word", "which of the page's words begins the first saying", "", "extra", null=True),
         Column("where", "words", "where", "where it is said: " + ", ".join(WHERE), shown="extra"),
         Column("per_thousand", "amount", "in 1,000 words", "how often in 1,000 words of the page", "", "extra"),

@@ -37,6 +37,7 @@ from zugzwang.intake.loading import Asked, TableAsked, load_file
 from zugzwang.intake.tables import Choices
 from zugzwang.logs import request_id
 from zugzwang.plan import report_mail, site_archive
+from zugzwang.processes import asked_to_stop
 from zugzwang.subjects.sites import check_may_add, free_slug
 from zugzwang.subjects.warming import GETTING_READY, warm
 
@@ -290,10 +291,10 @@ def get_ready(job_id: int) -> None:
     if Job.objects.filter(site=job.site, state=State.DONE, id__gt=job_id).exclude(step="").exists():
         _is_ready(job)  # a later one sees to it
         return
+    kind = replace(bounded.JOB, memory_bytes=settings.JOB_MEMORY_BYTES)
     try:
-        bounded.run(
-            replace(bounded.JOB, memory_bytes=settings.JOB_MEMORY_BYTES), make_ready, job_id, watch=_Watch(job, others_wait)
-        )
+        with asked_to_stop() as asked:
+            bounded.run(kind, make_ready, job_id, watch=_Watch(job, lambda: asked() or others_wait()))
     except bounded.Stopped:
         get_ready.using(run_after=timezone.now() + timedelta(seconds=IN_LINE_SECONDS)).enqueue(job_id)
         return

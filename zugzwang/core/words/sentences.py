@@ -445,8 +445,8 @@ def reason_title(problems: Sequence[str]) -> str:
 def reason_unsaid(saying: str, what_to_do: str) -> str:
     """Why a page should say a query otherwise."""
     said = {
-        "unsaid": "The page never says it", "other forms": "The page says it in other forms alone",
-        "late": "It is low on the page", "said": "The page says it",
+        "unsaid": "It is not on the page", "other forms": "It is on the page in other word forms only",
+        "late": "It is low on the page", "said": "It is on the page",
     }[saying]  # fmt: skip
     return f"{said}: {what_to_do}."
 
@@ -514,8 +514,8 @@ def unsaid(rows: int, unsaid: int, late: int, gain_a_month: float) -> str:
     """How many queries their pages never say, or say far down."""
     if not rows:
         return "No query with enough impressions has a page whose text is known."
-    far = f", {count(late)} far down" if late else ""
-    worth = f" What they lose or could reach: about {count(gain_a_month)} clicks a month." if gain_a_month >= 0.5 else ""
+    far = f", {count(late)} low on it" if late else ""
+    worth = f" Opportunity: about {count(gain_a_month)} clicks a month." if gain_a_month >= 0.5 else ""
     return f"Of {count(rows)} queries × pages, {count(unsaid)} are not on the page{far}.{worth}"
 
 
@@ -542,9 +542,9 @@ def results(captured: int, ours: int, explained: int, taken_a_month: float) -> s
     """How many results pages are known, and what stands above ours there.
 
     >>> results(40, 38, 0, 210.4)
-    '40 results pages captured, 38 with a result of yours. SERP features above take about 210 clicks a month.'
+    '40 SERPs captured, 38 with a result of yours. SERP features above take about 210 clicks a month.'
     """
-    known = f"{count(captured)} results page{'s' if captured != 1 else ''} captured, {count(ours)} with a result of yours."
+    known = f"{count(captured)} SERP{'s' if captured != 1 else ''} captured, {count(ours)} with a result of yours."
     if taken_a_month < 0.5:
         return f"{known} SERP features above take next to nothing."
     low = f"; it explains {count(explained)} low row{'s' if explained != 1 else ''}" if explained else ""

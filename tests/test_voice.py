@@ -1,0 +1,66 @@
+"""Words that readers meet: the trade's, and plain. docs/voice.md has the rules and the glossary."""
+
+import ast
+import re
+from pathlib import Path
+
+import pytest
+
+from zugzwang.findings.registry import FINDINGS
+
+ROOT = Path(__file__).parents[1]
+WORDS = ROOT / "zugzwang" / "core" / "words"
+SENTENCES = [WORDS / "sentences.py", *sorted(WORDS.glob("*_sentences.py"))]
+REFUSED = re.compile(
+    r"\b(nobody|somebody|shall|stands?|wants?|of ours|of theirs|is told|are told|held against|put back|far down|unsaid|"
+    r"linking sites|results? pages?|if it got there|at stake|fought over)\b",
+    re.IGNORECASE,
+)
+# Labels that the glossary has another word for.
+RETIRED = {
+    "shown", "pos.", "usual", "usual clicks", "to gain", "at stake", "stake", "reachable", "lost", "clicks then", "wants",
+    "troubles", "ours", "holder", "answer box", "pages above", "wanted",
+}  # fmt: skip
+# Values of a column, which files and addresses carry too: they follow with the names of the API.
+VALUES = {"wants links", "unsaid"}
+
+
+def texts_of(path: Path) -> list[tuple[int, str]]:
+    """The strings of a module that are no docstrings, with their lines."""
+    tree = ast.parse(path.read_text())
+    with_docstring = (ast.Module, ast.ClassDef, ast.FunctionDef)
+    documented = [node for node in ast.walk(tree) if isinstance(node, with_docstring) and ast.get_docstring(node)]
+    docstrings = {id(node.body[0].value) for node in documented}  # type: ignore[attr-defined]
+    return [
+        (node.lineno, node.value)
+        for node in ast.walk(tree)
+        if isinstance(node, ast.Constant) and isinstance(node.value, str) and id(node) not in docstrings
+    ]
+
+
+@pytest.mark.parametrize("path", SENTENCES, ids=lambda path: path.stem)
+def test_sentences_about_results_are_plain(path: Path) -> None:
+    found = texts_of(path)
+    assert found
+    assert [(line, text) for line, text in found if text not in VALUES and REFUSED.search(text)] == []
+
+
+def test_labels_are_the_trades() -> None:
+    labels = {(finding.name, column.label) for finding in FINDINGS.values() for column in finding.columns if column.label}
+    assert len(labels) > 150
+    assert sorted(one for one in labels if one[1] in RETIRED) == []
+
+
+def test_lists_are_described_in_plain_words() -> None:
+    found = [
+        (finding.name, text)
+        for finding in FINDINGS.values()
+        for text in (finding.title, finding.question, *(column.explains for column in finding.columns))
+        if REFUSED.search(text) and text not in VALUES
+    ]
+    assert found == []
+
+
+def test_a_word_that_is_refused_is_found() -> None:
+    assert REFUSED.search("It stands in no list")
+    assert not REFUSED.search("It is understandable, and wanting nothing")
