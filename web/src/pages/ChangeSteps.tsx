@@ -6,11 +6,11 @@ const PARTS = [
   ["shown", "impressions"],
   ["place_or_demand", "ranking or demand"],
   ["device_mix", "devices"],
-  ["rank", "rank"],
+  ["rank", "ranking"],
   ["snippet", "snippet"],
   ["new_queries", "new queries"],
   ["lost_queries", "lost queries"],
-  ["unnamed", "not named"],
+  ["unnamed", "anonymised"],
 ] as const;
 
 export function ChangeSteps({ change }: { change: Schemas["ChangeTold"] }) {
@@ -29,7 +29,7 @@ export function ChangeSteps({ change }: { change: Schemas["ChangeTold"] }) {
       <p>{change.sentences.join(" ")}</p>
       <div className="mt-2 grid grid-cols-[5.5rem_1fr_3.5rem] items-center gap-x-2 gap-y-1 text-xs" aria-hidden="true">
         <Line
-          label="then"
+          label="before"
           value={count(change.clicks_before)}
           left={left(change.clicks_before)}
           right={left(change.clicks_before)}
@@ -67,7 +67,7 @@ function Line(props: { label: string; value: string; left: string; right: string
           style={{ left: props.left, width: `calc(${props.right} - ${props.left})` }}
         />
       </span>
-      <span className="text-right">{props.value}</span>
+      <span className="whitespace-nowrap text-right">{props.value}</span>
     </>
   );
 }

@@ -137,12 +137,12 @@ function Heading({ title, note, children }: { title: string; note: string; child
 function Numbers({ proof }: { proof: Schemas["RowProof"] }) {
   const finding = proof.finding;
   const numbers: [string, ReactNode, ReactNode][] = [
-    ["lost clicks", finding ? count(finding.lost) : NONE, "in the period: expected minus actual"],
+    ["lost clicks", finding ? count(finding.lost_month) : NONE, "a month: expected minus actual"],
     [
       "potential clicks",
-      finding ? count(finding.reachable) : NONE,
+      finding ? count(finding.reachable_month) : NONE,
       proof.target < proof.position
-        ? `in the period, if it ranked at ${place(proof.target)}`
+        ? `a month, if it ranked at ${place(proof.target)}`
         : "no target at its position",
     ],
     [
