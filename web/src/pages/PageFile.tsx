@@ -262,7 +262,10 @@ function Queries({ slug, file: { rows, month_share: month } }: { slug: string; f
             ) : (
               <>
                 {count(row.lost * month)}
-                <div className="whitespace-nowrap text-faint text-xs" title="potential clicks a month at a better position">
+                <div
+                  className="whitespace-nowrap text-faint text-xs"
+                  title="potential clicks a month at a better position"
+                >
                   {row.reachable * month >= 0.5 && `+ ${count(row.reachable * month)}`}
                 </div>
               </>

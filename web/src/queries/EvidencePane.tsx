@@ -141,9 +141,7 @@ function Numbers({ proof }: { proof: Schemas["RowProof"] }) {
     [
       "potential clicks",
       finding ? count(finding.reachable_month) : NONE,
-      proof.target < proof.position
-        ? `a month, if it ranked at ${place(proof.target)}`
-        : "no target at its position",
+      proof.target < proof.position ? `a month, if it ranked at ${place(proof.target)}` : "no target at its position",
     ],
     [
       "evidence",

@@ -60,7 +60,7 @@ export function Beside({ measures, compared }: { measures: Measure[]; compared: 
           {compared && (
             <tr className="border-rule border-t">
               <th scope="row" className="text-left font-normal text-faint text-xs">
-                then
+                before
               </th>
               {measures.map((one) => (
                 <td key={one.name}>{written(one.name, one.before)}</td>
