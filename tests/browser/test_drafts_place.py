@@ -145,7 +145,7 @@ def two_people(page: Page, server: str, browser: Browser, address: str) -> None:
     theirs.context.set_offline(True)
     their_text.press("ControlOrMeta+End")
     their_text.press_sequentially(" Written while nothing came through.")
-    expect(theirs.get_by_text("kept in this browser")).to_be_visible()
+    expect(theirs.get_by_text("saved in this browser")).to_be_visible()
     looked: list[tuple[Route, APIResponse]] = []
 
     def late(route: Route) -> None:

@@ -100,7 +100,7 @@ def test_rules_show_their_effect_before_they_are_kept_and_can_be_put_back(loaded
     expect(page.get_by_text("Changed: pages left out, query groups")).to_be_visible()
     expect(page.get_by_text("These rules are not in use yet")).to_have_count(0)
     accessible(page)
-    page.get_by_role("button", name="put back as before").first.click()
+    page.get_by_role("button", name="restore these rules").first.click()
     expect(left_out).to_contain_text("0 pages are left out")
     expect(page.get_by_text(re.compile("Put back as before"))).to_be_visible()
 

@@ -27,7 +27,7 @@ def open_a_move(page: Page, second: Page) -> None:
     """A move of the first row, open at both machines."""
     page.keyboard.press("m")
     page.get_by_role("button", name="Keep the move").click()
-    page.get_by_text("Kept as a move.").wait_for()
+    page.get_by_text("Move made.").wait_for()
     page.get_by_role("link", name="to the move").click()
     page.wait_for_url("**/moves?row=*")
     second.goto(page.url)
@@ -134,7 +134,7 @@ def test_several_rows_are_marked_and_decided_on_at_once(loaded: Page, server: st
     expect(dialog).to_contain_text("Expected together: about")
     dialog.get_by_label("effort").select_option("day")
     dialog.get_by_role("button", name="Keep the moves").click()
-    expect(page.get_by_text("4 moves are kept.")).to_be_visible()
+    expect(page.get_by_text("4 moves made.")).to_be_visible()
     expect(marked).to_have_count(0)
     for number in range(2, 6):
         expect(rows.nth(number)).to_contain_text("to do")
@@ -173,7 +173,7 @@ def test_several_moves_are_marked_made_on_one_day(loaded: Page, server: str) -> 
         page.keyboard.press("Space")
     page.keyboard.press("m")
     page.get_by_role("button", name="Keep the moves").click()
-    page.get_by_text("2 moves are kept.").wait_for()
+    page.get_by_text("2 moves made.").wait_for()
     page.goto(f"{server}/shop/moves?text=kayak&state=to+do")
     rows = page.get_by_role("grid", name="Moves").get_by_role("row")
     expect(rows.nth(2)).to_be_visible()

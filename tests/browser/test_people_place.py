@@ -59,13 +59,13 @@ def test_from_an_invitation_to_a_second_factor(signed_in: Page, server: str, bro
     expect(theirs.get_by_role("dialog", name="Recovery codes")).to_be_visible()
     codes = theirs.get_by_role("dialog").locator("pre").inner_text().split()
     assert len(codes) == 10
-    theirs.get_by_role("button", name="I have kept them").click()
+    theirs.get_by_role("button", name="I have saved them").click()
 
     # A token for a script, shown once; the script uses it.
     theirs.get_by_label("what it is for").fill("Nightly sums")
     theirs.get_by_role("button", name="Make a token").click()
     token = theirs.get_by_role("dialog").locator("p.font-mono").inner_text()
-    theirs.get_by_role("button", name="I have kept it").click()
+    theirs.get_by_role("button", name="I have saved it").click()
     accessible(theirs)
     asked = urllib.request.Request(f"{server}/api/sites", headers={"Authorization": f"Bearer {token}"})
     assert [one["slug"] for one in json.loads(urllib.request.urlopen(asked).read())] == ["shop"]

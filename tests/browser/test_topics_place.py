@@ -34,7 +34,7 @@ def test_from_a_topic_to_a_page_to_write(signed_in: Page, server: str, tmp_path:
     dialog = page.get_by_role("dialog")
     expect(dialog).to_contain_text("You rank for none of them")
     dialog.get_by_role("button", name="Keep the move").click()
-    expect(page.get_by_text("Kept as a move.")).to_be_visible()
+    expect(page.get_by_text("Move made.")).to_be_visible()
     page.get_by_role("button", name="Topic queries").click()
     expect(page.get_by_test_id("topic-query-file")).to_be_visible()
     in_the_other_theme(page)

@@ -229,7 +229,7 @@ def test_the_same_by_keyboard_alone(page: Page, demo: tuple[str, Path]) -> None:
     keys.press("ArrowDown")
     expect(option).to_have_attribute("aria-selected", "true")
     keys.press("Enter")
-    page.get_by_text("This view is kept as “my moves”.").wait_for()
+    page.get_by_text("This view is saved as “my moves”.").wait_for()
     keys.press("2")
     page.get_by_test_id("week-reading").wait_for()
     keys.press("Control+k")

@@ -74,7 +74,7 @@ def test_what_a_page_does_not_say(loaded: Page, server: str, planted: PlantedSit
     dialog = page.get_by_role("dialog")
     expect(dialog).to_contain_text("Kayaks by number")
     dialog.get_by_role("button", name="Keep the move").click()
-    expect(page.get_by_text("Kept as a move.")).to_be_visible()
+    expect(page.get_by_text("Move made.")).to_be_visible()
     accessible(page)
     file.get_by_role("link", name="to the move").first.click()
     wanted = page.get_by_test_id("move").get_by_label("wanted title")

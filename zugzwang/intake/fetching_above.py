@@ -84,7 +84,7 @@ def _keep(job: Job, pages: pl.DataFrame, told: dict[str, Any]) -> None:
     while True:
         site.refresh_from_db()
         rewrite = blocks.prepare(site, [(ABOVE, pages)], "add")
-        load = Load(site=site, source="above", name="Pages of others", user=job.user, job=job, report=told, rows=pages.height)
+        load = Load(site=site, source="above", name="Competing pages", user=job.user, job=job, report=told, rows=pages.height)
         try:
             blocks.write(site, rewrite, {"above": load})
         except blocks.OvertakenError:

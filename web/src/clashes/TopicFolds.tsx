@@ -51,8 +51,7 @@ function Groups({ site, asked }: { site: Schemas["SiteShown"]; asked: Asked }) {
   const found = useFinding(slug, "topic-folds", asked, { limit: 500 });
   const [picked, setPicked] = useState<string | null>(null);
   if (found.error) return <Failed error={found.error} retry={() => found.refetch()} />;
-  if (!found.data)
-    return <Notice title="Comparing pages">What they are shown for is held against what they say.</Notice>;
+  if (!found.data) return <Notice title="Comparing pages">Comparing the queries they rank for with their text.</Notice>;
   const { rows, groups, sentences, lacking } = found.data;
   const groupsOf = groups.map((group) => ({ ...group, rows: rows.filter((row) => row.group === group.group) }));
   return (

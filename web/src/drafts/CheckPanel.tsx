@@ -17,7 +17,7 @@ type Term = Schemas["TermChecked"];
 const TIERS = { needed: "most pages above", usual: "many", possible: "some" } as const;
 
 export function CheckPanel({ check, coverage, show, help }: Props) {
-  if (!check) return <Notice title="Reading the draft">It is held against the pages above.</Notice>;
+  if (!check) return <Notice title="Reading the draft">Comparing it with competing pages.</Notice>;
   const missing = check.terms.filter((one) => one.state === "missing");
   const often = check.terms.filter((one) => one.state === "too often");
   const said = check.terms.filter((one) => one.state === "said");

@@ -52,7 +52,7 @@ export function Doubts({ doubts, choose, later }: Props) {
   return (
     <Dialog title="Someone else changed the same text" open onOpen={(open) => !open && later()}>
       <div data-testid="draft-doubts">
-        <p className="mb-2">Everything else is merged. Choose which version to keep; both are kept until you do.</p>
+        <p className="mb-2">Everything else is merged. Choose which version to keep; both are saved until you do.</p>
         {rows.map((row) => (
           <fieldset key={row.key} className="mb-3 border-rule border-t pt-2">
             <legend className="font-medium">{row.head}</legend>

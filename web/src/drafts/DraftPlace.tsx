@@ -137,7 +137,7 @@ const SAID: Record<SaveState, string> = {
   saved: "Saved",
   unsaved: "Not saved yet",
   saving: "Saving",
-  offline: "The server cannot be reached: kept in this browser",
+  offline: "The server cannot be reached: saved in this browser",
   held: "Kept in this browser",
   refused: "Not saved",
 };
@@ -221,14 +221,14 @@ function Standing({ held, draft, again }: { held: Held; draft: Draft; again: () 
         </Button>
       </Line>
     );
-  if (draft.dropped) return <Line>This draft was removed; its text is kept.</Line>;
+  if (draft.dropped) return <Line>This draft was removed; its text is saved.</Line>;
   if (draft.state === "done")
     return <Line>Published{draft.done_on && ` on ${day(draft.done_on)}`}. Open it again to change it.</Line>;
   if (held.other)
     return (
       <Line>
         {held.other} is writing; you see the changes as they are saved.
-        {waiting && " Your unsaved changes are kept and will be merged."}{" "}
+        {waiting && " Your unsaved changes are safe and will be merged."}{" "}
         {held.found.isSuccess && (
           <Button plain onClick={() => held.write(true)}>
             Take over

@@ -65,7 +65,7 @@ export function VersionsPanel({ slug, draft, may, putBack }: Props) {
         <p className="mt-2">
           <Button
             plain
-            onClick={() => putBack(one).then(() => toast("Restored. The text from before is kept as a version."))}
+            onClick={() => putBack(one).then(() => toast("Restored. The text from before is saved as a version."))}
           >
             Restore the “from” version
           </Button>

@@ -62,7 +62,7 @@ export function SavedViews({ slug, mayChange }: { slug: string; mayChange: boole
             required
             autoFocus
             defaultValue={document.title.split(" · ")[0]}
-            hint="Place, days, filters, sorting and the chosen row are kept; everybody who sees the site sees it."
+            hint="It saves place, days, filters, sorting and the selected row, for everyone who can see the site."
           />
           <MainButton type="submit">Save</MainButton>
         </form>

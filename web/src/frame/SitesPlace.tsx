@@ -112,9 +112,7 @@ export function SitesPlace() {
             ))}
           </tbody>
         </table>
-        {sites.isPending && (
-          <Notice title="Adding up">Each site's clicks are set beside those of a year before.</Notice>
-        )}
+        {sites.isPending && <Notice title="Adding up">Comparing each site's clicks with a year before.</Notice>}
       </div>
       <DeletedSites />
       <Dialog title="Add a site" open={adding} onOpen={setAdding}>

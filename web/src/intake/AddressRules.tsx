@@ -17,7 +17,7 @@ export function AddressRules({ rules, effect, change }: RulePart) {
   return (
     <RuleRow
       title="One page, one address"
-      says="Facts of addresses that fold into one are added up; the addresses themselves are kept."
+      says="Data of merged URLs are added up; the original URLs are saved."
       form={
         <>
           <Lines

@@ -105,7 +105,7 @@ function Changes({ slug, mayChange }: { slug: string; mayChange: boolean }) {
                   )
                 }
               >
-                put back as before
+                restore these rules
               </Button>
             )}
           </li>

@@ -69,7 +69,7 @@ export function ConnectionDialog({ slug, source, held, close }: Props) {
           autoComplete="off"
           hint={
             held?.has_token
-              ? "One is kept; leave this empty to go on with it."
+              ? "A token is saved; leave this empty to keep using it."
               : "Leave this empty where the service asks for none."
           }
         />

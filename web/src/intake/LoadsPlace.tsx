@@ -61,7 +61,7 @@ export function LoadsPlace() {
                         <span className="block text-faint text-xs">
                           {SOURCES[one.source].name}
                           {one.by && `, by ${one.by}`}
-                          {one.taken_back_at && `, taken back by ${one.taken_back_by || "the operator"}`}
+                          {one.taken_back_at && `, undone by ${one.taken_back_by || "the operator"}`}
                         </span>
                       </>
                     ),

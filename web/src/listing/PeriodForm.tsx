@@ -90,8 +90,8 @@ export function PeriodForm({ site, search, list, change, close }: TopLineProps &
         ))}
       </fieldset>
       <p className="text-faint text-xs">
-        {byDay ? "" : "Totals are held against those of a year before, else against the ones before them. "}A year
-        before means 364 days, so that weekdays meet their like. Month against month misleads: seasons move it.
+        {byDay ? "" : "Totals are compared with those of a year before, else with the previous ones. "}A year before
+        means 364 days, so that weekdays meet their like. Month against month misleads: seasons move it.
       </p>
     </div>
   );

@@ -48,7 +48,7 @@ export function MakeMove({ site, subjects, finding, name, asked, wanted, close, 
     const kept = await act(
       () => api.POST("/api/sites/{slug}/moves", { params: { path, query }, body }),
       (made) =>
-        toast(made.length === 1 ? "Kept as a move." : `${made.length} moves are kept.`, {
+        toast(made.length === 1 ? "Move made." : `${made.length} moves made.`, {
           action: { label: "Undo", onClick: () => takeBack.moves(made) },
         }),
     );
@@ -74,8 +74,8 @@ export function MakeMove({ site, subjects, finding, name, asked, wanted, close, 
           <p className="font-serif text-[15px] leading-snug">{told.reason}</p>
           {told.gain !== null && (
             <p>
-              Expected{told.subjects > 1 && " together"}: about {count(told.gain)} clicks a month, by a cautious count{" "}
-              {count(told.gain_cautious)} <EvidenceMark grade={told.evidence} />
+              Expected{told.subjects > 1 && " together"}: about {count(told.gain)} clicks a month, by a cautious
+              estimate {count(told.gain_cautious)} <EvidenceMark grade={told.evidence} />
             </p>
           )}
           {wanted && (

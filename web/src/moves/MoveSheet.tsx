@@ -76,8 +76,8 @@ export function MoveSheet({ site, row, gone, hold }: Props) {
         {move.links.length > 0 && <LinksToSet links={move.links} />}
         {move.gain !== null && (
           <p>
-            Expected on {day(move.made_at.slice(0, 10))}: about {count(move.gain)} clicks a month, by a cautious count{" "}
-            {count(move.gain_cautious)} <EvidenceMark grade={move.evidence} />
+            Expected on {day(move.made_at.slice(0, 10))}: about {count(move.gain)} clicks a month, by a cautious
+            estimate {count(move.gain_cautious)} <EvidenceMark grade={move.evidence} />
           </p>
         )}
       </div>
@@ -288,7 +288,7 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
       {meanwhile.length > 0 && !theirs && (
         <p role="status" className="text-ochre">
           Meanwhile {[...new Set(meanwhile.map((one) => one.by ?? "someone"))].join(" and ")} changed{" "}
-          {[...new Set(meanwhile.map((one) => one.words))].join(" and ")}. What you typed is kept.
+          {[...new Set(meanwhile.map((one) => one.words))].join(" and ")}. What you typed is saved.
         </p>
       )}
       {theirs && (

@@ -87,7 +87,7 @@ export function NearlyReady(props: PlaceProps) {
             Results pages tell which pages stand above; fetched, they tell what those say.
           </Notice>
         ),
-        waiting: <Notice title="Reading the pages above">Their words are held against ours.</Notice>,
+        waiting: <Notice title="Reading competing pages">Comparing their text with yours.</Notice>,
       })}
       evidence={(_, __, row) => <ReadyFile site={site} asked={asked} row={row} />}
     />

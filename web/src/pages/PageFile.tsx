@@ -41,7 +41,7 @@ export function PageFile(props: {
   if (row === undefined) return null;
   if (file.error) return <Failed error={file.error} retry={() => file.refetch()} />;
   const told = file.data;
-  if (!told) return <Notice title="Opening the file">Its rows, weeks, clashes and crawl are brought together.</Notice>;
+  if (!told) return <Notice title="Opening the file">Loading its rows, weeks, clashes and crawl.</Notice>;
   return (
     <article
       aria-label="Page file"
@@ -131,7 +131,7 @@ export function PageFile(props: {
         </Part>
       )}
       {told.results.length > 0 && (
-        <Part id="results" title="Its results page">
+        <Part id="results" title="Its SERP">
           <ResultsPage results={told.results} said={told.results_sentence} />
         </Part>
       )}

@@ -207,7 +207,7 @@ function SecondFactor({ account }: { account: Account }) {
           not shown again.
         </p>
         <pre className="mb-3 columns-2 border border-rule bg-paper p-3">{codes.join("\n")}</pre>
-        <MainButton onClick={() => setCodes([])}>I have kept them</MainButton>
+        <MainButton onClick={() => setCodes([])}>I have saved them</MainButton>
       </Dialog>
     </Part>
   );
@@ -387,11 +387,11 @@ function Tokens({ account }: { account: Account }) {
         change your password. Leaving a site removes it from your tokens; if you are invited again, make new ones.
       </p>
       <Dialog title="The token" open={secret !== ""} onOpen={() => setSecret("")}>
-        <p className="mb-2">It is shown this once and kept nowhere: copy it to where the script finds it.</p>
+        <p className="mb-2">It is shown only once: copy it to where your script reads it.</p>
         <p className="mb-3 break-all border border-rule bg-paper p-3 font-mono text-sm">{secret}</p>
         <p className="flex gap-3">
           <MainButton onClick={() => navigator.clipboard.writeText(secret)}>Copy it</MainButton>
-          <Button onClick={() => setSecret("")}>I have kept it</Button>
+          <Button onClick={() => setSecret("")}>I have saved it</Button>
         </p>
       </Dialog>
     </Part>

@@ -24,7 +24,7 @@ export function CountryGaps(props: PlaceProps) {
         widths: { country: "3.6rem", gap: "3rem", elsewhere: "4.4rem", evidence: "4rem" },
         empty: (
           <Notice title="No country gap">
-            No query ranks clearly worse in one country than in the others, or countries are not told.
+            No query ranks clearly worse in one country than in the others, or the data have no countries.
           </Notice>
         ),
         waiting: <Notice title="Comparing countries">Each query's positions are compared week by week.</Notice>,

@@ -37,7 +37,7 @@ export function TemplateForm({ site, held, change, template, added, form, setFor
               body: { ...form, seen },
             })
           : api.POST("/api/sites/{slug}/reports/templates", { params: { path: { slug: site.slug } }, body: form }),
-      "The template is kept.",
+      "The template is saved.",
     );
     if (!kept) return;
     setForm({ ...form, recipients: kept.recipients ?? [] });
@@ -253,7 +253,7 @@ function Parts({ titles, form, set }: Setting & { titles: Record<string, string>
 
 function LogoField({ slug, template }: { slug: string; template: Template | undefined }) {
   const act = useAct();
-  if (!template) return <p className="mt-2 text-faint text-xs">A logo can be added once the template is kept.</p>;
+  if (!template) return <p className="mt-2 text-faint text-xs">Save the template first to add a logo.</p>;
   const address = `/api/sites/${slug}/reports/templates/${template.id}/logo`;
   const send = (file: File | undefined) =>
     file &&
@@ -263,7 +263,7 @@ function LogoField({ slug, template }: { slug: string; template: Template | unde
       const answer = await fetch(address, { method: "POST", body, headers: { "X-CSRFToken": csrfToken() } });
       if (!answer.ok) throw await problemOf(answer);
       return {};
-    }, "The logo is kept.");
+    }, "The logo is saved.");
   const params = { path: { slug, template_id: template.id } };
   return (
     <div className="mt-3 flex flex-wrap items-center gap-3">

@@ -52,9 +52,7 @@ export function StandingPlace() {
       <TopLine site={site} search={search} list={told} change={change} opened={opened} setOpened={setOpened} />
       <h1 className="sr-only">Standing</h1>
       {standing.error && <Failed error={standing.error} retry={() => standing.refetch()} />}
-      {!standing.error && !told && (
-        <Notice title="Adding up">The period's facts and visits are set beside those of a year before.</Notice>
-      )}
+      {!standing.error && !told && <Notice title="Adding up">Comparing the period with a year before.</Notice>}
       {!standing.error && told && (
         <div className={`flex min-h-0 flex-1 flex-col ${standing.isPlaceholderData ? "opacity-60" : ""}`}>
           <SplitPane

@@ -60,10 +60,10 @@ export function TopicFile({ site, asked, row, all }: Props) {
           <p>
             On {count(row.captured)} captured results {row.captured === 1 ? "page" : "pages"} most often{" "}
             {row.instead.join(", ")}.
-            {row.competition != null && ` The middle page of others has ${count(row.competition)} linking sites.`}
+            {row.competition != null && ` The median competing page has ${count(row.competition)} referring domains.`}
           </p>
         ) : (
-          <p className="text-faint">No results page of it was captured.</p>
+          <p className="text-faint">It has no SERP captures.</p>
         )}
       </Part>
       {(missing.data?.rows.length ?? 0) > 0 && (

@@ -66,7 +66,7 @@ export function WeeksOfTrial({ weeks, firstDay }: { weeks: Week[]; firstDay: str
         width={width}
         height={ROOM}
         role="img"
-        aria-label={`Weeks of the changed beside the untouched; 1 is the mean of the weeks before. ${weeks
+        aria-label={`Weeks of test pages compared with control pages; 1 is the mean of the weeks before. ${weeks
           .map((one) => `${day(one.first)}: ${count(one.changed)} and ${count(one.untouched)}`)
           .join("; ")}`}
       >
@@ -94,8 +94,8 @@ export function WeeksOfTrial({ weeks, firstDay }: { weeks: Week[]; firstDay: str
         </text>
       </svg>
       <p className="text-faint text-xs">
-        Line: the changed. Broken line: the untouched. Each week beside the mean of the weeks before (1); the upright
-        line is the change.
+        Line: test pages. Dashed line: control pages. Each week is relative to the mean of the weeks before (1). The
+        vertical line is the change.
       </p>
     </div>
   );

@@ -49,7 +49,7 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
     };
     const made = await act(
       () => api.POST("/api/sites/{slug}/trials", { ...ofSite(site.slug), body }),
-      "The trial is kept.",
+      "The trial is saved.",
     );
     if (!made) return;
     close();

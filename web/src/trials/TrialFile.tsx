@@ -21,9 +21,9 @@ export function TrialFile({ site, id }: { site: Schemas["SiteShown"]; id: number
   const act = useAct();
   if (found.error) return <Failed error={found.error} retry={() => found.refetch()} />;
   const trial = found.data;
-  if (!trial) return <Notice title="Opening the trial">Its weeks are brought together.</Notice>;
+  if (!trial) return <Notice title="Opening the trial">Loading its weeks.</Notice>;
   const read = () =>
-    act(() => api.POST("/api/sites/{slug}/trials/{trial_id}/verdict", { params }), "The result is kept for good.");
+    act(() => api.POST("/api/sites/{slug}/trials/{trial_id}/verdict", { params }), "The result is saved for good.");
   const drop = () =>
     act(
       () => api.DELETE("/api/sites/{slug}/trials/{trial_id}", { params }),
@@ -97,7 +97,7 @@ function Standing({ trial, may, read }: { trial: Trial; may: boolean; read: () =
         <p className="font-serif text-[17px] leading-snug">{trial.verdict.words}</p>
         <p className="text-faint text-xs">
           Compared with {count(trial.verdict.untouched)} {trial.design === "split" ? "unchanged" : "untouched"}
-          {trial.read_at && `; read ${moment(trial.read_at)}, kept for good`}.
+          {trial.read_at && `; concluded ${moment(trial.read_at)}`}.
         </p>
         <Picture name={`lots of ${trial.name}`}>
           <Lots verdict={trial.verdict} measure={trial.measure} />

@@ -7,23 +7,24 @@ export function AnswerBox({ told }: { told: Schemas["BoxShown"] }) {
   return (
     <>
       <div className="space-y-1 font-serif text-[15px] leading-snug">
-        {finding.lost_since && <p>It was ours, and is lost since {day(finding.lost_since)}.</p>}
+        {finding.lost_since && <p>You lost it on {day(finding.lost_since)}.</p>}
         {finding.ours ? (
           <p>
-            The box is ours. A page that holds it has no organic result below: watch it, and change its passage with
-            care.
+            You hold the featured snippet. A page that holds it has no organic result below: watch it, and change its
+            passage with care.
           </p>
         ) : (
           <p>
             {finding.holder ?? "Another site"} holds it{finding.kind && ` with a ${finding.kind}`}.
-            {finding.opening && ` It could be taken: about ${count(finding.gain)} clicks a month.`}
-            {finding.advice === "first come onto page one" && " Boxes are taken from page one: come onto it first."}
+            {finding.opening && ` You could win it: about ${count(finding.gain)} clicks a month.`}
+            {finding.advice === "first come onto page one" &&
+              " Featured snippets come from page one: rank there first."}
           </p>
         )}
         {finding.opening && finding.place != null && finding.place <= 3 && (
-          <p>Whoever holds the box has no organic result below it: weigh what ours brings now.</p>
+          <p>The page in the featured snippet usually loses its normal result. Compare with what you get today.</p>
         )}
-        {finding.lacking.length > 0 && <p>Ours lacks {finding.lacking.join(", and ")}.</p>}
+        {finding.lacking.length > 0 && <p>Your page lacks {finding.lacking.join(", and ")}.</p>}
       </div>
       <dl className="mt-2 grid grid-cols-2 gap-x-5 max-sm:grid-cols-1">
         <Passage name={`the box${holder ? ", as its page has it" : ""}`} told={holder} said={finding.passage ?? null} />

@@ -28,8 +28,7 @@ export function ResultsFile({ site, asked, row, finding }: Props) {
   if (!row || !query) return null;
   if (file.error) return <Failed error={file.error} retry={() => file.refetch()} />;
   const told = file.data;
-  if (!told)
-    return <Notice title="Opening the results page">Its blocks, and the pages above, are brought together.</Notice>;
+  if (!told) return <Notice title="Opening the SERP">Loading its SERP features and competing pages.</Notice>;
   return (
     <article
       aria-label="Evidence"
@@ -121,7 +120,7 @@ function ResultsParts({ site, told, boxFirst, aboveFirst }: PartsProps) {
 function SheetPart({ told }: { told: Schemas["ResultsFile"] }) {
   const [at, setAt] = useState(0);
   const capture = told.captures[at] ?? told.captures[0];
-  if (!capture) return <Part title="The SERP">No results page of this query is captured yet.</Part>;
+  if (!capture) return <Part title="The SERP">This query has no SERP capture yet.</Part>;
   const found = told.finding;
   return (
     <Part

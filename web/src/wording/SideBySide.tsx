@@ -69,7 +69,7 @@ export function SideBySide({ told }: { told: Told }) {
       <p className="mt-1 text-faint text-xs">
         {told.fetched
           ? "Underlined: outside the middle half of the pages above. Numbers lead to the pages."
-          : "The pages above are not fetched yet: only their linking sites are known."}
+          : "The competing pages have not been fetched: only their referring domains are known."}
       </p>
     </>
   );

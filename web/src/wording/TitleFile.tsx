@@ -22,7 +22,7 @@ export function TitleFile({ site, asked, row }: Props) {
   if (!row) return null;
   if (file.error) return <Failed error={file.error} retry={() => file.refetch()} />;
   const told = file.data;
-  if (!told) return <Notice title="Opening the page">Its title, description and queries are brought together.</Notice>;
+  if (!told) return <Notice title="Opening the page">Loading its title, description and queries.</Notice>;
   return <Opened key={told.page_id} site={site} asked={asked} told={told} stale={file.isPlaceholderData} />;
 }
 
@@ -43,7 +43,7 @@ function Opened({ site, asked, told, stale }: OpenedProps) {
           {count(told.finding.lost_month)} clicks a month. {told.finding.what_to_do}
         </p>
       )}
-      <Part title="As a results page shows it" method="titles-and-descriptions">
+      <Part title="As the SERP shows it" method="titles-and-descriptions">
         <Snippet address={told.page} words={wanted} set={(part) => setWanted({ ...wanted, ...part })} />
         {changed && site.may_change && (
           <p className="mt-2 flex gap-3">

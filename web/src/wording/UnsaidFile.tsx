@@ -90,8 +90,8 @@ export function UnsaidFile({ site, asked, row, phrase, won }: Props) {
           {many(told.words, "word")}, {many(told.headings.length, "heading")}, {many(told.lists, "list")},{" "}
           {many(told.tables, "table")}; {many(told.long_paragraphs, "paragraph")} of more than 120 words.
           {found?.said_above_median != null &&
-            ` The pages above say it ${place(found.said_above_median)} times in 1,000 words (median), ours ${place(found.per_thousand)}.`}
-          {told.first_said_at != null && ` First said at ${share(told.first_said_at)} of the text.`}
+            ` Competing pages have it ${place(found.said_above_median)} times in 1,000 words (median), yours ${place(found.per_thousand)}.`}
+          {told.first_said_at != null && ` First appears at ${share(told.first_said_at)} of the text.`}
         </p>
       </Part>
     </article>

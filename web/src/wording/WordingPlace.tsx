@@ -267,7 +267,8 @@ function Rivals({ list }: { list: Answer<"results"> | undefined }) {
   const told = (one: (typeof rivals)[number]) => `${one.host} (${one.queries})`;
   return (
     <p className="text-faint text-xs" title={rivals.map(told).join(", ")}>
-      Above ours most, by searches (and over how many queries): {rivals.slice(0, RIVALS_TOLD).map(told).join(", ")}
+      Competitors that rank above most often, by searches (and queries):{" "}
+      {rivals.slice(0, RIVALS_TOLD).map(told).join(", ")}
       {rivals.length > RIVALS_TOLD && ` and ${rivals.length - RIVALS_TOLD} more`}.
     </p>
   );
