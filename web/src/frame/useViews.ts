@@ -21,7 +21,7 @@ export function useViews(slug: string) {
     save: (name: string) =>
       keep(
         { name, address: location.pathname.replace(`/${slug}/`, "") + location.search },
-        `This view is kept as “${name}”.`,
+        `This view is saved as “${name}”.`,
       ),
     remove: (view: View) =>
       act(

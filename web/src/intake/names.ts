@@ -9,11 +9,11 @@ export const SOURCES: Record<Source, { name: string; holds: string }> = {
   crawl: { name: "Crawl", holds: "what each page says and links to" },
   links: { name: "Links from other sites", holds: "who links to which page, in which words" },
   volumes: { name: "Search volumes", holds: "monthly searches and price per click by query" },
-  results: { name: "SERP captures", holds: "what is on the results page of a query" },
-  strengths: { name: "Links to any page", holds: "linking sites and links to pages of ours and of others" },
+  results: { name: "SERP captures", holds: "the SERP of a query, from top to bottom" },
+  strengths: { name: "Links to any page", holds: "referring domains and links of any page, yours or competitors'" },
   "page-queries": { name: "Queries of any page", holds: "which queries bring pages of others their visits" },
   "page-links": { name: "Links within the site", holds: "which page links to which, in which words and where" },
-  above: { name: "Pages of others", holds: "what the pages say that stand above ours on results pages" },
+  above: { name: "Competing pages", holds: "the text of competing pages" },
   events: { name: "Dated events", holds: "updates, releases, campaigns" },
 };
 

@@ -15,7 +15,7 @@ export const TARGETS: Record<Target, string> = {
   third: "third position",
   first: "first position",
   "three-up": "three positions up",
-  "within-strength": "what is within our strength, by linking sites",
+  "within-strength": "within reach by referring domains",
 };
 export const COMPARISONS: Record<Comparison, string> = {
   year: "the same weeks last year",
