@@ -5,6 +5,7 @@ import re
 from pathlib import Path
 
 import pytest
+import textstat
 
 from zugzwang.findings.registry import FINDINGS
 
@@ -64,3 +65,20 @@ def test_lists_are_described_in_plain_words() -> None:
 def test_a_word_that_is_refused_is_found() -> None:
     assert REFUSED.search("It stands in no list")
     assert not REFUSED.search("It is understandable, and wanting nothing")
+
+
+GUIDE = sorted((ROOT / "docs" / "guide").glob("*.md"))
+
+
+@pytest.mark.parametrize("path", GUIDE, ids=lambda path: path.stem)
+def test_the_guide_is_easy_to_read_and_leads_on(path: Path) -> None:
+    """Flesch's reading ease (1948), by textstat: 60 and more is plain English."""
+    text = path.read_text()
+    prose = re.sub(r"```.*?```|!\[.*?\)|\]\([^)]*\)|[#*`\[]", "", text, flags=re.DOTALL)
+    assert textstat.flesch_reading_ease(prose) >= 60
+    assert not REFUSED.search(prose)
+    if path.stem != "README":
+        assert "**Question:" in text.split("\n\n")[1]
+        assert "**Next:**" in text.split("\n\n")[-1]
+    for link in re.findall(r"\]\(([^)#]+)", text):
+        assert (path.parent / link).exists(), link
