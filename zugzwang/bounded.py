@@ -197,13 +197,18 @@ def _nothing() -> None:
     pass
 
 
+def in_transaction() -> bool:
+    """Whether a transaction is open, but for those that tests are wrapped in."""
+    return any(not one._from_testcase for one in connections["default"].atomic_blocks)  # type: ignore[attr-defined]
+
+
 def run(kind: Kind, work: Callable[..., Result], *args: Any, watch: Callable[[], bool] = lambda: False) -> Result:
     """What `work(*args)` returns or raises, run in a process of its own within the limits of its kind.
 
     `watch` is asked ten times a second whether to stop. Errors: LimitReached when a limit is passed or the process dies,
     Stopped when it was asked to stop and did not by itself, Busy when no turn came in time.
     """
-    if any(not one._from_testcase for one in connections["default"].atomic_blocks):  # type: ignore[attr-defined]
+    if in_transaction():
         # SQLite's transactions hold the one write lock: whoever computes in one keeps everybody from writing.
         raise RuntimeError(f"{kind.name}: bounded work may not run inside a transaction")
     if not settings.BOUNDED_WORK or _is_bounded:

@@ -17,6 +17,7 @@ from typing import Any
 import numpy as np
 import polars as pl
 import pytest
+from django.db import transaction
 
 from zugzwang import bounded
 from zugzwang.bounded import person
@@ -143,6 +144,10 @@ def test_a_web_server_has_what_takes_long_computed_by_others(
     monkeypatch.setattr(cache, "_apart", True)
     assert answers() == expected
     assert len(gone) > 20
+    before = len(gone)
+    with transaction.atomic():  # who holds the write lock waits for no other process
+        tell_standing(Snapshot(site), Asked(text="y"), today)
+    assert len(gone) == before
     monkeypatch.setattr(cache, "WORTH_A_PROCESS_SECONDS", 2.0)  # what is known to take less is computed here
     before = len(gone)
     tell_standing(Snapshot(site), Asked(text="x"), today)

@@ -136,7 +136,8 @@ class Cache:
 
     def _in_turn(self, key: tuple[tuple[int, int], Any], compute: Callable[[], T], again: Callable[[], object] | None) -> Any:
         with _turns.turn(WAIT_SECONDS):
-            if _apart and again is not None and not (self._place(*key) / DIGESTS).exists():
+            known = (self._place(*key) / DIGESTS).exists()
+            if _apart and again is not None and not known and not bounded.in_transaction():
                 self._ask_apart((key[0][0], key[1][0]), again)
             _thread.computes = True
             try:
