@@ -199,7 +199,7 @@ def accessible(page: Page) -> None:
 def in_the_other_theme(page: Page) -> None:
     root = page.locator("html")
     before = root.get_attribute("data-theme") or ""
-    page.get_by_role("button", name=re.compile("(Dark|Light) sheet")).click()
+    page.get_by_role("button", name=re.compile("(Dark|Light) theme")).click()
     expect(root).not_to_have_attribute("data-theme", before)
 
 

@@ -102,7 +102,7 @@ def test_rules_show_their_effect_before_they_are_kept_and_can_be_put_back(loaded
     accessible(page)
     page.get_by_role("button", name="restore these rules").first.click()
     expect(left_out).to_contain_text("0 pages are left out")
-    expect(page.get_by_text(re.compile("Put back as before"))).to_be_visible()
+    expect(page.get_by_text(re.compile("Restored as before"))).to_be_visible()
 
 
 def test_events_are_added_and_taken_away_in_place(second_site: Page) -> None:

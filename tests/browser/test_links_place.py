@@ -85,7 +85,7 @@ def test_three_links_taken_two_set(signed_in: Page, server: str, standins: Runni
     page.get_by_role("button", name="Load into").click()
     page.get_by_text("rows loaded").wait_for(timeout=60_000)
     page.keyboard.press("7")
-    expect(page.get_by_text("which page links to which is not known").first).to_be_visible()
+    expect(page.get_by_text("Internal links are unknown").first).to_be_visible()
     accessible(page)
 
     crawl(page, server)
@@ -132,6 +132,6 @@ def test_three_links_taken_two_set(signed_in: Page, server: str, standins: Runni
     expect(page.get_by_text("2 phrases looked for")).to_be_visible()
     accessible(page)
     page.get_by_role("button", name="Broken links").click()
-    expect(page.get_by_text("No link leads wrong")).to_be_visible()
+    expect(page.get_by_text("No broken links")).to_be_visible()
     in_the_other_theme(page)
     accessible(page)

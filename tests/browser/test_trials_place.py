@@ -37,7 +37,7 @@ def test_a_trial_from_marked_pages_to_its_verdict(loaded: Page, server: str) -> 
     trial.get_by_role("button", name="Read the result").click()
     expect(trial).to_contain_text(re.compile("No effect beyond chance|It helped|It harmed"))
     expect(trial.get_by_role("img", name=re.compile("^The effect is"))).to_be_visible()
-    expect(trial.get_by_role("img", name=re.compile("^Weeks of the changed"))).to_be_visible()
+    expect(trial.get_by_role("img", name=re.compile("^Weeks of test pages"))).to_be_visible()
     expect(trial.get_by_role("button", name="Read the result")).to_have_count(0)
     accessible(page)
     in_the_other_theme(page)

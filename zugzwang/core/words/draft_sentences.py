@@ -10,13 +10,13 @@ def nearly_ready(rows: int, as_much: int) -> str:
     """How many rows on page two are nearly there.
 
     >>> nearly_ready(3, 1)
-    '3 rows stand at 11 to 20 and can be compared; 1 covers as much as the middle page above.'
+    '3 rows at positions 11 to 20 can be compared; 1 covers as much as the median competing page.'
     """
     if not rows:
         return "No row at positions 11 to 20 has three fetched competing pages to compare with."
-    what = "1 row ranks" if rows == 1 else f"{count(rows)} rows rank"
+    what = "1 row" if rows == 1 else f"{count(rows)} rows"
     verb = "covers" if as_much == 1 else "cover"
-    return f"{what} at 11 to 20 and can be compared; {count(as_much)} {verb} as much as the middle page above."
+    return f"{what} at positions 11 to 20 can be compared; {count(as_much)} {verb} as much as the median competing page."
 
 
 def goes_with_place(rho: float | None, p_value: float | None, queries: int) -> str:
