@@ -19,7 +19,7 @@ from cryptography import x509
 from cryptography.hazmat.primitives import hashes, serialization
 from cryptography.hazmat.primitives.asymmetric import ec
 
-from tests.installation import database_of_its_own
+from tests.installation import PATIENCE, database_of_its_own
 from tests.standin_server import free_port
 
 ROOT = Path(__file__).parents[1]
@@ -206,6 +206,8 @@ def resident(running: Running) -> float:
 
 
 def test_unsafe_settings_keep_it_from_starting(tmp_path: Path) -> None:
+    migrate = [sys.executable, "manage.py", "migrate", "--skip-checks", "--verbosity", "0"]
+    subprocess.run(migrate, cwd=ROOT, env=environment(tmp_path), check=True)
     for wrong, said in (
         ({"ZUGZWANG_DEBUG": "1"}, "ZUGZWANG_DEBUG"),
         ({"ZUGZWANG_HOSTS": "*"}, "answers to any name"),
@@ -213,9 +215,10 @@ def test_unsafe_settings_keep_it_from_starting(tmp_path: Path) -> None:
     ):
         env = {**environment(tmp_path), **wrong}
         command = [sys.executable, "manage.py", "serve", "--listen", f"127.0.0.1:{free_port()}"]
-        told = subprocess.run(command, cwd=ROOT, env=env, capture_output=True, text=True, timeout=60, check=False)
+        told = subprocess.run(command, cwd=ROOT, env=env, capture_output=True, text=True, timeout=PATIENCE, check=False)
         assert told.returncode == 1
         assert said in told.stderr
     (tmp_path / "secret_key").chmod(0o644)
-    told = subprocess.run(command, cwd=ROOT, env=environment(tmp_path), capture_output=True, text=True, timeout=60, check=False)
+    env = environment(tmp_path)
+    told = subprocess.run(command, cwd=ROOT, env=env, capture_output=True, text=True, timeout=PATIENCE, check=False)
     assert "can be read by others" in told.stderr

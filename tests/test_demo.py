@@ -152,6 +152,7 @@ def told(folder: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, li
         run = [sys.executable, "manage.py", *command]
         return subprocess.run(run, cwd=Path(__file__).parents[1], env=env, check=True, capture_output=True, text=True).stdout
 
+    manage("migrate", "--skip-checks", "--verbosity", "0")
     manage("sites", "--add", SITE_NAME, "--address", SITE_ADDRESS, "--slug", "demo")
     # What the site's pages say, as a crawl would tell it.
     with gzip.open(folder / "site.ndjson.gz", "rt") as file:

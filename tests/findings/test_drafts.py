@@ -32,7 +32,7 @@ def test_what_is_nearly_ready_covers_most_of_the_terms_above(shop: Site) -> None
     assert all(any(word in one for one in told["lantern"]["missing"]) for word in ("folding", "wide", "steel"))
     assert not any("folding" in one for one in told["rudder"]["missing"])
     said = answer(shop, "nearly-ready", min_impressions=1).sentences
-    assert said[0].startswith("12 rows stand at 11 to 20")
+    assert said[0].startswith("12 rows at positions 11 to 20")
     assert "On 12 captured SERPs, those that cover more rank higher" in said[1]
 
 

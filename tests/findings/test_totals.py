@@ -74,7 +74,7 @@ def test_a_site_of_queries_alone_lists_queries(site: Site, facts: pl.DataFrame) 
     assert first["query"] == f"query {first['query_id']}"
     assert found(site, "low-ctr", by="row").rows.is_empty()
     assert "Only queries without their pages are loaded" in " ".join(found(site, "pages").lacking)
-    assert "facts by day" in found(site, "breaks").sentences[0]
+    assert "daily data" in found(site, "breaks").sentences[0]
     proof = tell_row(low, "low-ctr", 0, first["query_id"])
     assert (proof["query"], proof["page"], proof["days"]) == (first["query"], None, [])
     assert proof["finding"]["q_value"] == first["q_value"]
