@@ -39,7 +39,7 @@ def test_a_row_becomes_a_move_by_keyboard_and_stays_marked(loaded: Page, server:
     query = rows.nth(1).get_by_role("gridcell").nth(1).locator("div").first.inner_text()
     page.keyboard.press("m")
     dialog = page.get_by_role("dialog")
-    expect(dialog).to_contain_text(re.compile(r"about [\d\s]+ clicks a month, by a cautious count"))
+    expect(dialog).to_contain_text(re.compile(r"about [\d\s]+ clicks a month, by a cautious estimate"))
     expect(dialog.get_by_label("what to do")).to_have_value("rewrite")
     page.keyboard.press("Enter")
     expect(dialog).to_have_count(0)
