@@ -91,7 +91,7 @@ def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Pat
     clash.get_by_role("button", name="Decide").click()
     expect(clash).to_contain_text("retire, led by /paddle/wooden-paddle/")
     clash.get_by_role("link", name="to the move").click()
-    expect(page.get_by_test_id("move")).to_contain_text("/paddle/wooden-paddle/ shall lead")
+    expect(page.get_by_test_id("move")).to_contain_text("/paddle/wooden-paddle/ should rank")
 
     # What came of a move that was made in October; kept on record.
     go_to(page, "Moves")
