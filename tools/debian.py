@@ -1,7 +1,7 @@
 """A small Debian in a folder, made with debootstrap, with this machine's own sources of packages: for the drills that install
 Zugzwang where nothing of it is. Needs root, and debootstrap.
 
-What a machine is told of its sources stands in files and variables of its own, which are handed on as they are.
+The files and variables that configure this machine's sources are passed on unchanged.
 """
 
 import os

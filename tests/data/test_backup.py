@@ -155,7 +155,7 @@ def test_a_backup_that_is_damaged_is_refused_and_touches_nothing(whole: Path, tm
     assert not list(empty.data.glob("before-restore-*"))
     if empty.database:
         return
-    # Uploads without a database are somebody's too.
+    # Uploads without a database are not lost either.
     (empty.data / "zugzwang.sqlite3").unlink()
     (empty.data / "uploads" / "waiting").mkdir(parents=True)
     told = run(empty, "restore", str(whole))

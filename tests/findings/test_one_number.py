@@ -70,6 +70,10 @@ def test_a_page_in_its_list_and_its_file(ask: Ask) -> None:
         account = told["account"]
         names = ("clicks", "impressions", "position", "ctr", "lost_month", "gain_month", "reachable_month", "evidence")
         same(row, account, *names, "clicks_before", "change")
+        # As printed: the parts of each column add up to its total, which is the list's.
+        for name, total in (("expected", "at_stake_month"), ("at_least", "gain_month")):
+            months = told["months"][name]
+            assert months["together"] == months["snippet"] + months["unite"] + months["rank"] == round(row[total])
         rows = told["rows"]
         if rows:
             assert sum(one["lost"] for one in rows) == pytest.approx(account["lost"], abs=1e-6)
@@ -91,7 +95,7 @@ def test_a_row_in_its_lens_its_pane_and_its_pages_account(ask: Ask, lens: str) -
         if row["page_id"] and row["query_id"] and lens == "low-ctr":
             rows = ask(f"pages/{row['page_id']}", compare="year")["rows"]
             (in_file,) = (one for one in rows if one["query_id"] == row["query_id"])
-            same(row, in_file, "clicks", "impressions", "position")
+            same(row, in_file, "clicks", "impressions", "position", "lost_month", "reachable_month")
     shown = listed["rows"]
     if len(shown) == listed["total"]:
         for name in ("lost_month", "reachable_month", "at_stake_month"):

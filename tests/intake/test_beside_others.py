@@ -115,7 +115,7 @@ def test_a_heartbeat_survives_a_busy_database(caplog: pytest.LogCaptureFixture) 
 
 
 def test_a_load_is_done_before_the_lists_are_ready(site: Site, write_csv: WriteCsv, monkeypatch: pytest.MonkeyPatch) -> None:
-    """Looking at what was loaded, and loading more, wait for no list that nobody has asked for yet."""
+    """Looking at loaded data, and loading more, do not wait for lists."""
     key = uploads.keep(
         site, "facts.csv", [write_csv([["2026-11-09", "https://shop.example/a", "x", 1, 10, 2]]).read_bytes()], 99
     )

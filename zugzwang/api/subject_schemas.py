@@ -300,6 +300,23 @@ class AccountOfPage(PageRow):  # type: ignore[misc]
     sessions_change: int | None
 
 
+class LeversByMonth(Schema):
+    """Clicks a month in whole numbers; `together` is their sum."""
+
+    snippet: int
+    unite: int
+    rank: int
+    together: int
+
+
+class AccountByMonth(Schema):
+    """A page's account by the month: `expected`, and `at_least` by a cautious estimate."""
+
+    earned: int
+    expected: LeversByMonth
+    at_least: LeversByMonth
+
+
 class EntryShown(Schema):
     """A row of a page's account; the levers are null for branded rows and those below the floor."""
 
@@ -320,6 +337,9 @@ class EntryShown(Schema):
     lost: float
     reachable: float
     at_stake: float
+    lost_month: float
+    reachable_month: float
+    at_stake_month: float
     evidence: Grade | None
     rank_evidence: Grade | None
     clash_evidence: Grade | None
@@ -423,13 +443,12 @@ class DecidedShown(Schema):
 
 
 class PageFile(Schema):
-    """One page with all that is known of it, and the rows behind each figure of its account, which are of the period;
-    `month_share` makes them those of a month."""
+    """One page with all that is known of it, and the rows behind each figure of its account."""
 
     page: str
     page_id: int
     account: AccountOfPage
-    month_share: float
+    months: AccountByMonth
     beside: list[MeasureBeside]
     reasons: list[str]
     rows: list[EntryShown]

@@ -113,7 +113,7 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
         try:
             may = _may_upload(self.headers.get("COOKIE", ""), self.headers.get("AUTHORIZATION", ""), upload["slug"])
         except DatabaseError:
-            log.exception("Whether somebody may upload could not be looked up")
+            log.exception("The permission to upload could not be checked")
             self._refuse(503, "The database cannot be reached", "Nothing was taken in: choose the file again in a minute.")
             return
         if not may:

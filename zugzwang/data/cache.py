@@ -29,6 +29,7 @@ import time
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
+from dataclasses import replace
 from functools import cache, lru_cache, partial, wraps
 from inspect import signature
 from pathlib import Path
@@ -51,7 +52,7 @@ SWEPT_AFTER_SHARE = 0.05  # of the bound: the folder is swept when a process has
 UNUSED_SECONDS = 600  # what an older version of a site left behind is gone after so long
 
 log = logging.getLogger(__name__)
-QUESTION = Kind("Working this out", "Choose fewer days, or a section of the site.", 120.0, 3_000_000_000, at_once=64)
+QUESTION = Kind("Working this out", "Choose fewer days, or a section of the site.", 120.0, at_once=64)
 P = ParamSpec("P")
 T = TypeVar("T")
 
@@ -147,7 +148,9 @@ class Cache:
 
     def _ask_apart(self, kind: tuple[int, str], again: Callable[[], object]) -> None:
         if self._took.get(kind, 1.0) > WORTH_A_PROCESS_SECONDS:
-            self._took[kind] = bounded.run(QUESTION, _seconds, again)
+            # As much memory as the worker may take for the same, behind a load.
+            apart = replace(QUESTION, memory_bytes=settings.JOB_MEMORY_BYTES)
+            self._took[kind] = bounded.run(apart, _seconds, again)
 
     def _once(self, key: tuple[tuple[int, int], Hashable], compute: Callable[[], T]) -> Any:
         with self._alone(key):

@@ -1,4 +1,4 @@
-"""Errors of the database and the disk that are nobody's fault who asked, in words."""
+"""Errors of the database and the disk, in words for the person whose request met them."""
 
 import errno
 

@@ -278,7 +278,7 @@ TOPICS = Finding(
         PEAK,
         Column("price_per_click", "money", "price", "what a click costs on the market", shown="extra", null=True),
         Column("competition", "amount", "competition", "referring domains of the median page", "sites", "extra", null=True),
-        Column("instead", "words", "who stands there", "sites on captured SERPs", shown="extra", null=True),
+        Column("instead", "words", "who ranks", "sites on captured SERPs", shown="extra", null=True),
         Column("captured", "count", "captured", "queries with a SERP capture", "queries", null=True),
         Column("intent_reasons", "words", "", "what tells the intent", null=True),
         Column("rests_on", "word", "rests on", "what puts its queries together", shown="extra", choices=RESTS, low=True),

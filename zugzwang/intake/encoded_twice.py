@@ -19,7 +19,7 @@ _USUAL = "sloppy-windows-1252"
 
 
 def example_of(texts: Iterable[str]) -> tuple[str, str] | None:
-    """One of some texts as it stands and as it should be, where most of those with letters beyond ASCII were encoded twice."""
+    """One of the texts as it is and as it should be, where most of those with letters beyond ASCII were encoded twice."""
     beyond = [text for text in texts if not text.isascii()]
     bad = [(text, repaired) for text in beyond if is_bad(text) and (repaired := fix_encoding(text)) != text]
     if len(bad) * 2 <= len(beyond):

@@ -336,8 +336,8 @@ def _memory_for(job: Job) -> int:
         reading = bounded.bytes_for(uploads.find(job.site, job.request["upload"])[0])
     except NotFound:
         return bounded.UPLOAD_BASE_BYTES
-    stands = Block.objects.filter(site=job.site).aggregate(rows=Sum("rows"))["rows"] or 0
-    return min(reading + MERGE_BASE_BYTES + MERGE_ROW_BYTES * int(stands), int(settings.JOB_MEMORY_BYTES))
+    held = Block.objects.filter(site=job.site).aggregate(rows=Sum("rows"))["rows"] or 0
+    return min(reading + MERGE_BASE_BYTES + MERGE_ROW_BYTES * int(held), int(settings.JOB_MEMORY_BYTES))
 
 
 def _apart(job: Job, work: Callable[[int], None], memory_bytes: int) -> None:
@@ -505,8 +505,8 @@ class _Teller:
 
 
 class _Watch:
-    """Asked ten times a second while the work is done: says that the worker lives, and whether somebody wants it stopped, or
-    `also` does."""
+    """Asked ten times a second while the work is done: says that the worker lives, and whether to stop: the job was cancelled,
+    or `also` says so."""
 
     def __init__(self, job: Job, also: Callable[[], bool] = lambda: False) -> None:
         self.job, self.also = job, also

@@ -19,7 +19,7 @@ FIRST_OF_MONTH = re.compile(r"^(?:\d{4}[-/.]?\d\d[-/.]?01|0?1[./-]\d{1,2}[./-]\d
 
 
 def tells_months(table: Table, samples: Sequence[Sequence[str]], mapping: Mapping[str, int]) -> bool:
-    """Whether the rows of a table are sums of months: what stands for their day are months, or first days under that name."""
+    """Whether the rows of a table are sums of months: their day is a month, or the first of one under that name."""
     cells = [row[mapping["day"]].strip() for row in samples if "day" in mapping and row[mapping["day"]].strip()]
     if not cells:
         return False
@@ -53,7 +53,7 @@ def cut_off(reading: Reading) -> list[str]:
 
 
 def ranges(samples: Sequence[Sequence[str]], mapping: Mapping[str, int]) -> list[str]:
-    """How searches that are told as ranges are taken."""
+    """How search volumes given as ranges are read."""
     index = mapping.get("searches")
     values = [row[index] for row in samples if index is not None and index < len(row)]
     told = pl.Series("value", values, dtype=pl.String).to_frame().filter(is_range(pl.col("value")))["value"]

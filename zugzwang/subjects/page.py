@@ -47,7 +47,7 @@ def tell_page(snapshot: Snapshot, asked: Asked, page: int, today: date) -> dict[
         "page_id": page,
         "page": row["page"],
         "account": row,
-        "month_share": view.month_share,
+        "months": _months(row, view.month_share),
         "beside": measures_beside(view, of_page),
         "reasons": reasons_of(view, rows["page"]).get(page, []) or _not_judged(view, page),
         "rows": _rows_of(view, page),
@@ -69,6 +69,16 @@ def _not_judged(view: View, page: int) -> list[str]:
     return [sentences.NOT_JUDGED] if known.is_empty() else []
 
 
+def _months(account: dict[str, Any], month: float) -> dict[str, Any]:
+    """The account by the month, in whole clicks: its levers add up to what could be gained, as both are printed."""
+    ends = {"": ("expected", "at_stake_month"), "_cautious": ("at_least", "gain_month")}
+    told: dict[str, Any] = {"earned": round(account["clicks"] * month)}
+    for end, (name, total) in ends.items():
+        amounts = sentences.rounded([account[f"{lever}{end}"] * month for lever in LEVERS], round(account[total]))
+        told[name] = {**dict(zip(LEVERS, amounts, strict=True)), "together": round(account[total])}
+    return told
+
+
 def _rows_of(view: View, page: int) -> list[dict[str, Any]]:
     """The rows that make up the account, with the fit of the page to each query, and the branded ones."""
     of_page = pl.col("page") == page
@@ -83,7 +93,8 @@ def _rows_of(view: View, page: int) -> list[dict[str, Any]]:
     rows = view.snapshot.lacking_words(rows.join(fitting, on=ROW, how="left"))
     parts = {"lost": LOST, "reachable": (REACHABLE,), "at_stake": LEVERS}
     sums = {name: pl.sum_horizontal(pl.col(levers).fill_null(0.0)) for name, levers in parts.items()}
-    rows = rows.with_columns(**sums).drop("page")
+    month = view.month_share
+    rows = rows.with_columns(**sums).with_columns((pl.col(name) * month).alias(f"{name}_month") for name in parts).drop("page")
     ordered = view.snapshot.named(rows, ("query",))
     return ordered.sort("at_stake", "impressions", "query", descending=[True, True, False]).to_dicts()
 

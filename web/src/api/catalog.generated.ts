@@ -3693,7 +3693,7 @@ export const CATALOG = {
       {
         "name": "instead",
         "kind": "words",
-        "label": "who stands there",
+        "label": "who ranks",
         "explains": "sites on captured SERPs",
         "unit": "",
         "low": false,

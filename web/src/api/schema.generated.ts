@@ -3323,6 +3323,16 @@ export interface components {
             /** Queries */
             queries?: number[] | null;
         };
+        /**
+         * AccountByMonth
+         * @description A page's account by the month: `expected`, and `at_least` by a cautious estimate.
+         */
+        AccountByMonth: {
+            at_least: components["schemas"]["LeversByMonth"];
+            /** Earned */
+            earned: number;
+            expected: components["schemas"]["LeversByMonth"];
+        };
         /** AccountOfPage */
         AccountOfPage: {
             /** At Stake */
@@ -5074,6 +5084,8 @@ export interface components {
         EntryShown: {
             /** At Stake */
             at_stake: number;
+            /** At Stake Month */
+            at_stake_month: number;
             /** Branded */
             branded: boolean;
             /** Clash Evidence */
@@ -5094,6 +5106,8 @@ export interface components {
             lacking: string[] | null;
             /** Lost */
             lost: number;
+            /** Lost Month */
+            lost_month: number;
             /** Position */
             position: number | null;
             /** Query */
@@ -5108,6 +5122,8 @@ export interface components {
             rank_evidence: ("firm" | "likely" | "thin") | null;
             /** Reachable */
             reachable: number;
+            /** Reachable Month */
+            reachable_month: number;
             /** Snippet */
             snippet: number | null;
             /** Snippet Cautious */
@@ -6104,6 +6120,20 @@ export interface components {
              * @default
              */
             why: string;
+        };
+        /**
+         * LeversByMonth
+         * @description Clicks a month in whole numbers; `together` is their sum.
+         */
+        LeversByMonth: {
+            /** Rank */
+            rank: number;
+            /** Snippet */
+            snippet: number;
+            /** Together */
+            together: number;
+            /** Unite */
+            unite: number;
         };
         /** LinkAsked */
         LinkAsked: {
@@ -7996,8 +8026,7 @@ export interface components {
         };
         /**
          * PageFile
-         * @description One page with all that is known of it, and the rows behind each figure of its account, which are of the period;
-         *     `month_share` makes them those of a month.
+         * @description One page with all that is known of it, and the rows behind each figure of its account.
          */
         PageFile: {
             account: components["schemas"]["AccountOfPage"];
@@ -8014,8 +8043,7 @@ export interface components {
             /** Lacking */
             lacking: string[];
             links: components["schemas"]["LinksOfPage"] | null;
-            /** Month Share */
-            month_share: number;
+            months: components["schemas"]["AccountByMonth"];
             /** Out */
             out: components["schemas"]["SpellOut"][];
             /** Page */

@@ -79,7 +79,7 @@ export function PageFile(props: {
       </div>
       <AccountTable file={told} longest={props.longest} />
       <Part id="queries" title="Its queries" method="evidence">
-        <Queries slug={props.site.slug} file={told} />
+        <Queries slug={props.site.slug} rows={told.rows} />
       </Part>
       {told.change && (
         <Part id="why" title="Why clicks changed" method="why-clicks-changed">
@@ -182,20 +182,20 @@ const LEVERS = [
 ] as const;
 
 function AccountTable({ file, longest }: { file: File; longest: number }) {
-  const { account, month_share: month } = file;
+  const { account, months } = file;
   const currency = useSite().site?.currency;
   const lines: [string, string, string, Grade?][] = [
-    ["earned now", count(account.clicks * month), ""],
+    ["earned now", count(months.earned), ""],
     ...LEVERS.map(([name, words]): [string, string, string] => [
       words,
-      count(account[name] * month),
-      count(account[`${name}_cautious`] * month),
+      count(months.expected[name]),
+      count(months.at_least[name]),
     ]),
   ];
-  // Evidence grades what is lost; nobody knows how sure a better position is.
+  // Evidence grades what is lost; how sure a better position is, is unknown.
   const lost = lines[1];
   if (lost) lost[3] = account.evidence;
-  lines.push(["opportunity", count(account.at_stake_month), count(account.gain_month)]);
+  lines.push(["opportunity", count(months.expected.together), count(months.at_least.together)]);
   if (account.worth != null)
     lines.push([
       `worth${currency ? ` in ${currency}` : ""}, by ${account.worth_basis}`,
@@ -226,7 +226,7 @@ function AccountTable({ file, longest }: { file: File; longest: number }) {
   );
 }
 
-function Queries({ slug, file: { rows, month_share: month } }: { slug: string; file: File }) {
+function Queries({ slug, rows }: { slug: string; rows: File["rows"] }) {
   return (
     <FigureTable
       className="text-[13px]"
@@ -261,12 +261,12 @@ function Queries({ slug, file: { rows, month_share: month } }: { slug: string; f
               NONE
             ) : (
               <>
-                {count(row.lost * month)}
+                {count(row.lost_month)}
                 <div
                   className="whitespace-nowrap text-faint text-xs"
                   title="potential clicks a month at a better position"
                 >
-                  {row.reachable * month >= 0.5 && `+ ${count(row.reachable * month)}`}
+                  {row.reachable_month >= 0.5 && `+ ${count(row.reachable_month)}`}
                 </div>
               </>
             ),

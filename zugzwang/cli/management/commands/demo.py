@@ -1,6 +1,6 @@
-"""`manage.py demo`: make the demo scenario's data, site and account, unless they stand already.
+"""`manage.py demo`: make the demo scenario's data, site and account, unless they exist.
 
-Each step looks whether its result is there already, so that a demo that was interrupted is gone on with."""
+Each step checks for its result, so that an interrupted demo continues where it stopped."""
 
 import os
 import subprocess
