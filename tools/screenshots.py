@@ -106,7 +106,7 @@ def main() -> None:
             page.screenshot(path=FOLDER / "moves.png")
             page.goto(f"{SERVER}/marrowbank/moves?finding=trials")
             page.get_by_role("row", name="Rental titles with a price").click()
-            view_of_trial = page.get_by_test_id("trial-file").get_by_role("img", name=re.compile("^Weeks of the changed"))
+            view_of_trial = page.get_by_test_id("trial-file").get_by_role("img", name=re.compile("^Weeks of test pages"))
             view_of_trial.wait_for()
             page.wait_for_timeout(600)
             page.screenshot(path=FOLDER / "trials.png")
