@@ -49,7 +49,7 @@ def test_what_a_page_does_not_say(loaded: Page, server: str, planted: PlantedSit
     page.goto(f"{server}/shop/queries")
     page.get_by_test_id("evidence").wait_for()
     page.keyboard.press("6")
-    expect(page).to_have_title(re.compile("^Unsaid queries"))
+    expect(page).to_have_title(re.compile("^Missing queries"))
     strip = page.get_by_test_id("strip")
     expect(strip).to_contain_text("never says")
     first = strip.get_by_role("heading", level=2).inner_text()

@@ -145,6 +145,12 @@ def test_a_load_is_done_before_the_lists_are_ready(site: Site, write_csv: WriteC
     assert (made, in_line.count(), job.step) == ([site.slug], 1, "")
     waiting.refresh_from_db()
     assert waiting.state == "waiting"
+    # One that is cancelled is not asked for again and again.
+    Job.objects.filter(id=job.id).update(cancel_asked=True, step=GETTING_READY)
+    in_line.delete()
+    jobs.get_ready.func(job.id)
+    job.refresh_from_db()
+    assert (job.step, in_line.count()) == ("", 0)
 
 
 def test_what_a_dead_worker_left_is_not_told_for_ever(site: Site) -> None:

@@ -26,7 +26,8 @@ def load(site: Site, folder: Path, content: str | bytes, name: str = "upload.csv
     return load_file(site, path, name, asked=asked)
 
 
-# 2026-11-09, as a spreadsheet counts it (ECMA-376 part 1, 18.17.4.1: 1 is 1900-01-01), and in (milli)seconds since 1970.
+# 2026-11-09 as a spreadsheet counts it (ECMA-376 part 1, 18.17.4.1, from memory: 1 is 1900-01-01), and in (milli)seconds
+# since 1970.
 @pytest.mark.parametrize("day", ["46335", "46335.75", "1794182400", "1794182400000", "9 Nov 2026", "2026-11-09T10:00:00Z"])
 def test_days_that_are_counted(day: str, site: Site, tmp_path: Path) -> None:
     loaded = load(site, tmp_path, f"{HEADER}{day},{ROW}")

@@ -296,6 +296,9 @@ def get_ready(job_id: int) -> None:
         with asked_to_stop() as asked:
             bounded.run(kind, make_ready, job_id, watch=_Watch(job, lambda: asked() or others_wait()))
     except bounded.Stopped:
+        if Job.objects.filter(id=job_id, cancel_asked=True).exists():
+            _is_ready(job)  # by whoever pressed Cancel at the last moment: the lists are computed when they are looked at
+            return
         get_ready.using(run_after=timezone.now() + timedelta(seconds=IN_LINE_SECONDS)).enqueue(job_id)
         return
     except bounded.LimitReached as error:

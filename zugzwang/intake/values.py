@@ -41,8 +41,8 @@ _MONTH_IN_NUMBERS = re.compile(
 _MONTH_IN_WORDS = re.compile(
     r"(?P<word>[a-z]{3,10})\.?[ -](?P<year>(?:19|20)\d\d)|(?P<year_before>(?:19|20)\d\d)[ -](?P<word_behind>[a-z]{3,10})\.?"
 )
-# Days as numbers. Spreadsheets count them from 1899-12-30 (ECMA-376 part 1, 18.17.4.1; exact from March 1900 on); programs
-# count seconds or milliseconds from 1970 on.
+# Days as numbers. Spreadsheets count days from 1899-12-30 (ECMA-376 part 1, 18.17.4.1, from memory; exact from March 1900 on).
+# Programs count seconds or milliseconds from 1970.
 _COUNTED_FROM = date(1899, 12, 30)
 _SERIAL = r"^[2-7]\d{4}(?:\.\d+)?$"  # 1954 to 2119
 _EPOCH = {r"^[01]?\d{9}$": 1, r"^[01]?\d{12}$": 1_000}
