@@ -77,11 +77,11 @@ class _Links(HTMLParser):
         self.base: str | None = None
 
     def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
-        told = dict(attrs)
-        if tag == "a" and told.get("href"):
-            self.found.append(told["href"] or "")
-        elif tag == "base" and told.get("href") and self.base is None:
-            self.base = told["href"]
+        result = dict(attrs)
+        if tag == "a" and result.get("href"):
+            self.found.append(result["href"] or "")
+        elif tag == "base" and result.get("href") and self.base is None:
+            self.base = result["href"]
 
 
 def _walk(folder: Path, start: str) -> tuple[set[str], set[tuple[str, str]]]:
@@ -162,16 +162,16 @@ def main() -> None:
     bare, mine = (statistics.median(rates[name]) for name in ("bare", "ours"))
     print(f"{ours:,} pages, {len(links):,} links; the bare loop met {count:,} pages")
     rate = f"{mine / bare:.2f} × (at least 0.8 ×) – {mine:.0f} against {bare:.0f} pages a second"
-    print(f"{'held' if mine >= 0.8 * bare else 'MISSED':7}rate: {rate}")
+    print(f"{'entry' if mine >= 0.8 * bare else 'MISSED':7}rate: {rate}")
     same = pages == walked and links == walked_links
-    print(f"{'held' if same else 'DIFFER':7}pages and links of an independent walk: {len(walked):,} and {len(walked_links):,}")
+    print(f"{'entry' if same else 'DIFFER':7}pages and links of an independent walk: {len(walked):,} and {len(walked_links):,}")
     differ: dict[str, set[Any]] = {
         "more": pages - walked,
         "fewer": walked - pages,
         "more links": links - walked_links,
         "fewer links": walked_links - links,
     }
-    print(json.dumps({"rates": rates, **{name: sorted(held)[:5] for name, held in differ.items()}}))
+    print(json.dumps({"rates": rates, **{name: sorted(entry)[:5] for name, entry in differ.items()}}))
     sys.exit(0 if same and mine >= 0.8 * bare else 1)
 
 

@@ -75,10 +75,10 @@ def differing_keys(chance: Chance) -> bytes:
 def dense_parquet(chance: Chance) -> bytes:
     rows, made = chance.choice([1_000_000, 6_000_000]), io.BytesIO()
     text = "https://shop.example/" + "a" * chance.choice([1, 900])
-    told = {"page": pl.Series([text]).new_from_index(0, rows), "clicks": pl.Series([0]).new_from_index(0, rows)}
+    frame = {"page": pl.Series([text]).new_from_index(0, rows), "clicks": pl.Series([0]).new_from_index(0, rows)}
     day = pl.Series(["2026-11-09"]).new_from_index(0, rows)
     shown = pl.Series([9]).new_from_index(0, rows)
-    pl.DataFrame({"date": day, **told, "impressions": shown, "position": shown}).write_parquet(made, row_group_size=rows)
+    pl.DataFrame({"date": day, **frame, "impressions": shown, "position": shown}).write_parquet(made, row_group_size=rows)
     return made.getvalue()
 
 
@@ -94,8 +94,8 @@ def many_digits(chance: Chance) -> bytes:
 
 
 def lone_surrogate(chance: Chance) -> bytes:
-    told = '{"date":"2026-11-09","page":"/a","query":"\\ud800","clicks":1,"impressions":1,"position":1}'
-    return (f"[{told}]" if chance.random() < 0.5 else f"{told}\n{told}").encode()
+    result = '{"date":"2026-11-09","page":"/a","query":"\\ud800","clicks":1,"impressions":1,"position":1}'
+    return (f"[{result}]" if chance.random() < 0.5 else f"{result}\n{result}").encode()
 
 
 def carriage_returns(chance: Chance) -> bytes:
@@ -159,10 +159,12 @@ KINDS: dict[str, Callable[[Chance], bytes]] = {
 }  # fmt: skip
 
 
-def in_words(told: dict[str, Any]) -> bool:
+def in_words(result: dict[str, Any]) -> bool:
     """Whether a refusal says what is wrong and what to do, and not that something broke."""
-    said = " ".join([told.get("detail") or told.get("message") or "", *(one["message"] for one in told.get("problems", []))])
-    remedies = [told.get("remedy"), *(one["remedy"] for one in told.get("problems", []))]
+    said = " ".join(
+        [result.get("detail") or result.get("message") or "", *(one["message"] for one in result.get("problems", []))]
+    )
+    remedies = [result.get("remedy"), *(one["remedy"] for one in result.get("problems", []))]
     return bool(said) and "broke" not in said and any(remedies)
 
 
@@ -213,7 +215,7 @@ class Asker:
 
 def memory_mb(process: int) -> float:
     """The memory of a process and all that it started, as far as it is its own."""
-    told, waiting = 0, [process]
+    result, waiting = 0, [process]
     while waiting:
         one = waiting.pop()
         try:
@@ -222,8 +224,8 @@ def memory_mb(process: int) -> float:
         except OSError:
             continue
         found = re.search(r"RssAnon:\s+(\d+) kB", status)
-        told += int(found.group(1)) if found else 0
-    return told / 1_000
+        result += int(found.group(1)) if found else 0
+    return result / 1_000
 
 
 @contextmanager
@@ -265,7 +267,7 @@ def main() -> None:
     chance = Chance(int(os.environ.get("SEED", 1)))
     with tempfile.TemporaryDirectory() as folder, installation(Path(folder)) as (address, processes):
         host, port = address.removeprefix("http://").split(":")
-        held = [socket.create_connection((host, int(port))) for _ in range(HALF_OPEN)]
+        current = [socket.create_connection((host, int(port))) for _ in range(HALF_OPEN)]
         waits: list[float] = []
         most = {"web": 0.0, "worker": 0.0}
         over = threading.Event()
@@ -273,13 +275,13 @@ def main() -> None:
         def look() -> None:
             begun = time.monotonic()
             while not over.wait(0.1):
-                for number, one in enumerate(held):
+                for number, one in enumerate(current):
                     # Those that the server gave up are opened anew, and all say a little now and then.
                     try:
                         if time.monotonic() - begun > 5:
                             one.send(b"G")
                     except OSError:
-                        held[number] = socket.create_connection((host, int(port)))
+                        current[number] = socket.create_connection((host, int(port)))
                 if time.monotonic() - begun > 5:
                     begun = time.monotonic()
                 asked = time.monotonic()
@@ -291,13 +293,13 @@ def main() -> None:
         looking = threading.Thread(target=look)
         looking.start()
         asker = Asker(address, "a", "a long password")
-        told: dict[str, dict[str, int]] = {}
+        result: dict[str, dict[str, int]] = {}
         wordless = []
         for number in range(FILES):
             kind = list(KINDS)[number % len(KINDS)]
             begun = time.monotonic()
             state, said = asker.load("shop", kind, KINDS[kind](chance))
-            told.setdefault(kind, {})[state] = told.setdefault(kind, {}).get(state, 0) + 1
+            result.setdefault(kind, {})[state] = result.setdefault(kind, {}).get(state, 0) + 1
             if state != "done" and not in_words(said):
                 wordless.append((kind, state, said))
             print(

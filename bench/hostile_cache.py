@@ -60,7 +60,7 @@ def answers() -> dict[str, str]:
     from zugzwang.findings.view import Asked
 
     store().forget()
-    told: dict[str, str] = {}
+    result: dict[str, str] = {}
     for name, finding in FINDINGS.items():
         if finding.plan:
             continue
@@ -68,8 +68,8 @@ def answers() -> dict[str, str]:
             answer: Any = ask(Snapshot(Site.objects.get()), finding, Asked(), timezone.localdate()).shown(limit=200)
         except ProductError as error:
             answer = str(error)
-        told[name] = json.dumps(answer, default=str, sort_keys=True)
-    return told
+        result[name] = json.dumps(answer, default=str, sort_keys=True)
+    return result
 
 
 def flipped(folder: Path) -> bool:

@@ -165,14 +165,14 @@ def brand(chance: Chance, draft: int) -> Request:
 
 
 def settings(chance: Chance, draft: int) -> Request:
-    told = chance.choice(
+    result = chance.choice(
         [
             {"brand_patterns": [pattern(chance) for _ in range(chance.choice([1, 90, 10_000]))]},
             {"min_impressions": chance.choice([-1, 2**62, 10**400])},
             {"curve": [{"position": n % 100 + 1, "ctr": 0.5} for n in range(chance.choice([2, 200_000]))]},
         ]
     )
-    return "PATCH", "/sites/shop", {"json": told}
+    return "PATCH", "/sites/shop", {"json": result}
 
 
 def rules(chance: Chance, draft: int) -> Request:
@@ -274,8 +274,8 @@ def addresses(chance: Chance, draft: int) -> Request:
 
 
 def sign_in(chance: Chance, draft: int) -> Request:
-    told = {"username": chance.choice(["owner", "x" * 9_000, "\0", "unknown"]), "password": "x" * chance.choice([3, 900_000])}
-    return "POST", "/session", {"json": told}
+    result = {"username": chance.choice(["owner", "x" * 9_000, "\0", "unknown"]), "password": "x" * chance.choice([3, 900_000])}
+    return "POST", "/session", {"json": result}
 
 
 def check(chance: Chance, draft: int) -> Request:
@@ -342,13 +342,13 @@ def main() -> None:
         command = [sys.executable, "-c", MAKE, str(Path(name) / "facts.csv")]
         env = {**os.environ, "ZUGZWANG_DATA_DIR": name, "DJANGO_SETTINGS_MODULE": "zugzwang.settings"}
         made = subprocess.run(command, cwd=ROOT, env=env, capture_output=True, text=True, check=True)
-        told = json.loads(made.stdout.splitlines()[-1])
+        result = json.loads(made.stdout.splitlines()[-1])
         watch = Watch(address, processes["web"].pid)
         watch.thread.start()
         for role in ROLES:
-            headers = headers_of(role, address, told)
+            headers = headers_of(role, address, result)
             chance = random.Random(f"{SEED} {role}")
-            asked = [ALL[number % len(ALL)](chance, told["draft"]) for number in range(REQUESTS)]
+            asked = [ALL[number % len(ALL)](chance, result["draft"]) for number in range(REQUESTS)]
             with ThreadPoolExecutor(CLIENTS) as pool:
                 answers = list(pool.map(lambda one: ask(address, headers, one), asked))  # noqa: B023
             statuses = Counter(status for status, _, _ in answers)
@@ -367,16 +367,16 @@ def main() -> None:
     print(f"web and worker {state}; {len(failed)} requests over {SECONDS:.0f} s, or 5xx without words")
     print(f"web process at most {watch.most_mb:.0f} MB (now {total:.0f} MB with its children)")
     print(f"health at most {max(watch.waits):.2f} s of {len(watch.waits)}")
-    held = alive and not failed and watch.most_mb < WEB_MB and max(watch.waits) < HEALTH_SECONDS
-    sys.exit(0 if held else 1)
+    current = alive and not failed and watch.most_mb < WEB_MB and max(watch.waits) < HEALTH_SECONDS
+    sys.exit(0 if current else 1)
 
 
-def headers_of(role: str, address: str, told: dict[str, Any]) -> dict[str, str]:
+def headers_of(role: str, address: str, result: dict[str, Any]) -> dict[str, str]:
     if role == "anonymous":
         return {"Origin": address}
     if role == "script":
-        return {"Authorization": f"Bearer {told['token']}"}
-    cookie = f"sessionid={told['cookies'][role]}"
+        return {"Authorization": f"Bearer {result['token']}"}
+    cookie = f"sessionid={result['cookies'][role]}"
     token = httpx.get(f"{address}/api/session", headers={"Cookie": cookie}).cookies.get("csrftoken") or ""
     return {"Cookie": f"{cookie}; csrftoken={token}", "X-CSRFToken": token, "Origin": address, "Referer": f"{address}/"}
 

@@ -145,10 +145,10 @@ def main() -> None:
             heard = time.monotonic() - cancelled if cancelled else 0.0
             wrong = job["state"] == "failed" or heard > CANCEL_SECONDS
             failed += wrong
-            told = f"cancel heard in {heard:.1f} s" if cancelled else f"{time.monotonic() - begun:.1f} s"
+            result = f"cancel heard in {heard:.1f} s" if cancelled else f"{time.monotonic() - begun:.1f} s"
             said = str(job["outcome"].get("message") or job["outcome"].get("statuses") or "")[:90]
             print(
-                f"{'WRONG ' if wrong else ''}{KINDS[number % len(KINDS)].__name__:12}{job['state']:10}{told:24}{said}",
+                f"{'WRONG ' if wrong else ''}{KINDS[number % len(KINDS)].__name__:12}{job['state']:10}{result:24}{said}",
                 flush=True,
             )
         over.set()

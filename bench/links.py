@@ -52,8 +52,8 @@ def site(rng: np.random.Generator) -> tuple[pl.Series, pl.DataFrame]:
     """Pages, and links of which half lead to a few: few pages are linked to often, as on real sites."""
     source = rng.integers(0, PAGES, LINKS)
     target = np.where(rng.random(LINKS) < 0.5, (PAGES * rng.random(LINKS) ** 4).astype(int), rng.integers(0, PAGES, LINKS))
-    told = {"source": source, "target": target, "in_body": rng.random(LINKS) < 0.4}
-    links = pl.DataFrame(told).with_columns(pl.col("source", "target").cast(pl.UInt32), followed=pl.lit(True))
+    result = {"source": source, "target": target, "in_body": rng.random(LINKS) < 0.4}
+    links = pl.DataFrame(result).with_columns(pl.col("source", "target").cast(pl.UInt32), followed=pl.lit(True))
     return pl.Series("page", np.arange(PAGES), dtype=pl.UInt32), links
 
 
@@ -93,8 +93,8 @@ def of_authority(rng: np.random.Generator) -> tuple[list[Bar], Graph, np.ndarray
 
 
 def of_texts(rng: np.random.Generator, graph: Graph, shares: np.ndarray) -> list[Bar]:
-    pages, told = pages_of(rng, TEXTS, PHRASES)
-    phrases = sorted({phrase for _, phrase in told})
+    pages, result = pages_of(rng, TEXTS, PHRASES)
+    phrases = sorted({phrase for _, phrase in result})
     texts, read = timed(lambda: read_texts(pages))
     found, looking = timed(lambda: mentions(texts, phrases, exact=True))
 
@@ -131,8 +131,8 @@ def main() -> None:
     bars += of_texts(rng, graph, shares)
     memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     bars.append(Bar("memory", memory, 2_500, "MB"))
-    held = [one.told() for one in bars]
-    sys.exit(0 if all(held) else 1)
+    current = [one.told() for one in bars]
+    sys.exit(0 if all(current) else 1)
 
 
 if __name__ == "__main__":

@@ -222,13 +222,13 @@ def opened(folder: Path, name: str) -> dict[str, Any]:
     proposals = seconds(lambda: client.post(url, subjects, "application/json"))
     gc.collect()
     with open("/proc/self/status") as status:
-        held = next(int(line.split()[1]) for line in status if line.startswith("VmRSS"))
+        current = next(int(line.split()[1]) for line in status if line.startswith("VmRSS"))
     return {
         "worst": max(taken.values()),
         "each": ", ".join(f"{path.split('/')[-1]} {value * 1000:.0f}" for path, value in taken.items()),
         "page": page,
         "proposals": proposals,
-        "idle_mb": held / 1000,
+        "idle_mb": current / 1000,
     }
 
 

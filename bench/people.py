@@ -90,11 +90,11 @@ class Asked:
             one.join()
         waits = sorted(self.waits[when])
         most = waits[int(len(waits) * 0.95)]
-        told = f"median {statistics.median(waits):.2f} s, 95 % under {most:.2f} s, longest {waits[-1]:.2f} s"
-        print(f"{when}: {len(waits)} answers, {told} ({self.slowest[1]}); {self.turned_away} times asked again", flush=True)
+        result = f"median {statistics.median(waits):.2f} s, 95 % under {most:.2f} s, longest {waits[-1]:.2f} s"
+        print(f"{when}: {len(waits)} answers, {result} ({self.slowest[1]}); {self.turned_away} times asked again", flush=True)
 
 
-def upload(address: str, cookie: str, told: list[Any]) -> None:
+def upload(address: str, cookie: str, result: list[Any]) -> None:
     line = b"2026-11-09,https://large.example/a,canoe,1,20,4.5\n"
     piece = line * (PIECE // len(line))
     head = b'--x\r\nContent-Disposition: form-data; name="file"; filename="facts.csv"\r\n\r\n'
@@ -114,17 +114,19 @@ def upload(address: str, cookie: str, told: list[Any]) -> None:
             "X-CSRFToken": token,
             "Referer": address,
         }
-        told.append(client.post("/api/sites/large/uploads", content=body(), headers=headers).status_code)
+        result.append(client.post("/api/sites/large/uploads", content=body(), headers=headers).status_code)
 
 
-def tell_beside(when: str, beside: dict[str, list[float]]) -> None:
+def tell_beside(when: str, extras: dict[str, list[float]]) -> None:
     """What health and signing in took meanwhile, and begin anew."""
-    told = []
-    for name, waits in beside.items():
-        held = sorted(waits)
+    result = []
+    for name, waits in extras.items():
+        current = sorted(waits)
         waits.clear()
-        told.append(f"{name} at most {held[-1]:.2f} s, 95 % under {held[int(len(held) * 0.95)]:.2f} s of {len(held)}")
-    print(f"beside {when}: {'; '.join(told)}", flush=True)
+        result.append(
+            f"{name} at most {current[-1]:.2f} s, 95 % under {current[int(len(current) * 0.95)]:.2f} s of {len(current)}"
+        )
+    print(f"beside {when}: {'; '.join(result)}", flush=True)
 
 
 def took(ask: Callable[[], httpx.Response]) -> float:
@@ -141,7 +143,7 @@ def main() -> None:
         assert installation.run("manage.py", "migrate", "--verbosity", "0").wait() == 0
         command = [sys.executable, "-c", MAKE, str(folder / "facts.csv"), str(PEOPLE)]
         made = subprocess.run(command, cwd=ROOT, env=installation.env, capture_output=True, text=True, check=True)
-        told = json.loads(made.stdout.splitlines()[-1])
+        result = json.loads(made.stdout.splitlines()[-1])
         shutil.rmtree(folder / "data" / "cache", ignore_errors=True)
         port = free_port()
         web = installation.run("manage.py", "serve", "--listen", f"127.0.0.1:{port}")
@@ -152,7 +154,7 @@ def main() -> None:
                 break
             except httpx.TransportError:
                 time.sleep(0.1)
-        paths = [f"/api/sites/large/findings/{one}?compare=year&limit=100" for one in told["findings"]]
+        paths = [f"/api/sites/large/findings/{one}?compare=year&limit=100" for one in result["findings"]]
         paths += ["/api/sites/large/standing?compare=year", "/api/sites/large/sources", "/api/portfolio", "/api/sites"]
         uploads_said = f"{UPLOADS} uploads of {UPLOAD_MB} MB meanwhile"
         print(f"{facts:,} facts, {PEOPLE} people, {len(paths)} questions each, {uploads_said}", flush=True)
@@ -162,20 +164,20 @@ def main() -> None:
             while not over.wait(0.5):
                 peak[0] = max(peak[0], memory_of(web.pid))
 
-        beside = {"health": list[float](), "signing in": list[float]()}
+        extras = {"health": list[float](), "signing in": list[float]()}
 
         def looks() -> None:
             while not over.wait(0.5):
-                beside["health"].append(took(lambda: httpx.get(f"{asked.address}/healthz", timeout=60)))
+                extras["health"].append(took(lambda: httpx.get(f"{asked.address}/healthz", timeout=60)))
 
         def signs_in() -> None:
-            told = {"username": "person-0", "password": "a long password"}
+            result = {"username": "person-0", "password": "a long password"}
             while not over.wait(3):
-                beside["signing in"].append(took(lambda: httpx.post(f"{asked.address}/api/session", json=told, timeout=60)))
+                extras["signing in"].append(took(lambda: httpx.post(f"{asked.address}/api/session", json=result, timeout=60)))
 
         for work in (watch, looks, signs_in):
             threading.Thread(target=work).start()
-        cookies = told["cookies"]
+        cookies = result["cookies"]
         sending = [(asked.address, cookies[number % PEOPLE], sent) for number in range(UPLOADS)]
         uploads = [threading.Thread(target=upload, args=one) for one in sending]
         for one in uploads:
@@ -183,11 +185,11 @@ def main() -> None:
         asked.all(cookies, paths, "cold")
         for one in uploads:
             one.join()
-        tell_beside("cold", beside)
+        tell_beside("cold", extras)
         asked.slowest = (0.0, "")
         asked.all(cookies, paths, "warm")
         over.set()
-        tell_beside("warm", beside)
+        tell_beside("warm", extras)
         print(f"uploads answered {sent}; the web server's own memory at most {peak[0]:,} MB", flush=True)
         web.terminate()
         web.wait()

@@ -84,9 +84,9 @@ print(json.dumps(told))
 def sizes(number: int) -> list[int]:
     """Facts a site, the largest first."""
     drawn = np.random.default_rng(1).lognormal(np.log(MEDIAN), np.log(LARGEST / MEDIAN) / 3.24, number)  # of 1,000 the largest
-    told = np.clip(drawn, 500, LARGEST).astype(int)
-    told[np.argmax(told)] = LARGEST
-    return sorted(told.tolist(), reverse=True)
+    result = np.clip(drawn, 500, LARGEST).astype(int)
+    result[np.argmax(result)] = LARGEST
+    return sorted(result.tolist(), reverse=True)
 
 
 def make_site(folder: str, number: int, rows: int) -> int:
@@ -113,19 +113,19 @@ def make_site(folder: str, number: int, rows: int) -> int:
         }
     )
     facts = facts.unique(["pair", "day"], maintain_order=True).with_columns(page=pl.col("pair") % max(pairs // 12, 5))
-    told = facts.select(
+    frame = facts.select(
         (pl.lit(FIRST_DAY) + pl.duration(days=pl.col("day"))).alias("date"),
         pl.format(f"https://site-{number}.example/part-{{}}/page-{{}}/", pl.col("page") % 20, "page").alias("page"),
         pl.format("words asked for number {}", pl.col("pair") % max(pairs // 2, 5)).alias("query"),
         "clicks", "impressions", "position",
     )  # fmt: skip
-    told.write_parquet(f"{folder}/site-{number}.parquet")
+    frame.write_parquet(f"{folder}/site-{number}.parquet")
     return facts.height
 
 
-def script(installation: Installation, code: str, *given: str) -> str:
+def script(installation: Installation, code: str, *values: str) -> str:
     done = subprocess.run(
-        [sys.executable, "-c", code, *given], cwd=ROOT, env=installation.env, capture_output=True, text=True, check=False
+        [sys.executable, "-c", code, *values], cwd=ROOT, env=installation.env, capture_output=True, text=True, check=False
     )
     if done.returncode:
         sys.exit(done.stderr)
@@ -174,8 +174,8 @@ def memory_of(pid: int) -> int:
     """Memory of its own of a process and all below it, in MB."""
     children = subprocess.run(["pgrep", "-P", str(pid)], capture_output=True, text=True, check=False).stdout.split()
     try:
-        told = Path(f"/proc/{pid}/status").read_text().splitlines()
-        own = next(int(line.split()[1]) for line in told if line.startswith("RssAnon"))
+        result = Path(f"/proc/{pid}/status").read_text().splitlines()
+        own = next(int(line.split()[1]) for line in result if line.startswith("RssAnon"))
     except (OSError, StopIteration):
         own = 0
     return own // 1000 + sum(memory_of(int(child)) for child in children)

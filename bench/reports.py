@@ -54,8 +54,8 @@ def setting() -> None:
         bars([(f"part {n}", n - 5.0, str(n)) for n in range(12)]),
     )
     said = Said("A sentence that says what the part is about. " * 9, lead=True)
-    told: list[Block] = [table(("page", "clicks", "before"), rows), *(Said("A paragraph. " * 40) for _ in range(3))]
-    parts = [Part(f"Part {n}", (said, Chart(drawn[n % 2], "What it shows."), *told)) for n in range(CHARTS)]
+    result: list[Block] = [table(("page", "clicks", "before"), rows), *(Said("A paragraph. " * 40) for _ in range(3))]
+    parts = [Part(f"Part {n}", (said, Chart(drawn[n % 2], "What it shows."), *result)) for n in range(CHARTS)]
     document = Document("A report", "shop.example", "Desk", "desk@desk.example", tuple(parts))
     taken = []
     for _ in range(5):
@@ -97,7 +97,7 @@ def scheduled() -> bool:
         sites = max(REPORTS // TEMPLATES_A_SITE, 1)
         assert run("-c", MAKE, str(facts), str(sites), str(TEMPLATES_A_SITE)).wait() == 0, (folder / "log.txt").read_text()
         workers, clock = [worker() for _ in range(WORKERS)], run("manage.py", "clock")
-        begun, killed, told = time.monotonic(), 0, 0.0
+        begun, killed, result = time.monotonic(), 0, 0.0
         wanted = sites * TEMPLATES_A_SITE
         # Spread over what the whole is thought to take, so that no kill is left for an idle worker.
         next_kill = begun + 8
@@ -110,8 +110,8 @@ def scheduled() -> bool:
                 workers[at] = worker()
                 killed += 1
                 next_kill = now + chance.uniform(1, 6)
-            if now - told > 30:
-                told = now
+            if now - result > 30:
+                result = now
                 print(f"  {now - begun:.0f} s: {sent} sent, {killed} kills", flush=True)
             time.sleep(0.1)
         took = time.monotonic() - begun

@@ -39,9 +39,9 @@ def measure(what: str, folder: Path, name: str) -> dict[str, Any]:
 
 
 def say(bar: str, value: float, limit: float, unit: str, detail: str) -> bool:
-    held = value <= limit
-    print(f"{'held' if held else 'MISSED':7}{bar}: {value:.2f} {unit} (at most {limit:g} {unit}) – {detail}", flush=True)
-    return held
+    current = value <= limit
+    print(f"{'current' if current else 'MISSED':7}{bar}: {value:.2f} {unit} (at most {limit:g} {unit}) – {detail}", flush=True)
+    return current
 
 
 def in_turns(sides: dict[str, tuple[str, str]], folder: Path) -> dict[str, list[dict[str, Any]]]:
@@ -52,8 +52,8 @@ def in_turns(sides: dict[str, tuple[str, str]], folder: Path) -> dict[str, list[
 
 def ratio(over: list[dict[str, Any]], under: list[dict[str, Any]]) -> tuple[float, str]:
     pairs = [(one["seconds"], other["seconds"]) for one, other in zip(over, under, strict=True)]
-    told = ", ".join(f"{one:.2f}/{other:.2f} s" for one, other in pairs)
-    return statistics.median(one / other for one, other in pairs), told
+    rows = ", ".join(f"{one:.2f}/{other:.2f} s" for one, other in pairs)
+    return statistics.median(one / other for one, other in pairs), rows
 
 
 def loading(folder: Path, name: str, size: int) -> list[bool]:
@@ -117,7 +117,7 @@ def main() -> None:
         measure("make_formats", folder, "facts.csv")
         size = (folder / "facts.csv").stat().st_size
         print(f"  {rows:,} rows, {size / 1e6:.0f} MB of CSV\n→ Measuring", flush=True)
-        bars = [] if ROWS > 5_000_000 else [held for one in FORMATS for held in loading(folder, one, size)]
+        bars = [] if ROWS > 5_000_000 else [entry for one in FORMATS for entry in loading(folder, one, size)]
         bars += loading(folder, "facts.csv", size)
         bars += after_a_load(folder)
         bars += lenses(folder)

@@ -34,9 +34,9 @@ def evidence(rng: np.random.Generator) -> Evidence:
 
 
 def main() -> None:
-    held = evidence(np.random.default_rng(1))
+    current = evidence(np.random.default_rng(1))
     begun = time.perf_counter()
-    tied = ties(held)
+    tied = ties(current)
     between = time.perf_counter()
     found = communities(QUERIES, tied)
     took, memory = time.perf_counter() - begun, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024

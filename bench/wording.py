@@ -28,17 +28,17 @@ HOSTS, PAGES_A_HOST, DELAY = 40, 25, 0.02
 
 def pages_of(rng: np.random.Generator, pages: int = PAGES, rows: int = ROWS) -> tuple[pl.DataFrame, list[tuple[int, str]]]:
     """Pages cut out of Python's documentation, which comes with Python, and phrases of two to four words out of it."""
-    held = " ".join(topics.values()).split()
-    told = []
+    known_rows = " ".join(topics.values()).split()
+    result = []
     for page in range(pages):
-        cuts = rng.integers(0, len(held) - 60, 10)
-        lines = [f"p\t{' '.join(held[cut : cut + 60])}" for cut in cuts]
-        told.append((page, f"Title {page}", "\n".join([f"h1\t{' '.join(held[cuts[0] : cuts[0] + 5])}", *lines])))
-    frame = pl.DataFrame(told, schema={"page": pl.UInt32, "title": pl.String, "content": pl.String}, orient="row")
+        cuts = rng.integers(0, len(known_rows) - 60, 10)
+        lines = [f"p\t{' '.join(known_rows[cut : cut + 60])}" for cut in cuts]
+        result.append((page, f"Title {page}", "\n".join([f"h1\t{' '.join(known_rows[cuts[0] : cuts[0] + 5])}", *lines])))
+    frame = pl.DataFrame(result, schema={"page": pl.UInt32, "title": pl.String, "content": pl.String}, orient="row")
     phrases: list[tuple[int, str]] = []
     while len(phrases) < rows:
-        cut = int(rng.integers(0, len(held) - 4))
-        phrase = " ".join(words(" ".join(held[cut : cut + int(rng.integers(2, 5))])))
+        cut = int(rng.integers(0, len(known_rows) - 4))
+        phrase = " ".join(words(" ".join(known_rows[cut : cut + int(rng.integers(2, 5))])))
         if len(phrase) >= SHORTEST:
             phrases.append((len(phrases) % pages, phrase))
     return frame, phrases
@@ -117,8 +117,8 @@ def main() -> None:
 
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "zugzwang.settings")
     django.setup()
-    held: list[Any] = [said(), asyncio.run(fetching())]
-    sys.exit(0 if all(held) else 1)
+    current: list[Any] = [said(), asyncio.run(fetching())]
+    sys.exit(0 if all(current) else 1)
 
 
 if __name__ == "__main__":

@@ -65,9 +65,9 @@ def results_of_others(query: str, places: int) -> list[tuple[str, str, str]]:
         one = rng.choices(RIVALS, weights)[0]
         if one not in chosen:
             chosen.append(one)
-    told = []
+    result = []
     for one in chosen:
         words = {"q": query, "Q": query[0].upper() + query[1:], "name": one.name}
         title = rng.choice(_TITLES[one.kind]).format(**words)
-        told.append((f"https://{one.host}/{query.replace(' ', '-')}/", title, _SNIPPETS[one.kind].format(**words)))
-    return told
+        result.append((f"https://{one.host}/{query.replace(' ', '-')}/", title, _SNIPPETS[one.kind].format(**words)))
+    return result

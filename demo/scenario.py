@@ -323,16 +323,16 @@ def make_facts(seed: int = 20261115) -> pl.DataFrame:
 def _gained(parts: list[pl.DataFrame]) -> list[pl.DataFrame]:
     """What the priced titles bring on top, drawn apart, so that all other chances are what they were without it."""
     rng = np.random.default_rng(9)
-    told = []
+    result = []
     for part in parts:
         after = part.filter(pl.col("day") >= (PRICED_DAY - FIRST_DAY).days)
         left = (after["impressions"] - after["clicks"]).to_numpy()
         more = np.minimum(rng.poisson(after["clicks"].to_numpy() * PRICED_GAIN), left)
         kinds = part.schema
-        told.append(
+        result.append(
             after.with_columns(clicks=pl.Series(more, dtype=kinds["clicks"]), impressions=pl.lit(0, kinds["impressions"]))
         )
-    return told
+    return result
 
 
 def _days_of(pair: Pair, number: int, rng: np.random.Generator, level: np.ndarray, summer: np.ndarray) -> pl.DataFrame:

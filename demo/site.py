@@ -156,7 +156,7 @@ def _page(target: str, asked: list[str], pages: dict[str, list[str]]) -> str:
 
 
 def _description(section: str, subject: str, rng: random.Random) -> str:
-    told = {
+    result = {
         "trips": ("{}: stretches, levels, camps and the way back.", "{} by canoe, as our guides paddle it."),
         "rental": ("{}: boats, prices and how to find us.", "Book {} until six on the day before."),
         "workshop": ("{} in our workshop: what it costs and how long it takes.",),
@@ -166,4 +166,4 @@ def _description(section: str, subject: str, rng: random.Random) -> str:
         "{}: sizes, weights and what goes with it.",
         "{} in stock, cut and fitted while you wait.",
     )
-    return rng.choice(told.get(section, usual)).format(subject)
+    return rng.choice(result.get(section, usual)).format(subject)

@@ -162,12 +162,12 @@ def results(facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
         title = "Dry suits: advice and sizes" if query == RETITLED else _title(page, subject[page])
         blocks = _blocks(query, page, title, position, rng)
         for captured in [LAST_DAY - timedelta(days=28), LAST_DAY] if query in boxed else [LAST_DAY]:
-            told = blocks
+            result = blocks
             if query == OUR_BOX or (query == LOST_BOX and captured < LAST_DAY):
-                told = [("answer box", "paragraph", title, page, "As we do it in the workshop."), *blocks]
+                result = [("answer box", "paragraph", title, page, "As we do it in the workshop."), *blocks]
             elif query == LOST_BOX:
-                told = [_box(query, "list"), *blocks]
-            rows += [(query, "GB", "desktop", captured, place, *block) for place, block in enumerate(told, start=1)]
+                result = [_box(query, "list"), *blocks]
+            rows += [(query, "GB", "desktop", captured, place, *block) for place, block in enumerate(result, start=1)]
     names = ["query", "country", "device", "captured", "place", "block", "kind", "title", "address", "snippet"]
     return pl.DataFrame(rows, schema=names, orient="row")
 
@@ -204,7 +204,7 @@ def _blocks(query: str, page: str, title: str, position: float, rng: np.random.G
     listed = [(title, address, snippet) for address, title, snippet in results_of_others(query, 9)]
     guide = GUIDES_SAID.get(page.strip("/").rpartition("/")[2])
     listed.insert(own - 1, (title, page, guide[1] if guide else ""))
-    return [*above, *(("organic", None, told, address, snippet or None) for told, address, snippet in listed)]
+    return [*above, *(("organic", None, entry, address, snippet or None) for entry, address, snippet in listed)]
 
 
 def strengths(results: pl.DataFrame, links: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
@@ -215,10 +215,10 @@ def strengths(results: pl.DataFrame, links: pl.DataFrame, rng: np.random.Generat
     own = links.group_by("page", maintain_order=True).agg(
         pl.col("from_address").str.extract(r"//([^/]+)").n_unique().alias("linking_sites"), pl.len().alias("links")
     )
-    told = pl.DataFrame(
+    rows = pl.DataFrame(
         {"address": others, "linking_sites": sites, "links": (sites * rng.uniform(1, 4, others.len())).astype(int)}
     )
-    return pl.concat([told, own.rename({"page": "address"}).select(told.columns)], how="vertical_relaxed")
+    return pl.concat([rows, own.rename({"page": "address"}).select(rows.columns)], how="vertical_relaxed")
 
 
 def page_queries(results: pl.DataFrame, facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:

@@ -84,21 +84,21 @@ class Running:
 
     def ask(self, method: str, path: str, body: Any = None, **headers: str) -> tuple[http.client.HTTPResponse, bytes]:
         connection = self.connection()
-        told = {
+        rows = {
             "Cookie": "; ".join(f"{name}={value}" for name, value in self.cookies.items()),
             "X-CSRFToken": self.cookies.get("csrftoken", ""), "Referer": f"https://{HOST}/", "Origin": f"https://{HOST}",
             "Content-Type": "application/json", **headers,
         }  # fmt: skip
         try:
-            connection.request(method, path, body if not isinstance(body, dict) else json.dumps(body), told)
+            connection.request(method, path, body if not isinstance(body, dict) else json.dumps(body), rows)
             answer = connection.getresponse()
-            held = answer.read()
+            current = answer.read()
         finally:
             connection.close()
         for cookie in answer.headers.get_all("Set-Cookie") or []:
             name, _, value = cookie.partition(";")[0].partition("=")
             self.cookies[name] = value
-        return answer, held
+        return answer, current
 
 
 @pytest.fixture(scope="module")
@@ -106,12 +106,12 @@ def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
     folder = tmp_path_factory.mktemp("nginx")
     (folder / "data").mkdir()
     certificate(folder)
-    held = Running(folder)
+    current = Running(folder)
     site = (ROOT / "deploy/nginx.conf").read_text()
     for ours, theirs in {
-        "listen 80;": f"listen 127.0.0.1:{held.plain};",
-        "listen 443 ssl;": f"listen 127.0.0.1:{held.tls} ssl;",
-        "127.0.0.1:8000": f"127.0.0.1:{held.behind}",
+        "listen 80;": f"listen 127.0.0.1:{current.plain};",
+        "listen 443 ssl;": f"listen 127.0.0.1:{current.tls} ssl;",
+        "127.0.0.1:8000": f"127.0.0.1:{current.behind}",
         "/etc/ssl/seo.shop.example.pem": str(folder / "cert.pem"),
         "/etc/ssl/seo.shop.example.key": str(folder / "cert.key"),
     }.items():
@@ -128,20 +128,20 @@ def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
 
     assert run(sys.executable, "manage.py", "migrate", "--verbosity", "0").wait() == 0
     assert run(sys.executable, "-c", MAKE).wait() == 0
-    web = run(sys.executable, "manage.py", "serve", "--listen", f"127.0.0.1:{held.behind}")
+    web = run(sys.executable, "manage.py", "serve", "--listen", f"127.0.0.1:{current.behind}")
     proxy = run("/usr/sbin/nginx", "-c", str(folder / "nginx.conf"), "-p", str(folder))
-    held.web = web
+    current.web = web
     try:
         for _ in range(1_200):
             try:
-                if held.ask("GET", "/healthz")[0].status == 200:
+                if current.ask("GET", "/healthz")[0].status == 200:
                     break
             except OSError:
                 pass
             time.sleep(0.1)
         else:
             raise TimeoutError((folder / "log.txt").read_text())
-        yield held
+        yield current
     finally:
         for one in (proxy, web):
             one.terminate()
@@ -164,8 +164,8 @@ def test_who_asks_is_told_by_the_proxy_alone(running: Running) -> None:
     account = json.loads(running.ask("GET", "/api/account", **forged)[1])
     assert {one["address"] for one in account["sessions"]} == {"127.0.0.1"}
     assert running.ask("GET", "/metrics")[0].status == 404
-    told = running.ask("GET", "/api/sites", **{"X-Request-ID": "given-by-a-stranger"})[0].headers["X-Request-ID"]
-    assert told != "given-by-a-stranger"
+    result = running.ask("GET", "/api/sites", **{"X-Request-ID": "given-by-a-stranger"})[0].headers["X-Request-ID"]
+    assert result != "given-by-a-stranger"
 
 
 def test_a_large_upload_streams_through(running: Running) -> None:
@@ -191,8 +191,8 @@ def test_a_large_upload_streams_through(running: Running) -> None:
     size = len(head) + len(first) + rows * len(row) + len(tail)
     before = resident(running)
     form = {"Content-Type": "multipart/form-data; boundary=x", "Content-Length": str(size)}
-    answer, told = running.ask("POST", "/api/sites/shop/uploads", body(), **form)
-    assert answer.status in (200, 201), told
+    answer, result = running.ask("POST", "/api/sites/shop/uploads", body(), **form)
+    assert answer.status in (200, 201), result
     assert resident(running) - before < size / 1_000_000 / 4
     assert max(waits) < 5
     more = resident(running) - before
@@ -201,8 +201,8 @@ def test_a_large_upload_streams_through(running: Running) -> None:
 
 def resident(running: Running) -> float:
     """Megabytes that the web process holds."""
-    held = Path(f"/proc/{running.web.pid}/status").read_text()
-    return int(held.split("VmRSS:")[1].split()[0]) / 1000
+    current = Path(f"/proc/{running.web.pid}/status").read_text()
+    return int(current.split("VmRSS:")[1].split()[0]) / 1000
 
 
 def test_unsafe_settings_keep_it_from_starting(tmp_path: Path) -> None:
@@ -215,10 +215,10 @@ def test_unsafe_settings_keep_it_from_starting(tmp_path: Path) -> None:
     ):
         env = {**environment(tmp_path), **wrong}
         command = [sys.executable, "manage.py", "serve", "--listen", f"127.0.0.1:{free_port()}"]
-        told = subprocess.run(command, cwd=ROOT, env=env, capture_output=True, text=True, timeout=PATIENCE, check=False)
-        assert told.returncode == 1
-        assert said in told.stderr
+        result = subprocess.run(command, cwd=ROOT, env=env, capture_output=True, text=True, timeout=PATIENCE, check=False)
+        assert result.returncode == 1
+        assert said in result.stderr
     (tmp_path / "secret_key").chmod(0o644)
     env = environment(tmp_path)
-    told = subprocess.run(command, cwd=ROOT, env=env, capture_output=True, text=True, timeout=PATIENCE, check=False)
-    assert "can be read by others" in told.stderr
+    result = subprocess.run(command, cwd=ROOT, env=env, capture_output=True, text=True, timeout=PATIENCE, check=False)
+    assert "can be read by others" in result.stderr

@@ -119,8 +119,8 @@ def test_a_load_may_use_more_memory_the_more_the_site_holds(site: Site, settings
 
 def folded(pages: int) -> int:
     texts = [f"https://www.shop.example/products/category-{number % 97}/item-{number}/" for number in range(pages)]
-    held = pl.DataFrame({"id": pl.Series(range(1, pages + 1), dtype=pl.UInt32), "text": texts})
-    return fold(held, "https://www.shop.example", Rules()).height
+    rows = pl.DataFrame({"id": pl.Series(range(1, pages + 1), dtype=pl.UInt32), "text": texts})
+    return fold(rows, "https://www.shop.example", Rules()).height
 
 
 def test_a_file_that_names_a_page_a_row_is_read_within_the_memory_of_its_size() -> None:
@@ -189,16 +189,16 @@ def test_people_take_turns_however_many_requests_one_of_them_sends() -> None:
 
 
 def test_one_person_gets_part_of_the_turns_and_the_rest_stays_free() -> None:
-    turns, held = bounded.Turns(4, each=2), threading.Event()
+    turns, current = bounded.Turns(4, each=2), threading.Event()
 
     def hold() -> None:
         with turns.turn(10, "greedy"):
-            held.wait(10)
+            current.wait(10)
 
     threads = started(*[hold] * 6)
     with turns.turn(0.5, "other"):
         pass  # at once: two of the four turns are not for the greedy one
-    held.set()
+    current.set()
     for one in threads:
         one.join(10)
 

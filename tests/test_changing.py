@@ -94,8 +94,8 @@ def test_a_use_case_is_all_or_nothing_and_renews_the_plan(site: Site, analyst: U
     before = Site.objects.get()
     with pytest.raises(Invalid):
         renamed(Actor(analyst), site.slug, "")
-    held = Site.objects.get()
-    assert (held.name, held.plan_version, AuditEntry.objects.count()) == (before.name, before.plan_version, 0)
+    stored = Site.objects.get()
+    assert (stored.name, stored.plan_version, AuditEntry.objects.count()) == (before.name, before.plan_version, 0)
     assert renamed(Actor(analyst), site.slug, "Ours") == "Ours"
-    held = Site.objects.get()
-    assert (held.name, held.plan_version != before.plan_version, AuditEntry.objects.count()) == ("Ours", True, 1)
+    stored = Site.objects.get()
+    assert (stored.name, stored.plan_version != before.plan_version, AuditEntry.objects.count()) == ("Ours", True, 1)

@@ -143,7 +143,7 @@ def test_the_site_has_what_the_readme_says(folder: Path) -> None:
 
 
 @pytest.fixture(scope="module")
-def told(folder: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, list[dict]]:  # type: ignore[type-arg]
+def result(folder: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, list[dict]]:  # type: ignore[type-arg]
     """The diagnoses of the demo as the command line gives them, in an installation of their own."""
     data = tmp_path_factory.mktemp("installation")
     env = {**os.environ, "ZUGZWANG_DATA_DIR": str(data), "DJANGO_SETTINGS_MODULE": "zugzwang.settings"}
@@ -171,38 +171,38 @@ def told(folder: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, li
     return {name: json.loads(manage("findings", name, "--site", "demo", *brand))["rows"] for name in asked}
 
 
-def test_planted_clashes_are_told_apart(told: dict[str, list[dict]]) -> None:  # type: ignore[type-arg]
-    kinds = {row["query"]: row["kind"] for row in told["clashes"]}
+def test_planted_clashes_are_told_apart(result: dict[str, list[dict]]) -> None:  # type: ignore[type-arg]
+    kinds = {row["query"]: row["kind"] for row in result["clashes"]}
     assert kinds["carbon kayak paddle length"] == "relay"
     assert kinds["river ossel canoe hire"] == "double"
     assert kinds["canoe for a family of four"] == "split"
-    understudy = next(row for row in told["clashes"] if row["query"] == "handmade wooden paddle")
+    understudy = next(row for row in result["clashes"] if row["query"] == "handmade wooden paddle")
     assert (understudy["kind"], understudy["lead"]) == ("understudy", f"{SITE_ADDRESS}/paddle/wooden-paddle/")
-    double = next(row for row in told["clashes"] if row["query"] == "river ossel canoe hire")
+    double = next(row for row in result["clashes"] if row["query"] == "river ossel canoe hire")
     assert (double["resolution"], double["loss"]) == ("accept", 0)
     assert len(kinds) < 40  # of 7,932 queries
 
 
-def test_the_cliff_is_found_to_the_week_beside_its_event_and_the_season_is_none(told: dict[str, list[dict]]) -> None:  # type: ignore[type-arg]
-    fell = {row["page"].split("/")[-2]: row for row in told["breaks"] if row["size"] < 0 and row["week"] == "2026-09-21"}
+def test_the_cliff_is_found_to_the_week_beside_its_event_and_the_season_is_none(result: dict[str, list[dict]]) -> None:  # type: ignore[type-arg]
+    fell = {row["page"].split("/")[-2]: row for row in result["breaks"] if row["size"] < 0 and row["week"] == "2026-09-21"}
     assert {"quill", "brindle", "fennick", "larch", "mossop"} <= set(fell)
     assert fell["quill"]["event"] == "Trip pages moved to a new template"
-    assert not [row for row in told["breaks"] if row["page"].endswith("/trips/tarrow/") and row["week"] > "2026-07-01"]
+    assert not [row for row in result["breaks"] if row["page"].endswith("/trips/tarrow/") and row["week"] > "2026-07-01"]
 
 
 @pytest.mark.parametrize(
     ("page", "part"), [("kayak/sea-kayak", "rank"), ("kayak/folding-kayak", "shown"), ("clothing/wetsuit", "snippet")]
 )
-def test_each_planted_fall_is_put_down_to_its_part(told: dict[str, list[dict]], page: str, part: str) -> None:  # type: ignore[type-arg]
-    row = next(row for row in told["change"] if row["page"] == f"{SITE_ADDRESS}/{page}/")
+def test_each_planted_fall_is_put_down_to_its_part(result: dict[str, list[dict]], page: str, part: str) -> None:  # type: ignore[type-arg]
+    row = next(row for row in result["change"] if row["page"] == f"{SITE_ADDRESS}/{page}/")
     parts = {name: row[name] for name in ("shown", "place_or_demand", "rank", "snippet")}
     assert min(parts, key=lambda name: parts[name]) == part
     whole = sum(row[name] for name in PARTS)
     assert whole == pytest.approx(row["clicks_after"] - row["clicks_before"], abs=1e-6)
 
 
-def test_two_topics_folded_after_the_event_are_told_from_one_subject_twice(told: dict[str, list[dict]]) -> None:  # type: ignore[type-arg]
-    kinds = {frozenset({row["page"], row["other"]}): row for row in told["topic-folds"]}
+def test_two_topics_folded_after_the_event_are_told_from_one_subject_twice(result: dict[str, list[dict]]) -> None:  # type: ignore[type-arg]
+    kinds = {frozenset({row["page"], row["other"]}): row for row in result["topic-folds"]}
     fold = kinds[frozenset({f"{SITE_ADDRESS}/gear/spray-deck/", guide("what-is-a-spray-deck-for")})]
     assert fold["kind"] == "topic fold"
     assert abs((date.fromisoformat(fold["since"]) - EVENT_DAY).days) <= 14
@@ -210,12 +210,12 @@ def test_two_topics_folded_after_the_event_are_told_from_one_subject_twice(told:
     assert relay["kind"] == "same subject"
 
 
-def test_pages_that_bounce_and_the_page_with_most_to_gain(told: dict[str, list[dict]]) -> None:  # type: ignore[type-arg]
-    more = [row["page"] for row in told["landing-pages"] if row["bounces_more"]]
+def test_pages_that_bounce_and_the_page_with_most_to_gain(result: dict[str, list[dict]]) -> None:  # type: ignore[type-arg]
+    more = [row["page"] for row in result["landing-pages"] if row["bounces_more"]]
     assert LEFT_AT_ONCE in more
     assert len(more) <= 4
-    assert next(row for row in told["landing-pages"] if row["page"] == NEVER_BOUGHT)["role"] == "informs"
-    first = told["pages"][0]
+    assert next(row for row in result["landing-pages"] if row["page"] == NEVER_BOUGHT)["role"] == "informs"
+    first = result["pages"][0]
     assert first["page"] == guide("what-size-canoe-do-i-need")  # under an answer box
     assert any("gets fewer clicks than expected at its position" in reason for reason in first["reasons"])
 
@@ -230,10 +230,10 @@ def test_the_priced_titles_helped(facts: pl.DataFrame) -> None:
         "year_after": (-363, -335),
     }
     pages = facts.select("page").unique(maintain_order=True).with_row_index("unit")
-    held = facts.join(pages, on="page").with_columns(day=(pl.col("date") - PRICED_DAY).dt.total_days())
+    rows = facts.join(pages, on="page").with_columns(day=(pl.col("date") - PRICED_DAY).dt.total_days())
     sides = pages
     for side, (first, last) in spans.items():
-        of = held.filter(pl.col("day").is_between(first, last, closed="left")).group_by("unit")
+        of = rows.filter(pl.col("day").is_between(first, last, closed="left")).group_by("unit")
         counted = of.agg(pl.col("clicks").sum(), pl.col("impressions").sum(), pl.col("position").mean())
         sides = sides.join(counted.rename({name: f"{name}_{side}" for name in counted.columns[1:]}), on="unit", how="left")
     units = told_units(sides.with_columns(expected_before=pl.lit(None, dtype=pl.Float64)), "clicks", 1 / 3)

@@ -25,21 +25,23 @@ def advisory(name: str, events: list[dict[str, str]], ecosystem: str = "PyPI", *
     ],
 )
 def test_a_range_is_from_introduced_to_before_fixed(events: list[dict[str, str]], bad: list[str], sound: list[str]) -> None:
-    told = advisory("Some_Package", events)
-    assert [one for one in [*bad, *sound] if is_affected(told, "PyPI", "some-package", one)] == bad
-    assert not is_affected(told, "PyPI", "other", bad[0])
-    assert not is_affected({**told, "withdrawn": "2026-01-01T00:00:00Z"}, "PyPI", "some-package", bad[0])
+    result = advisory("Some_Package", events)
+    assert [one for one in [*bad, *sound] if is_affected(result, "PyPI", "some-package", one)] == bad
+    assert not is_affected(result, "PyPI", "other", bad[0])
+    assert not is_affected({**result, "withdrawn": "2026-01-01T00:00:00Z"}, "PyPI", "some-package", bad[0])
 
 
 def test_npm_orders_as_semantic_versions_do() -> None:
-    told = advisory("vite", [{"introduced": "6.0.0"}, {"fixed": "6.0.0-rc.2"}, {"fixed": "6.0.10"}], "npm", versions=["5.0.1"])
+    result = advisory(
+        "vite", [{"introduced": "6.0.0"}, {"fixed": "6.0.0-rc.2"}, {"fixed": "6.0.10"}], "npm", versions=["5.0.1"]
+    )
     versions = ("5.0.1", "6.0.2", "6.0.10", "6.0.9")
-    assert [one for one in versions if is_affected(told, "npm", "vite", one)] == ["5.0.1", "6.0.2", "6.0.9"]
+    assert [one for one in versions if is_affected(result, "npm", "vite", one)] == ["5.0.1", "6.0.2", "6.0.9"]
 
 
 def test_the_packages_that_we_pin_are_looked_up(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    held = pinned()
-    (django,), (react,) = held["PyPI", "django"], held["npm", "react"]
+    current = pinned()
+    (django,), (react,) = current["PyPI", "django"], current["npm", "react"]
     assert main(tmp_path) == 1
     assert "nothing was looked up" in capsys.readouterr().out
     harmless = advisory("django", [{"introduced": "0"}, {"fixed": "1.0"}])
@@ -49,7 +51,7 @@ def test_the_packages_that_we_pin_are_looked_up(tmp_path: Path, capsys: pytest.C
         archive.writestr("a.json", json.dumps(advisory("Django", [{"introduced": django}])))
         archive.writestr("b.json", json.dumps(advisory("react", [{"introduced": "0"}, {"last_affected": react}], "npm")))
     assert main(tmp_path) == 1
-    told = capsys.readouterr().out
-    assert f"django {django} (PyPI): X-1" in told
-    assert f"react {react} (npm): X-1" in told
-    assert f"2 faults known of {len(held)} packages, by 3 advisories." in told
+    result = capsys.readouterr().out
+    assert f"django {django} (PyPI): X-1" in result
+    assert f"react {react} (npm): X-1" in result
+    assert f"2 faults known of {len(current)} packages, by 3 advisories." in result

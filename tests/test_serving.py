@@ -34,35 +34,35 @@ HALF = b"GET /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nX-Slow: "
 def port(transactional_db: None) -> Iterator[int]:
     server = server_of(application, "127.0.0.1:0")
     # Its threads keep no connection, for the tests' database is taken away at the end.
-    held = connections.settings["default"]
-    kept = held["CONN_MAX_AGE"]
-    held["CONN_MAX_AGE"] = 0
+    current = connections.settings["default"]
+    kept = current["CONN_MAX_AGE"]
+    current["CONN_MAX_AGE"] = 0
     threading.Thread(target=server.run, daemon=True).start()
     yield int(server.effective_port)
     server.task_dispatcher.shutdown()
     server.close()
-    held["CONN_MAX_AGE"] = kept
+    current["CONN_MAX_AGE"] = kept
 
 
 def ask(port: int, text: str) -> tuple[int, dict[str, object]]:
     """Send what may be the head of a request alone; the status and the body of the answer."""
     with socket.create_connection(("127.0.0.1", port), timeout=20) as connection:
         connection.sendall(text.replace("\n", "\r\n").encode() + b"\r\n\r\n")
-        told = b""
+        result = b""
         while piece := connection.recv(65_536):
-            told += piece
-    head, _, body = told.partition(b"\r\n\r\n")
+            result += piece
+    head, _, body = result.partition(b"\r\n\r\n")
     return int(head.split()[1]), json.loads(body)
 
 
 def until(status: int, port: int, text: str) -> tuple[int, dict[str, object]]:
     """The answer, asked for again for a while until it has a status."""
     for _ in range(50):
-        told = ask(port, text + "\nConnection: close")
-        if told[0] == status:
+        result = ask(port, text + "\nConnection: close")
+        if result[0] == status:
             break
         time.sleep(0.1)
-    return told
+    return result
 
 
 def test_what_is_under_way_is_answered_when_the_server_is_stopped() -> None:
@@ -77,9 +77,9 @@ def test_what_is_under_way_is_answered_when_the_server_is_stopped() -> None:
     server = server_of(slow, "127.0.0.1:0")
     running = threading.Thread(target=server.run)
     running.start()
-    told: list[tuple[int, object]] = []
+    result: list[tuple[int, object]] = []
     asking = threading.Thread(
-        target=lambda: told.append(ask(server.effective_port, "GET / HTTP/1.1\nHost: 127.0.0.1\nConnection: close"))
+        target=lambda: result.append(ask(server.effective_port, "GET / HTTP/1.1\nHost: 127.0.0.1\nConnection: close"))
     )
     asking.start()
     assert begun.wait(10)
@@ -88,16 +88,16 @@ def test_what_is_under_way_is_answered_when_the_server_is_stopped() -> None:
     running.join(20)
     server.close()
     assert not running.is_alive()
-    assert [(status, len(str(text))) for status, text in told] == [(200, 3_000_000)]
+    assert [(status, len(str(text))) for status, text in result] == [(200, 3_000_000)]
 
 
 def test_two_hundred_half_sent_requests_keep_nobody_waiting(port: int) -> None:
-    held = [socket.create_connection(("127.0.0.1", port), timeout=20) for _ in range(200)]
-    for one in held:
+    current = [socket.create_connection(("127.0.0.1", port), timeout=20) for _ in range(200)]
+    for one in current:
         one.sendall(HALF)
-    status, told = ask(port, "GET /api/session HTTP/1.1\nHost: 127.0.0.1\nConnection: close")
-    assert (status, told["username"]) == (200, None)
-    for one in held:
+    status, result = ask(port, "GET /api/session HTTP/1.1\nHost: 127.0.0.1\nConnection: close")
+    assert (status, result["username"]) == (200, None)
+    for one in current:
         one.close()
 
 
@@ -132,8 +132,8 @@ def test_a_large_body_is_let_in_for_an_upload_by_one_who_may_change_the_site_alo
     for one in coming:
         one.sendall(head.replace(b"\nCookie", b"\r\nCookie").replace(b"\r\r", b"\r"))
     one_more = f"POST /api/sites/shop/uploads HTTP/1.1\nHost: 127.0.0.1\nContent-Length: 100000000{of_reader}"
-    status, told = until(503, port, one_more)
-    assert (status, "in a minute" in str(told["remedy"])) == (503, True)
+    status, result = until(503, port, one_more)
+    assert (status, "in a minute" in str(result["remedy"])) == (503, True)
     for one in coming:
         one.close()
     assert until(413, port, one_more.replace("100000000", "5000000000"))[0] == 413
@@ -160,8 +160,8 @@ def test_an_upload_outlives_the_restart_of_the_database(port: int, client: Clien
     monkeypatch.setattr(serving, "get_user", get_user_or_fail)
     assert ask(port, head)[0] == 413  # let in, but for its size
     failing[:] = [OperationalError("the server is starting up")] * 2
-    status, told = ask(port, head)
-    assert (status, told["title"]) == (503, "The database cannot be reached")
+    status, result = ask(port, head)
+    assert (status, result["title"]) == (503, "The database cannot be reached")
     assert ask(port, head)[0] == 413
 
 
@@ -248,9 +248,9 @@ def test_a_taken_port_is_one_clear_line(tmp_path: Path) -> None:
             (server, "serve PORT=8001"),
             ([sys.executable, "-m", "zugzwang.standins"], "STANDINS_MAIL_PORT=8026"),
         ):
-            told = subprocess.run(
+            result = subprocess.run(
                 command, cwd=ROOT, env={**installation.env, **ports}, capture_output=True, text=True, timeout=120, check=False
             )
-            assert told.returncode != 0
-            assert remedy in told.stderr
-            assert "Traceback" not in told.stderr
+            assert result.returncode != 0
+            assert remedy in result.stderr
+            assert "Traceback" not in result.stderr

@@ -79,20 +79,20 @@ def test_what_the_screens_show_is_what_the_files_say(shop: tuple[Client, pl.Data
         return answer.json()
 
     def standing(query: str, of: pl.DataFrame) -> Any:
-        told = ask(f"standing?compare=year{query}")
-        assert (told["period"]["first"], told["before"]["first"]) == (str(FIRST), str(BEFORE))
-        by_name = {one["name"]: one for one in told["measures"]}
+        result = ask(f"standing?compare=year{query}")
+        assert (result["period"]["first"], result["before"]["first"]) == (str(FIRST), str(BEFORE))
+        by_name = {one["name"]: one for one in result["measures"]}
         for end, first in (("now", FIRST), ("before", BEFORE)):
             for name, value in sums(of, first).items():
                 seen.append((f"standing{query} {name} {end}", by_name[name][end], value))
-        return told
+        return result
 
-    told = standing("", facts)
+    result = standing("", facts)
     standing("&section=/kayaks/", facts.filter(pl.col("page").str.contains("/kayaks/", literal=True)))
     standing("&device=mobile", facts.filter(pl.col("device") == "mobile"))
     standing("&branded=without", facts.filter(~pl.col("query").str.contains("northshore")))
     of_visits = visits.filter(pl.col("day") >= FIRST)
-    sessions = next(one for one in told["measures"] if one["name"] == "sessions")
+    sessions = next(one for one in result["measures"] if one["name"] == "sessions")
     seen.append(("organic visits", sessions["now"], int(of_visits["sessions"].sum())))
 
     now = facts.filter(pl.col("day") >= FIRST)

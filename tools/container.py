@@ -43,8 +43,8 @@ def build(scratch: Path) -> None:
 def try_it() -> None:
     """Bring a new database up to date, and serve: the server answers, is ready, and shows its page; what it wrote is its own
     user's, and is still there in the next run."""
-    held = buildah("from", "--pull=never", IMAGE)
-    run = ["buildah", *STORE, "run", "--isolation=chroot", "--env=ZUGZWANG_HOSTS=127.0.0.1", held, "--"]
+    current = buildah("from", "--pull=never", IMAGE)
+    run = ["buildah", *STORE, "run", "--isolation=chroot", "--env=ZUGZWANG_HOSTS=127.0.0.1", current, "--"]
     debian.run([*run, "python", "manage.py", "migrate", "--verbosity", "0"])
     serving = subprocess.Popen([*run, "python", "manage.py", "serve", "--listen", "127.0.0.1:18080"])
     try:
@@ -56,7 +56,7 @@ def try_it() -> None:
     finally:
         serving.terminate()
         serving.wait(60)
-        buildah("rm", held)
+        buildah("rm", current)
 
 
 def asked(path: str) -> str:

@@ -43,8 +43,8 @@ def local_sources() -> list[Path]:
     """Folders of this machine that its settings name as sources of packages."""
     words = " ".join([*told().values(), *(file.read_text() for one in TOLD_IN[:7] for file in _files(Path(one)))])
     named = (word.strip("'\"").removeprefix("file://") for word in words.replace("=", " ").split())
-    held = {Path("/", *Path(one).parts[1:3]) for one in named if one.startswith("/")}
-    return sorted(one for one in held if one.is_dir() and one.parts[1] == "opt")
+    current = {Path("/", *Path(one).parts[1:3]) for one in named if one.startswith("/")}
+    return sorted(one for one in current if one.is_dir() and one.parts[1] == "opt")
 
 
 def _files(path: Path) -> list[Path]:

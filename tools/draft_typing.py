@@ -34,9 +34,9 @@ CALL = """async ({path, body, method}) => {
 def checks(page: Page, path: str, text: str) -> list[float]:
     """Milliseconds from the browser's question to its answer."""
     body = {"title": "Carts", "description": "", "text": text}
-    told = [page.evaluate(CALL, {"path": f"{path}/check", "body": body, "method": "POST"}) for _ in range(ASKED + 1)]
-    assert told[0][1]["words"] >= WORDS, told[0][1]
-    return [one[0] for one in told[1:]]
+    result = [page.evaluate(CALL, {"path": f"{path}/check", "body": body, "method": "POST"}) for _ in range(ASKED + 1)]
+    assert result[0][1]["words"] >= WORDS, result[0][1]
+    return [one[0] for one in result[1:]]
 
 
 def main() -> None:

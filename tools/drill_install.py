@@ -41,10 +41,10 @@ def follow(folder: Path, section: str) -> None:
             written += f" --noinput --username {ADMINISTRATOR} --email root@shop.example"
         if written.startswith("curl"):
             written += " --silent --show-error --retry 60 --retry-delay 1 --retry-all-errors"
-        told = debian.chroot(folder, f"cd {at}\n{written}\npwd > /tmp/at", DJANGO_SUPERUSER_PASSWORD=PASSWORD)
+        result = debian.chroot(folder, f"cd {at}\n{written}\npwd > /tmp/at", DJANGO_SUPERUSER_PASSWORD=PASSWORD)
         at = (folder / "tmp" / "at").read_text().strip()
         if written.startswith("curl"):
-            print(f"    {told.strip().splitlines()[-1]}")
+            print(f"    {result.strip().splitlines()[-1]}")
 
 
 def prepare(folder: Path) -> None:
@@ -62,8 +62,8 @@ def prepare(folder: Path) -> None:
 
 def end(folder: Path) -> None:
     """End what still runs in it."""
-    for held in (folder / "run" / "drill").glob("*"):
-        subprocess.run(["pkill", "-KILL", "-g", held.read_text()], check=False)
+    for entry in (folder / "run" / "drill").glob("*"):
+        subprocess.run(["pkill", "-KILL", "-g", entry.read_text()], check=False)
     nginx = folder / "run" / "nginx.pid"
     if nginx.exists() and (number := nginx.read_text().strip()):
         subprocess.run(["kill", number], check=False)

@@ -23,14 +23,14 @@ Advisory = dict[str, Any]
 
 def pinned() -> dict[tuple[str, str], set[str]]:
     """What we stand on: (ecosystem, name) → versions."""
-    held: dict[tuple[str, str], set[str]] = {}
+    current: dict[tuple[str, str], set[str]] = {}
     for line in (ROOT / "requirements/test.txt").read_text().splitlines():
         if found := re.match(r"([A-Za-z0-9._-]+)(?:\[[^\]]*\])?==([^ ;\\]+)", line):
-            held.setdefault(("PyPI", canonicalize_name(found[1])), set()).add(found[2])
-    for path, told in json.loads((ROOT / "web/package-lock.json").read_text())["packages"].items():
-        if "node_modules/" in path and "version" in told:
-            held.setdefault(("npm", path.rpartition("node_modules/")[2]), set()).add(told["version"])
-    return held
+            current.setdefault(("PyPI", canonicalize_name(found[1])), set()).add(found[2])
+    for path, entry in json.loads((ROOT / "web/package-lock.json").read_text())["packages"].items():
+        if "node_modules/" in path and "version" in entry:
+            current.setdefault(("npm", path.rpartition("node_modules/")[2]), set()).add(entry["version"])
+    return current
 
 
 def advisories(folder: Path) -> Iterator[Advisory]:
@@ -66,11 +66,11 @@ def _name(ecosystem: str, name: str) -> str:
 
 
 def _within(ecosystem: str, version: str, events: list[dict[str, str]]) -> bool:
-    told = [(kind, _order(ecosystem, at)) for event in events for kind, at in event.items() if kind != "limit"]
+    result = [(kind, _order(ecosystem, at)) for event in events for kind, at in event.items() if kind != "limit"]
     own, within = _order(ecosystem, version), False
     if own is None:
         return False
-    for kind, at in sorted((one for one in told if one[1] is not None), key=lambda one: (one[1], one[0] != "introduced")):
+    for kind, at in sorted((one for one in result if one[1] is not None), key=lambda one: (one[1], one[0] != "introduced")):
         if kind == "introduced" and own >= at:
             within = True
         elif (kind == "fixed" and own >= at) or (kind == "last_affected" and own > at):
@@ -89,7 +89,7 @@ def _order(ecosystem: str, version: str) -> Any:
 
 
 def main(folder: Path) -> int:
-    held, known, found = pinned(), 0, []
+    current, known, found = pinned(), 0, []
     for advisory in advisories(folder):
         known += 1
         names = {
@@ -97,11 +97,11 @@ def main(folder: Path) -> int:
             for one in advisory.get("affected", [])
             if "package" in one
         }
-        for key in names & held.keys():
-            found += [(key, version, advisory) for version in held[key] if is_affected(advisory, *key, version)]
+        for key in names & current.keys():
+            found += [(key, version, advisory) for version in current[key] if is_affected(advisory, *key, version)]
     for (ecosystem, name), version, advisory in found:
         print(f"{name} {version} ({ecosystem}): {advisory['id']} {advisory.get('summary', '')}")
-    print(f"{len(found)} faults known of {len(held)} packages, by {known:,} advisories.")
+    print(f"{len(found)} faults known of {len(current)} packages, by {known:,} advisories.")
     if not known:
         print(f"There is no advisory in {folder}: nothing was looked up.")
     return 1 if found or not known else 0

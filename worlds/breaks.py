@@ -22,11 +22,11 @@ def still(rng: Rng) -> Floats:
 
 def with_memory(rng: Rng) -> Floats:
     """AR(1) with ρ = 0.6 and a standard deviation of 0.25."""
-    told, last = np.zeros(WEEKS), 0.0
+    result, last = np.zeros(WEEKS), 0.0
     for week in range(WEEKS):
         last = 0.6 * last + rng.normal(0, 0.2)
-        told[week] = last
-    return told
+        result[week] = last
+    return result
 
 
 def slow_trend(rng: Rng) -> Floats:

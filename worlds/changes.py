@@ -53,7 +53,7 @@ def _period(rng: np.random.Generator, searched: Floats, places: Floats, liked: F
     expected = shown * curve(at)
     clicks = rng.poisson(expected * liked[:, None])
     impressions = shown.sum(axis=1)
-    told = pl.DataFrame(
+    rows = pl.DataFrame(
         {
             "page": np.arange(ROWS) // 10,
             "query": np.arange(ROWS),
@@ -63,7 +63,7 @@ def _period(rng: np.random.Generator, searched: Floats, places: Floats, liked: F
             "expected_clicks": expected.sum(axis=1),
         }
     )
-    return told.filter(pl.col("impressions") > 0)
+    return rows.filter(pl.col("impressions") > 0)
 
 
 WORLDS = [

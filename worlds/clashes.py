@@ -84,8 +84,8 @@ def make(world: World, seed: int) -> Made:
             ]
     kinds = {"day": pl.Date, "page": pl.UInt32, "query": pl.UInt32, "clicks": pl.UInt32, "impressions": pl.UInt32}
     facts = pl.DataFrame(rows, schema={**kinds, "position": pl.Float64}, orient="row")
-    told = ["page", "query", "device", "country", "impressions"]
-    return Made(facts, pl.DataFrame(people, schema=dict.fromkeys(told, pl.UInt32), orient="row"))
+    result = ["page", "query", "device", "country", "impressions"]
+    return Made(facts, pl.DataFrame(people, schema=dict.fromkeys(result, pl.UInt32), orient="row"))
 
 
 WORLDS = [

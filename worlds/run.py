@@ -44,9 +44,9 @@ TRUE_CURVE = own_curve([(place, float(curve(np.array([place]))[0])) for place in
 _MARKS = ("<!-- worlds -->\n", "<!-- /worlds -->\n")
 
 
-def sure(held: Appraisal, lens: Lens) -> set[int]:
+def sure(current: Appraisal, lens: Lens) -> set[int]:
     """The rows that are claimed: firm or likely."""
-    rows = look(held, lens, FLOOR)
+    rows = look(current, lens, FLOOR)
     return set(rows.filter(pl.col("evidence").cast(pl.String) != "thin")["query"])
 
 
@@ -64,9 +64,9 @@ def share(some: int, of: int) -> str:
 
 
 def _nothing_planted(world: World) -> list[str]:
-    held = [appraise(make(world, seed).facts, NO_BRAND) for seed in range(SEEDS)]
-    claims = [a_site([len(sure(one, lens)) for one in held]) for lens in ("outperformers", "low-ctr")]
-    return [*claims, _graded(held)]
+    current = [appraise(make(world, seed).facts, NO_BRAND) for seed in range(SEEDS)]
+    claims = [a_site([len(sure(one, lens)) for one in current]) for lens in ("outperformers", "low-ctr")]
+    return [*claims, _graded(current)]
 
 
 def _graded(sites: Sequence[Appraisal]) -> str:
@@ -79,15 +79,15 @@ def _graded(sites: Sequence[Appraisal]) -> str:
 def _ordered(world: World) -> list[str]:
     """The true gain of the twenty pages that stand first, over that of the best twenty: in the order of the list, by what is
     lost and reachable; and by what is lost alone."""
-    told = np.zeros((2, SEEDS))
+    result = np.zeros((2, SEEDS))
     for seed in range(SEEDS):
         made = make(world, seed)
         pages = _accounts(appraise(made.facts, NO_BRAND))
         lost, reachable = (np.bincount(np.arange(world.rows) // 10, gain) for gain in true_gains(made))
         for number, (by, true) in enumerate((("gain", lost + reachable), ("lost_cautious", lost))):
             first = pages.sort(by, descending=True)["page"].head(20).to_numpy()
-            told[number, seed] = true[first].sum() / np.sort(true)[-20:].sum()
-    return [f"{one.mean():.2f} ± {1.96 * one.std(ddof=1) / np.sqrt(SEEDS):.2f}" for one in told]
+            result[number, seed] = true[first].sum() / np.sort(true)[-20:].sum()
+    return [f"{one.mean():.2f} ± {1.96 * one.std(ddof=1) / np.sqrt(SEEDS):.2f}" for one in result]
 
 
 def _accounts(site: Appraisal) -> pl.DataFrame:
@@ -112,10 +112,10 @@ def _planted(world: World) -> list[str]:
     found = there = claimed = false = 0
     for seed in range(SEEDS):
         made: Made = make(world, seed)
-        held = appraise(made.facts, NO_BRAND)
-        telling = held.rows.filter(pl.col("impressions") >= FLOOR, pl.col("expected_clicks") >= TELLS)["query"]
+        current = appraise(made.facts, NO_BRAND)
+        telling = current.rows.filter(pl.col("impressions") >= FLOOR, pl.col("expected_clicks") >= TELLS)["query"]
         every = set(np.flatnonzero(made.poor).tolist())
-        poor, called = every & set(telling), sure(held, "low-ctr")
+        poor, called = every & set(telling), sure(current, "low-ctr")
         found, there = found + len(called & poor), there + len(poor)
         claimed, false = claimed + len(called), false + len(called - every)
     return [share(found, there), share(false, claimed)]
@@ -124,34 +124,34 @@ def _planted(world: World) -> list[str]:
 def _moved(world: World) -> list[str]:
     """Forecast over truth of rows at striking distance that really move: all, the tenth shown most, those below the curve; and
     how often the cautious forecast holds, of those that have one."""
-    told: list[pl.DataFrame] = []
+    frame: list[pl.DataFrame] = []
     for seed in range(SEEDS):
         made = make(world, seed)
         rows = look(appraise(made.facts, NO_BRAND), "striking-distance", FLOOR)
         target = target_position(rows["position"].to_numpy(), "next-band")
         got = clicks_there(made, rows["query"].to_numpy().astype(np.intp), target, seed)
         now = pl.max_horizontal("clicks", "expected_clicks")
-        told.append(rows.with_columns(got=pl.Series(got) - now))
-    rows = pl.concat(told)
+        frame.append(rows.with_columns(got=pl.Series(got) - now))
+    rows = pl.concat(frame)
     large = pl.col("impressions") >= pl.col("impressions").quantile(0.9)
     groups = (rows, rows.filter(large), rows.filter(pl.col("shortfall") > 0))
     cautious = rows.filter(pl.col("reachable_cautious") > 0)
-    held = cautious.filter(pl.col("got") >= pl.col("reachable_cautious")).height
+    known_rows = cautious.filter(pl.col("got") >= pl.col("reachable_cautious")).height
     ratios = [f"{float(one['reachable'].sum()) / float(one['got'].sum()):.2f}" for one in groups]
-    return [*ratios, share(held, cautious.height)]
+    return [*ratios, share(known_rows, cautious.height)]
 
 
 def _small(world: World) -> list[str]:
     claims = 0
     for seed in range(SMALL_SITES):
-        held = appraise(make(world, 1_000 + seed).facts, NO_BRAND)
-        claims += bool(sure(held, "outperformers") or sure(held, "low-ctr"))
+        current = appraise(make(world, 1_000 + seed).facts, NO_BRAND)
+        claims += bool(sure(current, "outperformers") or sure(current, "low-ctr"))
     return [share(claims, SMALL_SITES)]
 
 
 def _nothing_done(world: outcomes_worlds.World) -> list[str]:
     """How many were "helped" – a rise beyond chance – where nothing was done: without the year before, and with it."""
-    told = []
+    result = []
     for with_year in (False, True):
         helped = there = 0
         for seed in range(SEEDS):
@@ -163,38 +163,38 @@ def _nothing_done(world: outcomes_worlds.World) -> list[str]:
                 found = outcome(sides, int(unit), [], 28, 1 / 3)
                 there += 1
                 helped += found is not None and found.evidence != "thin" and found.came_of_it > 0
-        told.append(share(helped, there))
-    return told
+        result.append(share(helped, there))
+    return result
 
 
 def _tried(world: outcomes_worlds.World) -> list[str]:
     """Of trials beside the untouched and by lot: how many are called where nothing was done, how many intervals hold the true
     effect, and how many are called where so much was done as could be seen, as told beforehand."""
-    told = []
+    result = []
     for tried in (beside_the_untouched, by_lot):
         none, some = ([tried(world, seed, TRIED_PAGES, raised) for seed in range(TRIED_SITES)] for raised in (0.0, 1.0))
-        called = [sum(one.p_value <= 0.05 for one, _ in held) for held in (none, some)]
+        called = [sum(one.p_value <= 0.05 for one, _ in entry) for entry in (none, some)]
         hold = sum(one.low <= there <= one.high for one, there in (*none, *some))
-        told += [share(called[0], TRIED_SITES), share(hold, 2 * TRIED_SITES), share(called[1], TRIED_SITES)]
-    return told
+        result += [share(called[0], TRIED_SITES), share(hold, 2 * TRIED_SITES), share(called[1], TRIED_SITES)]
+    return result
 
 
 def _split(world: changes_worlds.World) -> list[str]:
     """Of the clicks lost, the share put down to how often rows were shown, to places or demand, and to ranks."""
-    told = []
+    result = []
     for seed in range(SEEDS):
         made = changes_worlds.make(world, seed)
         rows = change(made.before, made.after, 10.0)
         lost = float((rows["clicks_after"].cast(pl.Int64) - rows["clicks_before"].cast(pl.Int64)).sum())
-        told.append([float(rows[part].sum()) / lost for part in ("shown", "place_or_demand", "rank")])
-    shares = np.array(told)
+        result.append([float(rows[part].sum()) / lost for part in ("shown", "place_or_demand", "rank")])
+    shares = np.array(result)
     reach = 1.96 * shares.std(axis=0, ddof=1) / np.sqrt(SEEDS)
     return [f"{mean:.2f} ± {far:.2f}" for mean, far in zip(shares.mean(axis=0), reach, strict=True)]
 
 
 def _chosen(world: World) -> list[str]:
-    held = [appraise(make(world, seed).facts, NO_BRAND) for seed in range(SEEDS)]
-    return [share(sum(one.chosen is not None for one in held), SEEDS)]
+    current = [appraise(make(world, seed).facts, NO_BRAND) for seed in range(SEEDS)]
+    return [share(sum(one.chosen is not None for one in current), SEEDS)]
 
 
 def _breakless(world: breaks_worlds.World) -> list[str]:
@@ -222,7 +222,7 @@ def _table(title: str, heads: Sequence[str], worlds: Sequence[Any], measure: Cal
         rows.append((world.name, measure(world)))
         print(title, *rows[-1], flush=True)
     lines = [f"| {' | '.join(heads)} |", f"|{'---|' * len(heads)}"]
-    return "\n".join([*lines, *(f"| {' | '.join([name, *told])} |" for name, told in rows)])
+    return "\n".join([*lines, *(f"| {' | '.join([name, *entry])} |" for name, entry in rows)])
 
 
 def trials_part() -> list[str]:

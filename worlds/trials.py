@@ -14,14 +14,14 @@ from zugzwang.core.trials.units import SIDES, Told, told_units
 def sides_of(made: Made, raised: dict[int, float] | None = None) -> pl.DataFrame:
     """What each page did on each side; the clicks after of some raised by a factor."""
     frames = dict(zip(SIDES, (made.earlier, made.before, made.after, *made.year_before), strict=True))
-    told = made.before.select("unit")
+    rows = made.before.select("unit")
     for side, frame in frames.items():
         named = frame.rename({name: f"{name}_{side}" for name in ("clicks", "impressions", "position")})
-        told = told.join(named, on="unit", how="left", maintain_order="left")
+        rows = rows.join(named, on="unit", how="left", maintain_order="left")
     ctr = float(made.before["clicks"].sum()) / float(made.before["impressions"].sum())
-    factor = pl.Series([(raised or {}).get(unit, 1.0) for unit in told["unit"]])
+    factor = pl.Series([(raised or {}).get(unit, 1.0) for unit in rows["unit"]])
     clicks = (pl.col("clicks_after") * factor).round().cast(pl.Int64)
-    return told.with_columns(
+    return rows.with_columns(
         expected_before=pl.col("impressions_before") * ctr,
         clicks_after=clicks,
     )
@@ -47,8 +47,8 @@ def by_lot(world: World, seed: int, number: int, raised: float) -> tuple[SplitEf
     for one in (made, then):
         units = told_units(sides_of(one), "clicks", 1 / 3, by_lot=True)
         known = np.isin(units.unit, one.picked[:number])
-        held = Told(units.unit[known], units.answers[known], units.given[known], units.counted[known], units.size[known])
-        drawn.append((units, *draw(pairs_of(held), seed)))
+        current = Told(units.unit[known], units.answers[known], units.given[known], units.counted[known], units.size[known])
+        drawn.append((units, *draw(pairs_of(current), seed)))
     visible = smallest_visible_by_lot(*drawn[1]) or 0.0
     _, changed, unchanged = drawn[0]
     factor = {unit: float(np.exp(visible if raised else 0.0)) for unit in changed}

@@ -32,12 +32,12 @@ class Actor:
 
     def sites(self, deleted: bool = False) -> QuerySet[Site]:
         """The sites that the actor may see; `deleted`: those that were deleted and can still be put back."""
-        held = Site.objects.filter(deleted_at__isnull=not deleted)
+        stored = Site.objects.filter(deleted_at__isnull=not deleted)
         if self.token is not None:
-            held = held.filter(id__in=self.token.sites.values("id"))
+            stored = stored.filter(id__in=self.token.sites.values("id"))
         if self.user is None or self.user.is_superuser:
-            return held
-        return held.filter(memberships__user=self.user)
+            return stored
+        return stored.filter(memberships__user=self.user)
 
     def site(self, slug: str) -> Site:
         """The site, if the actor may see it; a site that one may not see does not exist for them."""
@@ -50,13 +50,13 @@ class Actor:
     def roles(self, sites: Collection[Site]) -> dict[int, str]:
         """What the actor is to sites, by their ids; of those to which nothing, none."""
         if self.user is None or self.user.is_superuser:
-            held: dict[int, str] = dict.fromkeys((site.id for site in sites), Role.OWNER)
+            stored: dict[int, str] = dict.fromkeys((site.id for site in sites), Role.OWNER)
         else:
-            held = dict(Membership.objects.filter(site__in=list(sites), user=self.user).values_list("site_id", "role"))
+            stored = dict(Membership.objects.filter(site__in=list(sites), user=self.user).values_list("site_id", "role"))
         if self.token is None:
-            return held
+            return stored
         most = self.token.role
-        return {site: min((role, most), key=lambda one: RANKS[Role(one)]) for site, role in held.items()}
+        return {site: min((role, most), key=lambda one: RANKS[Role(one)]) for site, role in stored.items()}
 
     def role(self, site: Site) -> str | None:
         """What the actor is to a site; None where nothing."""

@@ -25,9 +25,9 @@ class ProductError(Exception):
         return _again, (type(self), self.args, self.__dict__)
 
 
-def _again(kind: type[ProductError], args: tuple[Any, ...], held: dict[str, Any]) -> ProductError:
+def _again(kind: type[ProductError], args: tuple[Any, ...], current: dict[str, Any]) -> ProductError:
     error = kind.__new__(kind, *args)
-    error.__dict__.update(held)
+    error.__dict__.update(current)
     return error
 
 

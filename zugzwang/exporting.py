@@ -26,17 +26,17 @@ def safe_cell(text: str) -> str:
 def as_table(rows: pl.DataFrame) -> pl.DataFrame:
     """Rows as a file of cells holds them: lists and objects within a cell as JSON, for a table has no other place for them;
     times without their zone (UTC), which a workbook does not know."""
-    told = []
-    for held in rows.iter_columns():
-        if isinstance(held.dtype, pl.List | pl.Struct | pl.Object):
-            cells = [None if cell is None else json.dumps(cell, ensure_ascii=False, default=str) for cell in held.to_list()]
-            held = pl.Series(held.name, cells, dtype=pl.String)
-        elif isinstance(held.dtype, pl.Enum):
-            held = held.cast(pl.String)
-        elif isinstance(held.dtype, pl.Datetime):
-            held = held.dt.replace_time_zone(None).dt.truncate("1s")
-        told.append(held)
-    return pl.DataFrame(told)
+    result = []
+    for entry in rows.iter_columns():
+        if isinstance(entry.dtype, pl.List | pl.Struct | pl.Object):
+            cells = [None if cell is None else json.dumps(cell, ensure_ascii=False, default=str) for cell in entry.to_list()]
+            entry = pl.Series(entry.name, cells, dtype=pl.String)
+        elif isinstance(entry.dtype, pl.Enum):
+            entry = entry.cast(pl.String)
+        elif isinstance(entry.dtype, pl.Datetime):
+            entry = entry.dt.replace_time_zone(None).dt.truncate("1s")
+        result.append(entry)
+    return pl.DataFrame(result)
 
 
 def csv_lines(rows: pl.DataFrame, made_by: Mapping[str, Any] | None = None) -> Iterator[str]:
@@ -96,5 +96,5 @@ def _write_cell(sheet: Any, number: int, column: int, cell: object, day: Any) ->
 
 def json_of(found: Mapping[str, Any]) -> str:
     """What was found as JSON, its frame of rows as objects."""
-    told = {name: value.to_dicts() if isinstance(value, pl.DataFrame) else value for name, value in found.items()}
-    return json.dumps(told, ensure_ascii=False, allow_nan=False, default=str)
+    rows = {name: value.to_dicts() if isinstance(value, pl.DataFrame) else value for name, value in found.items()}
+    return json.dumps(rows, ensure_ascii=False, allow_nan=False, default=str)

@@ -21,7 +21,7 @@ class AsJson(logging.Formatter):
     """One JSON object a line: at, level, logger, message, request_id, what was given beside it, and an error's trace."""
 
     def format(self, record: logging.LogRecord) -> str:
-        told = {
+        result = {
             "at": datetime.fromtimestamp(record.created, UTC).isoformat(timespec="milliseconds"),
             "level": record.levelname,
             "logger": record.name,
@@ -30,8 +30,8 @@ class AsJson(logging.Formatter):
             **{name: value for name, value in vars(record).items() if name not in _USUAL and _plain(value)},
         }
         if record.exc_info:
-            told["trace"] = self.formatException(record.exc_info)
-        return json.dumps(told, ensure_ascii=False)
+            result["trace"] = self.formatException(record.exc_info)
+        return json.dumps(result, ensure_ascii=False)
 
 
 def _plain(value: object) -> bool:

@@ -40,9 +40,9 @@ def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
 
 
 def broken(request: HttpRequest) -> HttpResponse:
-    told = of_storage(sys.exc_info()[1])
-    if told is not None:
-        return told
+    result = of_storage(sys.exc_info()[1])
+    if result is not None:
+        return result
     return answer(500, "Something broke here; nothing was changed.", "Try again; if it stays so, look at the server's log.")
 
 

@@ -53,8 +53,8 @@ def paragraphs(count: int, **changed: str) -> str:
 
 
 def save(client: Client, draft: dict[str, Any], base: str, words: str, seen: int, expected: int = 200) -> Any:
-    told = {**SNIPPET, "text": words, "seen": seen, "base": {**SNIPPET, "text": base}, "window": HERE}
-    return ask(client, "PUT", f"drafts/{draft['id']}", expected, **told)
+    result = {**SNIPPET, "text": words, "seen": seen, "base": {**SNIPPET, "text": base}, "window": HERE}
+    return ask(client, "PUT", f"drafts/{draft['id']}", expected, **result)
 
 
 # --- drafts ---------------------------------------------------------------------------------------------------------------
@@ -66,14 +66,14 @@ def test_nine_thousand_paragraphs_are_merged_and_compared(signed_in: Client, sho
     theirs = save(signed_in, draft, "", paragraphs(9_000, p5="theirs"), first["version"])["draft"]
     mine = save(signed_in, draft, first["text"], paragraphs(9_000, p8000="mine"), first["version"])["draft"]
     assert mine["text"] == paragraphs(9_000, p5="theirs", p8000="mine")
-    told = ask(signed_in, "GET", f"drafts/{draft['id']}/versions/0/{theirs['version'] + 1}", 200)
-    assert sum(part["what"] == "added" for block in told["text"] for part in block) >= 9_000
+    result = ask(signed_in, "GET", f"drafts/{draft['id']}/versions/0/{theirs['version'] + 1}", 200)
+    assert sum(part["what"] == "added" for block in result["text"] for part in block) >= 9_000
 
 
 def test_one_word_repeated_is_compared() -> None:
     begun = time.monotonic()
-    (told,) = merging.differences([f"<p>{'word ' * 1_700}</p>"], [f"<p>{'word ' * 1_500}end</p>"])
-    assert told[-1].text.endswith("end")
+    (result,) = merging.differences([f"<p>{'word ' * 1_700}</p>"], [f"<p>{'word ' * 1_500}end</p>"])
+    assert result[-1].text.endswith("end")
     assert time.monotonic() - begun < 2
 
 
@@ -105,8 +105,8 @@ def test_elements_with_attributes_are_closed_by_what_opened_them() -> None:
 
 def test_pictures_without_text_are_counted_to_a_limit(signed_in: Client, shop: Site) -> None:
     draft = ask(signed_in, "POST", "drafts", 201, page=5)
-    told = ask(signed_in, "POST", f"drafts/{draft['id']}/check", 200, **SNIPPET, text="<img src=a>" * 3_000)
-    assert 0 < len(told["faults"]) <= 1_000
+    result = ask(signed_in, "POST", f"drafts/{draft['id']}/check", 200, **SNIPPET, text="<img src=a>" * 3_000)
+    assert 0 < len(result["faults"]) <= 1_000
 
 
 # --- reports --------------------------------------------------------------------------------------------------------------
@@ -163,8 +163,8 @@ def test_patterns_of_a_reader_are_bounded_by_what_they_compile_to(
         asked = urlencode({"brand": patterns}, doseq=True)
         assert says in ask(signed_in, "GET", f"findings/low-ctr?{asked}", 422)["detail"]
     asked = urlencode({"brand": ["query 1", r"\bquery\s[2-4]\b"]}, doseq=True)
-    told = ask(signed_in, "GET", f"findings/low-ctr?{asked}", 200)
-    assert told["total"] >= 0
+    result = ask(signed_in, "GET", f"findings/low-ctr?{asked}", 200)
+    assert result["total"] >= 0
     assert ask(signed_in, "GET", "brand?pattern=query+1", 200)["queries"] > 100
 
 

@@ -53,8 +53,8 @@ def _json(body: object) -> bytes:
 def save(client: Client, draft: dict[str, Any], words: dict[str, str], window: str = HERE, expected: int = 200) -> Any:
     """Save words that were begun on the draft as it was then."""
     base = {name: draft[name] for name in EMPTY}
-    told = {**base, **words, "seen": draft["version"], "base": base, "window": window}
-    return call(client, "PUT", f"/{draft['id']}", expected, **told)
+    result = {**base, **words, "seen": draft["version"], "base": base, "window": window}
+    return call(client, "PUT", f"/{draft['id']}", expected, **result)
 
 
 def test_a_page_as_crawled_becomes_a_draft_and_the_draft_a_move(signed_in: Client, shop: Site) -> None:
@@ -91,9 +91,9 @@ def test_a_page_as_crawled_becomes_a_draft_and_the_draft_a_move(signed_in: Clien
         "With the new pictures.",
     )
     assert move.wanted_title == "Rudder carts that fold"
-    held = Draft.objects.get(id=draft["id"])
-    assert held.before is not None
-    assert (held.before["text"], held.text) == (draft["text"], words["text"])  # old and new, for what came of it
+    stored = Draft.objects.get(id=draft["id"])
+    assert stored.before is not None
+    assert (stored.before["text"], stored.text) == (draft["text"], words["text"])  # old and new, for what came of it
     assert save(signed_in, stolen, {"text": "<p>late</p>"}, expected=409)["detail"] == "The draft is done."
     assert call(signed_in, "POST", f"/{draft['id']}/open")["state"] == "open"
     assert Move.objects.get(id=move.id).state == "under way"
@@ -161,11 +161,11 @@ def test_versions_are_kept_compared_and_put_back(signed_in: Client, shop: Site) 
     assert [one["number"] for one in call(signed_in, "GET", path)] == [3, 1]  # two saves within minutes are one version
     DraftVersion.objects.update(begun_at=timezone.now() - timedelta(minutes=20))
     third = save(signed_in, second, {"text": "<p>Narrow tyres roll on.</p>", "title": "Tyres"})["draft"]
-    told = call(signed_in, "GET", f"{path}/3/4")
-    assert [(one["what"], one["text"]) for one in told["text"][0]] == [
+    result = call(signed_in, "GET", f"{path}/3/4")
+    assert [(one["what"], one["text"]) for one in result["text"][0]] == [
         ("removed", "Wide"), ("added", "Narrow"), ("kept", " tyres roll on."),
     ]  # fmt: skip
-    assert told["title"] == [[{"what": "removed", "text": "Anchor Cart"}, {"what": "added", "text": "Tyres"}]]  # fmt: skip
+    assert result["title"] == [[{"what": "removed", "text": "Anchor Cart"}, {"what": "added", "text": "Tyres"}]]  # fmt: skip
     call(signed_in, "GET", f"{path}/3/9", 404)
     back = call(signed_in, "POST", path, window=HERE, version=3)
     assert (back["text"], back["version"]) == ("<p>Wide tyres roll on.</p>", third["version"] + 1)
@@ -211,8 +211,8 @@ def test_help_is_asked_for_checked_and_never_waited_for(
     connect(OPERATOR, "shop", "text", "http://data.shop.example/text", "wrong", False, False)
     assert "does not accept the token" in call(signed_in, "POST", path, 409, task="outline")["detail"]
     connect(OPERATOR, "shop", "text", "http://data.shop.example/text", TOKEN, False, False)
-    told = call(signed_in, "POST", path, task="paragraph", term="wide tyres")
-    assert "no language model" in told["by"]
+    result = call(signed_in, "POST", path, task="paragraph", term="wide tyres")
+    assert "no language model" in result["by"]
     assert call(signed_in, "POST", path, task="outline")["proposals"][0]["text"] == "How to load it"
     # What the service is told can be changed for the site, and goes back to the product's own words.
     put = signed_in.put("/api/sites/shop/help", {"task": "titles", "text": "Be short."}, "application/json").json()

@@ -31,9 +31,11 @@ def got(client: Client, path: str, **asked: object) -> dict[str, Any]:
 
 
 def decide(client: Client, links: list[dict[str, Any]], choice: str, note: str = "") -> Any:
-    told = [{"source": one["from_id"], "target": one["to_id"], "anchor": one["anchor"], "seen": one["choice"]} for one in links]
-    given = {"links": told, "choice": choice, "note": note}
-    return client.post("/api/sites/shop/planned-links", given, content_type="application/json")
+    result = [
+        {"source": one["from_id"], "target": one["to_id"], "anchor": one["anchor"], "seen": one["choice"]} for one in links
+    ]
+    values = {"links": result, "choice": choice, "note": note}
+    return client.post("/api/sites/shop/planned-links", values, content_type="application/json")
 
 
 def test_links_are_taken_refused_and_found_set_by_what_is_read_next(signed_in: Client, site: Site, planted: Planted) -> None:
@@ -58,9 +60,9 @@ def test_links_are_taken_refused_and_found_set_by_what_is_read_next(signed_in: C
     assert got(signed_in, "findings/link-plan")["by_choice"]["refused"] == 1
 
     document = signed_in.get("/api/sites/shop/link-work/document")
-    told = "\n".join(paragraph.text for paragraph in docx.Document(io.BytesIO(document.content)).paragraphs)
-    assert all(one["from"].removeprefix(SITE) in told for one in three)
-    assert told.count(phrase(target - 1)) >= 3
+    frame = "\n".join(paragraph.text for paragraph in docx.Document(io.BytesIO(document.content)).paragraphs)
+    assert all(one["from"].removeprefix(SITE) in frame for one in three)
+    assert frame.count(phrase(target - 1)) >= 3
 
     waits = file["plan"][4]
     assert decide(signed_in, [waits], "taken").status_code == 200

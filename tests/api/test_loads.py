@@ -88,8 +88,8 @@ def test_columns_must_be_chosen(signed_in: Client) -> None:
     assert again.json()["tables"][0]["missing"] == ["clicks", "impressions", "position"]
     asked = ask(signed_in, uploaded, tables=tables)
     work()
-    told = job(signed_in, asked["id"])
-    assert (told["state"], told["outcome"]["problems"][0]["message"]) == (
+    result = job(signed_in, asked["id"])
+    assert (result["state"], result["outcome"]["problems"][0]["message"]) == (
         "refused",
         "no column for clicks, impressions, position",
     )
@@ -109,8 +109,8 @@ def test_a_job_whose_worker_died_is_taken_up_again(signed_in: Client, settings) 
     asked = ask(signed_in, drop(signed_in, GOOD).json())
     silent = timezone.now() - timedelta(seconds=settings.JOB_SILENCE_SECONDS + 5)
     Job.objects.filter(id=asked["id"]).update(state=Job.State.RUNNING, heard_at=silent)
-    told = job(signed_in, asked["id"])
-    assert (told["state"], told["log"][0]["line"]) == ("waiting", "The worker stopped in the middle; taken up again.")
+    result = job(signed_in, asked["id"])
+    assert (result["state"], result["log"][0]["line"]) == ("waiting", "The worker stopped in the middle; taken up again.")
     work()
     assert job(signed_in, asked["id"])["state"] == "done"
     hopeless = ask(signed_in, drop(signed_in, GOOD).json())
@@ -125,8 +125,8 @@ def test_a_failure_of_ours_is_told_as_one(signed_in: Client, monkeypatch: pytest
     monkeypatch.setattr(jobs, "load_file", broken)
     asked = ask(signed_in, drop(signed_in, GOOD).json())
     work()
-    told = job(signed_in, asked["id"])
-    assert (told["state"], told["outcome"]["remedy"]) == ("failed", "Try again.")
+    result = job(signed_in, asked["id"])
+    assert (result["state"], result["outcome"]["remedy"]) == ("failed", "Try again.")
 
 
 def test_an_upload_belongs_to_its_site(signed_in: Client, analyst) -> None:  # type: ignore[no-untyped-def]

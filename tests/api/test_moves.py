@@ -23,8 +23,8 @@ def row(signed_in: Client, planted: PlantedSite) -> dict[str, object]:
 
 
 def made(client: Client, row: dict[str, object], **fields: object) -> dict[str, object]:
-    given = {"subjects": [subject(row)], "kind": "rewrite", "effort": "hour", **fields}
-    answer = client.post(f"{URL}?finding=low-ctr", given, "application/json")
+    values = {"subjects": [subject(row)], "kind": "rewrite", "effort": "hour", **fields}
+    answer = client.post(f"{URL}?finding=low-ctr", values, "application/json")
     assert answer.status_code == 201, answer.content
     return answer.json()[0]  # type: ignore[no-any-return]
 
@@ -34,8 +34,8 @@ def subject(row: dict[str, object]) -> dict[str, object]:
 
 
 def test_a_row_becomes_a_move_with_the_gain_that_the_list_tells(signed_in: Client, row: dict[str, object]) -> None:
-    given = {"subjects": [subject(row)]}
-    proposal = signed_in.post(f"{URL}/proposal?finding=low-ctr", given, "application/json").json()
+    values = {"subjects": [subject(row)]}
+    proposal = signed_in.post(f"{URL}/proposal?finding=low-ctr", values, "application/json").json()
     move = made(signed_in, row, note="Say the sizes.", who="analyst", gain=10**9)
     assert (proposal["kind"], signed_in.get("/api/sites/shop/people").json()) == ("rewrite", ["analyst"])
     assert move["gain"] == pytest.approx(proposal["gain"])  # told by the server, whatever is sent
@@ -59,8 +59,8 @@ def test_a_change_that_would_overwrite_says_which_field(signed_in: Client, row: 
     refused = signed_in.patch(url, {"seen": 1, "note": "mine"}, "application/json")
     assert refused.status_code == 409
     assert [one["field"] for one in refused.json()["fields"]] == ["note"]
-    told = signed_in.get(url).json()
-    assert (told["note"], told["history"][0]["by"]) == ("theirs", "other")
+    result = signed_in.get(url).json()
+    assert (result["note"], result["history"][0]["by"]) == ("theirs", "other")
     too_early = signed_in.post(f"{url}/outcome", {}, "application/json")
     assert (too_early.status_code, too_early.json()["remedy"][:20]) == (409, "Say when it was done")
     assert signed_in.post(f"{URL}/dropped", {"ids": [move["id"]]}, "application/json").status_code == 204
@@ -71,9 +71,9 @@ def test_a_change_that_would_overwrite_says_which_field(signed_in: Client, row: 
 
 def test_moves_leave_as_files_with_what_made_them(signed_in: Client, row: dict[str, object]) -> None:
     made(signed_in, row, note="=1+1")
-    told = list(csv.DictReader(io.StringIO(signed_in.get(FILE).content.decode("utf-8-sig"))))
-    assert told[0]["note"] == "'=1+1"
-    assert json.loads(told[0]["filters"])["state"] == ""
+    result = list(csv.DictReader(io.StringIO(signed_in.get(FILE).content.decode("utf-8-sig"))))
+    assert result[0]["note"] == "'=1+1"
+    assert json.loads(result[0]["filters"])["state"] == ""
     assert signed_in.get(f"{FILE}?format=xlsx").content[:2] == b"PK"
     assert signed_in.get(f"{FILE}?format=json&state=done").json()["rows"] == []
 

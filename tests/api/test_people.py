@@ -132,8 +132,8 @@ def test_a_retry_reaches_only_the_addresses_that_were_refused(
 
 def test_an_invitation_works_once_for_whoever_has_it(signed_in: Client, owner: User, site: Site, settings: Any) -> None:
     settings.MAIL_READY, settings.ADDRESS = True, "https://seo.shop.example"
-    told = ask(signed_in, "POST", "/sites/shop/invitations", 201, email="new@desk.example", role="analyst")
-    (invitation,) = told["invitations"]
+    result = ask(signed_in, "POST", "/sites/shop/invitations", 201, email="new@desk.example", role="analyst")
+    (invitation,) = result["invitations"]
     assert not mail.outbox  # the answer does not wait for the mail server
     (sent,) = posted()
     assert sent.to == ["new@desk.example"]
@@ -177,13 +177,13 @@ def test_an_invitation_works_once_for_whoever_has_it(signed_in: Client, owner: U
 def test_owners_alone_decide_who_sees_a_site(signed_in: Client, owner: User, site: Site) -> None:
     analyst, changing = member(site, "ann", Role.ANALYST)
     _, looking = member(site, "rea")
-    told = ask(signed_in, "GET", "/sites/shop/members")
-    assert [(one["name"], one["role"]) for one in told["members"]] == [
+    result = ask(signed_in, "GET", "/sites/shop/members")
+    assert [(one["name"], one["role"]) for one in result["members"]] == [
         ("analyst", "owner"),
         ("ann", "analyst"),
         ("rea", "reader"),
     ]
-    ids = {one["name"]: one["id"] for one in told["members"]}
+    ids = {one["name"]: one["id"] for one in result["members"]}
     hidden = ask(looking, "GET", "/sites/shop/members")
     assert [one["email"] for one in hidden["members"]] == ["", "", "rea@desk.example"]
     for client in (changing, looking):
@@ -277,9 +277,9 @@ def test_a_token_may_no_more_than_its_person_sites_and_role(signed_in: Client, o
     ask(signed_in, "POST", "/account/tokens", 404, name="Nightly", ends_on=until, sites=["nobody"])
     secrets = {}
     for role in ("reader", "analyst"):
-        told = ask(signed_in, "POST", "/account/tokens", 201, name=role, ends_on=until, sites=["shop"], role=role)
-        secrets[role] = {"Authorization": f"Bearer {told['secret']}"}
-        assert told["secret"] not in json.dumps(list(PersonalToken.objects.values("digest", "begins")))
+        result = ask(signed_in, "POST", "/account/tokens", 201, name=role, ends_on=until, sites=["shop"], role=role)
+        secrets[role] = {"Authorization": f"Bearer {result['secret']}"}
+        assert result["secret"] not in json.dumps(list(PersonalToken.objects.values("digest", "begins")))
     script = Client(enforce_csrf_checks=True)
     assert [one["slug"] for one in ask(script, "GET", "/sites", headers=secrets["reader"])] == ["shop"]
     ask(script, "GET", "/sites/other", 404, headers=secrets["analyst"])
@@ -341,16 +341,16 @@ def test_a_second_factor_is_asked_for_and_its_codes_work_once(signed_in: Client,
     offered = ask(signed_in, "GET", "/account/second-factor")
     assert offered["picture"].lstrip().startswith("<?xml")
     secret = offered["secret"]
-    given = {"password": OLD, "secret": secret, "code": code_of(secret)}
-    ask(signed_in, "PUT", "/account/second-factor", 422, **{**given, "password": "wrong"})
-    ask(signed_in, "PUT", "/account/second-factor", 422, **{**given, "code": "000000" if given["code"] != "000000" else "1"})
-    codes = ask(signed_in, "PUT", "/account/second-factor", **given)["codes"]
+    values = {"password": OLD, "secret": secret, "code": code_of(secret)}
+    ask(signed_in, "PUT", "/account/second-factor", 422, **{**values, "password": "wrong"})
+    ask(signed_in, "PUT", "/account/second-factor", 422, **{**values, "code": "000000" if values["code"] != "000000" else "1"})
+    codes = ask(signed_in, "PUT", "/account/second-factor", **values)["codes"]
     assert len(set(codes)) == 10
     from allauth.mfa.models import Authenticator
 
     assert secret not in json.dumps(list(Authenticator.objects.values_list("data", flat=True)))
-    told = ask(Client(), "POST", "/session", 401, username="analyst", password=OLD)
-    assert told["fields"][0]["field"] == "code"
+    result = ask(Client(), "POST", "/session", 401, username="analyst", password=OLD)
+    assert result["fields"][0]["field"] == "code"
     ask(Client(), "POST", "/session", 401, username="analyst", password="wrong", code=code_of(secret))
     now = code_of(secret)
     assert ask(sign_in("analyst", OLD, 200, now), "GET", "/sites")
@@ -393,11 +393,11 @@ def test_when_a_session_was_used_last_is_told(analyst: User, monkeypatch: pytest
     long_ago = timezone.now() - timedelta(days=2)
     for _ in range(2):
         UserSession.objects.update(last_seen_at=long_ago)
-        (told,) = ask(client, "GET", "/account")["sessions"]
-    assert told["seen_at"].startswith(long_ago.isoformat()[:19])  # once in ten minutes
+        (result,) = ask(client, "GET", "/account")["sessions"]
+    assert result["seen_at"].startswith(long_ago.isoformat()[:19])  # once in ten minutes
     monkeypatch.setattr(accounts, "SEEN_SECONDS", 0)
-    (told,) = ask(client, "GET", "/account")["sessions"]
-    assert told["seen_at"] > timezone.now().isoformat()[:16]
+    (result,) = ask(client, "GET", "/account")["sessions"]
+    assert result["seen_at"] > timezone.now().isoformat()[:16]
 
 
 def test_a_way_back_in_by_mail(signed_in: Client, analyst: User, settings: Any) -> None:
@@ -417,12 +417,12 @@ def test_a_way_back_in_by_mail(signed_in: Client, analyst: User, settings: Any) 
     (sent,) = posted()
     found = re.search(r"https://seo.shop.example/reset/([^/\s]+)/(\S+)", sent.body)
     assert found is not None
-    given = {"user": found[1], "token": found[2]}
-    ask(stranger, "PUT", "/account/reset", 404, **{**given, "token": found[2][:-1] + "x"}, password=NEW)
+    values = {"user": found[1], "token": found[2]}
+    ask(stranger, "PUT", "/account/reset", 404, **{**values, "token": found[2][:-1] + "x"}, password=NEW)
     ask(stranger, "PUT", "/account/reset", 404, user="AAAA", token=found[2], password=NEW)
-    ask(stranger, "PUT", "/account/reset", 422, **given, password="short")
-    ask(stranger, "PUT", "/account/reset", 204, **given, password=NEW)
-    ask(stranger, "PUT", "/account/reset", 404, **given, password=OLD)  # once
+    ask(stranger, "PUT", "/account/reset", 422, **values, password="short")
+    ask(stranger, "PUT", "/account/reset", 204, **values, password=NEW)
+    ask(stranger, "PUT", "/account/reset", 404, **values, password=OLD)  # once
     ask(signed_in, "GET", "/account", 401)
     sign_in("analyst", NEW, 200)
     for _ in range(5):
@@ -432,9 +432,9 @@ def test_a_way_back_in_by_mail(signed_in: Client, analyst: User, settings: Any) 
 
 def test_a_session_that_somebody_else_chose_is_none_of_mine(site: Site, analyst: User) -> None:
     """Session fixation: whoever plants a key in another browser is not signed in with it, however its owner signs in."""
-    held = members.invite(OPERATOR, site.slug, "new@desk.example", "reader")
-    taken = f"/api/invitations/{members.path_of(held).removeprefix('/invitation/')}"
-    for path, told in (
+    current = members.invite(OPERATOR, site.slug, "new@desk.example", "reader")
+    taken = f"/api/invitations/{members.path_of(current).removeprefix('/invitation/')}"
+    for path, entry in (
         ("/api/session", {"username": "analyst", "password": OLD}),
         (taken, {"username": "new", "password": NEW}),
     ):
@@ -443,7 +443,7 @@ def test_a_session_that_somebody_else_chose_is_none_of_mine(site: Site, analyst:
         planted.save()
         victim, attacker = Client(), Client()
         victim.cookies["sessionid"] = attacker.cookies["sessionid"] = planted.session_key
-        assert victim.post(path, told, "application/json").status_code == 200
+        assert victim.post(path, entry, "application/json").status_code == 200
         assert victim.cookies["sessionid"].value != planted.session_key
         ask(victim, "GET", "/account")
         ask(attacker, "GET", "/account", 401)
@@ -473,9 +473,9 @@ def test_a_reset_takes_as_long_whoever_is_asked_for(site: Site, analyst: User, s
     User.objects.filter(id=analyst.id).update(email="analyst@desk.example")
     asked = []
     for name in ("analyst", "nobody"):
-        with CaptureQueriesContext(connection) as held:
+        with CaptureQueriesContext(connection) as current:
             accounts.ask_for_reset(name)
-        asked.append([one["sql"].split()[:3] for one in held.captured_queries])
+        asked.append([one["sql"].split()[:3] for one in current.captured_queries])
     assert asked[0] == asked[1]
     assert not mail.outbox
     assert [one.to for one in posted()] == [["analyst@desk.example"]]
@@ -483,22 +483,22 @@ def test_a_reset_takes_as_long_whoever_is_asked_for(site: Site, analyst: User, s
 
 def test_scripts_tokens_end_with_the_password_and_with_the_membership(signed_in: Client, owner: User, site: Site) -> None:
     def token(client: Client) -> dict[str, str]:
-        told = {"name": "Mine", "sites": ["shop"], "role": "reader", "ends_on": "2099-01-01"}
-        told["ends_on"] = str(timezone.localdate() + timedelta(days=30))
-        secret = ask(client, "POST", "/account/tokens", 201, **told)["secret"]
+        result = {"name": "Mine", "sites": ["shop"], "role": "reader", "ends_on": "2099-01-01"}
+        result["ends_on"] = str(timezone.localdate() + timedelta(days=30))
+        secret = ask(client, "POST", "/account/tokens", 201, **result)["secret"]
         return {"Authorization": f"Bearer {secret}"}
 
     user, theirs = member(site, "writer", Role.ANALYST)
-    held = token(theirs)
-    ask(Client(), "GET", "/sites/shop", headers=held)
+    current = token(theirs)
+    ask(Client(), "GET", "/sites/shop", headers=current)
     ask(signed_in, "DELETE", f"/sites/shop/members/{Membership.objects.get(user=user).id}", 204)
-    ask(Client(), "GET", "/sites/shop", 401, headers=held)
+    ask(Client(), "GET", "/sites/shop", 401, headers=current)
     Membership.objects.create(site=site, user=user, role=Role.ANALYST)  # invited again
-    ask(Client(), "GET", "/sites/shop", 401, headers=held)
-    held = token(theirs)
-    ask(Client(), "GET", "/sites/shop", headers=held)
+    ask(Client(), "GET", "/sites/shop", 401, headers=current)
+    current = token(theirs)
+    ask(Client(), "GET", "/sites/shop", headers=current)
     ask(theirs, "PUT", "/account/password", 204, password=OLD, new_password=NEW)
-    ask(Client(), "GET", "/sites/shop", 401, headers=held)
+    ask(Client(), "GET", "/sites/shop", 401, headers=current)
 
 
 def test_invitations_have_limits_by_person_and_by_recipient(
@@ -507,16 +507,16 @@ def test_invitations_have_limits_by_person_and_by_recipient(
     settings.MAIL_READY = True
     for _ in range(members.TO_ONE_A_DAY):
         ask(signed_in, "POST", "/sites/shop/invitations", 201, email="a@desk.example", role="reader")
-    told = ask(signed_in, "POST", "/sites/shop/invitations", 429, email="A@desk.example", role="reader")
-    assert "invited 3 times today" in told["detail"]
+    result = ask(signed_in, "POST", "/sites/shop/invitations", 429, email="A@desk.example", role="reader")
+    assert "invited 3 times today" in result["detail"]
     other = Site.objects.create(slug="other", name="Other", address="https://other.example")
     Membership.objects.create(site=other, user=owner, role=Role.OWNER)
     ask(signed_in, "POST", "/sites/other/invitations", 429, email="a@desk.example", role="reader")  # over all sites
     monkeypatch.setattr(members, "OF_ONE_A_DAY", 5)
     ask(signed_in, "POST", "/sites/other/invitations", 201, email="b@desk.example", role="reader")
     ask(signed_in, "POST", "/sites/other/invitations", 201, email="c@desk.example", role="reader")
-    told = ask(signed_in, "POST", "/sites/shop/invitations", 429, email="d@desk.example", role="reader")
-    assert "You sent 5" in told["detail"]
+    result = ask(signed_in, "POST", "/sites/shop/invitations", 429, email="d@desk.example", role="reader")
+    assert "You sent 5" in result["detail"]
     Invitation.objects.update(made_at=timezone.now() - timedelta(days=2))
     ask(signed_in, "POST", "/sites/shop/invitations", 201, email="a@desk.example", role="reader")
 
@@ -604,14 +604,14 @@ def test_a_site_that_moved_keeps_its_facts(signed_in: Client, site: Site, write_
 def test_each_reads_as_they_chose(signed_in: Client, client: Client) -> None:
     usual = {"language": "", "time_zone": "", "currency": "", "single_keys": True}
     assert ask(Client(), "GET", "/session") == {"username": None, "preferences": usual}
-    told = {"language": "de", "time_zone": "Europe/Berlin", "currency": "EUR", "single_keys": False}
-    ask(signed_in, "PUT", "/account/preferences", 204, **told)
-    assert ask(signed_in, "GET", "/session")["preferences"] == told
+    result = {"language": "de", "time_zone": "Europe/Berlin", "currency": "EUR", "single_keys": False}
+    ask(signed_in, "PUT", "/account/preferences", 204, **result)
+    assert ask(signed_in, "GET", "/session")["preferences"] == result
     for wrong in ({"language": "tlh"}, {"time_zone": "Mars/Olympus"}, {"currency": "XQX"}):
-        assert ask(signed_in, "PUT", "/account/preferences", 422, **{**told, **wrong})["fields"][0]["field"] == next(
+        assert ask(signed_in, "PUT", "/account/preferences", 422, **{**result, **wrong})["fields"][0]["field"] == next(
             iter(wrong)
         )
-    assert ask(signed_in, "GET", "/session")["preferences"] == told
+    assert ask(signed_in, "GET", "/session")["preferences"] == result
 
 
 @pytest.mark.usefixtures("planted", "owner")

@@ -211,9 +211,9 @@ def test_search_volumes_raise_a_forecast_to_a_limit_and_never_how_sure_it_is(sig
     for query, row in before.items():
         there = after[query]
         assert (there["evidence"], there["q_value"]) == (row["evidence"], pytest.approx(row["q_value"]))
-        held = max(row["clicks"], row["expected_clicks"])
-        assert there["reachable"] + held <= 5.001 * (row["reachable"] + held)
+        current = max(row["clicks"], row["expected_clicks"])
+        assert there["reachable"] + current <= 5.001 * (row["reachable"] + current)
         assert there["by_volume"] == (there["reachable"] > row["reachable"] + 1e-9) == (row["position"] > 10)
     row = after[raised[0]]
-    told = signed_in.get(f"/api/sites/shop/rows/{row['page_id']}/{row['query_id']}", {**PERIOD, "lens": "striking-distance"})
-    assert "(based on search volume, a rough range)" in " ".join(told.json()["sentences"])
+    result = signed_in.get(f"/api/sites/shop/rows/{row['page_id']}/{row['query_id']}", {**PERIOD, "lens": "striking-distance"})
+    assert "(based on search volume, a rough range)" in " ".join(result.json()["sentences"])

@@ -60,14 +60,14 @@ class Mail:
 
 @pytest.fixture
 def mail(settings: Any, tmp_path: Path) -> Iterator[Mail]:
-    held = Mail(tmp_path / "mail")
+    current = Mail(tmp_path / "mail")
     port = free_port()
-    server = serve_mail(held.folder, port, held.spoils)
+    server = serve_mail(current.folder, port, current.spoils)
     settings.EMAIL_BACKEND, settings.MAIL_READY = "django.core.mail.backends.smtp.EmailBackend", True
     settings.EMAIL_HOST, settings.EMAIL_PORT = "127.0.0.1", port
     settings.ADDRESS = "https://seo.shop.example"
     try:
-        yield held
+        yield current
     finally:
         server.stop()
 
@@ -101,8 +101,8 @@ def test_a_template_is_kept_changed_and_put_back(call: Call) -> None:
         ({"name": "x", "schedule": "weekly", "day": 8}, "day"),
         ({"name": "x", "accent": "red"}, "accent"),
     ):
-        told = call("POST", "/templates", 422, **wrong)
-        assert field in json.dumps(told["fields"]), told
+        result = call("POST", "/templates", 422, **wrong)
+        assert field in json.dumps(result["fields"]), result
     path = f"/templates/{made['id']}"
     changed = call("PUT", path, name="Weekly", parts=parts[:1], seen=made["version"], schedule="weekly", day=2)
     assert [one["name"] for one in changed["parts"]] == ["next"]
@@ -116,11 +116,11 @@ def test_a_template_is_kept_changed_and_put_back(call: Call) -> None:
 def test_a_logo_is_cleaned_or_refused(call: Call, signed_in: Client) -> None:
     template = call("POST", "/templates", 201, name="Monthly")["id"]
     assert logo(signed_in, template, SVG).status_code == 200
-    held = bytes(ReportTemplate.objects.get(id=template).logo or b"").decode()
+    stored = bytes(ReportTemplate.objects.get(id=template).logo or b"").decode()
     for gone in ("script", "steal", "evil", "image", "foreignObject", "onclick", "filter", "use", "javascript", "<a"):
-        assert gone not in held, gone
-    assert 'fill="#123456"' in held
-    assert 'viewBox="0 0 40 20"' in held
+        assert gone not in stored, gone
+    assert 'fill="#123456"' in stored
+    assert 'viewBox="0 0 40 20"' in stored
     pages = call("POST", "/preview", name="Monthly", id=template)["pages"]
     assert pages[0] != call("POST", "/preview", name="Monthly")["pages"][0]  # it is seen
     picture = BytesIO()
@@ -167,8 +167,8 @@ def test_a_link_shows_the_report_alone_until_it_ends(call: Call, signed_in: Clie
     for wrong in (today - timedelta(days=1), today + timedelta(days=400)):
         call("POST", f"/{made['id']}/links", 422, ends_on=str(wrong))
     for _ in range(2):
-        told = call("POST", f"/{made['id']}/links", 201, ends_on=str(today + timedelta(days=1)))
-    first, second = told["links"]
+        result = call("POST", f"/{made['id']}/links", 201, ends_on=str(today + timedelta(days=1)))
+    first, second = result["links"]
     answer = read(first["path"])
     assert answer.status_code == 200
     assert "Dear client" in answer.content.decode()
@@ -185,8 +185,8 @@ def test_a_link_shows_the_report_alone_until_it_ends(call: Call, signed_in: Clie
     assert read(first["path"][:-1]).status_code == read("/read/x").status_code == 404
     assert read(first["path"], "POST").status_code == 405
     assert read(first["path"], "HEAD").status_code == 200  # which is no opening
-    told = {one["id"]: one for one in call("GET", f"/{made['id']}")["links"]}
-    assert (told[first["id"]]["opened"], told[second["id"]]["opened"]) == (1, 0)
+    result = {one["id"]: one for one in call("GET", f"/{made['id']}")["links"]}
+    assert (result[first["id"]]["opened"], result[second["id"]]["opened"]) == (1, 0)
     call("DELETE", f"/links/{first['id']}", 204)
     assert read(first["path"]).status_code == 404
     assert read(second["path"]).status_code == 200
@@ -221,9 +221,9 @@ def test_a_mail_goes_to_each_with_the_report_and_a_link(call: Call, mail: Mail, 
     assert read(links[0]).status_code == 200
     (attached,) = first.iter_attachments()
     assert "Search" in text_of(attached.get_payload(decode=True), tmp_path)
-    told = call("GET", f"/{made['id']}")
-    assert {one["state"] for one in told["sendings"]} == {"sent"}
-    assert {one["recipient"]: one["opened"] for one in told["links"]} == {"a@desk.example": 1, "b@desk.example": 0}
+    result = call("GET", f"/{made['id']}")
+    assert {one["state"] for one in result["sendings"]} == {"sent"}
+    assert {one["recipient"]: one["opened"] for one in result["links"]} == {"a@desk.example": 1, "b@desk.example": 0}
     work()
     assert len(mail.kept()) == 2
 
@@ -277,10 +277,10 @@ def test_five_attempts_and_no_more(call: Call, mail: Mail) -> None:
 def test_a_schedule_makes_each_due_day_once(call: Call, mail: Mail, monkeypatch: pytest.MonkeyPatch) -> None:
     monday = date(2026, 11, 16)
     monkeypatch.setattr("django.utils.timezone.localdate", lambda *_: monday)
-    given = {"schedule": "weekly", "day": 3, "period": "last-4-weeks", "recipients": ["a@desk.example"]}
-    weekly = call("POST", "/templates", 201, name="Weekly", **given)
+    values = {"schedule": "weekly", "day": 3, "period": "last-4-weeks", "recipients": ["a@desk.example"]}
+    weekly = call("POST", "/templates", 201, name="Weekly", **values)
     assert weekly["next_due"] == "2026-11-18"
-    monthly = {**given, "schedule": "monthly", "day": 20, "recipients": []}
+    monthly = {**values, "schedule": "monthly", "day": 20, "recipients": []}
     call("POST", "/templates", 201, name="Monthly", **monthly)
 
     def clock(day: int, hour: int) -> int:
@@ -309,8 +309,8 @@ def test_without_data_or_mail_it_says_so(
     settings.MAIL_READY = False
     template = call("POST", "/templates", 201, name="Weekly", schedule="weekly", recipients=["a@desk.example"])
     made = call("POST", f"/templates/{template['id']}/make", 201)
-    told = call("POST", f"/{made['id']}/send", 422, recipients=["a@desk.example"])
-    assert "ZUGZWANG_MAIL" in told["remedy"]
+    result = call("POST", f"/{made['id']}/send", 422, recipients=["a@desk.example"])
+    assert "ZUGZWANG_MAIL" in result["remedy"]
     monkeypatch.setattr(Snapshot, "days", lambda _: [])
     ReportTemplate.objects.update(begins=date(2026, 1, 1))
     assert jobs.reports_due(datetime.now(UTC)) == 1

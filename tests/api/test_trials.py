@@ -26,12 +26,12 @@ def facts(first: date, days: int, raised: dict[int, float], seed: int) -> pl.Dat
     """A page a query; clicks by a level of the page's own, some raised by a factor."""
     rng = np.random.default_rng(seed)
     level = np.random.default_rng(1).lognormal(1.2, 0.6, PAGES)
-    told = []
+    result = []
     for day in range(days):
         clicks = rng.poisson(level * [raised.get(page + 1, 1.0) for page in range(PAGES)])
-        told += [(first + timedelta(days=day), page + 1, page + 1, int(clicks[page]), 400, 5.0) for page in range(PAGES)]
+        result += [(first + timedelta(days=day), page + 1, page + 1, int(clicks[page]), 400, 5.0) for page in range(PAGES)]
     names = ["day", "page", "query", "clicks", "impressions", "position"]
-    return pl.DataFrame(told, schema=names, orient="row")
+    return pl.DataFrame(result, schema=names, orient="row")
 
 
 @pytest.fixture
@@ -98,18 +98,18 @@ def test_a_trial_by_lot_from_its_plan_to_its_verdict(call: Call, shop: Site) -> 
     ended = call("GET", path)
     assert (ended["state"], ended["verdict"]) == ("ended", None)
     assert any("An update (10 Sep 2026) falls into it." in one for one in ended["faults"])
-    told = call("POST", f"{path}/verdict")
-    verdict = told["verdict"]
-    assert (told["state"], verdict["untouched"]) == ("read", 20)
+    result = call("POST", f"{path}/verdict")
+    verdict = result["verdict"]
+    assert (result["state"], verdict["untouched"]) == ("read", 20)
     assert verdict["low"] < np.log(1.5) < verdict["high"]
     assert verdict["p_value"] < 0.01
     assert verdict["words"].startswith("It helped: +")
     assert len(verdict["lots"]) > 100
-    assert told["worked"].startswith("1 trial of this kind here: +")
+    assert result["worked"].startswith("1 trial of this kind here: +")
     # What is read stays, whatever comes later.
     days_come(shop, {})
     assert call("POST", f"{path}/verdict")["verdict"] == verdict
-    assert call("POST", "/plan", **asked(range(30, 60)))["worked"] == told["worked"]
+    assert call("POST", "/plan", **asked(range(30, 60)))["worked"] == result["worked"]
     call("POST", f"{path}/out", 409, page=80, why="A campaign")
     call("DELETE", path)
     call("GET", "/999", 404)
@@ -126,14 +126,14 @@ def test_beside_the_untouched_some_are_left_out_and_what_was_not_changed_is_told
     days_come(shop, {1: 2.0, 2: 2.0, 3: 2.0, 4: 2.0})
     keep(shop, old.with_columns(title=pl.Series(["New one", "Old two"])), grain=CRAWL_PAGES)
     shop.refresh_from_db()
-    told = call("POST", f"{path}/out", page=80, why="A campaign of its own")
-    assert [(one["page_id"], one["why"]) for one in told["out"]] == [(80, "A campaign of its own")]
+    result = call("POST", f"{path}/out", page=80, why="A campaign of its own")
+    assert [(one["page_id"], one["why"]) for one in result["out"]] == [(80, "A campaign of its own")]
     assert call("POST", f"{path}/out", page=80)["out"] == []
     call("POST", f"{path}/out", 422, page=1, why="x")
     call("POST", f"{path}/out", page=80, why="A campaign of its own")
     # The crawl came after the trial began and after its day: one page has its new title, the other has not.
-    assert any("still shows the old title and text of https://shop.example/p2/." in one for one in told["faults"])
-    assert [(one["page"], one["title"][0][0]["text"]) for one in told["texts"]] == [("https://shop.example/p1/", "Old")]
+    assert any("still shows the old title and text of https://shop.example/p2/." in one for one in result["faults"])
+    assert [(one["page"], one["title"][0][0]["text"]) for one in result["texts"]] == [("https://shop.example/p1/", "Old")]
     verdict = call("POST", f"{path}/verdict")["verdict"]
     assert verdict["untouched"] == PAGES - 4 - 1
     assert verdict["low"] < np.log(2.0) < verdict["high"]
@@ -166,11 +166,17 @@ def test_rows_and_other_measures_and_the_command_line(shop: Site, tmp_path: Path
     days_come(shop, dict.fromkeys(changed, 1.6))
     capsys.readouterr()
     call_command("trials", site="shop", read="Rows")
-    (told,) = json.loads(capsys.readouterr().out)
-    assert set(told) == {
+    (result,) = json.loads(capsys.readouterr().out)
+    assert set(result) == {
         "name", "kind", "changed", "untouched", "smallest_visible", "effect", "low", "high", "p_value", "verdict", "state",
     }  # fmt: skip
-    assert (told["name"], told["kind"], told["changed"], told["untouched"], told["state"]) == ("Rows", "split", 15, 15, "read")
-    assert told["low"] < np.log(1.6) < told["high"]
+    assert (result["name"], result["kind"], result["changed"], result["untouched"], result["state"]) == (
+        "Rows",
+        "split",
+        15,
+        15,
+        "read",
+    )
+    assert result["low"] < np.log(1.6) < result["high"]
     # A change on a page that another move touched in those weeks is no untouched one any more.
     assert trials.find(shop, Trial.objects.get().id).verdict == Trial.objects.get().verdict

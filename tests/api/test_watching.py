@@ -25,11 +25,11 @@ from zugzwang.logs import AsJson, WithRequest, request_id
 def test_alive_and_ready(client: Client, db: None, settings: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     settings.DATA_DIR = tmp_path
     assert (client.get("/healthz").status_code, client.get("/healthz").content) == (200, b"alive\n")
-    told = client.get("/readyz").json()
-    assert (told["ready"], told["wrong"]) == (True, [])
+    result = client.get("/readyz").json()
+    assert (result["ready"], result["wrong"]) == (True, [])
     settings.DISK_LEAST_BYTES = 10**18
-    told = client.get("/readyz")
-    assert (told.status_code, told.json()["wrong"]) == (503, ["the disk is almost full"])
+    result = client.get("/readyz")
+    assert (result.status_code, result.json()["wrong"]) == (503, ["the disk is almost full"])
     monkeypatch.setattr("os.access", lambda *_: False)
     assert client.get("/readyz").json()["wrong"] == ["the data folder cannot be written to"]
 
@@ -71,13 +71,13 @@ def test_figures_are_read_by_prometheus_own_parser(client: Client, site: Site, s
     settings.METRICS = True
     Job.objects.create(site=site, title="x", kind="load")
     client.get("/api/sites")
-    told = client.get("/metrics").content.decode()
-    held = {one.name: one for one in text_string_to_metric_families(told)}
-    (jobs_in_line,) = held["zugzwang_jobs"].samples
+    result = client.get("/metrics").content.decode()
+    current = {one.name: one for one in text_string_to_metric_families(result)}
+    (jobs_in_line,) = current["zugzwang_jobs"].samples
     assert (jobs_in_line.labels, jobs_in_line.value) == ({"kind": "load", "state": "waiting"}, 1.0)
-    assert held["zugzwang_sites"].samples[0].value == 1
-    assert any(one.labels == {"method": "GET", "status": "401"} for one in held["zugzwang_requests"].samples)
-    assert "shop" not in told  # no site's name leaves
+    assert current["zugzwang_sites"].samples[0].value == 1
+    assert any(one.labels == {"method": "GET", "status": "401"} for one in current["zugzwang_requests"].samples)
+    assert "shop" not in result  # no site's name leaves
 
 
 @pytest.mark.django_db
@@ -126,9 +126,9 @@ def test_slow_requests_are_told_and_a_line_is_json(signed_in: Client, settings: 
     request_id.reset(token)
     line = AsJson().format(record)
     assert "\n" not in line
-    told = json.loads(line)
-    assert (told["who"], told["request_id"], told["level"]) == ("analyst", answer["X-Request-ID"], "WARNING")
-    assert told["path"].startswith("/api/sites?a=1")
+    result = json.loads(line)
+    assert (result["who"], result["request_id"], result["level"]) == ("analyst", answer["X-Request-ID"], "WARNING")
+    assert result["path"].startswith("/api/sites?a=1")
     caplog.clear()
     signed_in.get("/read/a-secret-address")
     assert "a-secret-address" not in " ".join(str(vars(one)) for one in caplog.records if one.name == "zugzwang.requests")

@@ -72,9 +72,9 @@ def test_from_a_page_to_write_to_a_document(signed_in: Page, server: str, browse
         page.get_by_role("button", name="Save as").click()
         page.get_by_role("menuitem", name="Word document").click()
     document = docx.Document(saved.value.path())
-    told = [one.text for one in document.paragraphs]
-    assert "What does it pay for?" in told
-    assert any(TERM in line for line in told)
+    result = [one.text for one in document.paragraphs]
+    assert "What does it pay for?" in result
+    assert any(TERM in line for line in result)
     assert "Lantern insurance in the north" in [cell.text for table in document.tables for cell in table._cells]
 
     nothing_waits_unsent(page)

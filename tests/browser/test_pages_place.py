@@ -29,9 +29,9 @@ def test_walk_pages_open_a_file_and_export(loaded: Page, server: str) -> None:
     expect(rows.nth(2)).to_have_attribute("aria-selected", "true")
     with page.expect_download() as download:
         page.keyboard.press("e")
-    told = list(csv.DictReader(io.StringIO(download.value.path().read_text("utf-8-sig"))))
-    assert {"page", "clicks", "snippet", "rank", "unite", "gain", "evidence", "reasons"} <= set(told[0])
-    gains = [float(row["gain"]) for row in told]
+    result = list(csv.DictReader(io.StringIO(download.value.path().read_text("utf-8-sig"))))
+    assert {"page", "clicks", "snippet", "rank", "unite", "gain", "evidence", "reasons"} <= set(result[0])
+    gains = [float(row["gain"]) for row in result]
     assert gains == sorted(gains, reverse=True)
 
 
@@ -45,9 +45,9 @@ def test_a_page_opens_into_its_queries_and_its_rules(loaded: Page, server: str) 
     query = file.get_by_role("table").nth(2).get_by_role("link").first
     name = query.inner_text()
     query.click()
-    told = page.get_by_test_id("query-file")
-    expect(told.get_by_role("heading", level=1)).to_have_text(name)
-    expect(told).to_contain_text("shown for it")
+    result = page.get_by_test_id("query-file")
+    expect(result.get_by_role("heading", level=1)).to_have_text(name)
+    expect(result).to_contain_text("shown for it")
     accessible(page)
     page.go_back()
     expect(file.get_by_role("heading", name="Its queries")).to_be_visible()

@@ -82,14 +82,14 @@ def test_by_keyboard_alone(loaded: Page) -> None:
 
 def test_a_slow_field_and_a_lost_server_break_nothing(loaded: Page, server: str) -> None:
     page = loaded
-    held: list[Route] = []
-    page.route("**/field*", lambda route: held.append(route))
+    current: list[Route] = []
+    page.route("**/field*", lambda route: current.append(route))
     page.reload()
     evidence = page.get_by_test_id("evidence")
     evidence.locator("canvas").first.wait_for()
     expect(evidence.get_by_role("heading", level=2)).to_contain_text("kayak number")
     expect(page.get_by_role("grid")).to_be_visible()
-    held[0].continue_()
+    current[0].continue_()
     expect(evidence).to_contain_text("The curve is your site's own")
     page.unroute("**/field*")
     page.route("**/findings/outperformers?*", lambda route: route.fulfill(status=200, body="<html>a proxy's page</html>"))

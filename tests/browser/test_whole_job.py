@@ -32,9 +32,9 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[str, Path]]
         assert killed.stdout is not None
         assert any("rows of visits" in line for line in killed.stdout)
         killed.kill()
-    told = subprocess.run(make, cwd=ROOT, env=env, check=True, capture_output=True, text=True).stdout
-    assert "rows of search-page-query" not in told  # which stood
-    assert "rows of events" in told
+    result = subprocess.run(make, cwd=ROOT, env=env, check=True, capture_output=True, text=True).stdout
+    assert "rows of search-page-query" not in result  # which stood
+    assert "rows of events" in result
     with serving(env) as address:
         yield address, folder
 
@@ -121,8 +121,8 @@ def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Pat
     # Everything leaves.
     with page.expect_download() as download:
         page.keyboard.press("e")
-    told = list(csv.DictReader(io.StringIO(download.value.path().read_text("utf-8-sig"))))
-    assert {row["query"] for row in told} >= {"inflatable kayak for two", "river trip planner"}
+    result = list(csv.DictReader(io.StringIO(download.value.path().read_text("utf-8-sig"))))
+    assert {row["query"] for row in result} >= {"inflatable kayak for two", "river trip planner"}
     page.goto(f"{address}/marrowbank/standing")
     picture = page.get_by_role("button", name="Save the picture: week by week")
     picture.focus()

@@ -48,8 +48,8 @@ def standins(tmp_path: Path, settings) -> Iterator[Running]:  # type: ignore[no-
 
 
 def test_a_dry_run_tells_and_changes_nothing(site: Site, facts: Path) -> None:
-    told = said("load", str(facts), "--site", "shop", "--dry-run")
-    assert "would bring 1 new rows and replace 0; 0 rows would go; 1 addresses count as another page" in told
+    result = said("load", str(facts), "--site", "shop", "--dry-run")
+    assert "would bring 1 new rows and replace 0; 0 rows would go; 1 addresses count as another page" in result
     report = json.loads(said("load", str(facts), "--site", "shop", "--dry-run", "--format", "json"))
     assert (report["rows_new"], report["dry_run"], report["tables"][0]["source"]) == (1, True, "search")
     assert not Load.objects.exists()
@@ -84,8 +84,8 @@ def test_services_by_name_by_site_and_for_all_sites(site: Site, standins: Runnin
     assert "search:" in said("load", "search", "--site", "shop")
     whole = read_facts(site, PAGE_QUERY).height
     assert whole == 5200
-    told = json.loads(said("refresh", "--site", "shop", "--format", "json"))
-    assert told["connections"][0]["new"] == 0
+    result = json.loads(said("refresh", "--site", "shop", "--format", "json"))
+    assert result["connections"][0]["new"] == 0
     said("refresh", "--all")
     assert read_facts(second, PAGE_QUERY).height == whole
     connect(OPERATOR, "shop", "search", "http://data.shop.example/search", "wrong", False, False)
@@ -103,15 +103,15 @@ def test_sources_without_days_and_events_come_from_services_too(site: Site, stan
     for source, table in tables.items():
         table.write_parquet(tmp_path / f"{source}.parquet")
         connect(OPERATOR, "shop", source, f"http://data.shop.example/{source}", TOKEN, False, False)
-    told = json.loads(said("refresh", "--site", "shop", "--format", "json"))
-    assert {one["source"]: one["rows"] for one in told["connections"]} == {"links": 1, "results": 2, "events": 1}
+    result = json.loads(said("refresh", "--site", "shop", "--format", "json"))
+    assert {one["source"]: one["rows"] for one in result["connections"]} == {"links": 1, "results": 2, "events": 1}
     assert site.events.get().title == "An update"
 
 
 def test_crawls(site: Site, standins: Running) -> None:
     Site.objects.filter(id=site.id).update(address=f"http://{SITE_HOST}")
-    told = said("crawl", "--site", "shop", "--pages-max", "30", "--connections", "2")
-    assert "30 pages and" in told
+    result = said("crawl", "--site", "shop", "--pages-max", "30", "--connections", "2")
+    assert "30 pages and" in result
     with pytest.raises(CommandError, match="Between 1 and 1,000,000 pages"):
         said("crawl", "--site", "shop", "--pages-max", "0")
 
@@ -123,8 +123,8 @@ def test_sites_of_others_are_not_brought_up_to_date(signed_in, site: Site, stand
     assert signed_in.post("/api/refresh").json() == {"sites": ["Shop"]}
     assert [job.site.slug for job in Job.objects.all()] == ["shop"]
     jobs.run_job.func(Job.objects.get().id)
-    told = signed_in.get("/api/portfolio").json()
-    assert [(one["slug"], one["first_day"], one["missing_days"], one["connections"]) for one in told] == [
+    result = signed_in.get("/api/portfolio").json()
+    assert [(one["slug"], one["first_day"], one["missing_days"], one["connections"]) for one in result] == [
         ("shop", "2026-09-01", 0, 1)
     ]
 
@@ -138,10 +138,12 @@ def test_diagnoses_as_json_and_csv(site: Site, tmp_path: Path) -> None:
     path.write_text("\n".join([",".join(HEADER), *rows]))
     said("load", str(path), "--site", "shop")
     month = ["--from", "2026-10-01", "--to", "2026-10-28"]
-    told = json.loads(said("findings", "change", "--site", "shop", *month, "--compare", "previous"))
-    assert told["compared_with"] == {"from": "2026-09-03", "to": "2026-09-30"}
-    assert sum(row["clicks_after"] - row["clicks_before"] for row in told["rows"]) == 26 * 2 - 26 * 4  # days with a counterpart
-    assert told["missing"][0].startswith("The comparison covers 26 of 28 days")
+    result = json.loads(said("findings", "change", "--site", "shop", *month, "--compare", "previous"))
+    assert result["compared_with"] == {"from": "2026-09-03", "to": "2026-09-30"}
+    assert (
+        sum(row["clicks_after"] - row["clicks_before"] for row in result["rows"]) == 26 * 2 - 26 * 4
+    )  # days with a counterpart
+    assert result["missing"][0].startswith("The comparison covers 26 of 28 days")
     clash = json.loads(said("findings", "clashes", "--site", "shop"))["rows"][0]
     assert (clash["query"], clash["kind"], len(clash["contenders"])) == ("kayak", "relay", 2)
     assert set(clash) >= {"effective_contenders", "hand_offs", "overlap", "loss", "evidence"}
@@ -149,7 +151,7 @@ def test_diagnoses_as_json_and_csv(site: Site, tmp_path: Path) -> None:
     broken = json.loads(said("findings", "breaks", "--site", "shop"))
     # Whole weeks of all days, not the usual thirteen; and nothing is claimed to be filtered that is not.
     assert (broken["rows"], broken["period"]) == ([], {"from": "2026-09-07", "to": "2026-10-25"})
-    assert "brand_left_out" not in told["filters"]
+    assert "brand_left_out" not in result["filters"]
     with pytest.raises(CommandError, match="needs days to compare with"):
         said("findings", "change", "--site", "shop", "--compare", "none")
     assert not set(broken["filters"]) & {"min_impressions", "curve_basis", "evidence"}
@@ -164,18 +166,18 @@ def test_diagnoses_as_json_and_csv(site: Site, tmp_path: Path) -> None:
 
 
 def test_all_that_can_be_found_is_told_in_the_rules() -> None:
-    told = (ROOT / "docs" / "methods.md").read_text()
-    listed = told.split("## What can be found")[1].split("\n## ")[0]
+    result = (ROOT / "docs" / "methods.md").read_text()
+    listed = result.split("## What can be found")[1].split("\n## ")[0]
     for name in FINDINGS:
         assert f"- `{name}`:" in listed
 
 
 def test_an_option_of_several_values_is_added_to_when_given_again(site: Site, planted: PlantedSite) -> None:
-    def brands(*given: str) -> list[str]:
+    def brands(*values: str) -> list[str]:
         out = io.StringIO()
-        call_command("findings", "low-ctr", "--site", "shop", *given, stdout=out)
-        held: list[str] = json.loads(out.getvalue())["filters"]["brand_patterns"]
-        return held
+        call_command("findings", "low-ctr", "--site", "shop", *values, stdout=out)
+        current: list[str] = json.loads(out.getvalue())["filters"]["brand_patterns"]
+        return current
 
     assert brands("--brand", "red", "--brand", "blue kayak") == ["red", "blue kayak"]
     assert brands("--brand", "red", "blue", "--brand", "green") == ["red", "blue", "green"]

@@ -60,10 +60,10 @@ def held(out: Path) -> dict[str, pl.DataFrame]:
 
 def test_both_engines_give_the_same_and_a_damaged_site_keeps_no_other_back(installation: Installation, tmp_path: Path) -> None:
     here, there = tmp_path / "here", tmp_path / "there"
-    told = run(installation, here, "local")
-    assert told.returncode == 1
-    assert "shop-1: low-ctr: The stored page × query data" in told.stderr
-    assert "1 of 4 sites failed" in told.stderr
+    result = run(installation, here, "local")
+    assert result.returncode == 1
+    assert "shop-1: low-ctr: The stored page × query data" in result.stderr
+    assert "1 of 4 sites failed" in result.stderr
     assert {name.split("/")[0] for name in held(here)} == {"site=shop-0", "site=shop-2"}
     done = json.loads((here / "site=shop-0" / "done.json").read_text())
     rows = held(here)["site=shop-0/low-ctr.parquet"]
@@ -84,8 +84,8 @@ def test_a_killed_run_goes_on_where_it_was(installation: Installation, tmp_path:
     first.send_signal(signal.SIGKILL)
     first.wait()
     stood = {one.parent.name.removeprefix("site=") for one in tmp_path.rglob("done.json")} - {"shop-1"}
-    told = run(installation, tmp_path, "local")
-    assert {line.split(":")[0] for line in told.stdout.splitlines() if "stood already" in line} >= stood
+    result = run(installation, tmp_path, "local")
+    assert {line.split(":")[0] for line in result.stdout.splitlines() if "stood already" in line} >= stood
     assert {f"site={name}/low-ctr.parquet" for name in ("shop-0", "shop-2")} <= held(tmp_path).keys()
     assert not list(tmp_path.rglob(".*.parquet"))
     installation.run(

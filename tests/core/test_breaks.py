@@ -83,9 +83,9 @@ def test_an_event_of_a_section_is_a_fall_of_the_section_and_no_rise_of_the_rest(
     pages = pl.DataFrame(rows, schema=["name", "week", "count"], orient="row")
     section = pl.when(pl.col("name") < 60).then(pl.lit("boats")).otherwise(pl.lit("rest")).alias("name")
     sections = pages.group_by(section, "week").agg(pl.col("count").sum())
-    told = breaks(read_series(sections, WEEKS, pages))
-    assert told.select("name", "week").rows() == [("boats", 40)]
-    assert told["size"][0] == pytest.approx(-0.65, abs=0.15)
+    result = breaks(read_series(sections, WEEKS, pages))
+    assert result.select("name", "week").rows() == [("boats", 40)]
+    assert result["size"][0] == pytest.approx(-0.65, abs=0.15)
     found = breaks(read_series(pages, WEEKS))
     assert set(found.filter(pl.col("size") < 0)["name"]) >= set(range(55))
     assert found.filter(pl.col("size") > 0).height <= 3
@@ -103,12 +103,12 @@ def test_a_hundred_pages_in_which_nothing_breaks(world: World, most: int) -> Non
 def test_what_could_be_found_is_what_is_found_of_pages_of_forty_clicks() -> None:
     """On the worlds' pages that lose half of forty clicks a week: a fall that has lasted six weeks is noticed on nearly all
     where noise has no memory, on few where it has; a page of eight clicks a week cannot show it."""
-    told = []
+    result = []
     for world in HALVED:
         forty = make(world, 0).weekly.filter(pl.col("name") < world.halved)
-        told.append(half_lost_noticed(read_series(forty, range(70))))
-    assert told[0] >= 0.9
-    assert told[1] <= 0.5
+        result.append(half_lost_noticed(read_series(forty, range(70))))
+    assert result[0] >= 0.9
+    assert result[1] <= 0.5
     few = pl.DataFrame([(0, week, 8) for week in WEEKS], schema=["name", "week", "count"], orient="row")
     assert half_lost_noticed(read_series(few, WEEKS)) == 0
 

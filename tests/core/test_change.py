@@ -32,7 +32,7 @@ factors = st.lists(st.tuples(positive, positive, positive), min_size=1, max_size
 @given(factors, st.data())
 def test_parts_of_any_positive_product_sum_to_its_change(before: list[tuple[float, ...]], data: st.DataObject) -> None:
     after = data.draw(st.lists(st.tuples(positive, positive, positive), min_size=len(before), max_size=len(before)))
-    then, now = (list(np.array(held, dtype=np.float64).T) for held in (before, after))
+    then, now = (list(np.array(entry, dtype=np.float64).T) for entry in (before, after))
     parts = split(then, now)
     moved = np.prod(now, axis=0) - np.prod(then, axis=0)
     scale = np.maximum(np.prod(now, axis=0), np.prod(then, axis=0))
@@ -80,11 +80,11 @@ def test_a_row_that_slips_over_the_edge_of_page_one_is_told_as_place_or_demand()
     """Shown 1,000 times at 9, then 300 at 12: whether fewer searched or fewer saw it cannot be told."""
     before = frame((1, 1, 20, 1_000, 20.0)).with_columns(position=pl.lit(9.0))
     after = frame((1, 1, 4, 300, 4.0)).with_columns(position=pl.lit(12.0))
-    told = change(before, after, 1e6).row(0, named=True)
-    assert told["shown"] == 0
-    assert told["place_or_demand"] < -5
+    result = change(before, after, 1e6).row(0, named=True)
+    assert result["shown"] == 0
+    assert result["place_or_demand"] < -5
     stayed = change(before, after.with_columns(position=pl.lit(9.4)), 1e6).row(0, named=True)
-    assert (stayed["shown"], stayed["place_or_demand"]) == (pytest.approx(told["place_or_demand"]), 0)
+    assert (stayed["shown"], stayed["place_or_demand"]) == (pytest.approx(result["place_or_demand"]), 0)
 
 
 def test_another_mix_of_devices_is_a_part_of_its_own() -> None:
@@ -96,10 +96,10 @@ def test_another_mix_of_devices_is_a_part_of_its_own() -> None:
         pl.concat([frame((1, 1, clicks, 1_000, float(clicks))), devices], how="horizontal")
         for clicks, devices in ((75, half), (50, phones))
     )
-    told = change(before, after, 1e6).row(0, named=True)
-    assert told["device_mix"] == pytest.approx(-25, rel=1e-3)
-    assert told["rank"] == pytest.approx(0, abs=1e-6)
-    assert sum(told[part] for part in PARTS if part != "unnamed") == pytest.approx(-25)
+    result = change(before, after, 1e6).row(0, named=True)
+    assert result["device_mix"] == pytest.approx(-25, rel=1e-3)
+    assert result["rank"] == pytest.approx(0, abs=1e-6)
+    assert sum(result[part] for part in PARTS if part != "unnamed") == pytest.approx(-25)
 
 
 PLANTS = {"shown": (0.4, 1.0, 1.0), "rank": (1.0, 0.4, 1.0), "snippet": (1.0, 1.0, 0.4)}
@@ -132,8 +132,8 @@ def test_rows_that_are_hardly_clicked_do_not_put_demand_down_to_snippets() -> No
     rng = np.random.default_rng(4)
     before = [(1, query, int(rng.poisson(0.5)), 25, 0.5) for query in range(300)]
     after = [(1, query, int(rng.poisson(0.2)), 10, 0.2) for query in range(300)]
-    told = rolled_up(change(frame(*before), frame(*after), 6.0), ["page"]).to_dicts()[0]
-    assert told["shown"] == pytest.approx(-300 * (0.5 - 0.2), rel=0.1)
+    result = rolled_up(change(frame(*before), frame(*after), 6.0), ["page"]).to_dicts()[0]
+    assert result["shown"] == pytest.approx(-300 * (0.5 - 0.2), rel=0.1)
 
 
 @pytest.mark.parametrize("world", changes_worlds.WORLDS, ids=lambda world: world.name)
@@ -141,7 +141,7 @@ def test_places_lost_are_not_told_as_demand(world: changes_worlds.World) -> None
     """On worlds where nothing changes but places, at most 15 % of the clicks lost are put down to demand alone; where only
     demand changes, nearly all."""
     made = changes_worlds.make(world, 0)
-    told = change(made.before, made.after, 10.0)
-    lost = float((told["clicks_after"].cast(pl.Int64) - told["clicks_before"].cast(pl.Int64)).sum())
-    of_demand = float(told["shown"].sum()) / lost
+    result = change(made.before, made.after, 10.0)
+    lost = float((result["clicks_after"].cast(pl.Int64) - result["clicks_before"].cast(pl.Int64)).sum())
+    of_demand = float(result["shown"].sum()) / lost
     assert of_demand >= 0.9 if world.less < 1 else of_demand <= 0.15

@@ -32,8 +32,8 @@ def rows(rng: np.random.Generator, page: int, query: int, shown: float, position
     return found
 
 
-def frame(held: list[tuple]) -> pl.DataFrame:  # type: ignore[type-arg]
-    return pl.DataFrame(held, schema=SCHEMA, orient="row")
+def frame(current: list[tuple]) -> pl.DataFrame:  # type: ignore[type-arg]
+    return pl.DataFrame(current, schema=SCHEMA, orient="row")
 
 
 def test_concentration_as_the_merger_guidelines_tell() -> None:
@@ -42,8 +42,8 @@ def test_concentration_as_the_merger_guidelines_tell() -> None:
     days = [FIRST + timedelta(days=n) for n in range(10)]
 
     def effective(*shares: int) -> float:
-        held = [(day, page, 1, 0, share, 6.0) for day in days for page, share in enumerate(shares)]
-        return float(clashes(frame(held), 0).queries["effective_contenders"].item())
+        current = [(day, page, 1, 0, share, 6.0) for day in days for page, share in enumerate(shares)]
+        return float(clashes(frame(current), 0).queries["effective_contenders"].item())
 
     assert effective(30, 30, 20, 20) == pytest.approx(10_000 / 2_600)
     assert effective(25, 25, 25, 25) == pytest.approx(4)
@@ -78,19 +78,19 @@ def test_kinds_are_told_apart(seed: int) -> None:
     ]
     facts = frame([row for query, kind in enumerate(kinds) for row in plant(kind, query, rng)])
     found = clashes(facts, 200)
-    told = dict(found.queries.select("query", "kind").iter_rows())
+    listed = dict(found.queries.select("query", "kind").iter_rows())
     for kind in ("relay", "split", "double"):
-        right = [told.get(query) == kind for query, planted in enumerate(kinds) if planted == kind]
+        right = [listed.get(query) == kind for query, planted in enumerate(kinds) if planted == kind]
         assert np.mean(right) >= 0.9, kind
-    assert not [query for query in told if kinds[query] in ("hardly shown", "took its place once", "companion")]
+    assert not [query for query in listed if kinds[query] in ("hardly shown", "took its place once", "companion")]
     assert found.contenders["query"].n_unique() == found.queries.height
 
 
 @pytest.mark.parametrize(("stretch", "days", "relay"), [(15, 91, True), (19, 91, False), (15, 44, False)])
 def test_turns_make_a_relay_from_five_in_a_hundred_days_and_three_in_all(stretch: int, days: int, relay: bool) -> None:
     """Six changes in 91 days are 6.6 in a hundred; four are 4.4; two in 44 days are too few whatever their rate."""
-    held = [(FIRST + timedelta(days=n), n // stretch % 2, 1, 3, 60, 6.0) for n in range(days)]
-    assert (clashes(frame(held), 0).queries["kind"].to_list() == ["relay"]) is relay
+    current = [(FIRST + timedelta(days=n), n // stretch % 2, 1, 3, 60, 6.0) for n in range(days)]
+    assert (clashes(frame(current), 0).queries["kind"].to_list() == ["relay"]) is relay
 
 
 def test_the_page_that_ranks_is_not_the_one_whose_subject_it_is() -> None:
@@ -110,44 +110,44 @@ def test_the_page_that_ranks_is_not_the_one_whose_subject_it_is() -> None:
 def test_the_loss_by_hand() -> None:
     """Twenty days at 4 and twenty at 12, 100 impressions a day, clicked as the curve says: settled at 4, μ(4) for all days is
     what it would have had."""
-    held = []
+    current = []
     for day in range(40):
         page, at = (1, 4.0) if (day // 4) % 2 == 0 else (2, 12.0)
-        held.append((FIRST + timedelta(days=day), page, 1, round(100 * float(CURVE(np.array([at]))[0])), 100, at))
-    clash = clashes(frame(held), 0).queries.to_dicts()[0]
-    had = sum(row[3] for row in held)
+        current.append((FIRST + timedelta(days=day), page, 1, round(100 * float(CURVE(np.array([at]))[0])), 100, at))
+    clash = clashes(frame(current), 0).queries.to_dicts()[0]
+    had = sum(row[3] for row in current)
     assert clash["kind"] == "relay"
     assert clash["loss"] == pytest.approx(40 * 100 * float(CURVE(np.array([4.0]))[0]) - had, abs=1e-6)
     assert (clash["hand_offs"], clash["overlap"], clash["gaps"]) == (pytest.approx(9 * 100 / 40), 0.0, 0)
 
 
 def test_days_without_any_contender_are_gaps_and_few_are_no_contender() -> None:
-    held = [(FIRST + timedelta(days=day), 1 + (day // 3) % 2, 1, 0, 50, 6.0) for day in range(30) if day % 10 != 9]
-    clash = clashes(frame(held), 0).queries.to_dicts()[0]
+    current = [(FIRST + timedelta(days=day), 1 + (day // 3) % 2, 1, 0, 50, 6.0) for day in range(30) if day % 10 != 9]
+    clash = clashes(frame(current), 0).queries.to_dicts()[0]
     assert (clash["days"], clash["gaps"]) == (27, 2)
     two_days = [(FIRST + timedelta(days=day), 1 if day > 1 else 2, 1, 0, 50 if day > 1 else 500, 6.0) for day in range(20)]
     assert clashes(frame(two_days), 0).queries.is_empty()
-    assert clashes(frame(held), 10_000).queries.is_empty()
+    assert clashes(frame(current), 10_000).queries.is_empty()
 
 
 def test_a_contender_has_a_tenth_of_the_query_on_three_days() -> None:
-    held = [
+    current = [
         (FIRST + timedelta(days=day), page, 1, 0, shown, 6.0) for day in range(20) for page, shown in ((1, 60), (2, 31), (3, 9))
     ]
     once = [(FIRST + timedelta(days=day), 4, 1, 0, 400, 6.0) for day in range(2)]
-    found = contenders_of(frame([*held, *once]), 0)
+    found = contenders_of(frame([*current, *once]), 0)
     assert found["page"].to_list() == [1, 2]
     assert found["share"].to_list() == [pytest.approx(1200 / 2800), pytest.approx(620 / 2800)]
 
 
 def shown_to(facts: pl.DataFrame, mix: dict[int, tuple[float, ...]]) -> pl.DataFrame:
     """Facts with each page's impressions dealt over two devices: `mix` by page, else half and half."""
-    told = []
+    result = []
     for device, place in ((1, 0), (2, 1)):
         parts = {page: share[place] for page, share in mix.items()}
         share = pl.col("page").replace_strict(parts, default=0.5, return_dtype=pl.Float64)
-        told.append(facts.with_columns(impressions=(pl.col("impressions") * share).round(), device=device, country=0))
-    return pl.concat(told).filter(pl.col("impressions") > 0)
+        result.append(facts.with_columns(impressions=(pl.col("impressions") * share).round(), device=device, country=0))
+    return pl.concat(result).filter(pl.col("impressions") > 0)
 
 
 def test_pages_for_other_people_do_not_fight() -> None:
@@ -156,10 +156,10 @@ def test_pages_for_other_people_do_not_fight() -> None:
     kinds = ["split", "relay", "double"] * 70
     facts = frame([row for query, kind in enumerate(kinds) for row in plant(kind, query, rng)])
     apart = {page: ((0.95, 0.05), (0.05, 0.95))[page % 2] for page in range(2 * len(kinds))}
-    held = contenders_of(facts, 200)
-    alike = find_clashes(facts, held, CURVE, shown_to(facts, {})).queries.height
-    fought = find_clashes(facts, held, CURVE, shown_to(facts, apart)).queries.height
-    assert alike == find_clashes(facts, held, CURVE).queries.height >= 0.9 * len(kinds)
+    current = contenders_of(facts, 200)
+    alike = find_clashes(facts, current, CURVE, shown_to(facts, {})).queries.height
+    fought = find_clashes(facts, current, CURVE, shown_to(facts, apart)).queries.height
+    assert alike == find_clashes(facts, current, CURVE).queries.height >= 0.9 * len(kinds)
     assert fought <= 0.02 * len(kinds)
 
 
@@ -167,13 +167,13 @@ def test_pages_for_other_people_do_not_fight() -> None:
 def test_a_page_that_replaced_another_is_no_clash_any_more(overlap: int, most: float) -> None:
     """200 migrations at some day of the period's first two thirds, with none or three weeks in which both are shown."""
     rng = np.random.default_rng(overlap)
-    held = []
+    current = []
     for query in range(200):
         at = int(rng.integers(25, 60))
         every, shown, place = np.arange(DAYS), rng.uniform(15, 120), rng.uniform(4, 9)
-        held += rows(rng, 2 * query, query, shown, place, every[: at + overlap // 2])
-        held += rows(rng, 2 * query + 1, query, shown, place, every[at - overlap // 2 :])
-    found = clashes(frame(held), 200).queries
+        current += rows(rng, 2 * query, query, shown, place, every[: at + overlap // 2])
+        current += rows(rng, 2 * query + 1, query, shown, place, every[at - overlap // 2 :])
+    found = clashes(frame(current), 200).queries
     assert found.height <= most * 200
 
 
@@ -182,6 +182,6 @@ def test_a_query_shown_on_one_day_is_fought_over_in_totals_alone() -> None:
     day = np.array([3])
     facts = frame([*rows(np.random.default_rng(1), 1, 1, 400, 7.0, day), *rows(np.random.default_rng(2), 2, 1, 380, 7.5, day)])
     assert contenders_of(facts, 0).is_empty()
-    held = contenders_of(facts, 0, by_day=False)
-    told = find_clashes(facts, held, CURVE, by_day=False).queries
-    assert told.select("kind", pl.col("evidence").cast(pl.String)).rows() == [("split", "thin")]
+    current = contenders_of(facts, 0, by_day=False)
+    result = find_clashes(facts, current, CURVE, by_day=False).queries
+    assert result.select("kind", pl.col("evidence").cast(pl.String)).rows() == [("split", "thin")]

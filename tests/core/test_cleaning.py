@@ -38,16 +38,16 @@ def test_variants_of_a_page_count_as_it_with_their_reason(variant: str, reasons:
 def test_pages_at_a_former_host_count_as_those_of_today() -> None:
     rules = Rules(former_hosts=("old.example",), apart=("^https://old.example/kept$",))
     old = ["http://old.example/a/", "https://www.old.example/a/?gclid=1", "https://old.example/kept", "https://bold.example/a/"]
-    told = folded(f"{SITE}/a/", *old, rules=rules)
-    assert [row[0] for row in told] == [1, 1, 1, 4, 5]
-    assert told[1][2] == ["former host"]
-    assert told[2][2] == ["parameters", "former host"]
+    result = folded(f"{SITE}/a/", *old, rules=rules)
+    assert [row[0] for row in result] == [1, 1, 1, 4, 5]
+    assert result[1][2] == ["former host"]
+    assert result[2][2] == ["parameters", "former host"]
 
 
 def test_other_parameters_and_other_hosts_stay_apart() -> None:
-    told = folded(f"{SITE}/a?colour=red", f"{SITE}/a?colour=blue", f"{SITE}/a?b=2&a=1", "https://staging.shop.example/a")
-    assert [row[0] for row in told] == [1, 2, 3, 4]
-    assert told[2][1:] == (f"{SITE}/a?a=1&b=2", ["order of parameters"])
+    result = folded(f"{SITE}/a?colour=red", f"{SITE}/a?colour=blue", f"{SITE}/a?b=2&a=1", "https://staging.shop.example/a")
+    assert [row[0] for row in result] == [1, 2, 3, 4]
+    assert result[2][1:] == (f"{SITE}/a?a=1&b=2", ["order of parameters"])
 
 
 def test_a_slash_folds_only_where_both_are_seen_and_as_most_have_it() -> None:
@@ -64,8 +64,8 @@ def test_the_crawl_says_which_slash() -> None:
 
 def test_what_is_kept_apart_or_left_out() -> None:
     rules = Rules(apart=(r"utm_source=letter$",), left_out=(r"//staging\.",))
-    told = folded(f"{SITE}/a/", f"{SITE}/a/?utm_source=letter", "https://staging.shop.example/a/", rules=rules)
-    assert [row[0] for row in told] == [1, 2, LEFT_OUT]
+    result = folded(f"{SITE}/a/", f"{SITE}/a/?utm_source=letter", "https://staging.shop.example/a/", rules=rules)
+    assert [row[0] for row in result] == [1, 2, LEFT_OUT]
 
 
 def test_what_is_left_out_is_judged_by_the_address_that_counts() -> None:
@@ -88,12 +88,12 @@ addresses = st.builds(
 @given(st.lists(addresses, min_size=1, max_size=12, unique=True), st.sampled_from(["seen", "with", "without", "apart"]))
 def test_folding_settles(texts: list[str], slash: str) -> None:
     """Pages that count as one have one address, and folding what is folded changes nothing more."""
-    told = folded(*texts, rules=Rules(slash=slash))  # type: ignore[arg-type]
+    result = folded(*texts, rules=Rules(slash=slash))  # type: ignore[arg-type]
     by_id: dict[int, set[str]] = {}
-    for counts_as, address, _ in told:
+    for counts_as, address, _ in result:
         by_id.setdefault(counts_as, set()).add(address)
-    assert all(len(held) == 1 for held in by_id.values())
-    distinct = sorted({address for _, address, _ in told})
+    assert all(len(entry) == 1 for entry in by_id.values())
+    distinct = sorted({address for _, address, _ in result})
     again = folded(*distinct, rules=Rules(slash=slash))  # type: ignore[arg-type]
     assert [address for _, address, _ in again] == distinct
 
@@ -109,8 +109,8 @@ def test_the_first_type_that_matches_counts_by_address_or_by_structured_data() -
 
 def test_a_query_may_be_in_several_groups() -> None:
     groups = [QueryGroup("hire", (r"\bhire\b", "rental")), QueryGroup("kayak", ("kayak",))]
-    held = query_groups(pl.DataFrame({"text": ["Kayak hire", "canoe rental", "paddle"]}), groups)
-    assert held["groups"].to_list() == [["hire", "kayak"], ["hire"], []]
+    rows = query_groups(pl.DataFrame({"text": ["Kayak hire", "canoe rental", "paddle"]}), groups)
+    assert rows["groups"].to_list() == [["hire", "kayak"], ["hire"], []]
 
 
 def test_a_pattern_that_cannot_be_read_is_named() -> None:

@@ -11,21 +11,21 @@ def test_rates_are_made_of_sums_and_unknown_is_not_nought() -> None:
     """10 of 100 at 2.0 and 5 of 300 at 6.0: 3.75 % at 5.0, where the means of the rows would say 5.8 % at 4.0."""
     pages = pl.DataFrame({"clicks": [10, 5], "impressions": [100, 300], "position": [2.0, 6.0]})
     now = search_sums(pages) | {"sessions": 12.0, "bounces": 3.0, "conversions": None, "value": None}
-    told = {one.name: one for one in beside(now, {"clicks": 20.0, "impressions": 0.0, "ranks": 0.0})}
-    assert told["ctr"].now == pytest.approx(15 / 400)
-    assert told["position"].now == pytest.approx(5.0)
-    assert told["bounce_rate"].now == pytest.approx(0.25)
-    assert told["clicks"].change == -5
-    assert told["clicks"].change_share == pytest.approx(-0.25)
-    assert told["ctr"].before is None  # never shown: no rate
-    assert told["sessions"].change is None  # not known before: no change of 12
-    assert "conversions" not in told  # neither period tells any
-    assert all(one.change_share is None for name, one in told.items() if name in ("ctr", "position", "bounce_rate"))
+    result = {one.name: one for one in beside(now, {"clicks": 20.0, "impressions": 0.0, "ranks": 0.0})}
+    assert result["ctr"].now == pytest.approx(15 / 400)
+    assert result["position"].now == pytest.approx(5.0)
+    assert result["bounce_rate"].now == pytest.approx(0.25)
+    assert result["clicks"].change == -5
+    assert result["clicks"].change_share == pytest.approx(-0.25)
+    assert result["ctr"].before is None  # never shown: no rate
+    assert result["sessions"].change is None  # not known before: no change of 12
+    assert "conversions" not in result  # neither period tells any
+    assert all(one.change_share is None for name, one in result.items() if name in ("ctr", "position", "bounce_rate"))
 
 
 def test_a_change_from_nothing_has_no_share() -> None:
-    told = beside({"clicks": 5.0}, {"clicks": 0.0})[0]
-    assert (told.change, told.change_share) == (5.0, None)
+    result = beside({"clicks": 5.0}, {"clicks": 0.0})[0]
+    assert (result.change, result.change_share) == (5.0, None)
 
 
 def test_the_sentence_says_more_fewer_or_as_many() -> None:

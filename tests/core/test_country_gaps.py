@@ -24,8 +24,15 @@ def world(seed: int, scatter: float, gap: float = 0.0, queries: int = 200, weeks
     shown = rng.poisson(40, query.size) + 1
     position = np.maximum(common + planted + rng.normal(0, scatter, query.size), 1.0)
     days = [FIRST + timedelta(days=7 * int(one)) for one in week]
-    told = {"day": days, "query": query, "country": country, "clicks": shown // 20, "impressions": shown, "position": position}
-    return pl.DataFrame(told)
+    result = {
+        "day": days,
+        "query": query,
+        "country": country,
+        "clicks": shown // 20,
+        "impressions": shown,
+        "position": position,
+    }
+    return pl.DataFrame(result)
 
 
 def test_a_pair_against_the_t_test_of_scipy() -> None:

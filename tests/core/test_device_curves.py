@@ -35,14 +35,14 @@ def facts(seed: int = 1) -> pl.DataFrame:
 
 
 def test_rows_are_held_against_the_curve_of_their_device() -> None:
-    told = appraise(facts(), NO_BRAND)
-    ratio = told.curves.of(MOBILE)(np.array([2.0, 5.0])) / told.curves.of(DESKTOP)(np.array([2.0, 5.0]))
+    result = appraise(facts(), NO_BRAND)
+    ratio = result.curves.of(MOBILE)(np.array([2.0, 5.0])) / result.curves.of(DESKTOP)(np.array([2.0, 5.0]))
     assert ratio == pytest.approx(0.5, abs=0.06)
     together = appraise(facts().drop("device"), NO_BRAND)
 
     mixed = together.rows.filter(pl.col("page") < 60)
     assert mixed["expected_clicks"].sum() > 1.3 * mixed["clicks"].sum()  # one curve for all expects too much of phones
-    on_phones = told.rows.filter(pl.col("page") < 60)
+    on_phones = result.rows.filter(pl.col("page") < 60)
     assert on_phones["expected_clicks"].sum() == pytest.approx(on_phones["clicks"].sum(), rel=0.12)
 
 
@@ -58,6 +58,6 @@ def test_expected_clicks_by_hand() -> None:
 
 def test_a_device_with_too_little_data_shares_the_curve_of_all() -> None:
     few = facts().filter((pl.col("device") == MOBILE) | (pl.col("page") < 62))
-    told = appraise(few, NO_BRAND)
-    assert set(told.curves.by_device) == {MOBILE}
-    assert stakes(told, 100)["reachable"].is_finite().all()
+    result = appraise(few, NO_BRAND)
+    assert set(result.curves.by_device) == {MOBILE}
+    assert stakes(result, 100)["reachable"].is_finite().all()

@@ -58,9 +58,9 @@ def test_a_page_as_crawled_says_the_same_as_a_draft() -> None:
 
 @given(BLOCKS, BLOCKS)
 def test_what_one_alone_changed_is_taken(base: list[str], mine: list[str]) -> None:
-    for told in (merge(base, mine, base), merge(base, base, mine), merge(base, mine, mine)):
-        assert [block for piece in told for block in piece.mine] == mine
-        assert all(piece.theirs is None for piece in told)
+    for entry in (merge(base, mine, base), merge(base, base, mine), merge(base, mine, mine)):
+        assert [block for piece in entry for block in piece.mine] == mine
+        assert all(piece.theirs is None for piece in entry)
 
 
 def test_a_merge_is_that_of_version_control(tmp_path: Path) -> None:
@@ -77,21 +77,21 @@ def test_a_merge_is_that_of_version_control(tmp_path: Path) -> None:
         for file, text in zip(files, texts, strict=True):
             file.write_text(text + "\n")
         reference = subprocess.run(["git", "merge-file", "-p", *files], capture_output=True, text=True, check=True).stdout
-        told = merge(blocks_of(texts[1]), blocks_of(texts[0]), blocks_of(texts[2]))
-        assert [piece.theirs for piece in told] == [None]
-        assert list(told[0].mine) == reference.splitlines()
+        result = merge(blocks_of(texts[1]), blocks_of(texts[0]), blocks_of(texts[2]))
+        assert [piece.theirs for piece in result] == [None]
+        assert list(result[0].mine) == reference.splitlines()
 
 
 def test_what_both_changed_is_told_from_both_and_neighbours_are_no_conflict() -> None:
-    told = merge(["a", "b", "c"], ["a", "MINE", "c"], ["A", "THEIRS", "c", "d"])
-    assert [(piece.mine, piece.theirs) for piece in told] == [(("A",), None), (("MINE",), ("THEIRS",)), (("c", "d"), None)]
+    result = merge(["a", "b", "c"], ["a", "MINE", "c"], ["A", "THEIRS", "c", "d"])
+    assert [(piece.mine, piece.theirs) for piece in result] == [(("A",), None), (("MINE",), ("THEIRS",)), (("c", "d"), None)]
 
 
 @given(BLOCKS, BLOCKS)
 def test_differences_are_all_that_differs(before: list[str], after: list[str]) -> None:
-    told = differences(before, after)
+    result = differences(before, after)
     for what, text in (("removed", before), ("added", after)):
-        words = " ".join("".join(part.text for part in block if part.what in ("kept", what)) for block in told).split()
+        words = " ".join("".join(part.text for part in block if part.what in ("kept", what)) for block in result).split()
         assert words == " ".join(plain(one) for one in text).split()
 
 
@@ -112,11 +112,14 @@ def found(text: str, **more: object) -> Checked:
 
 
 def test_a_sound_draft_has_no_fault() -> None:
-    told = found(SOUND)
-    assert (told.faults, told.problems) == ([], [])
-    assert [(one.text, one.said, one.state) for one in told.terms] == [("canoe cart", 4, "said"), ("steel strap", 0, "missing")]
-    assert told.coverage == pytest.approx(3 / 5)
-    assert told.short_answer == 75
+    result = found(SOUND)
+    assert (result.faults, result.problems) == ([], [])
+    assert [(one.text, one.said, one.state) for one in result.terms] == [
+        ("canoe cart", 4, "said"),
+        ("steel strap", 0, "missing"),
+    ]
+    assert result.coverage == pytest.approx(3 / 5)
+    assert result.short_answer == 75
 
 
 @pytest.mark.parametrize(
@@ -159,9 +162,9 @@ def test_terms_are_counted_as_in_the_pages_they_came_from() -> None:
     corpus = Corpus(read_texts(pl.DataFrame(rows, {"page": pl.UInt32, "title": pl.String, "content": pl.String}, orient="row")))
     some = [key for key in corpus._of[3][0].tolist() if len(corpus._key(key)) > 1][:20]
     terms = [Term(corpus._key(key), "usual", 1.0, 3, (0.0, 0.0, 0.0)) for key in some]
-    told = [TermTold(corpus.form(one, [3]), "usual", 3, (0.0, 0.0, 0.0)) for one in terms]
+    result = [TermTold(corpus.form(one, [3]), "usual", 3, (0.0, 0.0, 0.0)) for one in terms]
     for page in range(0, 30, 5):
-        assert times_said(f"p\t{texts[page]}", "Canoe wheel", told) == corpus.counts(page, terms)
+        assert times_said(f"p\t{texts[page]}", "Canoe wheel", result) == corpus.counts(page, terms)
 
 
 def random_pages(number: int, seed: int, words: int = 400) -> pl.DataFrame:
@@ -178,11 +181,11 @@ def test_passages_of_own_pages_are_found_and_none_where_there_are_none(kept_most
     draft = random_pages(1, 2)["content"][0].split("\t")[1].split()
     assert repeated(" ".join(draft), runs) == []
     passage = pages["content"][40].split("\t")[1].split()[100:160]
-    told = repeated(" ".join([*draft[:200], *passage, *draft[200:]]), runs)
-    assert [one.page for one in told] == [41]
+    rows = repeated(" ".join([*draft[:200], *passage, *draft[200:]]), runs)
+    assert [one.page for one in rows] == [41]
     slack = 4 * runs.every
-    assert 200 <= told[0].first <= 200 + slack
-    assert 260 - slack <= told[0].end <= 260
+    assert 200 <= rows[0].first <= 200 + slack
+    assert 260 - slack <= rows[0].end <= 260
     assert repeated(" ".join(passage), runs, besides=[41]) == []
     if runs.every == 1:
         assert len(repeated(" ".join(passage[:RUN]), runs)) == 1
@@ -221,9 +224,9 @@ def test_a_draft_leaves_whole() -> None:
 
 
 def test_proposals_are_looked_at_before_anybody_sees_them() -> None:
-    told = checked("titles", ["1. <b>Canoe carts</b>", "Canoe carts", "Wheels", "canoe cart " * 9], "canoe cart")
-    assert [(one.text, one.faults) for one in told[:2]] == [("Canoe carts", []), ("Wheels", ["does not say “canoe cart”"])]
-    assert told[2].faults == [f"{len('canoe cart ' * 9) - 1 - LETTERS['titles']} letters too long"]
+    result = checked("titles", ["1. <b>Canoe carts</b>", "Canoe carts", "Wheels", "canoe cart " * 9], "canoe cart")
+    assert [(one.text, one.faults) for one in result[:2]] == [("Canoe carts", []), ("Wheels", ["does not say “canoe cart”"])]
+    assert result[2].faults == [f"{len('canoe cart ' * 9) - 1 - LETTERS['titles']} letters too long"]
     assert checked("short answer", ["<script>x()</script>Too short."], "canoe")[0].faults == [
         "too short for an answer", "does not say “canoe”"
     ]  # fmt: skip

@@ -50,9 +50,9 @@ def test_shape_of_what_is_left_when_the_tails_are_cut_off() -> None:
     low, high = central_range(expected, 4.0, 0.9)
     kept = (low <= clicks) & (clicks <= high)
     naive = fit_shape(clicks[kept], expected[kept])
-    told = fit_shape(clicks[kept], expected[kept], (low[kept], high[kept]))
+    result = fit_shape(clicks[kept], expected[kept], (low[kept], high[kept]))
     assert naive > 5.0
-    assert told == pytest.approx(4.0, rel=0.08)
+    assert result == pytest.approx(4.0, rel=0.08)
 
 
 def test_tails_are_those_of_scipy() -> None:
@@ -79,15 +79,15 @@ def test_grades() -> None:
     assert grades(np.array([0.0, 0.01, 0.0101, 0.1, 0.11])).tolist() == ["firm", "firm", "likely", "likely", "thin"]
 
 
-@pytest.mark.parametrize(("clicks", "shown", "told"), [(2, 67, False), (10, 125, True), (20, 300, True), (1, 412, True)])
-def test_how_much_is_enough_to_judge(clicks: int, shown: int, told: bool) -> None:
+@pytest.mark.parametrize(("clicks", "shown", "result"), [(2, 67, False), (10, 125, True), (20, 300, True), (1, 412, True)])
+def test_how_much_is_enough_to_judge(clicks: int, shown: int, result: bool) -> None:
     """Common practice, no source: 2 of 67 is too few to act on, 10 of 125 and 20 of 300 suffice, 1 of 412 on page one is bad.
 
     Suffice: at an ordinary site's scatter fewer than one row of twenty that is usually clicked four times as often (on page
     one: 3 times in 100) does as badly.
     """
     usual = 0.03 if clicks == 1 else 4 * clicks / shown
-    assert bool(lower_tail(np.array([clicks]), np.array([usual * shown]), 6.0)[0] <= 0.05) is told
+    assert bool(lower_tail(np.array([clicks]), np.array([usual * shown]), 6.0)[0] <= 0.05) is result
 
 
 def test_usual_range_holds_eight_rows_of_ten() -> None:

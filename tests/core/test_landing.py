@@ -47,12 +47,12 @@ def test_bounces_are_judged_against_the_pages_of_a_type() -> None:
     mean)."""
     found = false = 0
     for seed in range(10):
-        told = judge_bounces(planted(seed), ["contact"])
-        sure = dict(told.filter(pl.col("bounces_more").is_not_null()).select("page", "bounces_more").iter_rows())
+        result = judge_bounces(planted(seed), ["contact"])
+        sure = dict(result.filter(pl.col("bounces_more").is_not_null()).select("page", "bounces_more").iter_rows())
         found += (sure.pop(0, None) is False) + (sure.pop(40, None) is True)
         false += len(sure)
-        assert told.filter(pl.col("page") >= 80)["bounce_evidence"].to_list() == [None, None]  # exempt
-        assert told.filter(pl.col("page") == 5)["usual_bounce_rate"].item() == pytest.approx(0.7, abs=0.05)
+        assert result.filter(pl.col("page") >= 80)["bounce_evidence"].to_list() == [None, None]  # exempt
+        assert result.filter(pl.col("page") == 5)["usual_bounce_rate"].item() == pytest.approx(0.7, abs=0.05)
     assert found >= 18
     assert false <= 4
 
@@ -61,9 +61,9 @@ def test_types_with_few_pages_are_held_against_all_and_small_pages_not_at_all() 
     few = planted().with_columns(pl.when(pl.col("page") < 35).then(pl.col("type")).otherwise(pl.lit("other")).alias("type"))
     few = few.with_columns(type=pl.when(pl.col("page") >= 78).then(pl.lit("rare")).otherwise(pl.col("type")))
     few = few.with_columns(sessions=pl.when(pl.col("page") == 1).then(20).otherwise("sessions"))
-    told = judge_bounces(few.with_columns(pl.min_horizontal("bounces", "sessions").alias("bounces")), [])
-    assert set(told.filter(pl.col("page") >= 78)["compared_with"]) == {"all pages"}
-    assert told.filter(pl.col("page") == 1)["bounce_evidence"].item() is None
+    rows = judge_bounces(few.with_columns(pl.min_horizontal("bounces", "sessions").alias("bounces")), [])
+    assert set(rows.filter(pl.col("page") >= 78)["compared_with"]) == {"all pages"}
+    assert rows.filter(pl.col("page") == 1)["bounce_evidence"].item() is None
     assert judge_bounces(planted().head(5), [])["bounce_evidence"].null_count() == 5  # too few pages in all
 
 
@@ -73,8 +73,8 @@ def test_pages_whose_sessions_do_not_match_their_clicks() -> None:
     sessions = rng.poisson(clicks * 0.85 * rng.gamma(60, 1 / 60, 60))
     sessions[7] = 30  # its counter is broken
     clicks[7] = 900
-    told = reconcile(pl.DataFrame({"page": np.arange(60), "clicks": clicks, "sessions": sessions}))
-    sure = told.filter(pl.col("sessions_evidence").is_in(["firm", "likely"]))
+    rows = reconcile(pl.DataFrame({"page": np.arange(60), "clicks": clicks, "sessions": sessions}))
+    sure = rows.filter(pl.col("sessions_evidence").is_in(["firm", "likely"]))
     assert sure["page"].to_list() == [7]
     assert sure["usual_sessions"].item() == pytest.approx(0.85 * 900, rel=0.05)
 

@@ -38,12 +38,12 @@ def test_low_click_through_is_found_and_little_else(site: Site) -> None:
 def test_kinds_of_clashes_are_told_apart_and_shadows_are_none(site: Site) -> None:
     made, appraisal = site
     facts = made.of(PERIOD)
-    told = dict(find_clashes(facts, contenders_of(facts, 200), appraisal.curve).queries.select("query", "kind").iter_rows())
+    rows = dict(find_clashes(facts, contenders_of(facts, 200), appraisal.curve).queries.select("query", "kind").iter_rows())
     for kind in ("relay", "split", "double"):
         planted = [query for query, one in made.kinds.items() if one == kind]
-        assert np.mean([told.get(query) == kind for query in planted]) >= 0.9, kind
-    assert not [query for query in told if made.kinds.get(query) == "hardly shown"]
-    assert not [query for query in told if query not in made.kinds]
+        assert np.mean([rows.get(query) == kind for query in planted]) >= 0.9, kind
+    assert not [query for query in rows if made.kinds.get(query) == "hardly shown"]
+    assert not [query for query in rows if query not in made.kinds]
 
 
 def test_the_cliff_is_found_to_the_week_and_few_untouched_pages(site: Site) -> None:
@@ -65,8 +65,8 @@ def test_falls_are_put_down_to_the_right_part_and_sum_to_the_click(site: Site) -
     whole = by_page.select(pl.sum_horizontal(PARTS) - (pl.col("clicks_after") - pl.col("clicks_before"))).to_series()
     assert whole.abs().max() < 1e-6
     largest = pl.concat_list(*FALLS).list.arg_min()
-    told = dict(by_page.select("page", largest).iter_rows())
-    right = [list(FALLS)[told[page]] == part for part, pages in FALLS.items() for page in pages]
+    rows = dict(by_page.select("page", largest).iter_rows())
+    right = [list(FALLS)[rows[page]] == part for part, pages in FALLS.items() for page in pages]
     assert np.mean(right) >= 0.9
 
 
@@ -81,8 +81,8 @@ def test_nothing_is_at_stake_twice(site: Site) -> None:
     lead = pl.col("page") == pl.col("page").first().over("query")
     contested = clashes.contenders.join(costly, on="query").with_columns(lead=lead)
     rows = stakes(appraisal, FLOOR)
-    told = entries(rows, contested.select(*ROW, "lead", "loss", "loss_cautious", "clash_evidence"))
-    at_stake = told.group_by("query").agg(pl.sum_horizontal(LEVERS).sum().alias("told"))
+    frame = entries(rows, contested.select(*ROW, "lead", "loss", "loss_cautious", "clash_evidence"))
+    at_stake = frame.group_by("query").agg(pl.sum_horizontal(LEVERS).sum().alias("told"))
     own = rows.join(contested.filter("lead").select(ROW), on=ROW, how="semi").select("query", "at_stake")
     in_clash = costly.join(own, on="query", how="left").with_columns(pl.col("at_stake").fill_null(0.0))
     larger = in_clash.select("query", largest=pl.max_horizontal("loss", "at_stake")).join(at_stake, on="query")
@@ -90,7 +90,7 @@ def test_nothing_is_at_stake_twice(site: Site) -> None:
     assert np.allclose(larger["told"], larger["largest"])
     alone = rows.join(costly, on="query", how="anti").group_by("query").agg(pl.col("at_stake").sum()).join(at_stake, on="query")
     assert np.allclose(alone["at_stake"], alone["told"])
-    ranked = accounts(told)
+    ranked = accounts(frame)
     assert ranked["gain"].is_sorted(descending=True)
     assert (ranked["gain"] <= ranked["at_stake"] + 1e-9).all()
 
@@ -114,9 +114,9 @@ def test_a_small_site_is_told_little_and_no_nonsense() -> None:
         found = [look(appraisal, lens, 20).filter(pl.col("evidence") != "thin") for lens in LENSES]
         claims += sum(rows.height for rows in (found[0], found[2]))
         assert find_clashes(facts, contenders_of(facts, 20), appraisal.curve).queries.is_empty()
-        told = accounts(entries(stakes(appraisal, 20), _no_clash()))
-        assert told["at_stake"].is_finite().all()
-        assert told["gain"].sum() <= facts["clicks"].sum()
+        result = accounts(entries(stakes(appraisal, 20), _no_clash()))
+        assert result["at_stake"].is_finite().all()
+        assert result["gain"].sum() <= facts["clicks"].sum()
     assert claims <= 2
 
 

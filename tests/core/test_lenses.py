@@ -83,10 +83,10 @@ def test_false_alarms_are_counted_over_all_rows_above_the_floor_and_not_over_tho
         order = np.argsort(tails)
         steps = tails[order] * tested.height / np.arange(1, tested.height + 1)
         expected = np.minimum(np.minimum.accumulate(steps[::-1])[::-1], 1.0)
-        told = dict(zip(tested["query"].to_numpy()[order], expected, strict=True))
+        result = dict(zip(tested["query"].to_numpy()[order], expected, strict=True))
         rows = look(appraisal, "low-ctr", floor)
         assert 0 < rows.height < tested.height
-        assert [told[query] for query in rows["query"]] == pytest.approx(rows["q_value"].to_list(), rel=1e-6)
+        assert [result[query] for query in rows["query"]] == pytest.approx(rows["q_value"].to_list(), rel=1e-6)
 
 
 def test_facts_that_were_never_shown_say_nothing() -> None:

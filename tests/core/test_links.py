@@ -49,9 +49,9 @@ def test_authority_is_that_of_networkx(edges: list[tuple[int, int, bool]], data:
         if source != target:
             had = graph.get_edge_data(source, target, {"weight": 0.0})["weight"]
             graph.add_edge(source, target, weight=max(had, 1.0 if in_body else NAVIGATION))
-    told = nx.pagerank(graph, alpha=DAMPING, personalization=jumps, tol=1e-12, max_iter=1000)
+    result = nx.pagerank(graph, alpha=DAMPING, personalization=jumps, tol=1e-12, max_iter=1000)
     ours = authority(graph_of(ids(*pages), links(*edges)), np.array([jumps[page] for page in pages]))
-    assert ours == pytest.approx([told[page] for page in pages], abs=1e-7)
+    assert ours == pytest.approx([result[page] for page in pages], abs=1e-7)
 
 
 @given(st.lists(st.tuples(st.integers(1, 9), st.integers(1, 9), st.booleans()), max_size=40),
@@ -66,8 +66,8 @@ def test_a_plan_does_what_a_graph_with_its_links_in_says(
     before = graph_of(ids(*range(1, 10)), links(*edges))
     whole = graph_of(ids(*range(1, 10)), links(*edges, *((one, other, True) for one, other in wanted.iter_rows())))
     jumps = np.arange(1.0, 10.0)
-    told = after(before, jumps, authority(before, jumps), wanted)
-    assert told == pytest.approx(authority(whole, jumps), abs=1e-7)
+    result = after(before, jumps, authority(before, jumps), wanted)
+    assert result == pytest.approx(authority(whole, jumps), abs=1e-7)
 
 
 def test_links_that_are_not_followed_or_lead_to_themselves_pass_nothing() -> None:
@@ -115,11 +115,11 @@ PAGES = pl.DataFrame(
 def test_mentions_are_of_running_text_alone() -> None:
     texts = read_texts(PAGES)
     found = {row["page"]: row for row in mentions(texts, ["canoe cart"]).to_dicts()}
-    told = {
+    result = {
         page: [row[name] for name in ("times", "exactly", "in_links", "in_headings", "word")] for page, row in found.items()
     }
     # A title and a picture's text are no mention, nor are words that stand apart or the other way round.
-    assert told == {1: [1, 1, 0, 1, 4], 2: [1, 1, 1, 1, 5]}
+    assert result == {1: [1, 1, 0, 1, 4], 2: [1, 1, 1, 1, 5]}
     plural = mentions(texts, ["canoe carts"], exact=True)
     assert plural.select("page", "times", "in_links", "in_headings").rows() == [(1, 0, 0, 1), (2, 0, 1, 1)]
 
@@ -150,18 +150,18 @@ def test_pages_about_one_thing_are_alike_as_the_cosine_says() -> None:
     documents = [" ".join(rng.choice(vocabulary[part : part + 20], 60)) for part in (0, 0, 20, 20, 10)]
     pages = pl.DataFrame({"page": range(1, 6), "title": [""] * 5, "content": [f"p\t{one}" for one in documents]},
                          schema_overrides={"page": pl.UInt32})  # fmt: skip
-    held = vectors(read_texts(pages))
+    current = vectors(read_texts(pages))
     kept = [word for word in vocabulary if sum(word in one.split() for one in documents) > 1]
     # The library's weights count all words in the idf, as ours do; words of one document are left out of both.
     matrix = TfidfVectorizer(vocabulary=kept, sublinear_tf=True, norm="l2").fit_transform(documents)
     pairs = pl.DataFrame(
         {"target": [1, 1, 3, 9], "source": [2, 3, 4, 1]}, schema_overrides={"target": pl.UInt32, "source": pl.UInt32}
     )
-    told = alike(held, pairs)
+    result = alike(current, pairs)
     expected = (matrix @ matrix.T).toarray()
-    assert told[:3].to_list() == pytest.approx([expected[0, 1], expected[0, 2], expected[2, 3]], abs=1e-5)
-    assert told[3] is None
-    best = most_alike(held, ids(1, 4), 1)
+    assert result[:3].to_list() == pytest.approx([expected[0, 1], expected[0, 2], expected[2, 3]], abs=1e-5)
+    assert result[3] is None
+    best = most_alike(current, ids(1, 4), 1)
     assert best.select("target", "source").rows() == [(1, 2), (4, 3)]
 
 
@@ -185,19 +185,19 @@ def test_what_a_page_wants_of_links() -> None:
         need(20, start=True, links_in=0),
         need(21, stake_share=0.08, links_in_body=2, exempt=True),
     ]
-    told = {row["page"]: row for row in needs(pl.DataFrame(rows)).to_dicts()}
-    assert {page for page, row in told.items() if row["action"] == "wants links"} == {11, 15, 16}
-    assert {page for page, row in told.items() if row["action"] == "fix"} == {17, 18}
-    assert {page for page, row in told.items() if row["action"] == "can give"} == {19}
-    assert told[17]["troubles"] == ["dead end", "gives nothing on"]
-    assert told[15]["troubles"] == ["orphan"]
-    assert told[20]["troubles"] == []
+    frame = {row["page"]: row for row in needs(pl.DataFrame(rows)).to_dicts()}
+    assert {page for page, row in frame.items() if row["action"] == "wants links"} == {11, 15, 16}
+    assert {page for page, row in frame.items() if row["action"] == "fix"} == {17, 18}
+    assert {page for page, row in frame.items() if row["action"] == "can give"} == {19}
+    assert frame[17]["troubles"] == ["dead end", "gives nothing on"]
+    assert frame[15]["troubles"] == ["orphan"]
+    assert frame[20]["troubles"] == []
 
 
 def test_links_are_counted_by_pages() -> None:
     rows = links((1, 2, True), (1, 2, False), (3, 2, False), (2, 2, True)).with_columns(anchor=pl.Series(["a", "A", "b", "c"]))
-    told = link_counts(ids(1, 2, 3), rows).rows()
-    assert told == [(1, 0, 0, 0, 1, 1), (2, 2, 1, 2, 0, 0), (3, 0, 0, 0, 1, 0)]
+    result = link_counts(ids(1, 2, 3), rows).rows()
+    assert result == [(1, 0, 0, 0, 1, 1), (2, 2, 1, 2, 0, 0), (3, 0, 0, 0, 1, 0)]
 
 
 def anchored(*rows: tuple[str, str, int, int, str, bool]) -> pl.DataFrame:
@@ -213,8 +213,8 @@ def test_links_that_lead_wrong_and_navigation_told_once() -> None:
     )
     rows = anchored(("/a", "/old", 1, 5, "old", True), ("/b", "/old", 2, 5, "old", True), ("/a", "/gone", 1, 6, "g", False),
                     ("/b", "/gone", 2, 6, "g", False), ("/a", "/fine", 1, 7, "f", True))  # fmt: skip
-    told = wrong_targets(rows, answers).select("from", "to", "fault", "pages", "leads_to").sort("fault", "from").rows()
-    assert told == [("/a", "/old", "to a redirect", 1, "/new"), ("/b", "/old", "to a redirect", 1, "/new"),
+    frame = wrong_targets(rows, answers).select("from", "to", "fault", "pages", "leads_to").sort("fault", "from").rows()
+    assert frame == [("/a", "/old", "to a redirect", 1, "/new"), ("/b", "/old", "to a redirect", 1, "/new"),
                     ("/a", "/gone", "to a gone page", 2, None)]  # fmt: skip
     outer = pl.DataFrame(
         {"from_address": ["x"], "page": [6], "address": ["/gone"], "anchor": ["g"]}, schema_overrides={"page": pl.UInt32}
@@ -229,8 +229,8 @@ def test_anchors_that_say_nothing_or_mean_another_page() -> None:
         ("/b", "/e", 2, 5, "the size chart", True), ("/a", "/e", 1, 5, "the size chart", True),
         ("/d", "/e", 4, 5, "Canoe carts", True), ("/a", "/f", 1, 6, "canoe cart", True), ("/a", "/f", 1, 6, "menu", False),
     )  # fmt: skip
-    told = poor_anchors(rows, {6: "canoe cart", 4: "paddle size"}).select("from", "to", "fault").sort("fault", "from", "to")
-    assert told.rows() == [
+    frame = poor_anchors(rows, {6: "canoe cart", 4: "paddle size"}).select("from", "to", "fault").sort("fault", "from", "to")
+    assert frame.rows() == [
         ("/a", "/b", "says nothing"), ("/c", "/b", "says nothing"), ("/a", "/e", "one anchor, several pages"),
         ("/b", "/d", "one anchor, several pages"), ("/d", "/e", "says another page's main query"),
     ]  # fmt: skip
@@ -244,16 +244,16 @@ def test_a_plan_asks_no_page_too_much_and_repeats_no_link() -> None:
     rows = [(source, target, 0.4, None) for source in range(1, 31) for target in range(31, 41)]
     rows += [(31, 3, None, 3), (32, 4, 0.0, 4)]
     schema = {"source": pl.UInt32, "target": pl.UInt32, "similarity": pl.Float64, "phrase": pl.UInt32}
-    given = pl.DataFrame(rows, schema=schema, orient="row").with_columns(about=0.3)
-    told = suggestions(graph, shares, given, pages)
-    assert told.group_by("target").len()["len"].max() == LINKS_IN
-    assert told.group_by("source").len()["len"].max() == LINKS_OUT
-    assert told.filter(pl.col("source") == 1, pl.col("target") == 40).is_empty()  # it stands there
-    assert told.filter(pl.col("source") == 1).height == LINKS_OUT  # the home page passes on most
-    assert told["source"].to_list()[:2] == [31, 1]  # what mentions it stands first, then who passes on most
+    values = pl.DataFrame(rows, schema=schema, orient="row").with_columns(about=0.3)
+    result = suggestions(graph, shares, values, pages)
+    assert result.group_by("target").len()["len"].max() == LINKS_IN
+    assert result.group_by("source").len()["len"].max() == LINKS_OUT
+    assert result.filter(pl.col("source") == 1, pl.col("target") == 40).is_empty()  # it stands there
+    assert result.filter(pl.col("source") == 1).height == LINKS_OUT  # the home page passes on most
+    assert result["source"].to_list()[:2] == [31, 1]  # what mentions it stands first, then who passes on most
     # A mention whose page is not known to be alike counts; one beside words of something else does not.
-    assert told.filter(pl.col("mentioned")).select("source", "target").rows() == [(31, 3)]
-    only = suggestions(graph, shares, given, ids(5))
+    assert result.filter(pl.col("mentioned")).select("source", "target").rows() == [(31, 3)]
+    only = suggestions(graph, shares, values, ids(5))
     assert only["source"].unique().to_list() == [5]
 
 

@@ -27,9 +27,9 @@ class Walk(HTMLParser):
         self.found: set[str] = set()
 
     def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
-        told = dict(attrs).get("href")
-        if tag == "a" and told is not None:
-            self.found.add(urldefrag(urljoin(self.address, told.strip())).url)
+        result = dict(attrs).get("href")
+        if tag == "a" and result is not None:
+            self.found.add(urldefrag(urljoin(self.address, result.strip())).url)
 
 
 @pytest.mark.parametrize("package", PACKAGES)

@@ -40,18 +40,18 @@ Row = tuple[int, int, float]  # clicks, impressions, position
 
 
 def facts(rows: dict[int, Row]) -> pl.DataFrame:
-    held = [(unit, clicks, impressions, position) for unit, (clicks, impressions, position) in rows.items()]
-    return pl.DataFrame(held, schema=["unit", "clicks", "impressions", "position"], orient="row")
+    current = [(unit, clicks, impressions, position) for unit, (clicks, impressions, position) in rows.items()]
+    return pl.DataFrame(current, schema=["unit", "clicks", "impressions", "position"], orient="row")
 
 
 def sides(before: pl.DataFrame, after: pl.DataFrame, **others: pl.DataFrame) -> pl.DataFrame:
     """Both sides, and those `others` that are known: usual, year_before, year_after."""
-    told = pl.concat([before.select("unit"), after.select("unit")]).unique().sort("unit")
+    rows = pl.concat([before.select("unit"), after.select("unit")]).unique().sort("unit")
     for side in SIDES:
         frame = {"before": before, "after": after, **others}.get(side, before.clear())
         named = frame.rename({name: f"{name}_{side}" for name in ("clicks", "impressions", "position")})
-        told = told.join(named, on="unit", how="left", maintain_order="left")
-    return told.with_columns(expected_before=pl.lit(None, dtype=pl.Float64))
+        rows = rows.join(named, on="unit", how="left", maintain_order="left")
+    return rows.with_columns(expected_before=pl.lit(None, dtype=pl.Float64))
 
 
 def came_of(before: dict[int, Row], after: dict[int, Row], unit: int = 1, touched: Iterable[int] = ()) -> Outcome | None:
@@ -63,16 +63,16 @@ def test_what_came_of_a_move_is_beyond_what_came_of_the_untouched() -> None:
     before, after = {1: (280, 2800, 6.0)}, {1: (420, 2800, 4.0)}
     for unit in range(2, 101):
         before[unit], after[unit] = (280, 2800, 5.0), (252, 2800, 5.5)
-    told = came_of(before, after)
-    assert told is not None
-    assert told.expected_a_day == pytest.approx(9.0, abs=0.01)
-    assert told.came_of_it == pytest.approx(6.0, abs=0.01)
-    assert told.untouched_after.clicks_a_day == pytest.approx(252 / 28)  # of one of them, not of all
-    assert told.ctr_gained == pytest.approx(0.05 + 0.01)
-    assert told.places_gained == pytest.approx(2.5)  # two places of its own, half a place that the others lost
-    assert (told.untouched, told.as_far) == (99, 0)
-    assert told.p_value == pytest.approx(0.02)
-    assert told.evidence == "likely"
+    result = came_of(before, after)
+    assert result is not None
+    assert result.expected_a_day == pytest.approx(9.0, abs=0.01)
+    assert result.came_of_it == pytest.approx(6.0, abs=0.01)
+    assert result.untouched_after.clicks_a_day == pytest.approx(252 / 28)  # of one of them, not of all
+    assert result.ctr_gained == pytest.approx(0.05 + 0.01)
+    assert result.places_gained == pytest.approx(2.5)  # two places of its own, half a place that the others lost
+    assert (result.untouched, result.as_far) == (99, 0)
+    assert result.p_value == pytest.approx(0.02)
+    assert result.evidence == "likely"
 
 
 def test_what_other_moves_touched_is_no_measure() -> None:
@@ -89,11 +89,11 @@ def test_what_other_moves_touched_is_no_measure() -> None:
 
 def test_too_few_untouched_make_no_finding_and_say_what_chance_does() -> None:
     before = dict.fromkeys(range(1, 30), (100, 1000, 5.0))
-    told = came_of(before, before | {1: (400, 1000, 5.0)})
-    assert told is not None
-    assert (told.evidence, told.low, told.high) == ("thin", None, None)
-    assert told.came_of_it == pytest.approx(300 / 28)
-    assert told.chance < 0.001
+    result = came_of(before, before | {1: (400, 1000, 5.0)})
+    assert result is not None
+    assert (result.evidence, result.low, result.high) == ("thin", None, None)
+    assert result.came_of_it == pytest.approx(300 / 28)
+    assert result.chance < 0.001
     assert came_of(before, before, unit=99) is None
 
 
@@ -105,8 +105,8 @@ def test_moves_that_did_nothing_are_seldom_said_to_have_worked() -> None:
     level = rng.gamma(1.5, 60, 400) + 10
     one, other = rng.poisson(level), rng.poisson(level * rng.gamma(30, 1 / 30, 400))
     before, after = (facts({n: (int(k), int(k) * 10 + 10, 5.0) for n, k in enumerate(side)}) for side in (one, other))
-    held = sides(before, after)
-    found = [told for unit in range(400) if (told := outcome(held, unit, [], 28, 1 / 3))]
+    current = sides(before, after)
+    found = [rows for unit in range(400) if (rows := outcome(current, unit, [], 28, 1 / 3))]
     assert sum(one.evidence != "thin" for one in found) / len(found) <= 0.065
     assert sum(one.evidence == "firm" for one in found) / len(found) <= 0.02
     holds = [one.low <= 0 <= one.high for one in found if one.low is not None and one.high is not None]
@@ -114,15 +114,15 @@ def test_moves_that_did_nothing_are_seldom_said_to_have_worked() -> None:
     doubled = 0
     for unit in range(40):
         twice = pl.when(pl.col("unit") == unit).then(pl.col("clicks_after") * 2).otherwise(pl.col("clicks_after"))
-        told = outcome(held.with_columns(clicks_after=twice), unit, [], 28, 1 / 3)
-        doubled += told is not None and told.evidence != "thin"
+        rows = outcome(current.with_columns(clicks_after=twice), unit, [], 28, 1 / 3)
+        doubled += rows is not None and rows.evidence != "thin"
     assert doubled >= 25
 
 
-def helped(held: pl.DataFrame, units: Iterable[int]) -> float:
+def helped(rows: pl.DataFrame, units: Iterable[int]) -> float:
     """The share of units that are said to have been helped."""
-    told = [outcome(held, int(unit), [], 28, 1 / 3) for unit in units]
-    return float(np.mean([one is not None and one.evidence != "thin" and one.came_of_it > 0 for one in told]))
+    result = [outcome(rows, int(unit), [], 28, 1 / 3) for unit in units]
+    return float(np.mean([one is not None and one.evidence != "thin" and one.came_of_it > 0 for one in result]))
 
 
 def test_a_page_before_its_season_was_not_helped() -> None:

@@ -29,17 +29,17 @@ def text_of(pdf: bytes, folder: Path) -> str:
     """The text of a PDF as poppler's pdftotext reads it."""
     file = folder / "report.pdf"
     file.write_bytes(pdf)
-    told = subprocess.run(["pdftotext", "-layout", str(file), "-"], capture_output=True, text=True, check=True).stdout
-    return " ".join(told.split())
+    result = subprocess.run(["pdftotext", "-layout", str(file), "-"], capture_output=True, text=True, check=True).stdout
+    return " ".join(result.split())
 
 
 def test_all_that_is_said_stands_in_the_pdf(tmp_path: Path) -> None:
-    told = table(("page", "clicks"), [("/guides/", "1,234"), ("/kayak/", "−5")])
+    result = table(("page", "clicks"), [("/guides/", "1,234"), ("/kayak/", "−5")])
     chart = Chart(bars([("ranking", -3.0, "−3"), ("demand", 8.0, "+8")]), "The parts of the change.")
     own = OwnWords(
         "# Dear all\n\nThis was a **good** month:\n\n- one *thing*\n- [another](https://shop.example/)\n\n```\ncode\n```"
     )
-    pdf = as_pdf(document(Said(EVIL, lead=True), own, told, chart))
+    pdf = as_pdf(document(Said(EVIL, lead=True), own, result, chart))
     text = text_of(pdf, tmp_path)
     for wanted in (EVIL, "Dear all", "This was a good month:", "one thing", "another", "code", "/guides/", "1,234", "−5",
                    "The parts of the change.", "ranking", "+8", "Search in October", "1/1", "Part one"):  # fmt: skip

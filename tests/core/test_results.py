@@ -32,10 +32,10 @@ def test_true_place_and_screens_by_hand() -> None:
     on a phone 150 + 300 + 150 = 600 of 640."""
     blocks = ("Ad x.example", "Featured answer/Bulleted list a.example", "organic b.example", "organic www.shop.example")
     for device, screens in ((1, 0.6), (2, 600 / 640)):
-        told = places(of_shop(captured(1, *blocks, device=device))).row(0, named=True)
-        assert (told["true_place"], told["organic_place"], told["own_box"]) == (3, 2, False)
-        assert told["screens_down"] == pytest.approx(screens)
-        assert told["above"] == ["ads", "answer box"]
+        result = places(of_shop(captured(1, *blocks, device=device))).row(0, named=True)
+        assert (result["true_place"], result["organic_place"], result["own_box"]) == (3, 2, False)
+        assert result["screens_down"] == pytest.approx(screens)
+        assert result["above"] == ["ads", "answer box"]
     without = places(of_shop(captured(1, "organic b.example"))).row(0, named=True)
     assert (without["true_place"], without["screens_down"], without["above"]) == (None, None, [])
 
@@ -87,11 +87,11 @@ def test_boxes_explain_their_rows_and_poor_titles_are_not_explained() -> None:
     sixth of their clicks), half of them under pictures that take nothing. Over 40 sites: nine in ten of the first are
     explained, at most one in twenty of the poor; the factor lies within its interval nine times in ten, and pictures are not
     blamed."""
-    told = np.array([_boxed_site(seed) for seed in range(40)])
-    assert told[:, 3].mean() >= 0.95
-    assert told[:, 0].mean() >= 0.9
-    assert told[:, 1].mean() <= 0.05
-    assert told[:, 2].mean() >= 0.9
+    result = np.array([_boxed_site(seed) for seed in range(40)])
+    assert result[:, 3].mean() >= 0.95
+    assert result[:, 0].mean() >= 0.9
+    assert result[:, 1].mean() <= 0.05
+    assert result[:, 2].mean() >= 0.9
 
 
 def _boxed_site(seed: int) -> tuple[float, float, bool, bool]:
@@ -108,5 +108,5 @@ def _boxed_site(seed: int) -> tuple[float, float, bool, bool]:
     assert box.low is not None
     assert box.high is not None
     found = explained(clicks, expected, position, USUAL, factors(costs, above))
-    told = box.low <= 1 / 3 <= box.high, pictures.counts == 1
-    return float(found[boxed].mean()), float(found[poor].mean()), *told
+    result = box.low <= 1 / 3 <= box.high, pictures.counts == 1
+    return float(found[boxed].mean()), float(found[poor].mean()), *result

@@ -53,17 +53,17 @@ def test_counts_are_those_of_a_naive_search_in_real_documentation() -> None:
     """1,000 phrases of one to four words out of the topics of Python's documentation, which comes with Python."""
     texts = [" ".join(re.sub(r"[^\w'’]+", " ", topic).replace("_", " ").split()) for topic in topics.values()]
     asked = reader(*(("", f"p\t{text}") for text in texts))
-    told = [words(text) for text in texts]
+    result = [words(text) for text in texts]
     rng = np.random.default_rng(1)
     found = 0
     for _ in range(1_000):
-        page = int(rng.integers(len(told)))
+        page = int(rng.integers(len(result)))
         length = int(rng.integers(1, 5))
-        at = int(rng.integers(max(len(told[page]) - length, 1)))
-        phrase = " ".join(told[page][at : at + length])
-        other = int(rng.integers(len(told)))
+        at = int(rng.integers(max(len(result[page]) - length, 1)))
+        phrase = " ".join(result[page][at : at + length])
+        other = int(rng.integers(len(result)))
         for one in (page, other):
-            naive = len(re.findall(rf"(?<!\S){re.escape(phrase)}(?!\S)", "  ".join(told[one]).replace("  ", " ")))
+            naive = len(re.findall(rf"(?<!\S){re.escape(phrase)}(?!\S)", "  ".join(result[one]).replace("  ", " ")))
             found += naive
             assert asked.said(one, phrase).exactly == naive, (phrase, one)
     assert found > 1_000

@@ -22,16 +22,16 @@ def paths() -> pl.DataFrame:
 
 
 def test_paths() -> None:
-    told = dict(paths().iter_rows())
-    assert told[1] == "/guides/"
-    assert told[4] == "/guides/care/wood"
-    assert told[6] == "//old.shop.example/guides/size"
+    result = dict(paths().iter_rows())
+    assert result[1] == "/guides/"
+    assert result[4] == "/guides/care/wood"
+    assert result[6] == "//old.shop.example/guides/size"
 
 
 def test_a_page_lies_in_every_directory_of_its_path() -> None:
-    held = sections_of(paths()).filter(pl.col("page") == 4).sort("depth")
-    assert held["section"].to_list() == ["/", "/guides/", "/guides/care/", "/guides/care/wood/"]
-    assert held["itself"].to_list() == [False, False, False, True]
+    rows = sections_of(paths()).filter(pl.col("page") == 4).sort("depth")
+    assert rows["section"].to_list() == ["/", "/guides/", "/guides/care/", "/guides/care/wood/"]
+    assert rows["itself"].to_list() == [False, False, False, True]
 
 
 def test_sums_below_and_the_page_itself() -> None:

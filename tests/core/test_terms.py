@@ -24,18 +24,18 @@ def corpus(pages: list[str]) -> Corpus:
 
 
 def test_terms_are_what_the_pages_above_say_and_others_do_not() -> None:
-    held = corpus([*ABOVE, *OTHERS])
+    current = corpus([*ABOVE, *OTHERS])
     above = [0, 1, 2, 3]
-    found = {held.form(one, above): one for one in held.related(above)}
+    found = {current.form(one, above): one for one in current.related(above)}
     # All four say straps, so do five of twenty others, which is more than a tenth of all pages: no term of this query.
     assert set(found) == {"wide tyres"}  # "wide" and "tyres" never stand without each other
     wide = found["wide tyres"]
     assert (wide.tier, wide.pages) == ("needed", 3)
     assert wide.per_thousand[1] == pytest.approx(1000 * 1 / 11.3, rel=0.05)
-    assert held.counts(1, [wide]) == [1]
-    assert held.counts(5, [wide]) == [0]
+    assert current.counts(1, [wide]) == [1]
+    assert current.counts(5, [wide]) == [0]
     assert coverage([wide], [0]) == 0.0
-    assert held.related([0, 1]) == []  # two pages are too few to tell
+    assert current.related([0, 1]) == []  # two pages are too few to tell
 
 
 def test_weights_are_those_of_a_reference_implementation() -> None:
@@ -45,17 +45,17 @@ def test_weights_are_those_of_a_reference_implementation() -> None:
     pages = [" ".join(rng.choice(words, int(rng.integers(20, 60)))) for _ in range(80)]
     rows = [(number, "", f"p\t{text}") for number, text in enumerate(pages)]
     texts = read_texts(pl.DataFrame(rows, {"page": pl.UInt32, "title": pl.String, "content": pl.String}, orient="row"))
-    held = Corpus(texts)
+    current = Corpus(texts)
     reference = bm25s.BM25(method="lucene", k1=1.5, b=0.75)
     reference.index([text.split() for text in pages], show_progress=False)
     stems = dict(texts.words.select("text", "stem").iter_rows())
     for word in words[:40]:
         scores = reference.get_scores([word])
         key = np.array([stems[word]])
-        inverse = held.inverse_frequency(key)[0]
+        inverse = current.inverse_frequency(key)[0]
         for page in range(0, 80, 7):
-            times = held._counts(page, key)[0]
-            length = held._words[page] / held._usual
+            times = current._counts(page, key)[0]
+            length = current._words[page] / current._usual
             # The reference leaves out the factor k₁ + 1, which is the same for all.
             ours = inverse * times / (times + 1.5 * (0.25 + 0.75 * length))
             assert ours == pytest.approx(float(scores[page]), rel=1e-4, abs=1e-6)
@@ -65,10 +65,10 @@ def test_whether_coverage_goes_with_place() -> None:
     rng = np.random.default_rng(3)
     none = [rng.random(9).tolist() for _ in range(200)]
     falls = [np.sort(rng.random(9))[::-1].tolist() for _ in range(20)]
-    told, found = goes_with_place(none), goes_with_place(falls)
-    assert told is not None
+    result, found = goes_with_place(none), goes_with_place(falls)
+    assert result is not None
     assert found is not None
-    assert abs(told.rho) < 0.06
+    assert abs(result.rho) < 0.06
     assert (round(found.rho, 6), found.queries) == (-1.0, 20)
     assert goes_with_place(none[:9]) is None
     claimed = [goes_with_place([rng.random(8).tolist() for _ in range(30)]) for _ in range(300)]

@@ -42,12 +42,12 @@ def test_problems_of_titles_by_hand() -> None:
 
 
 def test_the_main_query_is_the_largest_that_the_page_says() -> None:
-    told = main_queries({1: [(7, 90.0, "off"), (8, 40.0, "loose"), (9, 50.0, "close")], 2: [(7, 3.0, None), (8, 9.0, "off")]})
-    assert told == {1: 9, 2: 8}
+    result = main_queries({1: [(7, 90.0, "off"), (8, 40.0, "loose"), (9, 50.0, "close")], 2: [(7, 3.0, None), (8, 9.0, "off")]})
+    assert result == {1: 9, 2: 8}
 
 
 @pytest.mark.parametrize(
-    ("said", "beside", "wanted"),
+    ("said", "extras", "wanted"),
     [
         (Said(2, 0, 5, 400, ("text", "first 100 words")), Beside("close"), "leave it"),
         (Said(9, 0, 5, 400, ("text",)), Beside("close", usual_high=10.0), "say it less often"),
@@ -60,8 +60,8 @@ def test_the_main_query_is_the_largest_that_the_page_says() -> None:
         (Said(words=400), Beside("loose"), "say it as a heading, with a short answer"),
     ],
 )
-def test_what_to_do_about_a_query_that_is_said_too_little(said: Said, beside: Beside, wanted: str) -> None:
-    assert what_to_do("how long is a paddle", said, beside) == wanted
+def test_what_to_do_about_a_query_that_is_said_too_little(said: Said, extras: Beside, wanted: str) -> None:
+    assert what_to_do("how long is a paddle", said, extras) == wanted
 
 
 def test_late_is_beyond_half_and_in_no_heading() -> None:
@@ -88,9 +88,9 @@ td\t1"""
 
 
 def test_a_passage_is_what_stands_right_below_its_heading() -> None:
-    told = passage_of(pieces_of(PAGE), "how long is a paddle", "english")
-    assert told is not None
-    assert (told.characters, told.words, told.items, told.cells, told.is_short_answer) == (49, 12, 3, 1, True)
+    result = passage_of(pieces_of(PAGE), "how long is a paddle", "english")
+    assert result is not None
+    assert (result.characters, result.words, result.items, result.cells, result.is_short_answer) == (49, 12, 3, 1, True)
     defined = passage_of(pieces_of("p\tA portage is a way round.\nh2\tOther"), "portage", "english")
     assert defined is not None
     assert defined.text == "A portage is a way round."

@@ -35,10 +35,10 @@ def test_the_karate_club_falls_into_two_to_four_groups() -> None:
 def test_planted_subjects_are_found_though_their_wordings_cross(seed: int) -> None:
     for results, least in ((False, 0.8), (True, 0.9)):
         planted = planted_queries(seed, results)
-        held = ties(planted.evidence)
-        found = communities(len(planted.texts), held)
+        current = ties(planted.evidence)
+        found = communities(len(planted.texts), current)
         assert adjusted_rand_score(planted.topic, found) >= least
-        assert held.results_known.all() == results
+        assert current.results_known.all() == results
         assert (communities(len(planted.texts), ties(planted.evidence)) == found).all()  # the same each time
 
 
@@ -48,8 +48,8 @@ def test_what_goes_with_everything_ties_nothing() -> None:
     nothing = pl.DataFrame(schema={"query": pl.UInt32, "address": pl.String})
     stems = pl.DataFrame({"query": range(400), "stem": [f"w{number // 2}" for number in range(400)]})
     kinds = {"query": pl.UInt32, "page": pl.UInt32, "impressions": pl.UInt32}
-    held = ties(Evidence(400, stems.cast({"query": pl.UInt32}), shown.cast(kinds), nothing))
-    assert sorted(zip(held.one.tolist(), held.other.tolist(), strict=True)) == [(2 * one, 2 * one + 1) for one in range(200)]
+    rows = ties(Evidence(400, stems.cast({"query": pl.UInt32}), shown.cast(kinds), nothing))
+    assert sorted(zip(rows.one.tolist(), rows.other.tolist(), strict=True)) == [(2 * one, 2 * one + 1) for one in range(200)]
 
 
 def test_seasons_are_told_where_queries_agree_and_only_there() -> None:
@@ -80,13 +80,13 @@ def test_seasons_are_told_where_queries_agree_and_only_there() -> None:
 
 def test_intent_by_words_then_by_blocks() -> None:
     """Kinds as Broder 2002 has them; queries like his examples, from memory, and the trade's own words."""
-    told = {
+    result = {
         "american airlines home page": "navigational", "how to varnish a paddle": "informational",
         "buy sea kayak": "transactional",
         "best sea kayak": "comparing", "canoe hire near me": "local", "wie packt man ein kanu": "informational",
         "kajak kaufen": "transactional", "sea kayak": None, "shopping list": None,
     }  # fmt: skip
-    assert {query: (by_words(query) or (None,))[0] for query in told} == told
+    assert {query: (by_words(query) or (None,))[0] for query in result} == result
     assert by_words("river club boats", ["riverclub"]) == ("navigational", "riverclub")
     assert by_blocks(["organic", "ads", "shopping", "questions"]) == ("transactional", "ads")
     assert by_blocks(["organic"]) is None
@@ -103,11 +103,11 @@ def test_what_people_change_survives_new_data() -> None:
         Edit("join", (1, 3)), Edit("apart", (2, 6, 99)), Edit("name", (4,), "Boats"), Edit("drop", (5,)),
         Edit("name", (98,), "Gone"),
     ]  # fmt: skip
-    held = apply(queries, topic, edits)
-    together = [[int(one) for one in queries[held.topic == topic]] for topic in dict.fromkeys(held.topic.tolist())]
+    current = apply(queries, topic, edits)
+    together = [[int(one) for one in queries[current.topic == topic]] for topic in dict.fromkeys(current.topic.tolist())]
     assert together == [[1, 3, 4], [2, 6], [5]]
-    assert held.names == {int(held.topic[3]): "Boats"}
-    assert held.dropped == {int(held.topic[4])}
+    assert current.names == {int(current.topic[3]): "Boats"}
+    assert current.dropped == {int(current.topic[4])}
     # New data number and order everything anew, and a query is gone.
     later = apply(np.array([6, 4, 3, 1, 7]), np.array([5, 8, 8, 2, 2]), edits)
     assert later.topic[1] == later.topic[2] == later.topic[3] == later.topic[4]
@@ -118,8 +118,8 @@ def test_what_people_change_survives_new_data() -> None:
 def test_pages_to_write_are_groups_of_what_no_page_answers() -> None:
     ties_of = [(0, 1, 0.9), (1, 2, 0.6), (3, 4, 0.8), (2, 3, 0.2), (4, 5, 0.9)]
     one, other, weight = (np.array(part) for part in zip(*ties_of, strict=True))
-    held = Ties(one, other, weight.astype(float), np.zeros(5, bool))
-    found = groups(np.array([7, 7, 7, 7, 7, 8]), np.array([0, 1, 2, 3, 4]), held)
+    current = Ties(one, other, weight.astype(float), np.zeros(5, bool))
+    found = groups(np.array([7, 7, 7, 7, 7, 8]), np.array([0, 1, 2, 3, 4]), current)
     assert [found[0] == found[number] for number in range(6)] == [True, True, True, False, False, False]
     assert found[3] == found[4]
     assert found[5] == -1

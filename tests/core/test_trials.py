@@ -24,15 +24,15 @@ LEVEL = (0.0, 0.10)  # of 100 at 5 %: 5 and two and a half deviations
 def flat(clicks: list[int], after: list[int], measure: Measure = "clicks", **more: list[float]) -> Told:
     """Units of which nothing but the two sides is known."""
     number = len(clicks)
-    told: dict[str, object] = {"unit": list(range(number)), "expected_before": [None] * number}
+    result: dict[str, object] = {"unit": list(range(number)), "expected_before": [None] * number}
     for side in SIDES:
         known = {"before": clicks, "after": after}.get(side, [None] * number)
-        told |= {
+        result |= {
             f"clicks_{side}": known,
             f"impressions_{side}": known,
             f"position_{side}": more.get(f"position_{side}", [None] * number),
         }
-    return told_units(pl.DataFrame(told, strict=False), measure, 1 / 3)
+    return told_units(pl.DataFrame(result, strict=False), measure, 1 / 3)
 
 
 def test_an_effect_by_hand() -> None:
@@ -61,15 +61,15 @@ def test_a_season_of_demand_is_no_season_of_the_ctr() -> None:
     """A year before one page was shown and clicked twice as often: its CTR had no season, and nothing came of it."""
     number, rng = 80, np.random.default_rng(4)
     shown = rng.integers(4_000, 6_000, number)
-    told: dict[str, object] = {"unit": list(range(number)), "expected_before": [None] * number}
+    result: dict[str, object] = {"unit": list(range(number)), "expected_before": [None] * number}
     for side in SIDES:
         factor = np.where(np.arange(number) == 0, 2, 1) if side == "year_after" else np.ones(number, int)
-        told |= {
+        result |= {
             f"impressions_{side}": shown * factor,
             f"clicks_{side}": shown * factor // 20,
             f"position_{side}": [5.0] * number,
         }
-    sides = pl.DataFrame(told, strict=False)
+    sides = pl.DataFrame(result, strict=False)
     found = effect(told_units(sides, "ctr", 1.0), [0])
     clicks = effect(told_units(sides, "clicks", 1.0), [0])
     assert found is not None
@@ -102,14 +102,14 @@ def test_placing_is_that_of_the_tasting_lady_and_of_scipy() -> None:
 def test_what_is_foretold_is_a_weighted_regression() -> None:
     """Against statsmodels, where the window holds all others."""
     rng = np.random.default_rng(5)
-    given, counted = rng.normal(size=(120, 2)), rng.uniform(0.5, 2, 120)
-    answers = 1 + given @ [0.7, -0.4] + rng.normal(size=120) * np.sqrt(counted)
-    units = Told(np.arange(120), answers, given, counted, rng.normal(size=120))
+    values, counted = rng.normal(size=(120, 2)), rng.uniform(0.5, 2, 120)
+    answers = 1 + values @ [0.7, -0.4] + rng.normal(size=120) * np.sqrt(counted)
+    units = Told(np.arange(120), answers, values, counted, rng.normal(size=120))
     found = foretold_by_others(units, [3, 50], [7])
     assert found is not None
     others = ~np.isin(units.unit, [3, 7, 50])
-    reference = sm.WLS(answers[others], sm.add_constant(given[others]), weights=1 / counted[others]).fit()
-    expected = reference.predict(sm.add_constant(given)[[3, 50]])
+    reference = sm.WLS(answers[others], sm.add_constant(values[others]), weights=1 / counted[others]).fit()
+    expected = reference.predict(sm.add_constant(values)[[3, 50]])
     assert found.beyond == pytest.approx(answers[[3, 50]] - expected, abs=2e-3)  # a ridge keeps it from breaking
 
 
@@ -132,11 +132,11 @@ def test_before_values_take_off_what_they_explain() -> None:
 def test_trials_are_summed_as_published() -> None:
     """Borenstein, Hedges, Higgins & Rothstein 2009, chapter 14, and statsmodels' combine_effects (DerSimonian & Laird)."""
     effects, variances = [0.095, 0.277, 0.367, 0.664, 0.462, 0.185], [0.033, 0.031, 0.050, 0.011, 0.043, 0.023]
-    told = sum_up(effects, variances)
-    assert told is not None
-    assert (round(told.mean, 3), round(told.between, 3)) == (0.358, 0.036)
+    result = sum_up(effects, variances)
+    assert result is not None
+    assert (round(result.mean, 3), round(result.between, 3)) == (0.358, 0.036)
     reference = combine_effects(np.array(effects), np.array(variances), method_re="dl").summary_frame()
-    assert [told.mean, told.low, told.high] == pytest.approx(
+    assert [result.mean, result.low, result.high] == pytest.approx(
         reference.loc["random effect", ["eff", "ci_low", "ci_upp"]].tolist()
     )
     assert sum_up([], []) is None
@@ -166,18 +166,18 @@ def test_a_lot_is_drawn_once_and_can_be_made_again() -> None:
 @pytest.mark.parametrize("tried", [beside_the_untouched, by_lot])
 @pytest.mark.parametrize("world", WORLDS, ids=lambda world: world.name)
 def test_little_is_called_where_nothing_was_done_and_intervals_hold(tried: Tried, world: World) -> None:
-    told = [tried(world, seed, 20, 0.0)[0] for seed in range(SITES)]
-    assert LEVEL[0] <= np.mean([one.p_value <= 0.05 for one in told]) <= LEVEL[1]
-    assert np.mean([one.low <= 0 <= one.high for one in told]) >= 0.91
-    assert abs(np.mean([one.effect for one in told])) < 0.04  # it goes neither up nor down by itself
+    result = [tried(world, seed, 20, 0.0)[0] for seed in range(SITES)]
+    assert LEVEL[0] <= np.mean([one.p_value <= 0.05 for one in result]) <= LEVEL[1]
+    assert np.mean([one.low <= 0 <= one.high for one in result]) >= 0.91
+    assert abs(np.mean([one.effect for one in result])) < 0.04  # it goes neither up nor down by itself
 
 
 @pytest.mark.parametrize("tried", [beside_the_untouched, by_lot])
 @pytest.mark.parametrize("pick", [at_random, that_fell, clicked_little], ids=lambda pick: pick.__name__)
 def test_what_could_be_seen_is_seen_as_often_as_told(tried: Tried, pick) -> None:  # type: ignore[no-untyped-def]
-    told = [tried(World("", pick), seed, 20, 1.0) for seed in range(SITES)]
-    assert np.mean([one.p_value <= 0.05 for one, _ in told]) == pytest.approx(0.8, abs=0.11)  # of 100: near three deviations
-    assert np.mean([one.low <= there <= one.high for one, there in told]) >= 0.91
+    result = [tried(World("", pick), seed, 20, 1.0) for seed in range(SITES)]
+    assert np.mean([one.p_value <= 0.05 for one, _ in result]) == pytest.approx(0.8, abs=0.11)  # of 100: near three deviations
+    assert np.mean([one.low <= there <= one.high for one, there in result]) >= 0.91
 
 
 def test_a_lot_sees_more_than_standing_beside_the_untouched() -> None:
@@ -185,12 +185,12 @@ def test_a_lot_sees_more_than_standing_beside_the_untouched() -> None:
     picked = made.picked.tolist()
     units = told_units(sides_of(made), "clicks", 1 / 3, by_lot=True)
     known = np.isin(units.unit, picked)
-    held = Told(units.unit[known], units.answers[known], units.given[known], units.counted[known], units.size[known])
-    changed, unchanged = draw(pairs_of(held), 1)
+    current = Told(units.unit[known], units.answers[known], units.given[known], units.counted[known], units.size[known])
+    changed, unchanged = draw(pairs_of(current), 1)
     lot = smallest_visible_by_lot(units, changed, unchanged)
-    beside = smallest_visible(told_units(sides_of(made), "clicks", 1 / 3), changed)
+    extras = smallest_visible(told_units(sides_of(made), "clicks", 1 / 3), changed)
     alone = smallest_visible(told_units(sides_of(made), "clicks", 1 / 3), changed[:1])
     assert lot is not None
-    assert beside is not None
+    assert extras is not None
     assert alone is not None
-    assert lot < beside < alone
+    assert lot < extras < alone

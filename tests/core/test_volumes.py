@@ -16,8 +16,8 @@ def searched(*rows: tuple[int, date | None, int, float | None]) -> dict[str, flo
     """One query's searches and price; rows: country, month, searches, price."""
     names = {"country": pl.UInt16, "month": pl.Date, "searches": pl.UInt32, "price_per_click": pl.Float64}
     volumes = pl.DataFrame(list(rows), schema=names, orient="row").with_columns(query=pl.lit(1), rough=False)
-    (told,) = searches_in(volumes, PERIOD).select("searches", "price_per_click").to_dicts()
-    return told
+    (result,) = searches_in(volumes, PERIOD).select("searches", "price_per_click").to_dicts()
+    return result
 
 
 def test_months_of_the_period_count_for_themselves_and_others_do_not() -> None:
@@ -34,7 +34,7 @@ def test_without_its_months_a_mean_month_does() -> None:
 
 
 def test_countries_add_up_and_prices_weigh_by_searches() -> None:
-    told = searched((1, None, 300, 1.0), (2, None, 100, 3.0), (3, None, 600, None))
-    assert told["searches"] == pytest.approx(1_000 * MONTHS)
-    assert told["price_per_click"] == pytest.approx((300 * 1 + 100 * 3) / 400)  # a country without a price says nothing
+    result = searched((1, None, 300, 1.0), (2, None, 100, 3.0), (3, None, 600, None))
+    assert result["searches"] == pytest.approx(1_000 * MONTHS)
+    assert result["price_per_click"] == pytest.approx((300 * 1 + 100 * 3) / 400)  # a country without a price says nothing
     assert searched((1, None, 300, None))["price_per_click"] is None

@@ -44,7 +44,7 @@ PAGE = says("https://shop.example/guides/sizes/", "Paddle sizes for canoes | Sho
 
 
 @pytest.mark.parametrize(
-    ("query", "expected", "held"),
+    ("query", "expected", "current"),
     [
         ("paddle size", "close", 1.0),
         ("canoe paddle sizes", "close", 1.0),  # two of three in the title's order
@@ -55,9 +55,9 @@ PAGE = says("https://shop.example/guides/sizes/", "Paddle sizes for canoes | Sho
         ("dry suit", "off", 0.0),
     ],
 )
-def test_fit(query: str, expected: str, held: float) -> None:
+def test_fit(query: str, expected: str, current: float) -> None:
     found = _fit(content_stems(query), PAGE)
-    assert (found["fit"], found["held"]) == (expected, pytest.approx(held))
+    assert (found["fit"], found["held"]) == (expected, pytest.approx(current))
 
 
 def _fit(query: tuple[str, ...], page: Says) -> dict[str, Any]:

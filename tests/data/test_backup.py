@@ -67,9 +67,9 @@ def run(installation: Installation, *command: str) -> "subprocess.CompletedProce
 
 
 def loads(installation: Installation) -> int:
-    told: int = installation.asked("SELECT COUNT(*) FROM store_load")[0][0]
-    assert installation.asked("SELECT checksum FROM store_block") or told == 0
-    return told
+    result: int = installation.asked("SELECT COUNT(*) FROM store_load")[0][0]
+    assert installation.asked("SELECT checksum FROM store_block") or result == 0
+    return result
 
 
 def test_a_backup_made_while_loads_run_is_a_state_between_two_of_them(tmp_path: Path) -> None:
@@ -79,9 +79,9 @@ def test_a_backup_made_while_loads_run_is_a_state_between_two_of_them(tmp_path: 
     loading = installation.run("-c", LOADS, str(facts_file(tmp_path)), "30")
     made: list[Path] = []
     while len(made) < 5:
-        told = run(installation, "backup", "--to", str(folder))
-        assert told.returncode == 0, told.stderr
-        assert "read back and sound" in told.stdout
+        result = run(installation, "backup", "--to", str(folder))
+        assert result.returncode == 0, result.stderr
+        assert "read back and sound" in result.stdout
         made = backup.backups(folder)
         time.sleep(0.3)
     loading.send_signal(signal.SIGKILL)
@@ -90,8 +90,8 @@ def test_a_backup_made_while_loads_run_is_a_state_between_two_of_them(tmp_path: 
     for number, one in enumerate(made):
         assert one.stat().st_mode & 0o777 == 0o600
         elsewhere = Installation(tmp_path / f"put-back-{number}")
-        told = run(elsewhere, "restore", str(one))
-        assert told.returncode == 0, told.stderr
+        result = run(elsewhere, "restore", str(one))
+        assert result.returncode == 0, result.stderr
         checked = run(elsewhere, "verify")
         assert checked.returncode == 0, checked.stdout + checked.stderr
         seen.add(loads(elsewhere))
@@ -111,8 +111,8 @@ def test_a_backup_made_while_loads_run_is_a_state_between_two_of_them(tmp_path: 
     worker.kill()
     worker.wait()
     before = loads(target)
-    told = run(target, "restore", str(made[0]), "--replace")
-    assert told.returncode == 0, told.stderr
+    result = run(target, "restore", str(made[0]), "--replace")
+    assert result.returncode == 0, result.stderr
     (aside,) = target.data.glob("before-restore-*")
     assert engine().read(aside / engine().name).counts["store_load"] == before
     assert loads(target) == min(seen)
@@ -150,16 +150,16 @@ def test_a_backup_that_is_damaged_is_refused_and_touches_nothing(whole: Path, tm
     assert refused.returncode == 1
     assert "cut short" in refused.stderr
     assert {one.name for one in empty.data.iterdir()} <= {"in-use", "secret_key"}
-    told = run(empty, "restore", str(whole))
-    assert (told.returncode, loads(empty)) == (0, 0), told.stderr
+    result = run(empty, "restore", str(whole))
+    assert (result.returncode, loads(empty)) == (0, 0), result.stderr
     assert not list(empty.data.glob("before-restore-*"))
     if empty.database:
         return
     # Uploads without a database are not lost either.
     (empty.data / "zugzwang.sqlite3").unlink()
     (empty.data / "uploads" / "waiting").mkdir(parents=True)
-    told = run(empty, "restore", str(whole))
-    assert told.returncode == 0, told.stderr
+    result = run(empty, "restore", str(whole))
+    assert result.returncode == 0, result.stderr
     assert len([*empty.data.rglob("waiting")]) == 1
 
 
@@ -256,9 +256,9 @@ def test_root_does_not_work_on_the_data_of_another(tmp_path: Path, monkeypatch: 
         raise PermissionError
 
     monkeypatch.setattr(in_use, "_opened", refused)
-    with pytest.raises(Invalid, match="it belongs to user") as told, in_use.locked(data / ".making", ""):
+    with pytest.raises(Invalid, match="it belongs to user") as result, in_use.locked(data / ".making", ""):
         pass
-    assert "chown" in told.value.remedy
+    assert "chown" in result.value.remedy
 
 
 def test_two_that_bring_one_database_up_to_date_take_turns(tmp_path: Path) -> None:
@@ -304,16 +304,16 @@ class TestVerify:
         Query.objects.filter(id__in=[1, 2]).delete()
         with pytest.raises(CommandError):
             self.verified(capsys)
-        told = capsys.readouterr().out
-        assert "1 of its page numbers have no text" in told
-        assert "2 of its query numbers have no text" in told
+        result = capsys.readouterr().out
+        assert "1 of its page numbers have no text" in result
+        assert "2 of its query numbers have no text" in result
 
 
 @ON_SQLITE
 def test_the_room_of_deleted_rows_is_given_back(tmp_path: Path) -> None:
     installation = Installation(tmp_path / "data").migrated()
-    told = subprocess.run([sys.executable, "-c", FILLED], cwd=ROOT, env=installation.env, capture_output=True, check=True)
-    filled, emptied, compacted, copied = map(int, told.stdout.split())
+    result = subprocess.run([sys.executable, "-c", FILLED], cwd=ROOT, env=installation.env, capture_output=True, check=True)
+    filled, emptied, compacted, copied = map(int, result.stdout.split())
     assert filled == emptied > 40_000_000
     assert compacted < 5_000_000
     assert copied < 5_000_000
@@ -428,8 +428,8 @@ def test_a_moment_is_read_whole_while_others_write() -> None:
     begun = time.monotonic()
     with one_moment():
         assert Site.objects.count() == 1
-        with ThreadPoolExecutor(1) as beside:
-            beside.submit(add, "meanwhile").result()  # SQLite would wait twenty seconds for who writes, and give up
+        with ThreadPoolExecutor(1) as extras:
+            extras.submit(add, "meanwhile").result()  # SQLite would wait twenty seconds for who writes, and give up
         assert Site.objects.count() == 1
     assert Site.objects.count() == 2
     assert time.monotonic() - begun < 10
@@ -447,15 +447,15 @@ def test_who_does_not_wait_gives_up_at_once() -> None:
             done.wait(20)
         connection.close()
 
-    with ThreadPoolExecutor(1) as beside:
-        held = beside.submit(write)
+    with ThreadPoolExecutor(1) as extras:
+        current = extras.submit(write)
         assert writing.wait(20)
         begun = time.monotonic()
         with pytest.raises(OperationalError), without_waiting(), transaction.atomic():
             pass
         assert time.monotonic() - begun < 5
         done.set()
-        held.result()
+        current.result()
     with transaction.atomic():
         assert Site.objects.count() == 0
     with connection.cursor() as cursor:

@@ -53,9 +53,9 @@ def store(request: pytest.FixtureRequest, settings: Any, tmp_path: Path) -> Stor
         else str(tmp_path / "blocks")
     )
     settings.STORAGES = {**settings.STORAGES, "blocks": store_at(address)}
-    held = block_store.store()
-    assert held is not None
-    return held
+    current = block_store.store()
+    assert current is not None
+    return current
 
 
 def in_rows() -> list[bytes]:

@@ -43,11 +43,11 @@ def frame(rows: list[tuple[int, ...]]) -> pl.DataFrame:
 
 def added_up(rows: pl.DataFrame) -> dict[Key, tuple[int, int, float]]:
     """Repeats of a key added up by hand: counts are summed, positions weighted by impressions."""
-    held: dict[Key, tuple[int, int, float]] = {}
+    current: dict[Key, tuple[int, int, float]] = {}
     for day, page, query, clicks, shown, position in rows.iter_rows():
-        clicks0, shown0, weighted0 = held.get((day, page, query), (0, 0, 0.0))
-        held[day, page, query] = (clicks0 + clicks, shown0 + shown, weighted0 + shown * position)
-    return {key: (clicks, shown, weighted / shown) for key, (clicks, shown, weighted) in held.items()}
+        clicks0, shown0, weighted0 = current.get((day, page, query), (0, 0, 0.0))
+        current[day, page, query] = (clicks0 + clicks, shown0 + shown, weighted0 + shown * position)
+    return {key: (clicks, shown, weighted / shown) for key, (clicks, shown, weighted) in current.items()}
 
 
 class BlocksHoldWhatWasLoaded(TestCase):
@@ -61,12 +61,12 @@ class BlocksHoldWhatWasLoaded(TestCase):
             new = frame(rows)
             rewrite = keep(site, new, days)
             written.append((Load.objects.latest("id") if rewrite.blocks else None, new, days))
-            held, on_days = added_up(new), set(new["day"])
-            gone = {key for key in model if key[0] in on_days and key not in held}
+            current, on_days = added_up(new), set(new["day"])
+            gone = {key for key in model if key[0] in on_days and key not in current}
             if days == "replace":
                 assert rewrite.changed.lost == len(gone)
                 model = {key: value for key, value in model.items() if key not in gone}
-            model |= held
+            model |= current
         stored = blocks.read_facts(site, PAGE_QUERY, Period(FIRST, FIRST + timedelta(days=60)), SCHEMA.names())
         assert added_up(stored) == pytest.approx(model)
         assert stored.height == len(model)

@@ -56,8 +56,8 @@ def frame(rows: int) -> pl.DataFrame:
 def test_whoever_asks_while_it_is_computed_waits_for_that_one(kept: Cache) -> None:
     calls: list[object] = []
     with ThreadPoolExecutor(8) as pool:
-        told = list(pool.map(lambda _: kept.get(SITE, "asked", slow(4, calls)), range(8)))
-    assert told == [4] * 8
+        result = list(pool.map(lambda _: kept.get(SITE, "asked", slow(4, calls)), range(8)))
+    assert result == [4] * 8
     assert len(calls) == 1
 
 
@@ -120,12 +120,12 @@ def test_a_web_server_has_what_takes_long_computed_by_others(
     today = date(2026, 11, 20)
 
     def answers() -> Any:
-        told: dict[str, Any] = {"standing": tell_standing(Snapshot(site), Asked(), today)}
+        result: dict[str, Any] = {"standing": tell_standing(Snapshot(site), Asked(), today)}
         for finding in FINDINGS.values():
             with contextlib.suppress(ProductError):
-                told[finding.name] = ask(Snapshot(site), finding, Asked(), today).shown(limit=5)
+                result[finding.name] = ask(Snapshot(site), finding, Asked(), today).shown(limit=5)
         # Sums may differ in their last digits, by the order in which threads add up.
-        return json.loads(json.dumps(told, default=str), parse_float=lambda text: float(f"{float(text):.9g}"))
+        return json.loads(json.dumps(result, default=str), parse_float=lambda text: float(f"{float(text):.9g}"))
 
     expected = answers()
     cache.store().clear()
@@ -176,9 +176,9 @@ def test_a_bit_that_changed_is_noticed_wherever_it_is(kept: Cache, tmp_path: Pat
     (path,) = tmp_path.rglob(name)
     before = cache._damaged._value.get()
     for at in range(0, path.stat().st_size, max(path.stat().st_size // 7, 1)):
-        held = bytearray(path.read_bytes())
-        held[at] ^= 4
-        path.write_bytes(held)
+        current = bytearray(path.read_bytes())
+        current[at] ^= 4
+        path.write_bytes(current)
         calls: list[object] = []
         again = Cache(tmp_path, 50 * MB, 10 * MB).get(SITE, "asked", slow(value, calls))
         assert len(calls) == 1, f"byte {at}"

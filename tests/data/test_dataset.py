@@ -28,14 +28,14 @@ def test_duckdb_reads_the_same_sums(
     assert "empty: no facts" in capsys.readouterr().out
     every = duckdb.connect()
     files = f"read_parquet('{tmp_path}/out/**/*.parquet', hive_partitioning = true, union_by_name = true)"
-    told = every.sql(
+    result = every.sql(
         f"SELECT month, sum(clicks), sum(impressions), count(*), count(DISTINCT query) FROM {files} "
         "WHERE site = 'shop' AND \"table\" = 'page-query' GROUP BY month ORDER BY month"
     ).fetchall()
-    held = planted.facts.group_by(pl.col("day").dt.strftime("%Y-%m").alias("month")).agg(
+    rows = planted.facts.group_by(pl.col("day").dt.strftime("%Y-%m").alias("month")).agg(
         pl.col("clicks", "impressions").sum(), rows=pl.len(), queries=pl.col("query").n_unique()
     )
-    assert told == held.sort("month").rows()
+    assert result == rows.sort("month").rows()
     top = every.sql(
         f"SELECT query, sum(clicks) AS all_clicks FROM {files} WHERE \"table\" = 'page-query' GROUP BY query "
         "ORDER BY all_clicks DESC LIMIT 1"

@@ -60,7 +60,7 @@ def _key(row: dict[str, Any]) -> tuple[Any, ...]:
 
 
 def test_a_database_of_the_program_before_answers_the_same(tmp_path: Path) -> None:
-    told = json.loads(gzip.decompress((HERE / "before_findings_as_data.json.gz").read_bytes()))
+    result = json.loads(gzip.decompress((HERE / "before_findings_as_data.json.gz").read_bytes()))
     (tmp_path / "zugzwang.sqlite3").write_bytes(gzip.decompress((HERE / "before_findings_as_data.sqlite3.gz").read_bytes()))
     environment = {
         **os.environ,
@@ -68,14 +68,14 @@ def test_a_database_of_the_program_before_answers_the_same(tmp_path: Path) -> No
         "ZUGZWANG_DATABASE": "",
         "DJANGO_SETTINGS_MODULE": "zugzwang.settings",
     }
-    asked = json.dumps(list(told))
+    asked = json.dumps(list(result))
     command = [sys.executable, "-c", ASK]
     done = subprocess.run(
         command, env=environment, input=asked, capture_output=True, text=True, check=True, cwd=HERE.parents[1]
     )
     now = json.loads(done.stdout)
-    assert len(told) == 36
-    for question, rows in told.items():
+    assert len(result) == 36
+    for question, rows in result.items():
         if question.split()[0] == "breaks":
             continue  # which weeks are breaks is judged by another rule since
         assert _hold(now["answers"][question], rows), question

@@ -56,15 +56,15 @@ def answers(slug: str, finding: str) -> list[dict[str, Any]]:
 def facts(site: Site) -> dict[str, pl.DataFrame]:
     """All facts with texts in place of ids."""
     texts = {"page": read_texts(site, Page), "query": read_texts(site, Query)}
-    told = {}
+    result = {}
     for name, grain in GRAINS.items():
         rows = read_facts(site, grain)
         for column in [name for name in ("page", "query") if rows.schema.get(name) == pl.UInt32]:
             known = texts[column].rename({"text": f"{column} text"})
             rows = rows.join(known, left_on=column, right_on="id", how="left").drop(column)
-        told[name] = rows.select(sorted(rows.columns))
-        told[name] = told[name].sort(told[name].columns) if rows.height else rows
-    return told
+        result[name] = rows.select(sorted(rows.columns))
+        result[name] = result[name].sort(result[name].columns) if rows.height else rows
+    return result
 
 
 @pytest.mark.django_db(transaction=True)
@@ -114,8 +114,8 @@ def full(site: Site, analyst: User) -> Site:
 
 
 def test_every_table_is_carried_or_left_behind_for_a_reason() -> None:
-    told = {*CARRIED, *IN_PARQUET, *LEFT_BEHIND, Site}
-    assert set(apps.get_app_config("store").get_models()) == told
+    result = {*CARRIED, *IN_PARQUET, *LEFT_BEHIND, Site}
+    assert set(apps.get_app_config("store").get_models()) == result
 
 
 def test_a_site_leaves_and_is_taken_in_with_all_that_it_had(full: Site, tmp_path: Path) -> None:
@@ -196,9 +196,9 @@ def forged(tmp_path: Path, file: str, change: Callable[[Any], Any]) -> Path:
     """The archive with the first line of a file, or all of its JSON, as somebody's hand made it."""
     with zipfile.ZipFile(tmp_path / "shop.zip") as old, zipfile.ZipFile(tmp_path / "forged.zip", "w") as new:
         for name in old.namelist():
-            told = old.read(name)
-            first, _, others = told.partition(b"\n") if file.endswith("ndjson") else (told, b"", b"")
-            new.writestr(name, json.dumps(change(json.loads(first))).encode() + b"\n" + others if name == file else told)
+            result = old.read(name)
+            first, _, others = result.partition(b"\n") if file.endswith("ndjson") else (result, b"", b"")
+            new.writestr(name, json.dumps(change(json.loads(first))).encode() + b"\n" + others if name == file else result)
     return tmp_path / "forged.zip"
 
 
@@ -215,7 +215,7 @@ def test_a_forged_archive_reaches_nothing_that_a_hand_could_not(full: Site, tmp_
     count = Site.objects.count()
     for name, value in (("rules", {"apart": ["("]}), ("own_curve", [[1, 0.1], [2, 0.5]]), ("brand_patterns", ["("])):
         with pytest.raises(Invalid):
-            take_in(OPERATOR, forged(tmp_path, "about.json", lambda told: {**told, "site": {**told["site"], name: value}}))  # noqa: B023
+            take_in(OPERATOR, forged(tmp_path, "about.json", lambda a: {**a, "site": {**a["site"], name: value}}))  # noqa: B023
     assert Site.objects.count() == count
 
 
@@ -287,8 +287,8 @@ def of_site(**fields: Any) -> Callable[[str, bytes], list[tuple[str, bytes]]]:
     def remake(name: str, content: bytes) -> list[tuple[str, bytes]]:
         if name != "about.json":
             return [(name, content)]
-        told = json.loads(content)
-        return [(name, json.dumps({**told, "site": {**told["site"], **fields}}).encode())]
+        result = json.loads(content)
+        return [(name, json.dumps({**result, "site": {**result["site"], **fields}}).encode())]
 
     return remake
 
@@ -300,8 +300,10 @@ def renamed(old: str, new: str) -> Callable[[str, bytes], list[tuple[str, bytes]
 @pytest.mark.filterwarnings("ignore:Duplicate name")
 def test_what_no_load_and_no_screen_could_make_is_not_taken_in(full: Site, tmp_path: Path) -> None:
     write_archive(OPERATOR, "shop", tmp_path / "shop.zip")
-    with zipfile.ZipFile(tmp_path / "shop.zip") as held:
-        month = next(name for name in held.namelist() if name.startswith("facts/")).rpartition("/")[2].removesuffix(".parquet")
+    with zipfile.ZipFile(tmp_path / "shop.zip") as current:
+        month = (
+            next(name for name in current.namelist() if name.startswith("facts/")).rpartition("/")[2].removesuffix(".parquet")
+        )
     forgeries = {
         "a name of a million letters": of_site(name="x" * 1_000_000),
         "a name of two lines": of_site(name="Shop\nBcc: all@desk.example"),
@@ -355,7 +357,7 @@ def test_whatever_is_taken_in_can_be_read_everywhere(full: Site, tmp_path: Path,
     write_archive(OPERATOR, "shop", tmp_path / "shop.zip")
     with zipfile.ZipFile(tmp_path / "shop.zip") as archive:
         lines = {model: json.loads(archive.read(f"tables/{model.__name__}.ndjson").splitlines()[0]) for model in CARRIED}
-    fields = [(model, name, odd) for model, told in lines.items() for name in told for odd in ODD if may_be(model, name, odd)]
+    fields = [(model, name, odd) for model, entry in lines.items() for name in entry for odd in ODD if may_be(model, name, odd)]
     random.Random(11).shuffle(fields)
     read, wrong = 0, []
     for model, name, odd in fields:
@@ -374,13 +376,13 @@ def test_whatever_is_taken_in_can_be_read_everywhere(full: Site, tmp_path: Path,
     assert not wrong
 
 
-def may_be(model: type[Model], name: str, told: Any) -> bool:
+def may_be(model: type[Model], name: str, result: Any) -> bool:
     """Whether a field may hold it at all; which is told much faster than by taking an archive in."""
     field = model._meta.get_field(name)
     if field.is_relation:
-        return told is None
+        return result is None
     try:
-        checked_value(model, field, told)
+        checked_value(model, field, result)
     except (ValueError, TypeError, ValidationError, Invalid):
         return False
     return True
@@ -411,15 +413,15 @@ def test_an_archive_is_taken_in_by_screen_while_others_write(
     write_archive(OPERATOR, "shop", tmp_path / "shop.zip")
     read_within = []
 
-    def read(*given: Any) -> store.Block:
+    def read(*values: Any) -> store.Block:
         read_within.append(connection.in_atomic_block)
-        return renumbered(*given)
+        return renumbered(*values)
 
     monkeypatch.setattr("zugzwang.plan.site_archive.renumbered", read)
-    told = sent(signed_in, (tmp_path / "shop.zip").read_bytes()).json()
-    assert told["site"] == "shop-2"
-    jobs.run_job.func(told["job"])
-    job = store.Job.objects.get(id=told["job"])
+    result = sent(signed_in, (tmp_path / "shop.zip").read_bytes()).json()
+    assert result["site"] == "shop-2"
+    jobs.run_job.func(result["job"])
+    job = store.Job.objects.get(id=result["job"])
     assert (job.state, job.outcome["loads"]) == ("done", store.Load.objects.filter(site=full).count())
     assert job.outcome["rows"] == sum(rows.height for rows in facts(job.site).values())
     assert answers("shop-2", "low-ctr") == answers("shop", "low-ctr")
@@ -449,7 +451,7 @@ def test_what_is_no_archive_makes_no_site_and_a_damaged_one_stays_empty(full: Si
         last = archive.getinfo([name for name in archive.namelist() if name.startswith("facts/")][-1])
         content = bytearray((tmp_path / "shop.zip").read_bytes())
         content[last.header_offset + 200] ^= 1
-    told = sent(signed_in, bytes(content)).json()
-    jobs.run_job.func(told["job"])
-    assert store.Job.objects.get(id=told["job"]).state == "refused"
-    assert all(not rows.height for rows in facts(Site.objects.get(slug=told["site"])).values())
+    result = sent(signed_in, bytes(content)).json()
+    jobs.run_job.func(result["job"])
+    assert store.Job.objects.get(id=result["job"]).state == "refused"
+    assert all(not rows.height for rows in facts(Site.objects.get(slug=result["site"])).values())

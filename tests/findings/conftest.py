@@ -60,14 +60,14 @@ def rows(shop: Site, finding: str, asked: Asked | None = None, today: date = TOD
 @cache
 def _facts() -> pl.DataFrame:
     rng = np.random.default_rng(3)
-    held = []
+    current = []
     for page, query, position, shown, factor, (first, last), device in ROWS:
         for day in range(first, last):
             seen = int(rng.poisson(shown))
             clicks = int(rng.binomial(seen, min(0.28 * position**-1.1 * factor, 0.9)))
-            held.append((FIRST + timedelta(days=day), page, query, device, clicks, seen, position))
+            current.append((FIRST + timedelta(days=day), page, query, device, clicks, seen, position))
     names = ["day", "page", "query", "device", "clicks", "impressions", "position"]
-    return pl.DataFrame(held, schema=names, orient="row")
+    return pl.DataFrame(current, schema=names, orient="row")
 
 
 @pytest.fixture

@@ -67,10 +67,10 @@ def _results() -> pl.DataFrame:
 
 def _above() -> pl.DataFrame:
     """The lower a page stands, the less it says: the first three say all, the fourth and fifth lack the last phrase."""
-    told = []
+    result = []
     for subject in SUBJECTS:
         for place, address in enumerate(_others(subject)):
             strap = f"Mind the {subject}ish strap." if place < 3 else ""
             content = _content(subject, needed(subject)[: 3 if place < 4 else 2], strap)
-            told.append((address, 200, subject, content, LAST))
-    return pl.DataFrame(told, schema=["address", "status", "title", "content", "fetched"], orient="row")
+            result.append((address, 200, subject, content, LAST))
+    return pl.DataFrame(result, schema=["address", "status", "title", "content", "fetched"], orient="row")

@@ -147,7 +147,7 @@ def _html(page: int, planted: Planted, extras: dict[int, list[str]], rng: np.ran
 
 def _facts(site: Site, planted: Planted, rng: np.random.Generator) -> None:
     """Clicks along one curve; pages that are short are shown often and clicked little."""
-    held = []
+    current = []
     scale = rng.lognormal(0, 0.8, PAGES + 1)
     for page in range(1, PAGES + 1):
         short = page in planted.short
@@ -155,6 +155,6 @@ def _facts(site: Site, planted: Planted, rng: np.random.Generator) -> None:
         for day in range(DAYS):
             seen = int(rng.poisson(900 if short else 60 * scale[page]))
             clicks = int(rng.binomial(seen, min(0.3 * position**-1.05 * factor, 0.9)))
-            held.append((LAST - timedelta(days=day), page + 1, page, clicks, seen, position))
+            current.append((LAST - timedelta(days=day), page + 1, page, clicks, seen, position))
     names = ["day", "page", "query", "clicks", "impressions", "position"]
-    keep(site, pl.DataFrame(held, schema=names, orient="row").filter(pl.col("impressions") > 0))
+    keep(site, pl.DataFrame(current, schema=names, orient="row").filter(pl.col("impressions") > 0))

@@ -46,18 +46,18 @@ def test_the_effect_is_told_before_anything_is_kept(shop: Site) -> None:
         page_types=(PageType("listing", ("/tag/",)), PageType("product", structured_data=("Product",))),
         query_groups=(QueryGroup("hire", ("hire",)), QueryGroup("none", ("zzz",))),
     )
-    told = cleaning.effect(shop, rules)
-    assert (told["pages"], told["pages_counting"], told["folded"], told["left_out"]) == (4, 2, 1, 1)
-    assert told["folded_by_reason"] == {"parameters": 1}
-    assert told["folded_examples"] == [{"from": PAGES[1], "to": PAGES[0], "reasons": ["parameters"], "clicks": 14}]
-    assert told["left_out_clicks_share"] == pytest.approx(21 / 70)
-    assert [(one["name"], one["count"], one["clicks"]) for one in told["types"]] == [
+    result = cleaning.effect(shop, rules)
+    assert (result["pages"], result["pages_counting"], result["folded"], result["left_out"]) == (4, 2, 1, 1)
+    assert result["folded_by_reason"] == {"parameters": 1}
+    assert result["folded_examples"] == [{"from": PAGES[1], "to": PAGES[0], "reasons": ["parameters"], "clicks": 14}]
+    assert result["left_out_clicks_share"] == pytest.approx(21 / 70)
+    assert [(one["name"], one["count"], one["clicks"]) for one in result["types"]] == [
         ("listing", 1, 28),
         ("product", 0, 0),
         ("", 1, 21),
     ]
-    assert [(one["name"], one["count"]) for one in told["groups"]] == [("hire", 1), ("none", 0), ("", 0)]
-    assert told["hosts"] == [{"host": "staging.shop.example", "pages": 1, "clicks": 21}]
+    assert [(one["name"], one["count"]) for one in result["groups"]] == [("hire", 1), ("none", 0), ("", 0)]
+    assert result["hosts"] == [{"host": "staging.shop.example", "pages": 1, "clicks": 21}]
     shop.refresh_from_db()
     assert shop.rules == {}
 
@@ -65,8 +65,8 @@ def test_the_effect_is_told_before_anything_is_kept(shop: Site) -> None:
 def test_structured_data_of_the_crawl_tells_types(shop: Site) -> None:
     crawl = pl.DataFrame({"address": [PAGES[0]], "status": [200], "structured_data": [["Product"]]})
     keep(shop, crawl, grain=CRAWL_PAGES)
-    told = cleaning.effect(shop, Rules(page_types=(PageType("product", structured_data=("Product",)),)))
-    assert told["types"][0]["examples"] == [PAGES[0]]
+    result = cleaning.effect(shop, Rules(page_types=(PageType("product", structured_data=("Product",)),)))
+    assert result["types"][0]["examples"] == [PAGES[0]]
 
 
 def test_lenses_count_pages_as_the_rules_say_and_go_back_with_them(shop: Site) -> None:
@@ -87,9 +87,9 @@ def test_lenses_count_pages_as_the_rules_say_and_go_back_with_them(shop: Site) -
 def test_addresses_of_one_page_on_one_day_are_one_day_of_evidence(shop: Site) -> None:
     asked = Asked(min_impressions=0, compare="previous")
     answer = ask(Snapshot(shop), FINDINGS["low-ctr"], asked, date(2026, 11, 16))
-    told = tell_row(answer, "low-ctr", 1, 1)
-    assert [(day["clicks"], day["impressions"]) for day in told["days"]] == [(3, 80)] * 7
-    assert told["clicks"] == 21
+    result = tell_row(answer, "low-ctr", 1, 1)
+    assert [(day["clicks"], day["impressions"]) for day in result["days"]] == [(3, 80)] * 7
+    assert result["clicks"] == 21
 
 
 def test_only_who_may_change_the_site_keeps_rules(shop: Site) -> None:

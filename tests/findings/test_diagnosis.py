@@ -69,9 +69,9 @@ def test_a_clash_opens_into_its_days(shop: Site) -> None:
 def test_off_fit_shows_what_its_pages_do_not_say_and_proves_it(shop: Site) -> None:
     """The page of sea kayaks is called "Boats"; its address has the words in the order of one query, not of the other."""
     found = answer(shop, "off-fit", min_impressions=1)
-    told = {row["query"]: row for row in found.window()}
-    assert {query: row["fit"] for query, row in told.items()} == {"sea kayak": "loose"}
-    assert told["sea kayak"]["advice"] == "All its words are there, apart: say them together."
+    result = {row["query"]: row for row in found.window()}
+    assert {query: row["fit"] for query, row in result.items()} == {"sea kayak": "loose"}
+    assert result["sea kayak"]["advice"] == "All its words are there, apart: say them together."
     proof = tell_row(found, "off-fit", 3, 3)
     assert any(said.startswith("The page covers the query loosely") for said in proof["sentences"])
 
@@ -126,8 +126,8 @@ def test_a_part_of_the_facts_is_held_against_the_curve_of_all(shop: Site) -> Non
     assert expected[0] == pytest.approx(expected[1] + expected[2])
     assert expected[1] != expected[2]
     by_page = answer(shop, "pages", Asked(device=("desktop",)))
-    (told,) = by_page.window()
-    assert (told["page_id"], told["sessions"]) == (1, None)
+    (result,) = by_page.window()
+    assert (result["page_id"], result["sessions"]) == (1, None)
     assert any("devices" in said for said in by_page.lacking)
 
 
@@ -154,9 +154,9 @@ def test_searches_beyond_what_was_seen_raise_headroom_beyond_page_one_alone(shop
     searched = Snapshot(shop).searches(answer(shop, "pages").view.period)
     assert searched is not None
     assert searched.filter(pl.col("query") == 2)["searches"].item() == pytest.approx(90_000 * 91 / (365.25 / 12))
-    told = headroom()
-    assert told[5, 5] > 10 * seen[5, 5]
-    assert told[2, 2] == pytest.approx(seen[2, 2])
+    result = headroom()
+    assert result[5, 5] > 10 * seen[5, 5]
+    assert result[2, 2] == pytest.approx(seen[2, 2])
 
 
 @pytest.mark.parametrize(
@@ -270,8 +270,8 @@ def test_windows_and_order_over_http(shop: Site, signed_in: Client) -> None:
     assert (wrong.status_code, wrong.json()["fields"][0]["field"]) == (422, "sort")
     before = signed_in.get("/api/sites/shop/findings/clashes").json()["rows"][0]
     assert before["decision"] is None
-    given = {"subjects": [{"query": before["query_id"]}], "choice": "unite", "lead": before["lead_id"], "note": "one guide"}
-    made = signed_in.post("/api/sites/shop/decisions", given, "application/json").json()[0]
+    values = {"subjects": [{"query": before["query_id"]}], "choice": "unite", "lead": before["lead_id"], "note": "one guide"}
+    made = signed_in.post("/api/sites/shop/decisions", values, "application/json").json()[0]
     after = signed_in.get("/api/sites/shop/findings/clashes").json()["rows"][0][
         "decision"
     ]  # what was kept of the answer is not

@@ -20,17 +20,22 @@ def shop(site: Site) -> Site:
 
 
 def test_what_is_nearly_ready_covers_most_of_the_terms_above(shop: Site) -> None:
-    told = {row["query"].split()[0]: row for row in rows(shop, "nearly-ready", min_impressions=1)}
-    assert set(told) == set(SUBJECTS)
+    result = {row["query"].split()[0]: row for row in rows(shop, "nearly-ready", min_impressions=1)}
+    assert set(result) == set(SUBJECTS)
     first = rows(shop, "nearly-ready", min_impressions=1)[0]
     assert first["query"] == "canoe cart"
-    assert first["coverage"] == max(row["coverage"] for row in told.values())
-    assert told["canoe"]["coverage"] > told["rudder"]["coverage"] > told["anchor"]["coverage"] > told["lantern"]["coverage"]
+    assert first["coverage"] == max(row["coverage"] for row in result.values())
+    assert (
+        result["canoe"]["coverage"]
+        > result["rudder"]["coverage"]
+        > result["anchor"]["coverage"]
+        > result["lantern"]["coverage"]
+    )
     # It says all that is needed, and not the strap that three of the five mention.
-    assert 0.7 < told["canoe"]["coverage"] < told["canoe"]["coverage_above_median"] == 1.0
-    assert told["canoe"]["missing"] == ["canoeish strap"]
-    assert all(any(word in one for one in told["lantern"]["missing"]) for word in ("folding", "wide", "steel"))
-    assert not any("folding" in one for one in told["rudder"]["missing"])
+    assert 0.7 < result["canoe"]["coverage"] < result["canoe"]["coverage_above_median"] == 1.0
+    assert result["canoe"]["missing"] == ["canoeish strap"]
+    assert all(any(word in one for one in result["lantern"]["missing"]) for word in ("folding", "wide", "steel"))
+    assert not any("folding" in one for one in result["rudder"]["missing"])
     said = answer(shop, "nearly-ready", min_impressions=1).sentences
     assert said[0].startswith("12 rows at positions 11 to 20")
     assert "On 12 captured SERPs, those that cover more rank higher" in said[1]

@@ -48,9 +48,9 @@ def busy_shop(shop: Site) -> Site:
 def _read(content: bytes, form: str) -> list[dict[str, Any]]:
     """The rows of a file, as a reader of such files has them; what is no plain cell as JSON."""
     if form == "json":
-        told = json.loads(content)["rows"]
+        result = json.loads(content)["rows"]
         return [
-            {name: json.dumps(cell) if isinstance(cell, list | dict) else cell for name, cell in row.items()} for row in told
+            {name: json.dumps(cell) if isinstance(cell, list | dict) else cell for name, cell in row.items()} for row in result
         ]
     if form == "csv":
         return [dict(row) for row in csv.DictReader(io.StringIO(content.decode("utf-8-sig")))]
@@ -58,17 +58,17 @@ def _read(content: bytes, form: str) -> list[dict[str, Any]]:
     return [dict(zip(header, line, strict=True)) for line in lines]
 
 
-def _same(cell: Any, told: Any) -> bool:
+def _same(cell: Any, result: Any) -> bool:
     """Whether a cell of a file says what the screen was told."""
-    if told in (None, ""):
+    if result in (None, ""):
         return cell in (None, "")
-    if isinstance(told, bool):
-        return str(cell).lower() == str(told).lower()
-    if isinstance(told, int | float):
-        return abs(float(cell) - told) <= 1e-9 * max(1.0, abs(told))
-    if isinstance(told, list | dict):
-        return bool(json.loads(cell) == told)
-    return str(cell).lstrip("'")[:10] == str(told).lstrip("'")[:10]
+    if isinstance(result, bool):
+        return str(cell).lower() == str(result).lower()
+    if isinstance(result, int | float):
+        return abs(float(cell) - result) <= 1e-9 * max(1.0, abs(result))
+    if isinstance(result, list | dict):
+        return bool(json.loads(cell) == result)
+    return str(cell).lstrip("'")[:10] == str(result).lstrip("'")[:10]
 
 
 @EVERY
@@ -77,16 +77,16 @@ def test_every_finding_leaves_whole_from_the_screen_and_the_command_line(
 ) -> None:
     url = f"/api/sites/shop/findings/{finding}"
     asked = {"compare": "year", "min_impressions": 1}
-    told = signed_in.get(url, {**asked, "limit": 500}).json()
-    assert told["total"] == len(told["rows"])
+    result = signed_in.get(url, {**asked, "limit": 500}).json()
+    assert result["total"] == len(result["rows"])
     for form in FORMATS:
         from_screen = signed_in.get(f"{url}/file", {**asked, "format": form})
         assert from_screen.status_code == 200
         path = tmp_path / f"rows.{form}"
-        given = ["--compare", "year", "--min-impressions", "1", "--format", form, "--output", str(path)]
-        call_command("findings", finding, "--site", "shop", *given)
+        values = ["--compare", "year", "--min-impressions", "1", "--format", form, "--output", str(path)]
+        call_command("findings", finding, "--site", "shop", *values)
         for content in (from_screen.getvalue(), path.read_bytes()):
-            _tells(_read(content, form), told["rows"])
+            _tells(_read(content, form), result["rows"])
 
 
 def _tells(read: list[dict[str, Any]], rows: list[dict[str, Any]]) -> None:
@@ -137,15 +137,15 @@ def test_every_row_has_a_key_of_its_own_by_which_it_is_found_wherever_it_stands(
     keys = [row["key"] for row in rows]
     assert len(set(keys)) == len(keys)
     for place, row in [*enumerate(rows)][-3:]:
-        told = signed_in.get(url, {**asked, "limit": 1, "row": row["key"]}).json()
-        assert told["picked"] == {"place": place, "row": row}
+        result = signed_in.get(url, {**asked, "limit": 1, "row": row["key"]}).json()
+        assert result["picked"] == {"place": place, "row": row}
     assert signed_in.get(url, {**asked, "row": "99999-0"}).json()["picked"] is None
 
 
 def test_pages_and_queries_are_found_by_a_part_of_their_text(shop: Site, signed_in: Client) -> None:
     def found(text: str) -> tuple[list[str], list[str]]:
-        told = signed_in.get("/api/sites/shop/names", {"text": text}).json()
-        return [one["text"] for one in told["pages"]], [one["text"] for one in told["queries"]]
+        result = signed_in.get("/api/sites/shop/names", {"text": text}).json()
+        return [one["text"] for one in result["pages"]], [one["text"] for one in result["queries"]]
 
     pages, queries = found("kayak")
     assert pages == ["https://shop.example/kayak/sea/"]
@@ -158,11 +158,11 @@ def test_pages_and_queries_are_found_by_a_part_of_their_text(shop: Site, signed_
 @EVERY
 def test_every_finding_is_explained(finding: str) -> None:
     """Its rule stands in docs/methods.md, and the list of what can be found names it."""
-    held = FINDINGS[finding]
+    current = FINDINGS[finding]
     sections = {one["name"]: one["text"] for one in methods.sections()}
-    assert held.method in sections
+    assert current.method in sections
     assert f"`{finding}`" in sections["what-can-be-found"]
-    for column in held.columns:
+    for column in current.columns:
         assert column.shown == "data" or (column.label and column.explains), column.name
 
 
@@ -179,5 +179,5 @@ def test_every_kind_of_column_has_a_type() -> None:
 def test_every_field_of_a_view_has_an_option(capsys: pytest.CaptureFixture[str]) -> None:
     with pytest.raises(SystemExit):
         call_command("findings", "--help")
-    told = capsys.readouterr().out
-    assert all(option(name) in told for name in Asked.__dataclass_fields__)
+    result = capsys.readouterr().out
+    assert all(option(name) in result for name in Asked.__dataclass_fields__)

@@ -48,6 +48,6 @@ def test_clicks_of_a_group_are_those_that_queries_tell_where_the_site_has_them(s
 def test_without_groups_it_says_where_they_are_made(shop: Site) -> None:
     cleaning.keep(OPERATOR, "shop", Rules())
     shop.refresh_from_db()
-    told = answer(shop, "query-groups")
-    assert told.window() == []
-    assert "no query groups yet" in told.sentences[0]
+    result = answer(shop, "query-groups")
+    assert result.window() == []
+    assert "no query groups yet" in result.sentences[0]

@@ -51,23 +51,23 @@ def asked(client: Client, path: str, **more: object) -> dict:
     return answer.json()
 
 
-def measure(told: list[dict], name: str) -> tuple[float, float, float]:
-    one = next(one for one in told if one["name"] == name)
+def measure(result: list[dict], name: str) -> tuple[float, float, float]:
+    one = next(one for one in result if one["name"] == name)
     return one["now"], one["before"], one["change_share"]
 
 
 def test_only_days_that_both_years_have_are_compared(shop: Client) -> None:
     now, then, share = COMMON * 7, COMMON * 10, pytest.approx(-0.3)
-    told = asked(shop, "standing")
-    assert measure(told["measures"], "clicks") == (now, then, share)
+    result = asked(shop, "standing")
+    assert measure(result["measures"], "clicks") == (now, then, share)
     # The visits began four weeks later; one more was to the other page.
-    assert measure(told["measures"], "sessions")[:2] == ((COMMON - 28) * 7 + 1, (COMMON - 28) * 10)
-    assert "in the 117 days of 52 weeks to 15 Nov 2026 that can be compared" in told["sentences"][0]
-    assert told["change"]["clicks_after"] - told["change"]["clicks_before"] == now - then
-    assert told["down"][0]["by"] == now - then
+    assert measure(result["measures"], "sessions")[:2] == ((COMMON - 28) * 7 + 1, (COMMON - 28) * 10)
+    assert "in the 117 days of 52 weeks to 15 Nov 2026 that can be compared" in result["sentences"][0]
+    assert result["change"]["clicks_after"] - result["change"]["clicks_before"] == now - then
+    assert result["down"][0]["by"] == now - then
     page, query = asked(shop, "pages/1"), asked(shop, "queries/1")
-    for beside in (page["beside"], query["beside"], asked(shop, "rows/1/1", lens="low-ctr")["beside"]):
-        assert measure(beside, "clicks") == (now, then, share)
+    for extras in (page["beside"], query["beside"], asked(shop, "rows/1/1", lens="low-ctr")["beside"]):
+        assert measure(extras, "clicks") == (now, then, share)
     assert page["account"]["change"] == query["pages"][0]["change"] == now - then
     assert page["change"]["clicks_after"] == now
     for finding in ("pages", "change", "landing-pages"):
@@ -79,10 +79,10 @@ def test_only_days_that_both_years_have_are_compared(shop: Client) -> None:
 
 @pytest.mark.parametrize("path", ["standing", "findings/pages", "findings/change", "queries/1"])
 def test_too_few_common_days_are_said_first_with_a_period_that_can_be_compared(shop: Client, path: str) -> None:
-    told = asked(shop, path)["comparison"]
-    assert told["sentence"].startswith(f"The comparison covers {COMMON} of 364 days")
-    assert told["fair"] == {"first": "2026-07-20", "last": "2026-11-15"}
-    fair = asked(shop, path, **told["fair"])["comparison"]
+    result = asked(shop, path)["comparison"]
+    assert result["sentence"].startswith(f"The comparison covers {COMMON} of 364 days")
+    assert result["fair"] == {"first": "2026-07-20", "last": "2026-11-15"}
+    fair = asked(shop, path, **result["fair"])["comparison"]
     assert (fair["days"], fair["fair"]) == (COMMON, None)
     assert asked(shop, path, first="2026-10-05")["comparison"] is None
 
@@ -93,11 +93,11 @@ def test_a_file_names_the_days_that_are_compared(shop: Client) -> None:
 
 
 def test_without_a_common_day_nothing_is_compared(shop: Client) -> None:
-    told = asked(shop, "standing", first="2025-07-21", last="2025-09-28")
-    assert told["before"] is told["change"] is None
-    assert told["comparison"]["sentence"].startswith("No comparison: none of the 70 days")
-    assert told["measures"][0]["change_share"] is None
-    assert told["measures"][0]["now"] == 690
+    result = asked(shop, "standing", first="2025-07-21", last="2025-09-28")
+    assert result["before"] is result["change"] is None
+    assert result["comparison"]["sentence"].startswith("No comparison: none of the 70 days")
+    assert result["measures"][0]["change_share"] is None
+    assert result["measures"][0]["now"] == 690
     row = asked(shop, "findings/pages", first="2025-07-21", last="2025-09-28")["rows"][0]
     assert row.get("change") is None
 
@@ -113,9 +113,9 @@ def test_a_kind_of_data_without_a_year_before_is_not_compared(signed_in: Client,
         keep(site, days.with_columns(ids), grain=grain)
     site.refresh_from_db()
     days = {"first": "2026-08-17"}
-    told = asked(signed_in, "standing", **days)
-    assert measure(told["measures"], "clicks") == (637, 637, 0)
-    assert told["change"] is None
+    result = asked(signed_in, "standing", **days)
+    assert measure(result["measures"], "clicks") == (637, 637, 0)
+    assert result["change"] is None
     assert asked(signed_in, "findings/pages", **days)["rows"][0]["change"] is None
     assert asked(signed_in, "pages/1", **days)["beside"][0]["before"] is None
 

@@ -31,8 +31,8 @@ def test_links_count_pages_not_addresses_and_tell_the_menu_from_the_text(shop: S
     names = ["from_address", "to_address", "anchor", "in_body"]
     keep(shop, pl.DataFrame(rows, schema=names, orient="row").with_columns(followed=True), grain=CRAWL_LINKS)
     shop.refresh_from_db()
-    told = links_of(Snapshot(shop), 1)
-    assert told == {
+    result = links_of(Snapshot(shop), 1)
+    assert result == {
         "pages_in": 3,
         "pages_in_body": 1,
         "anchors": [{"anchor": "Guides", "pages": 2}, {"anchor": "paddle size", "pages": 1}],
@@ -45,9 +45,9 @@ def test_links_count_pages_not_addresses_and_tell_the_menu_from_the_text(shop: S
     )
     keep(shop, others.with_columns(followed=True), grain=LINKS)
     shop.refresh_from_db()
-    told = links_of(Snapshot(shop), 1)
-    assert told is not None
-    assert told["sites"] == 1  # two pages of one site
+    result = links_of(Snapshot(shop), 1)
+    assert result is not None
+    assert result["sites"] == 1  # two pages of one site
 
 
 def test_what_is_planted_in_links_is_found_and_nothing_else(site: Site) -> None:
@@ -63,11 +63,11 @@ def test_what_is_planted_in_links_is_found_and_nothing_else(site: Site) -> None:
     assert found == planted.mentions
     faults = rows(site, "link-faults")
     for fault, name, wanted in (("to a redirect", "moved", planted.moved), ("to a gone page", "gone", planted.gone)):
-        told = {(row["page_id"] - 1, row["to"]) for row in faults if row["fault"] == fault}
-        assert told == {(page, f"{SITE}/{name}-{number}/") for page, number in wanted}
-    beside = answer(site, "link-needs").beside
+        result = {(row["page_id"] - 1, row["to"]) for row in faults if row["fault"] == fault}
+        assert result == {(page, f"{SITE}/{name}-{number}/") for page, number in wanted}
+    extras = answer(site, "link-needs").beside
     for groups in ("sections", "types", "topics"):
-        assert sum(one["wants_links"] for one in beside[groups]) == len(wants)
+        assert sum(one["wants_links"] for one in extras[groups]) == len(wants)
     plan = rows(site, "link-plan")
     assert {row["to_id"] - 1 for row in plan} == wants
     assert sum(subject(row["from_id"] - 1) == subject(row["to_id"] - 1) for row in plan) >= 0.9 * len(plan)
@@ -96,19 +96,19 @@ def test_the_plan_of_one_page_is_the_authority_of_the_graph_with_its_links(site:
     """Computed anew by networkx on all links, those of the plan among them."""
     planted = plant(site)
     target = min(planted.short) + 1
-    told = answer(site, "link-plan", page=f"{SITE}/p{target - 1}/")
-    plan = told.window()
+    result = answer(site, "link-plan", page=f"{SITE}/p{target - 1}/")
+    plan = result.window()
     assert {row["to_id"] for row in plan} == {target}
-    held = linked(told.view.snapshot)
-    pages = held.graph.pages.to_list()
+    current = linked(result.view.snapshot)
+    pages = current.graph.pages.to_list()
     graph = nx.DiGraph()
     graph.add_nodes_from(pages)
-    for source, other, weight in held.graph.edges.iter_rows():
+    for source, other, weight in current.graph.edges.iter_rows():
         graph.add_edge(pages[source], pages[other], weight=weight)
-    jumps = dict(zip(pages, held.jumps.tolist(), strict=True))
+    jumps = dict(zip(pages, current.jumps.tolist(), strict=True))
     before = nx.pagerank(graph, alpha=0.85, personalization=jumps, dangling=jumps, tol=1e-10, max_iter=500)
     graph.add_edges_from([(row["from_id"], target, {"weight": 1.0}) for row in plan])
     after = nx.pagerank(graph, alpha=0.85, personalization=jumps, dangling=jumps, tol=1e-10, max_iter=500)
-    assert told.beside["authority_before"] == pytest.approx(before[target], rel=1e-5)
-    assert told.beside["authority_after"] == pytest.approx(after[target], rel=1e-5)
+    assert result.beside["authority_before"] == pytest.approx(before[target], rel=1e-5)
+    assert result.beside["authority_after"] == pytest.approx(after[target], rel=1e-5)
     assert after[target] > 1.5 * before[target]

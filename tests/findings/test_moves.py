@@ -35,8 +35,8 @@ def analyst(site: Site, name: str, role: str = "analyst") -> Actor:
 
 
 def planned(page: int | None = 3, query: int | None = 3, gain: float = 40.0, **fields: object) -> Planned:
-    given = {"kind": "rewrite", "effort": "hour", "note": "", "who": None, "due": None, **fields}
-    return Planned(page, query, "low-ctr", "Because.", gain, gain, "firm", given)
+    values = {"kind": "rewrite", "effort": "hour", "note": "", "who": None, "due": None, **fields}
+    return Planned(page, query, "low-ctr", "Because.", gain, gain, "firm", values)
 
 
 def propose(shop: Site, asked: Asked, subject: Subject, finding: str) -> dict[str, Any]:
@@ -47,12 +47,12 @@ def test_a_move_is_filled_in_with_what_its_finding_tells(shop: Site) -> None:
     """The gain of a row by its lens is that of the list, cautious beside it; a page's is its account, a clash's its loss."""
     found = answer(shop, "striking-distance", min_impressions=1)
     row = found.rows.filter(pl.col("page") == 3, pl.col("query") == 3).to_dicts()[0]
-    told = propose(shop, Asked(min_impressions=1), Subject(3, 3), "striking-distance")
-    assert told["kind"] == "deepen"
-    assert told["gain"] == pytest.approx(row["reachable"] * found.view.month_share)
-    assert 0 <= told["gain_cautious"] <= told["gain"]
-    assert (told["page_text"], told["query_text"]) == (PAGES[3], "sea kayak")
-    assert "sea kayak" in told["reason"]
+    result = propose(shop, Asked(min_impressions=1), Subject(3, 3), "striking-distance")
+    assert result["kind"] == "deepen"
+    assert result["gain"] == pytest.approx(row["reachable"] * found.view.month_share)
+    assert 0 <= result["gain_cautious"] <= result["gain"]
+    assert (result["page_text"], result["query_text"]) == (PAGES[3], "sea kayak")
+    assert "sea kayak" in result["reason"]
     account = next(one for one in rows(shop, "pages") if one["page_id"] == 3)
     of_page = propose(shop, Asked(), Subject(3, None), "pages")
     assert of_page["gain_cautious"] == pytest.approx(account["gain_month"])
@@ -73,10 +73,10 @@ def test_moves_on_several_rows_are_each_filled_in_and_kept_all_or_none(shop: Sit
     several = [Subject(3, 3), Subject(3, 5), Subject(5, 4), Subject(3, 3)]  # one twice, one branded
     asked = Asked(min_impressions=1)
     one, other, branded = (propose(shop, asked, one, "striking-distance") for one in several[:3])
-    told = proposals.propose_together(Snapshot(shop), asked, several, "striking-distance", TODAY)
-    assert (told["subjects"], told["kind"]) == (3, "deepen")
-    assert told["gain"] == pytest.approx(one["gain"] + other["gain"])
-    assert "For 1 of them the gain cannot be estimated" in told["reason"]
+    result = proposals.propose_together(Snapshot(shop), asked, several, "striking-distance", TODAY)
+    assert (result["subjects"], result["kind"]) == (3, "deepen")
+    assert result["gain"] == pytest.approx(one["gain"] + other["gain"])
+    assert "For 1 of them the gain cannot be estimated" in result["reason"]
     page_too = proposals.propose_together(Snapshot(shop), asked, [*several, Subject(3)], "", TODAY)
     assert page_too["gain"] == pytest.approx(propose(shop, asked, Subject(3, None), "")["gain"])  # its rows are counted in it
     subjects = dict.fromkeys(several)
@@ -103,8 +103,8 @@ def test_a_clash_that_is_decided_becomes_a_move_which_goes_with_the_decision(sho
     move = settle("point")
     assert move is not None
     assert (move.kind, move.effort, move.note, move.gain) == ("point", "hour", "One guide.", pytest.approx(clash["loss_month"]))
-    told = telling.tell_move(Snapshot(shop), move.id, TODAY)["decided"]
-    assert told.startswith(f"{clash['lead']} should rank. Too early to tell")
+    result = telling.tell_move(Snapshot(shop), move.id, TODAY)["decided"]
+    assert result.startswith(f"{clash['lead']} should rank. Too early to tell")
     take_back(ann, "shop", [move.decision_id])
     assert rows(shop, "moves") == []
     assert telling.tell_decided(shop, clash["lead_id"]) == []
@@ -135,10 +135,10 @@ def test_moves_stand_in_the_order_of_gain_for_effort_and_count_nothing_twice(sho
     make(ann, "shop", planned(gain=300.0, effort="week"))
     quick = make(ann, "shop", planned(query=5, gain=30.0, due=TODAY - timedelta(days=1)))
     make(ann, "shop", planned(query=None, gain=100.0, effort="day"))
-    told = answer(shop, "moves")
-    assert [row["gain"] for row in told.window()] == [30.0, 100.0, 300.0]
-    assert told.window()[0]["late"]
-    assert "3 moves to make, together about 330 clicks a month by a cautious count; 1 is late" in told.sentences[0]
+    result = answer(shop, "moves")
+    assert [row["gain"] for row in result.window()] == [30.0, 100.0, 300.0]
+    assert result.window()[0]["late"]
+    assert "3 moves to make, together about 330 clicks a month by a cautious count; 1 is late" in result.sentences[0]
     moves.change(ann, "shop", quick.id, 1, {"state": "under way"})
     assert [row["id"] for row in rows(shop, "moves", state="under way")] == [quick.id]
     assert [row["query"] for row in rows(shop, "moves", text="FOR THE SEA")] == ["kayak for the sea"]
@@ -157,8 +157,8 @@ def test_two_who_change_one_move_lose_nothing(shop: Site, ann: Actor) -> None:
     assert (kept.note, kept.state, kept.version) == ("Ann's words", "to do", 3)  # nothing of the refused change
     moves.change(ben, "shop", move.id, 1, {"note": "Ann's words"})  # the same words are no conflict
     moves.change(ben, "shop", move.id, 3, {"note": "Both", "who": "ben"})
-    told = telling.tell_move(Snapshot(shop), move.id, TODAY)["history"]
-    assert [(one["field"], one["before"], one["after"], one["by"]) for one in told[:2]] == [
+    result = telling.tell_move(Snapshot(shop), move.id, TODAY)["history"]
+    assert [(one["field"], one["before"], one["after"], one["by"]) for one in result[:2]] == [
         ("note", "Ann's words", "Both", "ben"),
         ("who", None, "ben", "ben"),
     ]
@@ -254,8 +254,8 @@ def test_what_is_decided_leaves_what_was_worked_out_from_the_facts(shop: Site, a
 def test_what_has_a_move_or_is_set_aside_is_decided_until_its_day(shop: Site, ann: Actor) -> None:
     make(ann, "shop", planned(page=1, query=1))
     decide(ann, "shop", Decided([Subject(2, 2)], "aside", until=TODAY + timedelta(days=2), note="later"))
-    held = {(one.page, one.query): one.word for one in marks(shop, TODAY)}
-    assert held == {(1, 1): "to do", (2, 2): "set aside"}
+    current = {(one.page, one.query): one.word for one in marks(shop, TODAY)}
+    assert current == {(1, 1): "to do", (2, 2): "set aside"}
     assert (2, 2) not in {(one.page, one.query) for one in marks(shop, TODAY + timedelta(days=2))}
 
     def held_rows(decided: str) -> set[tuple[int, int]]:
@@ -307,15 +307,15 @@ def test_what_came_of_a_move_is_told_and_kept_on_record(many: Site) -> None:
     late = make(ann, "shop", planned(page=3, query=3))
     for move, day in ((moved, made_on), (quiet, made_on), (late, LAST - timedelta(days=5))):
         moves.change(ann, "shop", move.id, 1, {"made_on": day})
-    told = telling.tell_move(Snapshot(many), moved.id, TODAY)["outcome"]
+    result = telling.tell_move(Snapshot(many), moved.id, TODAY)["outcome"]
     facts = pl.DataFrame({"n": range(1, 29)}).select(((10 + (7 + 30 - pl.col("n")) % 4) * 2).sum()).item()
-    assert told["after"]["clicks"] == facts  # the 28 days behind the day of the move
-    assert told["came_of_it"] == pytest.approx(facts / 28 / 2, rel=0.03)
-    assert told["places_gained"] == pytest.approx(2.0)
-    assert told["untouched"] == 57  # of 59 others, two pages are touched by other moves
-    assert told["evidence"] == "likely"
-    assert told["low"] <= told["came_of_it"] <= told["high"]
-    assert "Of the 57 untouched rows nearest in size none rose as far. Likely the move." in told["sentences"][2]
+    assert result["after"]["clicks"] == facts  # the 28 days behind the day of the move
+    assert result["came_of_it"] == pytest.approx(facts / 28 / 2, rel=0.03)
+    assert result["places_gained"] == pytest.approx(2.0)
+    assert result["untouched"] == 57  # of 59 others, two pages are touched by other moves
+    assert result["evidence"] == "likely"
+    assert result["low"] <= result["came_of_it"] <= result["high"]
+    assert "Of the 57 untouched rows nearest in size none rose as far. Likely the move." in result["sentences"][2]
     assert telling.tell_move(Snapshot(many), moved.id, TODAY)["crawled"] is None  # no access log tells of crawlers
     crawler = CHANNELS.index("crawler")
     keep(
@@ -335,4 +335,4 @@ def test_what_came_of_a_move_is_told_and_kept_on_record(many: Site) -> None:
     moves.keep_outcome(ann, "shop", moved.id, outcomes.measured(Snapshot(many), moved.id, TODAY))
     Move.objects.filter(id=moved.id).update(made_on=LAST)  # whatever the data say later, the record stays
     kept = telling.tell_move(Snapshot(many), moved.id, TODAY)
-    assert (kept["state"], kept["outcome"]["came_of_it"]) == ("measured", told["came_of_it"])
+    assert (kept["state"], kept["outcome"]["came_of_it"]) == ("measured", result["came_of_it"])

@@ -66,32 +66,32 @@ def same(one: dict[str, Any], other: dict[str, Any], *names: str) -> None:
 def test_a_page_in_its_list_and_its_file(ask: Ask) -> None:
     listed = ask("findings/pages", compare="year")
     for row in listed["rows"][:12]:
-        told = ask(f"pages/{row['page_id']}", compare="year")
-        account = told["account"]
+        result = ask(f"pages/{row['page_id']}", compare="year")
+        account = result["account"]
         names = ("clicks", "impressions", "position", "ctr", "lost_month", "gain_month", "reachable_month", "evidence")
         same(row, account, *names, "clicks_before", "change")
         # As printed: the parts of each column add up to its total, which is the list's.
         for name, total in (("expected", "at_stake_month"), ("at_least", "gain_month")):
-            months = told["months"][name]
+            months = result["months"][name]
             assert months["together"] == months["snippet"] + months["unite"] + months["rank"] == round(row[total])
-        rows = told["rows"]
+        rows = result["rows"]
         if rows:
             assert sum(one["lost"] for one in rows) == pytest.approx(account["lost"], abs=1e-6)
             assert sum(one["at_stake"] for one in rows) == pytest.approx(account["at_stake"], abs=1e-6)
-        beside = {one["name"]: one for one in told["beside"]}
-        assert beside["clicks"]["change"] == row.get("change")
-        assert beside["clicks"]["now"] == row["clicks"]
-        if told["change"]:
-            assert told["change"]["clicks_after"] - told["change"]["clicks_before"] == row["change"]
+        extras = {one["name"]: one for one in result["beside"]}
+        assert extras["clicks"]["change"] == row.get("change")
+        assert extras["clicks"]["now"] == row["clicks"]
+        if result["change"]:
+            assert result["change"]["clicks_after"] - result["change"]["clicks_before"] == row["change"]
 
 
 @pytest.mark.parametrize("lens", ["low-ctr", "striking-distance", "outperformers"])
 def test_a_row_in_its_lens_its_pane_and_its_pages_account(ask: Ask, lens: str) -> None:
     listed = ask(f"findings/{lens}", compare="year", limit=500)
     for row in listed["rows"][:8]:
-        told = ask(f"rows/{row['page_id'] or 0}/{row['query_id'] or 0}", lens=lens, compare="year")
-        same(row, told, "clicks", "impressions", "ctr", "position", "expected_ctr")
-        same(row, told["finding"], "lost_month", "reachable_month", "evidence", "q_value")
+        result = ask(f"rows/{row['page_id'] or 0}/{row['query_id'] or 0}", lens=lens, compare="year")
+        same(row, result, "clicks", "impressions", "ctr", "position", "expected_ctr")
+        same(row, result["finding"], "lost_month", "reachable_month", "evidence", "q_value")
         if row["page_id"] and row["query_id"] and lens == "low-ctr":
             rows = ask(f"pages/{row['page_id']}", compare="year")["rows"]
             (in_file,) = (one for one in rows if one["query_id"] == row["query_id"])

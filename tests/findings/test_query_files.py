@@ -11,17 +11,17 @@ from zugzwang.subjects.query import tell_query
 
 
 def test_every_page_of_a_query_stands_with_its_days(shop: Site) -> None:
-    told = tell_query(
+    result = tell_query(
         Snapshot(shop), Asked(section="/tag/"), 1, TODAY
     )  # a section chooses rows of a list, not the pages of a query
-    assert [page["page"] for page in told["pages"]] == [PAGES[1], PAGES[4]]
-    guide, listing = told["pages"]
+    assert [page["page"] for page in result["pages"]] == [PAGES[1], PAGES[4]]
+    guide, listing = result["pages"]
     assert sum(day["clicks"] for day in guide["days"]) == guide["clicks"]
     assert {day["best"] for day in listing["days"]} == {False}  # at 6 behind the guide's 4.6
     assert listing["clicks_before"] == 0  # it appeared 13 weeks ago
     assert (guide["fit"], guide["lacking"]) == ("close", [])
-    assert told["clash"].startswith("2 pages ")
-    assert told["sentences"][0].startswith("2 pages were shown for it")
+    assert result["clash"].startswith("2 pages ")
+    assert result["sentences"][0].startswith("2 pages were shown for it")
 
 
 def test_a_branded_query_is_shown_too_and_an_unknown_one_is_refused(shop: Site) -> None:
@@ -32,10 +32,10 @@ def test_a_branded_query_is_shown_too_and_an_unknown_one_is_refused(shop: Site) 
 
 def test_what_is_told_beside_a_query_counts_pages_too_that_are_shown_no_more(shop: Site) -> None:
     """In the year before, the guide alone was shown; the sums are of the facts, not of the pages listed."""
-    told = tell_query(Snapshot(shop), Asked(), 1, TODAY)
-    beside = {one.name: one for one in told["beside"]}
-    assert beside["clicks"].now == sum(page["clicks"] for page in told["pages"])
-    assert beside["clicks"].before == told["pages"][0]["clicks_before"]
-    assert beside["clicks"].change == sum(page["change"] for page in told["pages"])
-    shown = sum(page["impressions"] * page["position"] for page in told["pages"])
-    assert beside["position"].now == pytest.approx(shown / sum(page["impressions"] for page in told["pages"]))
+    result = tell_query(Snapshot(shop), Asked(), 1, TODAY)
+    extras = {one.name: one for one in result["beside"]}
+    assert extras["clicks"].now == sum(page["clicks"] for page in result["pages"])
+    assert extras["clicks"].before == result["pages"][0]["clicks_before"]
+    assert extras["clicks"].change == sum(page["change"] for page in result["pages"])
+    shown = sum(page["impressions"] * page["position"] for page in result["pages"])
+    assert extras["position"].now == pytest.approx(shown / sum(page["impressions"] for page in result["pages"]))

@@ -36,9 +36,9 @@ def test_its_figures_are_those_of_the_lists(shop: Site, tmp_path: Path) -> None:
         "shop",
         PlannedMove(3, None, "low-ctr", "Because.", 70.0, 60.0, "firm", {**done, "state": "to do", "made_on": None}),
     )
-    told = report(shop)
-    assert [part.title for part in told.parts] == [title for title, *_ in PARTS.values()]
-    standing, _, found, made, *_, following = told.parts
+    result = report(shop)
+    assert [part.title for part in result.parts] == [title for title, *_ in PARTS.values()]
+    standing, _, found, made, *_, following = result.parts
     assert standing.blocks[0] == OwnWords("A **good** month.")
     pages = [one for one in rows(shop, "pages", first=FIRST, last=LAST) if one["gain_month"] >= 1]
     table = next(block for block in found.blocks if isinstance(block, Table))
@@ -50,8 +50,8 @@ def test_its_figures_are_those_of_the_lists(shop: Site, tmp_path: Path) -> None:
     assert page.text.endswith(moves.rows[0][1])
     assert any(isinstance(block, Chart) for block in found.blocks)
     # All of it stands in the PDF, as poppler reads it.
-    text = text_of(as_pdf(told), tmp_path)
-    for part in told.parts:
+    text = text_of(as_pdf(result), tmp_path)
+    for part in result.parts:
         assert part.title in text
         for block in part.blocks:
             if isinstance(block, Said):

@@ -31,15 +31,15 @@ def held(site: Site) -> dict[str, SourceHeld]:
 
 def test_holes_and_sudden_days_are_told(site: Site) -> None:
     keep(site, days([100, 90, None, 110, 95, 8, 100, None, 105]))
-    told = held(site)["search"]
-    grain = told.grains[0]
+    result = held(site)["search"]
+    grain = result.grains[0]
     assert (grain.first_day, grain.last_day, [day.day for day in grain.missing]) == (FIRST, date(2026, 10, 9), [3, 8])
-    assert [one.message for one in told.unsound] == [
+    assert [one.message for one in result.unsound] == [
         "2 days are missing between its first and last day (page × query).",
         "1 day has at most a tenth of what the days around usually have (page × query).",
     ]
-    assert told.unsound[1].examples == ["6 Oct 2026"]
-    assert (told.loaded_from, told.rows) == ("a test's", 7)
+    assert result.unsound[1].examples == ["6 Oct 2026"]
+    assert (result.loaded_from, result.rows) == ("a test's", 7)
 
 
 def test_a_tenth_of_little_is_chance() -> None:
@@ -76,9 +76,9 @@ def test_pages_that_crawl_and_search_do_not_share_are_told(site: Site) -> None:
     assert held(site)["crawl"].unsound == []
     addresses = ["https://shop.example/met", "https://shop.example/gone"]
     keep(site, pl.DataFrame({"address": addresses, "status": [200, 404]}), grain=CRAWL_PAGES)
-    told = held(site)["crawl"]
-    assert [one.examples for one in told.unsound] == [["https://shop.example/shown"], ["https://shop.example/met"]]
-    assert told.says == "1 page that answered, 1 that did not, 0 others."
+    result = held(site)["crawl"]
+    assert [one.examples for one in result.unsound] == [["https://shop.example/shown"], ["https://shop.example/met"]]
+    assert result.says == "1 page that answered, 1 that did not, 0 others."
 
 
 @pytest.mark.django_db(transaction=True)

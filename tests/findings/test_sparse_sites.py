@@ -83,7 +83,7 @@ def test_without_the_text_of_a_page_nothing_is_missing_on_it(signed_in: Client, 
     kinds = {name: kind for name, kind in CRAWL_PAGES.schema.items() if name in crawl.columns}
     keep(site, crawl.cast(kinds), grain=CRAWL_PAGES)  # type: ignore[arg-type]
     site.refresh_from_db()
-    told = signed_in.get("/api/sites/shop/findings/unsaid", {"min_impressions": 0}).json()
-    assert {row["page_id"] for row in told["rows"]} == {3}
-    assert "no text of 2 of 3 pages" in told["lacking"][0]
-    assert "load a crawl table with the text" in told["lacking"][0]
+    result = signed_in.get("/api/sites/shop/findings/unsaid", {"min_impressions": 0}).json()
+    assert {row["page_id"] for row in result["rows"]} == {3}
+    assert "no text of 2 of 3 pages" in result["lacking"][0]
+    assert "load a crawl table with the text" in result["lacking"][0]

@@ -30,14 +30,14 @@ def test_weeks_stand_beside_the_same_weeks_a_year_before(shop: Site) -> None:
 
 
 def test_the_page_that_fell_is_named_and_the_parts_sum(shop: Site) -> None:
-    told = tell_standing(Snapshot(shop), Asked(), TODAY)
-    change, clicks = told["change"], told["measures"][0]
+    result = tell_standing(Snapshot(shop), Asked(), TODAY)
+    change, clicks = result["change"], result["measures"][0]
     assert clicks.change == pytest.approx(sum(change[part] for part in PARTS), abs=1e-6)
-    assert told["down"][0]["page"] == PAGES[3]
-    assert told["down"][0]["role"] == "earns"  # it alone sells
-    assert told["up"][0]["page"] == PAGES[4]
-    assert sum(role["by"] for role in told["by_role"]) == pytest.approx(clicks.change)
-    assert "fewer" in told["sentences"][0] if clicks.change < 0 else "more" in told["sentences"][0]
+    assert result["down"][0]["page"] == PAGES[3]
+    assert result["down"][0]["role"] == "earns"  # it alone sells
+    assert result["up"][0]["page"] == PAGES[4]
+    assert sum(role["by"] for role in result["by_role"]) == pytest.approx(clicks.change)
+    assert "fewer" in result["sentences"][0] if clicks.change < 0 else "more" in result["sentences"][0]
 
 
 def test_a_section_alone_keeps_the_roles_that_its_pages_have_in_the_site(shop: Site) -> None:
@@ -55,19 +55,19 @@ def test_visits_are_compared_over_the_days_that_both_periods_have(shop: Site) ->
     steady = pl.DataFrame({"day": days, "page": 3, "channel": organic, "sessions": 10, "bounces": 1, "conversions": 0.0})
     keep(shop, steady, grain=VISITS)
     shop.refresh_from_db()
-    told = tell_standing(Snapshot(shop), Asked(section="/kayak/"), TODAY)
-    sessions = next(one for one in told["measures"] if one.name == "sessions")
-    weeks = told["weeks"]
+    result = tell_standing(Snapshot(shop), Asked(section="/kayak/"), TODAY)
+    sessions = next(one for one in result["measures"] if one.name == "sessions")
+    weeks = result["weeks"]
     assert (sessions.now, sessions.change) == (820, 0)
     assert weeks[-1]["sessions"] is None  # a week that no visits tell of
     assert weeks[-2]["sessions"] is None  # nor a week of five days
     assert weeks[-3]["sessions"] == 70
-    assert "9 of the period's 91 days" in told["lacking"][0]
+    assert "9 of the period's 91 days" in result["lacking"][0]
 
 
 def test_without_days_to_compare_with_the_rest_is_told(shop: Site) -> None:
-    told = tell_standing(Snapshot(shop), Asked(compare="none"), TODAY)
-    assert told["change"] is None
-    assert told["down"] == told["up"] == []
-    assert told["measures"][0].change is None
-    assert "needs days to compare with" in told["lacking"][0]
+    result = tell_standing(Snapshot(shop), Asked(compare="none"), TODAY)
+    assert result["change"] is None
+    assert result["down"] == result["up"] == []
+    assert result["measures"][0].change is None
+    assert "needs days to compare with" in result["lacking"][0]

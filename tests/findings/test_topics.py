@@ -45,14 +45,14 @@ def shop(site: Site) -> Site:
     facts = [(number + 1, number // 3 + 1, 40.0) for number in range(len(shown))]
     # Three of the missing ones are shown for, on pages that say half of nothing of them.
     facts += [(len(shown) + 4 * subject + word + 1, 5 * subject + 1, 15.0) for subject in range(3) for word in range(4)]
-    told = [
+    result = [
         (LAST - timedelta(days=day), page, query, int(rng.binomial(seen, 0.05)), seen, 4.0 + query % 5)
         for query, page, usual in facts
         for day in range(28)
         if (seen := int(rng.poisson(usual)))
     ]
     names = ["day", "page", "query", "clicks", "impressions", "position"]
-    keep(site, pl.DataFrame(told, schema=names, orient="row"), grain=PAGE_QUERY)
+    keep(site, pl.DataFrame(result, schema=names, orient="row"), grain=PAGE_QUERY)
     _crawl(site, addresses, pages)
     _volumes(site, texts, len(shown), rng)
     _results(site, texts, len(shown))
@@ -68,7 +68,7 @@ def _crawl(site: Site, addresses: list[str], pages: list[tuple[int, int]]) -> No
 
 def _volumes(site: Site, texts: list[str], shown: int, rng: np.random.Generator) -> None:
     site.refresh_from_db()
-    told = []
+    result = []
     for number, text in enumerate(texts):
         subject = next((place for place, word in enumerate(SUBJECTS) if text.startswith(word)), None)
         usual = DECOYS.get(text, 300 if number < shown else 200)
@@ -76,8 +76,8 @@ def _volumes(site: Site, texts: list[str], shown: int, rng: np.random.Generator)
             wave = np.exp(np.cos(2 * np.pi * (month - PEAKS[subject]) / 12)) if subject in PEAKS else 1.0
             searches = int(usual * wave * rng.lognormal(0, 0.1))
             first = date(2026 if month < 11 else 2025, month, 1)
-            told.append((number + 1, 826, first, searches, 0.5 + (subject or 0), False))
-    keep(site, pl.DataFrame(told, VOLUMES.schema, orient="row"), grain=VOLUMES)
+            result.append((number + 1, 826, first, searches, 0.5 + (subject or 0), False))
+    keep(site, pl.DataFrame(result, VOLUMES.schema, orient="row"), grain=VOLUMES)
 
 
 def _results(site: Site, texts: list[str], shown: int) -> None:
@@ -120,13 +120,13 @@ def test_topics_are_the_subjects_with_their_seasons_and_what_is_won(shop: Site) 
 
 
 def test_the_pages_that_are_missing_and_no_others(shop: Site) -> None:
-    told = rows(shop, "pages-to-write", today=TODAY)
-    assert {frozenset(row["queries"]) for row in told} == {
+    result = rows(shop, "pages-to-write", today=TODAY)
+    assert {frozenset(row["queries"]) for row in result} == {
         frozenset(f"{subject} {missing} {word}" for word in WORDS) for subject, missing in zip(SUBJECTS, MISSING, strict=True)
     }
-    assert {row["shown_for"] for row in told if row["topic"].startswith("helmet")} == {0}
-    assert all(700 < row["searches"] < 1_100 for row in told)  # 4 × 200, with a season 4 × 253
-    first = told[0]
+    assert {row["shown_for"] for row in result if row["topic"].startswith("helmet")} == {0}
+    assert all(700 < row["searches"] < 1_100 for row in result)  # 4 × 200, with a season 4 × 253
+    first = result[0]
     proposal = propose(Snapshot(shop), Asked(), [Subject(None, first["query_id"])], "pages-to-write", TODAY)[0]
     assert (proposal["kind"], proposal["effort"], proposal["gain"]) == ("write", "week", None)
     assert proposal["reason"] == first["reason"]

@@ -87,12 +87,12 @@ def test_the_totals_of_the_site_head_standing_and_a_year_before_is_compared(site
         keep(site, pl.DataFrame(day), grain=OF_SPANS[DAY.name])
     visits = {"page": [1], "channel": [0], "sessions": [700], "first": [SPAN.first], "last": [SPAN.last]}
     keep(site, pl.DataFrame(visits), grain=OF_SPANS[VISITS.name])
-    told = tell_standing(Snapshot(Site.objects.get(id=site.id)), Asked(compare="year"), TODAY)
-    now = {one.name: (one.now, one.before) for one in told["measures"]}
+    stored = tell_standing(Snapshot(Site.objects.get(id=site.id)), Asked(compare="year"), TODAY)
+    now = {one.name: (one.now, one.before) for one in stored["measures"]}
     assert now["clicks"] == (90_000, 80_000)
     assert now["sessions"][0] == 700
-    assert told["weeks"] == []
-    assert told["before"]["first"] == EARLIER.first
+    assert stored["weeks"] == []
+    assert stored["before"]["first"] == EARLIER.first
     with pytest.raises(Invalid, match="no totals of those days"):
         found(site, "low-ctr", first=date(2026, 9, 1), last=date(2026, 9, 30))
 
@@ -129,9 +129,9 @@ def test_pages_are_held_against_their_named_queries_and_the_rest_against_their_o
         "branded": False,
         "expected_clicks": 30.0,
     }
-    held = Appraisal(pl.DataFrame([of_page]).cast({"page": pl.UInt32, "query": pl.UInt32}), named_rows.curves)
+    rows = Appraisal(pl.DataFrame([of_page]).cast({"page": pl.UInt32, "query": pl.UInt32}), named_rows.curves)
     whole = pl.DataFrame({"page": [1], "clicks": [40], "impressions": [1_000], "position": [5.0]}).cast({"page": pl.UInt32})
-    page = appraise_pages(whole, held).rows.row(0, named=True)
+    page = appraise_pages(whole, rows).rows.row(0, named=True)
     at_five = float(named_rows.curve(np.array([5.0]))[0])
     assert (page["clicks"], page["impressions"]) == (40, 1_000)
     assert page["expected_clicks"] == pytest.approx(30 + 400 * at_five, rel=1e-6)
@@ -144,7 +144,7 @@ def test_undated_tables_tell_of_possible_clashes_by_shares(signed_in: Client, si
     rows = [(1, 1, 20, 900, 7.0), (2, 1, 15, 800, 8.0), (3, 2, 300, 900, 1.4), (4, 2, 200, 800, 2.2), (5, 3, 90, 900, 5.0)]
     facts = pl.DataFrame(rows, schema=["page", "query", "clicks", "impressions", "position"], orient="row")
     keep(site, facts.with_columns(first=SPAN.first, last=SPAN.last), grain=OF_SPANS[PAGE_QUERY.name])
-    told = signed_in.get("/api/sites/shop/findings/clashes", {"min_impressions": 0}).json()
-    assert [(row["query"], row["kind"], row["evidence"]) for row in told["rows"]] == [("query 1", "split", "thin")]
-    assert {one["page_id"] for one in told["rows"][0]["contenders"]} == {1, 2}
-    assert "take turns from day to day" in " ".join(told["lacking"])
+    result = signed_in.get("/api/sites/shop/findings/clashes", {"min_impressions": 0}).json()
+    assert [(row["query"], row["kind"], row["evidence"]) for row in result["rows"]] == [("query 1", "split", "thin")]
+    assert {one["page_id"] for one in result["rows"][0]["contenders"]} == {1, 2}
+    assert "take turns from day to day" in " ".join(result["lacking"])

@@ -30,15 +30,15 @@ def test_every_planted_problem_of_a_title_and_no_other(site: Site, planted: Plan
 
 
 def test_unsaid_and_said_to_the_word(site: Site, planted: Planted) -> None:
-    told = {(row["page_id"], row["query_id"]): row for row in rows(site, "unsaid")}
+    result = {(row["page_id"], row["query_id"]): row for row in rows(site, "unsaid")}
     wrong = [
         one
         for one, (times, first) in planted.said.items()
-        if one in told and (told[one]["said"], told[one]["first_word"]) != (times, first)
+        if one in result and (result[one]["said"], result[one]["first_word"]) != (times, first)
     ]
     assert len(wrong) <= 0.02 * len(planted.said)
-    assert len([one for one in planted.said if one in told]) > 1.9 * PAGES
-    unsaid = [told[one] for one, (times, _) in planted.said.items() if not times and one in told]
+    assert len([one for one in planted.said if one in result]) > 1.9 * PAGES
+    unsaid = [result[one] for one, (times, _) in planted.said.items() if not times and one in result]
     assert {row["saying"] for row in unsaid} == {"unsaid"}
     assert {row["what_to_do"] for row in unsaid} <= {"give it a page of its own", "say it in the text"}
     # Unsaid ones come first, of these the most to gain.
@@ -52,8 +52,8 @@ def test_what_stands_above_explains_its_rows_and_no_poor_title(site: Site, plant
     assert min(len(boxed), len(poor)) >= 8
     assert sum(boxed) >= 0.9 * len(boxed)
     assert sum(poor) <= 0.05 * len(poor)
-    told = answer(site, "results")
-    cost = next(one for one in told.beside["costs"] if one["kind"] == "answer box")
+    result = answer(site, "results")
+    cost = next(one for one in result.beside["costs"] if one["kind"] == "answer box")
     # The curve is fitted on boxed rows too and lies a little low, so the factor lies a little high.
     assert 0.28 <= cost["factor"] <= 0.42
     # The page's account keeps what is left; a move proposed on such a row is an answer and no title.
@@ -77,8 +77,8 @@ def test_openings_and_what_is_within_strength_are_exact(site: Site, planted: Pla
         query: min(place, reach[query]["place"]) for query, place in planted.reachable.items()
     }
     # It is a target of headroom: nothing is reachable where ours is as strong as those above are.
-    held = {row["query_id"]: row for row in rows(site, "striking-distance", target="within-strength")}
-    assert all(planted.reachable[query] < row["position"] for query, row in held.items() if query in planted.reachable)
+    current = {row["query_id"]: row for row in rows(site, "striking-distance", target="within-strength")}
+    assert all(planted.reachable[query] < row["position"] for query, row in current.items() if query in planted.reachable)
 
 
 def test_a_main_query_that_was_chosen_is_remembered(site: Site, planted: Planted) -> None:

@@ -114,7 +114,7 @@ def _page(page: int, planted: Planted, rng: np.random.Generator) -> dict[str, ob
 
 
 def _facts(site: Site, planted: Planted, rng: np.random.Generator) -> None:
-    held = []
+    current = []
     for page in range(PAGES):
         planted.boxed |= {3 * page + 1} if page % 8 == 0 else set()
         planted.poor |= {3 * page + 1} if page % 10 == 1 else set()
@@ -125,8 +125,8 @@ def _facts(site: Site, planted: Planted, rng: np.random.Generator) -> None:
             for day in range(DAYS):
                 seen = int(rng.poisson(shown))
                 clicks = int(rng.binomial(seen, min(0.3 * position**-1.05 * factor, 0.9)))
-                held.append((LAST - timedelta(days=day), page + 1, query, clicks, seen, position))
-    keep(site, pl.DataFrame(held, schema=["day", "page", "query", "clicks", "impressions", "position"], orient="row"))
+                current.append((LAST - timedelta(days=day), page + 1, query, clicks, seen, position))
+    keep(site, pl.DataFrame(current, schema=["day", "page", "query", "clicks", "impressions", "position"], orient="row"))
 
 
 def _results(site: Site, queries: dict[int, str], planted: Planted, rng: np.random.Generator, titles: list[object]) -> None:

@@ -41,10 +41,10 @@ class Everyday:
 
 
 def text(header: Sequence[str], rows: Rows, sign: str = ",", above: Sequence[str] = (), encoding: str = "utf-8") -> bytes:
-    told = io.StringIO(newline="")
-    told.writelines(f"{line}\n" for line in above)
-    csv.writer(told, delimiter=sign).writerows([header, *rows])
-    return told.getvalue().encode(encoding)
+    result = io.StringIO(newline="")
+    result.writelines(f"{line}\n" for line in above)
+    csv.writer(result, delimiter=sign).writerows([header, *rows])
+    return result.getvalue().encode(encoding)
 
 
 def totals(things: Sequence[str], ctr: Callable[[int, int], str] = lambda k, n: f"{100 * k / n:.2f}%") -> list[list[object]]:
@@ -61,21 +61,21 @@ def of_language(words: Sequence[str]) -> bytes:
 
 
 def workbook(sheets: Mapping[str, tuple[Sequence[str], Rows]]) -> bytes:
-    told = io.BytesIO()
-    with xlsxwriter.Workbook(told) as book:
+    result = io.BytesIO()
+    with xlsxwriter.Workbook(result) as book:
         for name, (header, rows) in sheets.items():
             sheet = book.add_worksheet(name)
             for number, row in enumerate([header, *rows]):
                 sheet.write_row(number, 0, row)
-    return told.getvalue()
+    return result.getvalue()
 
 
 def archive(tables: Mapping[str, tuple[Sequence[str], Rows]]) -> bytes:
-    told = io.BytesIO()
-    with zipfile.ZipFile(told, "w", zipfile.ZIP_DEFLATED) as packed:
+    result = io.BytesIO()
+    with zipfile.ZipFile(result, "w", zipfile.ZIP_DEFLATED) as packed:
         for name, (header, rows) in tables.items():
             packed.writestr(f"{name}.csv", text(header, rows))
-    return told.getvalue()
+    return result.getvalue()
 
 
 DAYS = [SPAN.first + timedelta(days=number) for number in range(SPAN.days)]
@@ -116,9 +116,9 @@ RANGES = [
 
 
 def parquet(frame: pl.DataFrame) -> bytes:
-    told = io.BytesIO()
-    frame.write_parquet(told)
-    return told.getvalue()
+    result = io.BytesIO()
+    frame.write_parquet(result)
+    return result.getvalue()
 
 
 TABLES = [

@@ -43,7 +43,7 @@ def in_thread(work: Any) -> threading.Thread:
 def test_two_workers_start_one_job_of_a_site(monkeypatch: pytest.MonkeyPatch) -> None:
     """Both look at the same moment whether another job of the site runs; one begins, the other waits its turn."""
     site = Site.objects.create(slug="shop", name="Shop", address="https://shop.example")
-    held = [Job.objects.create(site=site, title=str(number), kind="crawl") for number in range(6)]
+    stored = [Job.objects.create(site=site, title=str(number), kind="crawl") for number in range(6)]
     together, most, running, guard = threading.Barrier(6), [0], [0], threading.Lock()
 
     def worked(job: Job, *_: Any) -> None:
@@ -61,7 +61,7 @@ def test_two_workers_start_one_job_of_a_site(monkeypatch: pytest.MonkeyPatch) ->
         together.wait(10)
         jobs.run_job.func(number)
 
-    threads = [in_thread(lambda number=one.id: work(number)) for one in held]
+    threads = [in_thread(lambda number=one.id: work(number)) for one in stored]
     for one in threads:
         one.join(30)
     assert most == [1]

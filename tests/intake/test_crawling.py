@@ -74,11 +74,11 @@ def test_each_page_is_fetched_once_and_the_site_is_never_left(shop: Site, standi
     links = read_facts(shop, CRAWL_LINKS)
     outside = links.filter(pl.col("to_address").str.contains("elsewhere|staging"))["to_address"].to_list()
     assert sorted(outside) == ["http://staging.shop.example/a/", "https://elsewhere.example/"]
-    told = (
+    rows = (
         links.filter(pl.col("from_address") == f"{HOME}/a/").sort("to_address").select("to_address", "anchor", "in_body").rows()
     )
-    assert (f"{HOME}/", "home", False) in told
-    assert (f"{HOME}/", "to /", True) in told
+    assert (f"{HOME}/", "home", False) in rows
+    assert (f"{HOME}/", "to /", True) in rows
 
 
 def test_a_crawl_that_is_taken_up_again_equals_an_undisturbed_one(
@@ -152,9 +152,9 @@ def test_a_site_that_forbids_or_is_not_there_is_told(shop: Site, standins: Runni
 
 def test_what_the_crawl_never_met_and_what_was_never_shown_is_told(shop: Site, standins: Running) -> None:
     crawled(shop)
-    held = {one.source: one for one in sources(Site.objects.get(id=shop.id))}
-    assert "never shown in search" in held["crawl"].unsound[0].message
-    assert held["crawl"].rows == len(pages_of(shop))
+    stored = {one.source: one for one in sources(Site.objects.get(id=shop.id))}
+    assert "never shown in search" in stored["crawl"].unsound[0].message
+    assert stored["crawl"].rows == len(pages_of(shop))
 
 
 def of_sitemaps(maps: dict[str, bytes], pages_max: int = 50_000) -> tuple[list[str], int]:

@@ -31,9 +31,9 @@ def test_it_becomes_what_it_is(site: Site, tmp_path: Path, table: Everyday) -> N
     report = load(site, tmp_path, table, table.span).report
     assert (tried.rows_new, tried.rows_lost, tried.notices) == (report.rows_new, report.rows_lost, report.notices)
 
-    held = {name: read_facts(site, grain).height for name, grain in GRAINS.items()}
-    held["events"] = Event.objects.filter(site=site).count()
-    assert {name: rows for name, rows in held.items() if rows} == table.becomes
+    frame = {name: read_facts(site, grain).height for name, grain in GRAINS.items()}
+    frame["events"] = Event.objects.filter(site=site).count()
+    assert {name: rows for name, rows in frame.items() if rows} == table.becomes
     spans = {span for name in OF_SPANS for span in read_spans(site, GRAINS[name])}
     assert spans == set(table.reads)
     assert table.says in " ".join(report.notices)

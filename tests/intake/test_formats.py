@@ -267,8 +267,8 @@ def test_an_access_log_becomes_visits(site: Site, tmp_path: Path) -> None:
     site.rules = {"own_networks": ["192.0.2.0/24"]}
     report = load(site, given(tmp_path, LOG, "access.log")).report
     rows = read_facts(site, VISITS).sort("channel").to_dicts()
-    told = [(CHANNELS[row["channel"]], row["sessions"], row["bounces"], row["seconds"]) for row in rows]
-    assert told == [("organic", 1, 0, 120.0), ("direct", 1, 1, 0.0)]
+    result = [(CHANNELS[row["channel"]], row["sessions"], row["bounces"], row["seconds"]) for row in rows]
+    assert result == [("organic", 1, 0, 120.0), ("direct", 1, 1, 0.0)]
     assert "5 page views, of which 1 by programs and 1 from your own networks" in report.notices[0]
     assert "1 lines are no lines of a log" in report.notices[1]
 
@@ -313,8 +313,8 @@ def test_links_volumes_crawl_and_results(site: Site, tmp_path: Path) -> None:
         {"block": "organic", "title": "Kayaks", "address": "https://a.example/"},
     ]
     load(site, given(tmp_path, json.dumps({**captured, "blocks": blocks}) + "\n", "results.ndjson"))
-    told = read_facts(site, RESULTS).select("place", "block", "kind", "title", "address").rows()
-    assert told == [(1, "answer box", "list", "In short", None), (2, "organic", None, "Kayaks", "https://a.example/")]
+    rows = read_facts(site, RESULTS).select("place", "block", "kind", "title", "address").rows()
+    assert rows == [(1, "answer box", "list", "In short", None), (2, "organic", None, "Kayaks", "https://a.example/")]
 
 
 def test_a_volume_file_adds_to_what_is_known(site: Site, tmp_path: Path) -> None:
@@ -343,8 +343,8 @@ def test_events_from_a_table_and_from_a_calendar(site: Site, tmp_path: Path) -> 
     """RFC 5545, section 3.6.1: the end of an event of whole days is the day after its last."""
     load(site, given(tmp_path, CALENDAR.replace("\n", "\r\n"), "events.ics"))
     load(site, given(tmp_path, "date,event\n2026-11-09,Release\n2026-12-01,Update\n"))
-    told = [(event.first_day, event.last_day, event.title, event.kind) for event in Event.objects.all()]
-    assert told == [
+    stored = [(event.first_day, event.last_day, event.title, event.kind) for event in Event.objects.all()]
+    assert stored == [
         (date(2026, 11, 2), date(2026, 11, 4), "Spring sale", "campaign"),
         (date(2026, 11, 9), date(2026, 11, 9), "Release", ""),  # told twice, kept once
         (date(2026, 12, 1), date(2026, 12, 1), "Update", ""),

@@ -59,14 +59,14 @@ def test_no_broken_upload_breaks_us(signed_in: Client, site: Site, tmp_path: Pat
     for _ in range(UPLOADS):
         content = broken(chance.choice(files), chance)
         answer = signed_in.post("/api/sites/shop/uploads", {"file": SimpleUploadedFile("file", content)})
-        told = answer.json()
-        assert answer.status_code in (201, 422), (content[:200], told)
+        result = answer.json()
+        assert answer.status_code in (201, 422), (content[:200], result)
         if answer.status_code == 422:
-            assert told["detail"]
-            assert told["remedy"] or all(problem["message"] and problem["remedy"] for problem in told["problems"])
+            assert result["detail"]
+            assert result["remedy"] or all(problem["message"] and problem["remedy"] for problem in result["problems"])
             outcomes["refused at once"] = outcomes.get("refused at once", 0) + 1
             continue
-        job = jobs.ask_for_load(jobs.Actor(None), "shop", told["upload"], {"keep_good_rows": chance.random() < 0.3})
+        job = jobs.ask_for_load(jobs.Actor(None), "shop", result["upload"], {"keep_good_rows": chance.random() < 0.3})
         jobs.run_job.func(job.id)
         job.refresh_from_db()
         assert job.state in (Job.State.DONE, Job.State.REFUSED), (content[:200], job.outcome)
@@ -87,9 +87,9 @@ def test_an_archive_whose_names_are_no_text_is_refused(signed_in: Client, site: 
 
 
 def test_a_formula_stays_text(signed_in: Client, site: Site) -> None:
-    told = signed_in.post(
+    result = signed_in.post(
         "/api/sites/shop/uploads", {"file": SimpleUploadedFile("e.csv", b"date,title\n2026-11-09,=1+1\n")}
     ).json()
-    job = jobs.ask_for_load(jobs.Actor(None), "shop", told["upload"], {})
+    job = jobs.ask_for_load(jobs.Actor(None), "shop", result["upload"], {})
     jobs.run_job.func(job.id)
     assert [event["title"] for event in signed_in.get("/api/sites/shop/events").json()] == ["=1+1"]

@@ -59,8 +59,8 @@ def serve() -> Iterator[Callable[[Answer], str]]:
 
 
 def reply(body: bytes, **headers: str) -> Answer:
-    told = "".join(f"{name.replace('_', '-')}: {value}\r\n" for name, value in headers.items())
-    head = f"HTTP/1.1 200 OK\r\nContent-Length: {len(body)}\r\n{told}Connection: close\r\n\r\n".encode()
+    rows = "".join(f"{name.replace('_', '-')}: {value}\r\n" for name, value in headers.items())
+    head = f"HTTP/1.1 200 OK\r\nContent-Length: {len(body)}\r\n{rows}Connection: close\r\n\r\n".encode()
     return lambda connection: connection.sendall(head + body)
 
 

@@ -72,10 +72,10 @@ def test_a_damaged_site_is_told_and_spoils_no_other(site: Site, analyst: User) -
     Block.objects.filter(site=site).update(payload=b"damaged")
     LoadPart.objects.filter(load__site=site).update(payload=b"damaged")
     assert overview.make_all(60) == 1
-    told = state(analyst)
-    assert told.ready
-    assert "damaged on disk" in told.unsound[0]
-    assert told.clicks is None
+    result = state(analyst)
+    assert result.ready
+    assert "damaged on disk" in result.unsound[0]
+    assert result.clicks is None
 
 
 def test_an_answer_worked_out_of_older_facts_is_not_kept(site: Site, analyst: User) -> None:

@@ -172,8 +172,8 @@ def calendar(rule: str) -> str:
 
 def test_events_that_recur_are_told_each_time(site: Site, tmp_path: Path) -> None:
     load(site, tmp_path, calendar("FREQ=MONTHLY;COUNT=4"), "events.ics")
-    told = [(event.first_day.isoformat(), event.last_day.isoformat()) for event in Event.objects.order_by("first_day")]
-    assert told == [("2026-01-05", "2026-01-06"), ("2026-03-05", "2026-03-06"), ("2026-04-05", "2026-04-06")]
+    stored = [(event.first_day.isoformat(), event.last_day.isoformat()) for event in Event.objects.order_by("first_day")]
+    assert stored == [("2026-01-05", "2026-01-06"), ("2026-03-05", "2026-03-06"), ("2026-04-05", "2026-04-06")]
 
 
 @pytest.mark.parametrize("rule", ["FREQ=SECONDLY", "FREQ=HOURLY;COUNT=5", "FREQ=DAILY;INTERVAL=0"])

@@ -52,10 +52,10 @@ def refreshed(site: Site) -> Job:
 
 def assert_complete(site: Site, days: int = DAYS) -> None:
     facts = standin_server.search_facts(days)
-    held = read_facts(site, PAGE_QUERY)
-    assert held.height == facts.height
-    assert held.select(pl.struct("day", "page", "query").n_unique()).item() == facts.height
-    assert (held["clicks"].sum(), held["impressions"].sum()) == (facts["clicks"].sum(), facts["impressions"].sum())
+    rows = read_facts(site, PAGE_QUERY)
+    assert rows.height == facts.height
+    assert rows.select(pl.struct("day", "page", "query").n_unique()).item() == facts.height
+    assert (rows["clicks"].sum(), rows["impressions"].sum()) == (facts["clicks"].sum(), facts["impressions"].sum())
     for grain in SEARCH_GRAINS:
         assert len(read_days(site, grain)) == days
         assert read_facts(site, grain)["clicks"].sum() == facts["clicks"].sum()
@@ -86,8 +86,8 @@ def test_only_what_is_missing_or_not_final_is_fetched(
 ) -> None:
     refreshed(site)
     standins.asked.clear()
-    told = refreshed(site).outcome["connections"][0]
-    assert (told["new"], told["replaced"], told["rows"] > 0) == (0, 0, True)
+    result = refreshed(site).outcome["connections"][0]
+    assert (result["new"], result["replaced"], result["rows"] > 0) == (0, 0, True)
     days = {
         part
         for asked in standins.asked

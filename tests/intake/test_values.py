@@ -96,7 +96,7 @@ def test_countries_after_iso_3166() -> None:
 
 
 def test_devices_and_yes() -> None:
-    told = pl.DataFrame({"c0": ["Desktop", "MOBILE", "smartphone", "tablets", "smart tv", "-"]})
-    assert told.select(values.device(pl.col("c0"))).to_series().to_list() == [1, 2, 2, 3, 4, 0]
+    rows = pl.DataFrame({"c0": ["Desktop", "MOBILE", "smartphone", "tablets", "smart tv", "-"]})
+    assert rows.select(values.device(pl.col("c0"))).to_series().to_list() == [1, 2, 2, 3, 4, 0]
     said = pl.DataFrame({"c0": ["Follow", "nofollow", "TRUE", "0", "perhaps"]})
     assert said.select(values.yes(pl.col("c0"))).to_series().to_list() == [True, False, True, False, None]

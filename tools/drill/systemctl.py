@@ -35,10 +35,10 @@ def start(unit: str) -> None:
 
 
 def stop(unit: str) -> None:
-    held = Path("/proc", (RUNS / unit).read_text(), "cmdline")
-    os.kill(int(held.parent.name), signal.SIGTERM)
+    current = Path("/proc", (RUNS / unit).read_text(), "cmdline")
+    os.kill(int(current.parent.name), signal.SIGTERM)
     until = time.monotonic() + STOP_SECONDS
-    while held.exists() and held.read_bytes():
+    while current.exists() and current.read_bytes():
         if time.monotonic() > until:
             sys.exit(f"{unit} did not stop within {STOP_SECONDS} seconds")
         time.sleep(0.1)
@@ -46,8 +46,8 @@ def stop(unit: str) -> None:
 
 def reload_nginx() -> None:
     subprocess.run(["nginx", "-t"], check=True)
-    held = Path("/run/nginx.pid")
-    runs = held.exists() and held.read_text().strip()
+    current = Path("/run/nginx.pid")
+    runs = current.exists() and current.read_text().strip()
     subprocess.run(["nginx", "-s", "reload"] if runs else ["nginx"], check=True)
 
 

@@ -52,13 +52,13 @@ def main() -> None:
     form = f"{head}{facts()}\r\n--{BOUND}--\r\n".encode()
     upload = ask(f"/api/sites/{site}/uploads", form, f"multipart/form-data; boundary={BOUND}")["upload"]
     job = ask(f"/api/sites/{site}/loads", {"upload": upload, "tables": {}})["id"]
-    told = ask(f"/api/sites/{site}/jobs/{job}")
-    while told["state"] in ("waiting", "running"):
+    result = ask(f"/api/sites/{site}/jobs/{job}")
+    while result["state"] in ("waiting", "running"):
         time.sleep(0.2)
-        told = ask(f"/api/sites/{site}/jobs/{job}")
-    assert told["state"] == "done", told
+        result = ask(f"/api/sites/{site}/jobs/{job}")
+    assert result["state"] == "done", result
     assert ask(f"/api/sites/{site}/findings/pages")["rows"], "no page is listed"
-    print(f"{told['outcome']['loaded']} rows were loaded through nginx and a worker, and their pages are listed.")
+    print(f"{result['outcome']['loaded']} rows were loaded through nginx and a worker, and their pages are listed.")
 
 
 if __name__ == "__main__":

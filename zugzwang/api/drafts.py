@@ -28,19 +28,19 @@ _KINDS: dict[Format, str] = {
 }
 
 
-def _words(given: s.DraftWords) -> Words:
-    return Words(given.title, given.description, given.text)
+def _words(payload: s.DraftWords) -> Words:
+    return Words(payload.title, payload.description, payload.text)
 
 
 @router.post("/sites/{slug}/drafts", response={201: s.DraftShown})
-def begin_draft(request: HttpRequest, slug: str, given: s.DraftBegun, asked: Query[ViewAsked]) -> Status[Any]:
+def begin_draft(request: HttpRequest, slug: str, payload: s.DraftBegun, asked: Query[ViewAsked]) -> Status[Any]:
     """Begin a draft of a page, or of one to be written, which makes a move as well."""
     actor(request).site_to_change(slug)
-    if given.page is not None:
-        query = given.query or query_of(whole_view(request, slug, asked), given.page)
-        made = drafts.begin(actor(request), slug, query, given.page)
-    elif given.query is not None:
-        made = drafts.begin_to_write(actor(request), slug, asked_of(asked), given.query, timezone.localdate())
+    if payload.page is not None:
+        query = payload.query or query_of(whole_view(request, slug, asked), payload.page)
+        made = drafts.begin(actor(request), slug, query, payload.page)
+    elif payload.query is not None:
+        made = drafts.begin_to_write(actor(request), slug, asked_of(asked), payload.query, timezone.localdate())
     else:
         raise Invalid("A draft is for a page or a query.", "Name one of them.", "query")
     return Status(201, _shown(request, slug, made.id))
@@ -56,23 +56,23 @@ def _shown(request: HttpRequest, slug: str, draft_id: int) -> dict[str, Any]:
 
 
 @router.put("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftSaving})
-def save_draft(request: HttpRequest, slug: str, draft_id: int, given: s.DraftSaved) -> Any:
+def save_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.DraftSaved) -> Any:
     """Save what was written. What others saved meanwhile is merged by blocks; where both changed the same, nothing is saved and
     both are told."""
-    made = drafts.save(actor(request), slug, draft_id, given.window, given.seen, _words(given.base), _words(given))
-    told = {"text": made.text, "title": made.title, "description": made.description}
-    return {**told, "draft": drafts.shown(made.draft)}
+    made = drafts.save(actor(request), slug, draft_id, payload.window, payload.seen, _words(payload.base), _words(payload))
+    result = {"text": made.text, "title": made.title, "description": made.description}
+    return {**result, "draft": drafts.shown(made.draft)}
 
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/writer", response={200: s.DraftShown})
-def write_draft(request: HttpRequest, slug: str, draft_id: int, given: s.Writing) -> Any:
+def write_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.Writing) -> Any:
     """Become the one who writes, or go on being it."""
-    return drafts.shown(drafts.write(actor(request), slug, draft_id, given.window, given.take))
+    return drafts.shown(drafts.write(actor(request), slug, draft_id, payload.window, payload.take))
 
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/writer/gone", response={204: None})
-def stop_writing(request: HttpRequest, slug: str, draft_id: int, given: s.Writing) -> Status[None]:
-    drafts.stop(actor(request), slug, draft_id, given.window)
+def stop_writing(request: HttpRequest, slug: str, draft_id: int, payload: s.Writing) -> Status[None]:
+    drafts.stop(actor(request), slug, draft_id, payload.window)
     return Status(204, None)
 
 
@@ -88,15 +88,15 @@ def compare_versions(request: HttpRequest, slug: str, draft_id: int, one: int, o
 
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/versions", response={200: s.DraftShown})
-def put_version_back(request: HttpRequest, slug: str, draft_id: int, given: s.PutBack) -> Any:
-    return drafts.shown(drafts.put_back(actor(request), slug, draft_id, given.window, given.version))
+def put_version_back(request: HttpRequest, slug: str, draft_id: int, payload: s.PutBack) -> Any:
+    return drafts.shown(drafts.put_back(actor(request), slug, draft_id, payload.window, payload.version))
 
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/check", response={200: DraftChecked})
-def check_draft(request: HttpRequest, slug: str, draft_id: int, given: s.DraftWords, asked: Query[ViewAsked]) -> Any:
+def check_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.DraftWords, asked: Query[ViewAsked]) -> Any:
     """The words given beside the pages above; nothing is saved."""
     draft = _draft(request, slug, draft_id)
-    clean = partial(drafts.cleaned_words, _words(given))
+    clean = partial(drafts.cleaned_words, _words(payload))
     return tell_check(whole_view(request, slug, asked), draft.query_id, draft.page_id, clean)
 
 
@@ -110,11 +110,11 @@ def draft_file(request: HttpRequest, slug: str, draft_id: int, kind: Format = "d
 
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/done", response={200: s.DraftShown})
-def finish_draft(request: HttpRequest, slug: str, draft_id: int, given: s.DraftFinished) -> Any:
+def finish_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.DraftFinished) -> Any:
     """The draft stands on the site since a day: its move is done."""
     actor(request).site_to_change(slug)
-    page = whole_view(request, slug, ViewAsked(page=given.page)).one_page if given.page.strip() else None
-    return drafts.shown(drafts.finish(actor(request), slug, draft_id, given.on, page, given.note))
+    page = whole_view(request, slug, ViewAsked(page=payload.page)).one_page if payload.page.strip() else None
+    return drafts.shown(drafts.finish(actor(request), slug, draft_id, payload.on, page, payload.note))
 
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/open", response={200: s.DraftShown})
@@ -123,8 +123,8 @@ def reopen_draft(request: HttpRequest, slug: str, draft_id: int) -> Any:
 
 
 @router.patch("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftShown})
-def rename_draft(request: HttpRequest, slug: str, draft_id: int, given: s.DraftNamed) -> Any:
-    return drafts.shown(drafts.rename(actor(request), slug, draft_id, given.name))
+def rename_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.DraftNamed) -> Any:
+    return drafts.shown(drafts.rename(actor(request), slug, draft_id, payload.name))
 
 
 @router.delete("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftShown})
@@ -145,13 +145,13 @@ def _draft(request: HttpRequest, slug: str, draft_id: int) -> Draft:
 
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/help", response={200: s.Helped})
-def help_with_draft(request: HttpRequest, slug: str, draft_id: int, given: s.HelpGiven, asked: Query[ViewAsked]) -> Any:
+def help_with_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.HelpGiven, asked: Query[ViewAsked]) -> Any:
     """What the site's text service proposes, checked; nothing enters the draft."""
     site = actor(request).site_to_change(slug)
     draft = _draft(request, slug, draft_id)
-    instruction = drafts.instructions(site)[given.task]
+    instruction = drafts.instructions(site)[payload.task]
     view = whole_view(request, slug, asked)
-    return ask_for_help(site, help_asked(view, draft.query_id, draft.page_id, given.task, given.term, instruction))
+    return ask_for_help(site, help_asked(view, draft.query_id, draft.page_id, payload.task, payload.term, instruction))
 
 
 @router.get("/sites/{slug}/help", response={200: s.HelpSettings})
@@ -161,7 +161,7 @@ def show_help_settings(request: HttpRequest, slug: str) -> Any:
 
 
 @router.put("/sites/{slug}/help", response={200: s.HelpSettings})
-def set_instruction(request: HttpRequest, slug: str, given: s.InstructionGiven) -> Any:
+def set_instruction(request: HttpRequest, slug: str, payload: s.InstructionGiven) -> Any:
     """What the text service is told for a task; empty: the product's own words."""
-    drafts.set_instruction(actor(request), slug, given.task, given.text)
+    drafts.set_instruction(actor(request), slug, payload.task, payload.text)
     return show_help_settings(request, slug)

@@ -109,15 +109,15 @@ class MethodShown(Schema):
 
 def row_model(finding: Finding) -> type[BaseModel]:
     """The type of a finding's rows."""
-    told: dict[str, Any] = {}
+    result: dict[str, Any] = {}
     for column in finding.columns:
         kinds = {column.name: column.python}
         if column.kind in NAMED:
             kinds[f"{column.name}_id"] = int
         for name, kind in kinds.items():
-            told[name] = (kind | None, None) if column.optional else (kind, ...)
+            result[name] = (kind | None, None) if column.optional else (kind, ...)
     # Not ninja's own, which looks at every value as if it were a model of Django's: that takes longer than finding the rows.
-    return create_model(_named(finding, "Row"), __base__=BaseModel, **told)
+    return create_model(_named(finding, "Row"), __base__=BaseModel, **result)
 
 
 def _named(finding: Finding, what: str) -> str:
@@ -127,17 +127,17 @@ def _named(finding: Finding, what: str) -> str:
 ROWS = {name: row_model(finding) for name, finding in FINDINGS.items()}
 
 
-def asked_of(given: Schema) -> Asked:
+def asked_of(payload: Schema) -> Asked:
     names = Asked.__dataclass_fields__
-    return Asked(**{name: value for name, value in given.dict().items() if name in names})
+    return Asked(**{name: value for name, value in payload.dict().items() if name in names})
 
 
 def snapshot_of(request: HttpRequest, slug: str) -> Snapshot:
     return Snapshot(actor(request).site(slug))
 
 
-def answer_to(request: HttpRequest, slug: str, finding: Finding, given: Schema) -> table.Answer:
-    return table.ask(snapshot_of(request, slug), finding, asked_of(given), timezone.localdate())
+def answer_to(request: HttpRequest, slug: str, finding: Finding, payload: Schema) -> table.Answer:
+    return table.ask(snapshot_of(request, slug), finding, asked_of(payload), timezone.localdate())
 
 
 def _add(finding: Finding) -> None:

@@ -103,16 +103,16 @@ def take_in_archive(request: HttpRequest, file: File[UploadedFile]) -> Any:
 
 
 @router.post("/sites/{slug}/uploads/{key}/look", response={200: s.Uploaded})
-def look_again(request: HttpRequest, slug: str, key: str, given: s.LookAsked) -> Any:
-    return look(actor(request).site_to_change(slug), key, given)
+def look_again(request: HttpRequest, slug: str, key: str, payload: s.LookAsked) -> Any:
+    return look(actor(request).site_to_change(slug), key, payload)
 
 
-def look(site: Site, key: str, given: s.LookAsked) -> s.Uploaded:
+def look(site: Site, key: str, payload: s.LookAsked) -> s.Uploaded:
     path, name = uploads.find(site, key)
     try:
         with tempfile.TemporaryDirectory() as scratch:
-            told = (site.id, str(path), key, name, scratch, as_tables(given))
-            return bounded.run(bounded.UPLOAD.of_file(path), looked_at, *told)
+            result = (site.id, str(path), key, name, scratch, as_tables(payload))
+            return bounded.run(bounded.UPLOAD.of_file(path), looked_at, *result)
     except bounded.LimitReached as error:
         raise refuse(name, error.message.rstrip("."), error.remedy) from error
 
@@ -124,14 +124,19 @@ def looked_at(site: int, path: str, key: str, name: str, scratch: str, tables: d
         return shown_upload(key, name, loading.look(Site.objects.get(id=site), Path(path), name, Path(scratch), asked))
 
 
-def as_tables(given: s.LookAsked) -> dict[str, Any]:
-    return {str(number): table.model_dump(mode="json") for number, table in given.tables.items()}
+def as_tables(payload: s.LookAsked) -> dict[str, Any]:
+    return {str(number): table.model_dump(mode="json") for number, table in payload.tables.items()}
 
 
 @router.post("/sites/{slug}/loads", response={202: s.JobShown})
-def ask_for_load(request: HttpRequest, slug: str, given: s.LoadAsked) -> Status[s.JobShown]:
-    told = {"mode": given.mode, "keep_good_rows": given.keep_good_rows, "dry_run": given.dry_run, "tables": as_tables(given)}
-    return Status(202, shown_job(jobs.ask_for_load(actor(request), slug, given.upload, told)))
+def ask_for_load(request: HttpRequest, slug: str, payload: s.LoadAsked) -> Status[s.JobShown]:
+    result = {
+        "mode": payload.mode,
+        "keep_good_rows": payload.keep_good_rows,
+        "dry_run": payload.dry_run,
+        "tables": as_tables(payload),
+    }
+    return Status(202, shown_job(jobs.ask_for_load(actor(request), slug, payload.upload, result)))
 
 
 def listed_load(load: Load) -> dict[str, Any]:
@@ -189,8 +194,8 @@ def cancel_job(request: HttpRequest, slug: str, job_id: int) -> s.JobShown:
 
 
 @router.post("/sites/{slug}/jobs/{job_id}/again", response={202: s.JobShown})
-def ask_again(request: HttpRequest, slug: str, job_id: int, given: s.AskedAgain) -> Status[s.JobShown]:
-    return Status(202, shown_job(jobs.ask_again(actor(request), slug, job_id, given.keep_good_rows)))
+def ask_again(request: HttpRequest, slug: str, job_id: int, payload: s.AskedAgain) -> Status[s.JobShown]:
+    return Status(202, shown_job(jobs.ask_again(actor(request), slug, job_id, payload.keep_good_rows)))
 
 
 @router.get("/sites/{slug}/jobs/{job_id}/refused.csv", response={200: str})
@@ -204,9 +209,9 @@ def refused_rows(request: HttpRequest, slug: str, job_id: int) -> HttpResponse:
 
 
 @router.post("/sites/{slug}/above", response={202: s.JobShown})
-def ask_for_above(request: HttpRequest, slug: str, given: s.AboveAsked) -> Status[s.JobShown]:
+def ask_for_above(request: HttpRequest, slug: str, payload: s.AboveAsked) -> Status[s.JobShown]:
     """Fetch the pages of others on the results pages of some queries, or of all that are captured."""
-    return Status(202, shown_job(jobs.ask_for_above(actor(request), slug, given.queries)))
+    return Status(202, shown_job(jobs.ask_for_above(actor(request), slug, payload.queries)))
 
 
 # --- services and crawls -----------------------------------------------------------------------------------------------
@@ -216,8 +221,8 @@ def shown_connection(connection: Connection) -> s.ConnectionShown:
     # The token is told to the service alone.
     names = ("source", "private_allowed", "nightly", "asked_at")
     address = connections.without_password(connection.address)
-    held = {name: getattr(connection, name) for name in names}
-    return s.ConnectionShown(**held, address=address, has_token=bool(connection.token))
+    stored = {name: getattr(connection, name) for name in names}
+    return s.ConnectionShown(**stored, address=address, has_token=bool(connection.token))
 
 
 @router.get("/sites/{slug}/connections", response={200: list[s.ConnectionShown]})
@@ -226,8 +231,8 @@ def list_connections(request: HttpRequest, slug: str) -> Any:
 
 
 @router.put("/sites/{slug}/connections/{source}", response={200: s.ConnectionShown})
-def connect(request: HttpRequest, slug: str, source: Served, given: s.ConnectionGiven) -> Any:
-    return shown_connection(connections.connect(actor(request), slug, source, **given.model_dump()))
+def connect(request: HttpRequest, slug: str, source: Served, payload: s.ConnectionGiven) -> Any:
+    return shown_connection(connections.connect(actor(request), slug, source, **payload.model_dump()))
 
 
 @router.delete("/sites/{slug}/connections/{source}", response={204: None})
@@ -237,17 +242,17 @@ def disconnect(request: HttpRequest, slug: str, source: Served) -> Status[None]:
 
 
 @router.post("/sites/{slug}/refresh", response={202: s.JobShown})
-def refresh(request: HttpRequest, slug: str, given: s.RefreshAsked) -> Any:
+def refresh(request: HttpRequest, slug: str, payload: s.RefreshAsked) -> Any:
     chosen = None
-    if given.sources is not None:
-        held = Connection.objects.filter(site=actor(request).site(slug), source__in=given.sources)
-        chosen = list(held.values_list("id", flat=True))
+    if payload.sources is not None:
+        stored = Connection.objects.filter(site=actor(request).site(slug), source__in=payload.sources)
+        chosen = list(stored.values_list("id", flat=True))
     return Status(202, shown_job(jobs.ask_for_refresh(actor(request), slug, chosen)))
 
 
 @router.post("/sites/{slug}/crawl", response={202: s.JobShown})
-def crawl(request: HttpRequest, slug: str, given: s.CrawlAsked) -> Any:
-    return Status(202, shown_job(jobs.ask_for_crawl(actor(request), slug, given.model_dump())))
+def crawl(request: HttpRequest, slug: str, payload: s.CrawlAsked) -> Any:
+    return Status(202, shown_job(jobs.ask_for_crawl(actor(request), slug, payload.model_dump())))
 
 
 # --- events ------------------------------------------------------------------------------------------------------------
@@ -259,8 +264,8 @@ def list_events(request: HttpRequest, slug: str) -> Any:
 
 
 @router.post("/sites/{slug}/events", response={201: s.EventShown})
-def add_event(request: HttpRequest, slug: str, given: s.EventGiven) -> Any:
-    return Status(201, connections.add_event(actor(request), slug, **given.model_dump()))
+def add_event(request: HttpRequest, slug: str, payload: s.EventGiven) -> Any:
+    return Status(201, connections.add_event(actor(request), slug, **payload.model_dump()))
 
 
 @router.delete("/sites/{slug}/events/{event_id}", response={204: None})
@@ -272,8 +277,8 @@ def remove_event(request: HttpRequest, slug: str, event_id: int) -> Status[None]
 # --- rules of cleaning -------------------------------------------------------------------------------------------------
 
 
-def given_rules(given: s.RulesGiven) -> Rules:
-    return from_json(given.model_dump(exclude={"version"}))
+def given_rules(payload: s.RulesGiven) -> Rules:
+    return from_json(payload.model_dump(exclude={"version"}))
 
 
 def shown_rules(rules: Rules) -> dict[str, Any]:
@@ -286,13 +291,13 @@ def show_rules(request: HttpRequest, slug: str) -> Any:
 
 
 @router.put("/sites/{slug}/rules", response={200: s.RulesGiven})
-def keep_rules(request: HttpRequest, slug: str, given: s.RulesGiven) -> Any:
-    return shown_rules(rules_of(cleaning.keep(actor(request), slug, given_rules(given), seen=given.version)))
+def keep_rules(request: HttpRequest, slug: str, payload: s.RulesGiven) -> Any:
+    return shown_rules(rules_of(cleaning.keep(actor(request), slug, given_rules(payload), seen=payload.version)))
 
 
 @router.post("/sites/{slug}/rules/effect", response={200: s.RulesEffect}, by_alias=True)
-def rules_effect(request: HttpRequest, slug: str, given: s.RulesGiven) -> Any:
-    return cleaning.effect(actor(request).site(slug), given_rules(given))
+def rules_effect(request: HttpRequest, slug: str, payload: s.RulesGiven) -> Any:
+    return cleaning.effect(actor(request).site(slug), given_rules(payload))
 
 
 def shown_change(change: RuleChange) -> dict[str, Any]:

@@ -125,8 +125,8 @@ def list_members(request: HttpRequest, slug: str) -> Any:
 
 
 @router.post("/sites/{slug}/invitations", response={201: PeopleShown})
-def invite(request: HttpRequest, slug: str, given: Invited) -> Status[Any]:
-    members.invite(actor(request), slug, given.email, given.role)
+def invite(request: HttpRequest, slug: str, payload: Invited) -> Status[Any]:
+    members.invite(actor(request), slug, payload.email, payload.role)
     return Status(201, _people(request, slug))
 
 
@@ -137,8 +137,8 @@ def revoke_invitation(request: HttpRequest, slug: str, invitation_id: int) -> St
 
 
 @router.patch("/sites/{slug}/members/{int:member_id}", response={200: PeopleShown})
-def set_role(request: HttpRequest, slug: str, member_id: int, given: RoleGiven) -> Any:
-    members.set_role(actor(request), slug, member_id, given.role)
+def set_role(request: HttpRequest, slug: str, member_id: int, payload: RoleGiven) -> Any:
+    members.set_role(actor(request), slug, member_id, payload.role)
     return _people(request, slug)
 
 
@@ -150,15 +150,15 @@ def remove_member(request: HttpRequest, slug: str, member_id: int) -> Status[Non
 
 
 @router.patch("/sites/{slug}/name", response={204: None})
-def rename_site(request: HttpRequest, slug: str, given: NameGiven) -> Status[None]:
-    members.rename(actor(request), slug, given.name)
+def rename_site(request: HttpRequest, slug: str, payload: NameGiven) -> Status[None]:
+    members.rename(actor(request), slug, payload.name)
     return Status(204, None)
 
 
 @router.patch("/sites/{slug}/address", response={204: None})
-def change_address(request: HttpRequest, slug: str, given: AddressGiven) -> Status[None]:
+def change_address(request: HttpRequest, slug: str, payload: AddressGiven) -> Status[None]:
     """The site is at another address: its pages at the one before count as those of today."""
-    sites.change_address(actor(request), slug, given.address)
+    sites.change_address(actor(request), slug, payload.address)
     return Status(204, None)
 
 
@@ -193,8 +193,8 @@ def list_deleted_sites(request: HttpRequest) -> Any:
         assert site.deleted_at is not None
         return max(members.DELETED_DAYS - (timezone.now() - site.deleted_at).days, 0)
 
-    held = members.deleted_sites(actor(request))
-    return [{"slug": one.slug, "name": one.name, "deleted_at": one.deleted_at, "days_left": left(one)} for one in held]
+    stored = members.deleted_sites(actor(request))
+    return [{"slug": one.slug, "name": one.name, "deleted_at": one.deleted_at, "days_left": left(one)} for one in stored]
 
 
 @router.post("/deleted-sites/{slug}/back", response={204: None})
@@ -224,12 +224,12 @@ class AuditAsked(Schema):
 
 
 def _trail(request: HttpRequest, slug: str, asked: AuditAsked) -> Any:
-    held = AuditEntry.objects.filter(site=actor(request).site_to_own(slug))
+    stored = AuditEntry.objects.filter(site=actor(request).site_to_own(slug))
     if asked.before is not None:
-        held = held.filter(id__lt=asked.before)
+        stored = stored.filter(id__lt=asked.before)
     if asked.who:
-        held = held.filter(who=asked.who)
-    return held.filter(what=asked.what) if asked.what else held
+        stored = stored.filter(who=asked.who)
+    return stored.filter(what=asked.what) if asked.what else stored
 
 
 @router.get("/sites/{slug}/audit", response={200: list[AuditShown]})
@@ -241,15 +241,15 @@ def list_audit(request: HttpRequest, slug: str, asked: Query[AuditAsked]) -> Any
 @router.get("/sites/{slug}/audit/file", response={200: bytes})
 def audit_file(request: HttpRequest, slug: str, asked: Query[AuditAsked]) -> HttpResponse:
     """The whole trail of a site as CSV."""
-    held = io.StringIO()
-    rows = csv.writer(held)
+    stored = io.StringIO()
+    rows = csv.writer(stored)
     rows.writerow(["at", "who", "what", "about", "details"])
     for one in _trail(request, slug, asked).iterator():
         details = "; ".join(f"{name}: {value}" for name, value in one.details.items() if value not in (None, ""))
         cells = (one.at.isoformat(timespec="seconds"), one.who, one.what, one.about, details)
         rows.writerow([safe_cell(cell) for cell in cells])
     headers = {"Content-Disposition": f'attachment; filename="{slug}-audit.csv"'}
-    return HttpResponse(held.getvalue(), content_type="text/csv; charset=utf-8", headers=headers)
+    return HttpResponse(stored.getvalue(), content_type="text/csv; charset=utf-8", headers=headers)
 
 
 # --- invitations, for who has the address -----------------------------------------------------------------------------------
@@ -278,22 +278,22 @@ class Joined(Schema):
 
 @router.get("/invitations/{token}", auth=None, response={200: InvitationSeen})
 def show_invitation(request: HttpRequest, token: str) -> Any:
-    held = members.find_invitation(token)
+    stored = members.find_invitation(token)
     return {
-        "site": held.site.name, "address": held.site.address, "role": held.role, "email": held.email, "ends_on": held.ends_on,
-        "by": held.user.get_username() if held.user else "",
+        "site": stored.site.name, "address": stored.site.address, "role": stored.role, "email": stored.email,
+        "ends_on": stored.ends_on, "by": stored.user.get_username() if stored.user else "",
     }  # fmt: skip
 
 
 @router.post("/invitations/{token}", auth=None, response={200: Joined})
-def take_invitation(request: HttpRequest, token: str, given: InvitationTaken) -> Any:
+def take_invitation(request: HttpRequest, token: str, payload: InvitationTaken) -> Any:
     """Join as the one who is signed in, or as a new account."""
     _seldom(request, "invitation")
     slug = members.find_invitation(token).site.slug
     if request.user.is_authenticated:
         members.take(token, Actor(request.user).user)  # type: ignore[arg-type]
     else:
-        user = members.take_as_new(token, given.username, given.password, given.proof)
+        user = members.take_as_new(token, payload.username, payload.password, payload.proof)
         login(request, user, backend=MODEL_BACKEND)
         accounts.note_session(request)
     return {"slug": slug}
@@ -410,11 +410,11 @@ def show_account(request: HttpRequest) -> Any:
 
 
 @router.put("/account/password", response={204: None})
-def change_password(request: HttpRequest, given: PasswordChanged) -> Status[None]:
+def change_password(request: HttpRequest, payload: PasswordChanged) -> Status[None]:
     """Change one's password; other sessions end."""
     user = _person(request)
     _seldom(request, "password")
-    accounts.change_password(user, given.password, given.new_password)
+    accounts.change_password(user, payload.password, payload.new_password)
     update_session_auth_hash(request, user)
     accounts.note_session(request)  # which has another key now
     return Status(204, None)
@@ -432,17 +432,17 @@ def prove_email(request: HttpRequest, token: str) -> Any:
 
 
 @router.put("/account/email", response={204: None})
-def set_email(request: HttpRequest, given: EmailChanged) -> Status[None]:
+def set_email(request: HttpRequest, payload: EmailChanged) -> Status[None]:
     """Send a mail there; the address counts once it was opened."""
     user = _person(request)
     _seldom(request, "password")
-    accounts.set_email(user, given.password, given.email)
+    accounts.set_email(user, payload.password, payload.email)
     return Status(204, None)
 
 
 @router.put("/account/preferences", response={204: None})
-def set_preferences(request: HttpRequest, given: PreferencesShown) -> Status[None]:
-    accounts.set_preferences(_person(request), **given.model_dump())
+def set_preferences(request: HttpRequest, payload: PreferencesShown) -> Status[None]:
+    accounts.set_preferences(_person(request), **payload.model_dump())
     return Status(204, None)
 
 
@@ -452,17 +452,17 @@ def offer_second_factor(request: HttpRequest) -> Any:
 
 
 @router.put("/account/second-factor", response={200: RecoveryCodesShown})
-def begin_second_factor(request: HttpRequest, given: FactorBegun) -> Any:
+def begin_second_factor(request: HttpRequest, payload: FactorBegun) -> Any:
     user = _person(request)
     _seldom(request, "password")
-    return {"codes": accounts.begin_second_factor(user, given.password, given.secret, given.code)}
+    return {"codes": accounts.begin_second_factor(user, payload.password, payload.secret, payload.code)}
 
 
 @router.post("/account/second-factor/end", response={204: None})
-def end_second_factor(request: HttpRequest, given: Confirmed) -> Status[None]:
+def end_second_factor(request: HttpRequest, payload: Confirmed) -> Status[None]:
     user = _person(request)
     _seldom(request, "password")
-    accounts.end_second_factor(user, given.password)
+    accounts.end_second_factor(user, payload.password)
     return Status(204, None)
 
 
@@ -480,8 +480,8 @@ def end_session(request: HttpRequest, session_id: int) -> Status[None]:
 
 
 @router.post("/account/tokens", response={201: TokenMade})
-def add_token(request: HttpRequest, given: TokenGiven) -> Status[Any]:
-    _, secret = tokens.add_token(actor(request), given.name, given.sites, given.role, given.ends_on)
+def add_token(request: HttpRequest, payload: TokenGiven) -> Status[Any]:
+    _, secret = tokens.add_token(actor(request), payload.name, payload.sites, payload.role, payload.ends_on)
     return Status(201, {"secret": secret})
 
 
@@ -492,17 +492,17 @@ def revoke_token(request: HttpRequest, token_id: int) -> Status[None]:
 
 
 @router.post("/account/reset", auth=None, response={204: None})
-def ask_for_reset(request: HttpRequest, given: ResetAsked) -> Status[None]:
+def ask_for_reset(request: HttpRequest, payload: ResetAsked) -> Status[None]:
     """Send a way back in by mail; the answer is the same whether there is such an account."""
     _seldom(request, "reset")
-    accounts.ask_for_reset(given.name)
+    accounts.ask_for_reset(payload.name)
     return Status(204, None)
 
 
 @router.put("/account/reset", auth=None, response={204: None})
-def reset_password(request: HttpRequest, given: ResetGiven) -> Status[None]:
+def reset_password(request: HttpRequest, payload: ResetGiven) -> Status[None]:
     _seldom(request, "reset")
-    accounts.reset(given.user, given.token, given.password)
+    accounts.reset(payload.user, payload.token, payload.password)
     return Status(204, None)
 
 

@@ -27,8 +27,8 @@ from zugzwang.subjects.tasks import todo_calendar
 router = Router()
 
 
-def _subjects(given: list[s.SubjectGiven]) -> list[Subject]:
-    return [Subject(one.page, one.query) for one in given]
+def _subjects(payload: list[s.SubjectGiven]) -> list[Subject]:
+    return [Subject(one.page, one.query) for one in payload]
 
 
 @router.get("/sites/{slug}/decisions", response={200: list[DecisionShown]})
@@ -37,66 +37,66 @@ def list_decisions(request: HttpRequest, slug: str) -> Any:
 
 
 @router.post("/sites/{slug}/decisions", response={201: list[DecisionShown]})
-def decide(request: HttpRequest, slug: str, given: s.DecisionGiven) -> Status[Any]:
-    told = Decided(_subjects(given.subjects), given.choice, given.lead, given.note, given.until, given.decided_on)
-    return Status(201, [decided.decision_shown(one) for one in decisions.decide(actor(request), slug, told)])
+def decide(request: HttpRequest, slug: str, payload: s.DecisionGiven) -> Status[Any]:
+    result = Decided(_subjects(payload.subjects), payload.choice, payload.lead, payload.note, payload.until, payload.decided_on)
+    return Status(201, [decided.decision_shown(one) for one in decisions.decide(actor(request), slug, result)])
 
 
 @router.post("/sites/{slug}/decisions/taken-back", response={200: list[DecisionShown]})
-def take_decisions_back(request: HttpRequest, slug: str, given: s.Several) -> Any:
+def take_decisions_back(request: HttpRequest, slug: str, payload: s.Several) -> Any:
     """Take decisions back, all or none."""
-    return [decided.decision_shown(one) for one in decisions.take_back(actor(request), slug, given.ids)]
+    return [decided.decision_shown(one) for one in decisions.take_back(actor(request), slug, payload.ids)]
 
 
 @router.post("/sites/{slug}/planned-links", response={200: list[s.PlannedLinkShown]})
-def decide_links(request: HttpRequest, slug: str, given: s.LinksDecided) -> Any:
+def decide_links(request: HttpRequest, slug: str, payload: s.LinksDecided) -> Any:
     """Take links of the plan, refuse them for a reason, or leave them open again, all or none."""
-    told = [links.Suggested(**one.dict()) for one in given.links]
-    return links.decide(actor(request), slug, told, given.choice, given.note)
+    result = [links.Suggested(**one.dict()) for one in payload.links]
+    return links.decide(actor(request), slug, result, payload.choice, payload.note)
 
 
 @router.post("/sites/{slug}/clashes/settle", response={201: list[DecisionShown]})
-def settle_clashes(request: HttpRequest, slug: str, given: s.SettledGiven, asked: Query[ViewAsked]) -> Status[Any]:
+def settle_clashes(request: HttpRequest, slug: str, payload: s.SettledGiven, asked: Query[ViewAsked]) -> Status[Any]:
     """Decide on the clashes over queries, and keep what is to be done about each as a move."""
-    to_do, today = {"effort": given.effort, "who": given.who, "due": given.due}, timezone.localdate()
-    if given.choice is None:
-        made = proposals.settle_as_proposed(actor(request), slug, asked_of(asked), given.queries, given.note, to_do, today)
+    to_do, today = {"effort": payload.effort, "who": payload.who, "due": payload.due}, timezone.localdate()
+    if payload.choice is None:
+        made = proposals.settle_as_proposed(actor(request), slug, asked_of(asked), payload.queries, payload.note, to_do, today)
     else:
-        told = Decided([Subject(query=one) for one in given.queries], given.choice, given.lead, given.note)
-        made = proposals.settle_clashes(actor(request), slug, asked_of(asked), told, to_do, today)
+        result = Decided([Subject(query=one) for one in payload.queries], payload.choice, payload.lead, payload.note)
+        made = proposals.settle_clashes(actor(request), slug, asked_of(asked), result, to_do, today)
     return Status(201, [decided.decision_shown(one) for one in made])
 
 
 @router.post("/sites/{slug}/moves/proposal", response={200: s.Proposal})
-def propose_moves(request: HttpRequest, slug: str, given: s.SubjectsGiven, asked: Query[s.FoundAsked]) -> Any:
-    told = proposals.propose_together(
-        snapshot_of(request, slug), asked_of(asked), _subjects(given.subjects), asked.finding, timezone.localdate()
+def propose_moves(request: HttpRequest, slug: str, payload: s.SubjectsGiven, asked: Query[s.FoundAsked]) -> Any:
+    result = proposals.propose_together(
+        snapshot_of(request, slug), asked_of(asked), _subjects(payload.subjects), asked.finding, timezone.localdate()
     )
-    return {**told, "kinds": KINDS, "worked": kinds_told(actor(request).site(slug))}
+    return {**result, "kinds": KINDS, "worked": kinds_told(actor(request).site(slug))}
 
 
 @router.post("/sites/{slug}/moves", response={201: list[s.MoveRow]})
-def make_moves(request: HttpRequest, slug: str, given: s.MovesGiven, asked: Query[s.FoundAsked]) -> Status[Any]:
+def make_moves(request: HttpRequest, slug: str, payload: s.MovesGiven, asked: Query[s.FoundAsked]) -> Status[Any]:
     """Keep a move on each subject. What it may bring is told anew, by the view asked for."""
-    fields = given.dict(exclude={"subjects"})
-    subjects = list(dict.fromkeys(_subjects(given.subjects)))
+    fields = payload.dict(exclude={"subjects"})
+    subjects = list(dict.fromkeys(_subjects(payload.subjects)))
     today = timezone.localdate()
     made = proposals.make_moves(actor(request), slug, asked_of(asked), subjects, asked.finding, fields, today)
     return Status(201, _made(request, slug, made))
 
 
 @router.patch("/sites/{slug}/moves", response={200: list[s.MoveRow]})
-def change_moves(request: HttpRequest, slug: str, given: s.MovesChanged) -> Any:
+def change_moves(request: HttpRequest, slug: str, payload: s.MovesChanged) -> Any:
     """Change the same fields of several moves, all or none of them."""
-    fields = {name: value for name, value in given.dict(exclude_unset=True).items() if name != "moves"}
-    changed = moves.change_all(actor(request), slug, {one.id: one.seen for one in given.moves}, fields)
+    fields = {name: value for name, value in payload.dict(exclude_unset=True).items() if name != "moves"}
+    changed = moves.change_all(actor(request), slug, {one.id: one.seen for one in payload.moves}, fields)
     return _made(request, slug, changed)
 
 
 @router.post("/sites/{slug}/moves/dropped", response={204: None})
-def drop_moves(request: HttpRequest, slug: str, given: s.Several) -> Status[None]:
+def drop_moves(request: HttpRequest, slug: str, payload: s.Several) -> Status[None]:
     """Take moves off the list, all or none."""
-    moves.drop(actor(request), slug, given.ids)
+    moves.drop(actor(request), slug, payload.ids)
     return Status(204, None)
 
 
@@ -120,9 +120,9 @@ def show_move(request: HttpRequest, slug: str, move_id: int) -> Any:
 
 
 @router.patch("/sites/{slug}/moves/{int:move_id}", response={200: s.MoveFile})
-def change_move(request: HttpRequest, slug: str, move_id: int, given: s.MoveChanged) -> Any:
-    fields = {name: value for name, value in given.dict(exclude_unset=True).items() if name != "seen"}
-    moves.change(actor(request), slug, move_id, given.seen, fields)
+def change_move(request: HttpRequest, slug: str, move_id: int, payload: s.MoveChanged) -> Any:
+    fields = {name: value for name, value in payload.dict(exclude_unset=True).items() if name != "seen"}
+    moves.change(actor(request), slug, move_id, payload.seen, fields)
     return show_move(request, slug, move_id)
 
 
@@ -141,16 +141,16 @@ def put_move_back(request: HttpRequest, slug: str, move_id: int) -> Any:
 
 
 @router.put("/sites/{slug}/main-queries/{int:page_id}", response={204: None})
-def choose_main_query(request: HttpRequest, slug: str, page_id: int, given: s.MainQueryGiven) -> Status[None]:
+def choose_main_query(request: HttpRequest, slug: str, page_id: int, payload: s.MainQueryGiven) -> Status[None]:
     """Choose a page's main query; null: as its figures propose."""
-    main_queries.choose(actor(request), slug, page_id, given.query_id)
+    main_queries.choose(actor(request), slug, page_id, payload.query_id)
     return Status(204, None)
 
 
 @router.post("/sites/{slug}/topics", response={200: s.TopicEditShown})
-def edit_topics(request: HttpRequest, slug: str, given: s.TopicEditGiven) -> Any:
+def edit_topics(request: HttpRequest, slug: str, payload: s.TopicEditGiven) -> Any:
     """Join topics, set queries apart, name or drop a topic."""
-    return topics.edit(actor(request), slug, given.kind, given.queries, given.name)
+    return topics.edit(actor(request), slug, payload.kind, payload.queries, payload.name)
 
 
 @router.get("/sites/{slug}/topics", response={200: list[s.TopicEditShown]})
@@ -183,8 +183,8 @@ def list_views(request: HttpRequest, slug: str) -> Any:
 
 
 @router.post("/sites/{slug}/views", response={201: s.ViewShown})
-def save_view(request: HttpRequest, slug: str, given: s.ViewGiven) -> Status[Any]:
-    return Status(201, views.save(actor(request), slug, given.name, given.address))
+def save_view(request: HttpRequest, slug: str, payload: s.ViewGiven) -> Status[Any]:
+    return Status(201, views.save(actor(request), slug, payload.name, payload.address))
 
 
 @router.delete("/sites/{slug}/views/{int:view_id}", response={204: None})

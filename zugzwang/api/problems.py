@@ -65,8 +65,8 @@ class Api(NinjaAPI):
                 operation.run = _with_known_parameters(operation)  # type: ignore[method-assign]
         return routers
 
-    def get_openapi_schema(self, **told: Any) -> OpenAPISchema:
-        schema = super().get_openapi_schema(**told)
+    def get_openapi_schema(self, **result: Any) -> OpenAPISchema:
+        schema = super().get_openapi_schema(**result)
         described = Problem.model_json_schema(ref_template=REF_TEMPLATE, mode="serialization")
         schema["components"]["schemas"] |= described.pop("$defs") | {"Problem": described}
         content = {self.renderer.media_type: {"schema": {"$ref": REF_TEMPLATE.format(model="Problem")}}}
@@ -230,11 +230,11 @@ def _in_words(wrong: dict[str, Any]) -> str:
 
 def _sentence(fields: list[FieldProblem]) -> str:
     """What is wrong with each field; of one field the first, for others follow from it."""
-    told: dict[str, str] = {}
+    result: dict[str, str] = {}
     for wrong in fields:
         names = [part for part in wrong.field.split(".") if not part.isdigit()]
-        told.setdefault(names[-1].replace("_", " ") if names else "the request", wrong.message)
-    return "; ".join(f"{name}: {message}" for name, message in told.items()) + "."
+        result.setdefault(names[-1].replace("_", " ") if names else "the request", wrong.message)
+    return "; ".join(f"{name}: {message}" for name, message in result.items()) + "."
 
 
 def install(api: NinjaAPI) -> None:
@@ -269,10 +269,10 @@ def install(api: NinjaAPI) -> None:
     @api.exception_handler(DatabaseError)
     @api.exception_handler(OSError)
     def storage(request: HttpRequest, error: DatabaseError | OSError) -> HttpResponse:
-        told = of_storage(error)
-        if told is None:
+        result = of_storage(error)
+        if result is None:
             raise error
-        return told
+        return result
 
     @api.exception_handler(AuthenticationError)
     def not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:

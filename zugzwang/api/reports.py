@@ -146,17 +146,17 @@ class SendAsked(Schema):
     link_days: int = Field(default=30, ge=0, le=366)
 
 
-def _given(given: TemplateGiven) -> reports.Template:
-    told = {name: getattr(given, name) for name in TemplateGiven.model_fields if name != "parts"}
-    return reports.Template(parts=[reports.PartOf(one.name, one.words) for one in given.parts], **told)
+def _given(payload: TemplateGiven) -> reports.Template:
+    result = {name: getattr(payload, name) for name in TemplateGiven.model_fields if name != "parts"}
+    return reports.Template(parts=[reports.PartOf(one.name, one.words) for one in payload.parts], **result)
 
 
 def _template(template: ReportTemplate) -> dict[str, Any]:
     logo = reports.logo_of(template)
     kind = {"png": "image/png", "svg": "image/svg+xml"}
-    told = {name: getattr(template, name) for name in (*TemplateGiven.model_fields, "id", "version")}
+    result = {name: getattr(template, name) for name in (*TemplateGiven.model_fields, "id", "version")}
     shown = f"data:{kind[logo.kind]};base64,{base64.b64encode(logo.data).decode()}" if logo else ""
-    return {**told, "logo": shown, "next_due": report_mail.next_due(template, timezone.localdate())}
+    return {**result, "logo": shown, "next_due": report_mail.next_due(template, timezone.localdate())}
 
 
 def _report(report: Report) -> dict[str, Any]:
@@ -208,13 +208,13 @@ def list_reports(request: HttpRequest, slug: str) -> Any:
 
 
 @router.post("/sites/{slug}/reports/templates", response={201: TemplateShown})
-def add_template(request: HttpRequest, slug: str, given: TemplateGiven) -> Status[Any]:
-    return Status(201, _template(reports.add_template(actor(request), slug, _given(given))))
+def add_template(request: HttpRequest, slug: str, payload: TemplateGiven) -> Status[Any]:
+    return Status(201, _template(reports.add_template(actor(request), slug, _given(payload))))
 
 
 @router.put("/sites/{slug}/reports/templates/{int:template_id}", response={200: TemplateShown})
-def change_template(request: HttpRequest, slug: str, template_id: int, given: TemplateChanged) -> Any:
-    return _template(reports.change_template(actor(request), slug, template_id, given.seen, _given(given)))
+def change_template(request: HttpRequest, slug: str, template_id: int, payload: TemplateChanged) -> Any:
+    return _template(reports.change_template(actor(request), slug, template_id, payload.seen, _given(payload)))
 
 
 @router.delete("/sites/{slug}/reports/templates/{int:template_id}", response={200: TemplateShown})
@@ -242,9 +242,9 @@ def remove_logo(request: HttpRequest, slug: str, template_id: int) -> Any:
 
 
 @router.post("/sites/{slug}/reports/preview", response={200: Preview})
-def preview_report(request: HttpRequest, slug: str, given: PreviewAsked) -> Any:
+def preview_report(request: HttpRequest, slug: str, payload: PreviewAsked) -> Any:
     """The pages of a report as they would be; nothing is kept."""
-    made = reports.preview(actor(request), slug, _given(given), given.id, given.days)
+    made = reports.preview(actor(request), slug, _given(payload), payload.id, payload.days)
     pages = [f"data:image/png;base64,{base64.b64encode(one).decode()}" for one in made.pages]
     return {"title": made.title, "pages": pages}
 
@@ -253,8 +253,8 @@ def preview_report(request: HttpRequest, slug: str, given: PreviewAsked) -> Any:
 
 
 @router.post("/sites/{slug}/reports/templates/{int:template_id}/make", response={201: ReportShown})
-def make_report(request: HttpRequest, slug: str, template_id: int, given: MakeAsked) -> Status[Any]:
-    made = reports.make(actor(request), slug, template_id, given.days)
+def make_report(request: HttpRequest, slug: str, template_id: int, payload: MakeAsked) -> Status[Any]:
+    made = reports.make(actor(request), slug, template_id, payload.days)
     return Status(201, _report(made))
 
 
@@ -276,8 +276,8 @@ def remove_report(request: HttpRequest, slug: str, report_id: int) -> Status[Non
 
 
 @router.post("/sites/{slug}/reports/{int:report_id}/links", response={201: ReportShown})
-def add_link(request: HttpRequest, slug: str, report_id: int, given: LinkAsked) -> Status[Any]:
-    reports.add_link(actor(request), slug, report_id, given.ends_on)
+def add_link(request: HttpRequest, slug: str, report_id: int, payload: LinkAsked) -> Status[Any]:
+    reports.add_link(actor(request), slug, report_id, payload.ends_on)
     return Status(201, _found(actor(request).site(slug), report_id))
 
 
@@ -289,8 +289,8 @@ def end_link(request: HttpRequest, slug: str, link_id: int) -> Status[None]:
 
 
 @router.post("/sites/{slug}/reports/{int:report_id}/send", response={200: ReportShown})
-def send_report(request: HttpRequest, slug: str, report_id: int, given: SendAsked) -> Any:
-    report = report_mail.send(actor(request), slug, report_id, given.recipients, given.message, given.link_days)
+def send_report(request: HttpRequest, slug: str, report_id: int, payload: SendAsked) -> Any:
+    report = report_mail.send(actor(request), slug, report_id, payload.recipients, payload.message, payload.link_days)
     ask_for_report(report, actor(request))
     return _found(report.site, report_id)
 
@@ -307,8 +307,8 @@ def send_again(request: HttpRequest, slug: str, mail_id: int) -> Any:
 
 def _pdf(report: Report, headers: dict[str, str]) -> HttpResponse:
     disposition = f'attachment; filename="{report.site.slug}-{report.first}-{report.last}.pdf"'
-    held = bytes(report.pdf or b"")
-    return HttpResponse(held, content_type="application/pdf", headers={**headers, "Content-Disposition": disposition})
+    stored = bytes(report.pdf or b"")
+    return HttpResponse(stored, content_type="application/pdf", headers={**headers, "Content-Disposition": disposition})
 
 
 @require_safe

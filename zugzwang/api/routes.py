@@ -27,11 +27,11 @@ class TokenAuth(HttpBearer):
     """A script's personal token: `Authorization: Bearer zz_…`."""
 
     def authenticate(self, request: HttpRequest, token: str) -> object:
-        held = token_of(token)
-        if held is None:
+        stored = token_of(token)
+        if stored is None:
             return None
-        request.user, request.personal_token = held.user, held  # type: ignore[attr-defined]
-        return held
+        request.user, request.personal_token = stored.user, stored  # type: ignore[attr-defined]
+        return stored
 
 
 class PersonAuth(SessionAuth):
@@ -59,8 +59,8 @@ def session(request: HttpRequest) -> s.Session:
 
 
 @router.post("/session", auth=None, response={200: s.Session})
-def sign_in(request: HttpRequest, given: s.Credentials) -> Any:
-    user = user_of(request, given.username, given.password, given.code)
+def sign_in(request: HttpRequest, payload: s.Credentials) -> Any:
+    user = user_of(request, payload.username, payload.password, payload.code)
     if isinstance(user, HttpResponse):
         return user
     login(request, user)
@@ -88,10 +88,10 @@ def shown(request: HttpRequest, site: Site) -> s.SiteShown:
     return all_shown(request, [site])[0]
 
 
-def all_shown(request: HttpRequest, held: Sequence[Site]) -> list[s.SiteShown]:
+def all_shown(request: HttpRequest, stored: Sequence[Site]) -> list[s.SiteShown]:
     who = actor(request)
-    roles, changeable = who.roles(held), who.changeable(held)
-    return [_shown(site, site.id in changeable, who.token is None and roles.get(site.id) == Role.OWNER) for site in held]
+    roles, changeable = who.roles(stored), who.changeable(stored)
+    return [_shown(site, site.id in changeable, who.token is None and roles.get(site.id) == Role.OWNER) for site in stored]
 
 
 def _shown(site: Site, may_change: bool, may_own: bool) -> s.SiteShown:
@@ -120,8 +120,8 @@ def list_sites(request: HttpRequest) -> list[s.SiteShown]:
 
 
 @router.post("/sites", response={201: s.SiteShown})
-def add_site(request: HttpRequest, given: s.SiteAdded) -> Status[s.SiteShown]:
-    return Status(201, shown(request, sites.add_site(actor(request), given.name, given.address, given.slug)))
+def add_site(request: HttpRequest, payload: s.SiteAdded) -> Status[s.SiteShown]:
+    return Status(201, shown(request, sites.add_site(actor(request), payload.name, payload.address, payload.slug)))
 
 
 @router.get("/sites/{slug}", response={200: s.SiteShown})
@@ -130,9 +130,9 @@ def show_site(request: HttpRequest, slug: str) -> s.SiteShown:
 
 
 @router.patch("/sites/{slug}", response={200: s.SiteShown})
-def change_site(request: HttpRequest, slug: str, given: s.SiteChanged) -> s.SiteShown:
-    curve = [(point.position, point.ctr) for point in given.curve] if isinstance(given.curve, list) else given.curve
-    site = sites.change_site(actor(request), slug, given.brand_patterns, given.min_impressions, curve)
+def change_site(request: HttpRequest, slug: str, payload: s.SiteChanged) -> s.SiteShown:
+    curve = [(point.position, point.ctr) for point in payload.curve] if isinstance(payload.curve, list) else payload.curve
+    site = sites.change_site(actor(request), slug, payload.brand_patterns, payload.min_impressions, curve)
     return shown(request, site)
 
 

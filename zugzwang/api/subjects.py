@@ -145,11 +145,11 @@ def show_results(request: HttpRequest, slug: str, query_id: int, asked: Query[Vi
 
 def whole_view(request: HttpRequest, slug: str, asked: ViewAsked) -> View:
     """What is asked, without what chooses among rows."""
-    given = replace(
+    payload = replace(
         asked_of(asked), section="", page_type=(), query_group=(), topic=(), text="", evidence=GRADES, decided="any",
         problem=(), saying=(), position_from=None, position_to=None, explained="any", compare="none",
     )  # fmt: skip
-    return settle(snapshot_of(request, slug), given, timezone.localdate())
+    return settle(snapshot_of(request, slug), payload, timezone.localdate())
 
 
 @router.get("/sites/{slug}/clashes/{int:query_id}", response={200: s.ClashFile})

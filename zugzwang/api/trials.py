@@ -17,21 +17,21 @@ from zugzwang.plan.trials_told import kinds_told, tell
 router = Router()
 
 
-def _planned(given: s.TrialGiven) -> Planned:
-    fields = given.dict(exclude={"subjects"})
-    return Planned([Subject(one.page, one.query) for one in given.subjects], **fields)
+def _planned(payload: s.TrialGiven) -> Planned:
+    fields = payload.dict(exclude={"subjects"})
+    return Planned([Subject(one.page, one.query) for one in payload.subjects], **fields)
 
 
 @router.post("/sites/{slug}/trials/plan", response={200: s.TrialPlan})
-def plan_trial(request: HttpRequest, slug: str, given: s.TrialGiven) -> Any:
+def plan_trial(request: HttpRequest, slug: str, payload: s.TrialGiven) -> Any:
     """What a trial could see at all, and what stands in its way; nothing is kept."""
-    told = trials.tell_plan(actor(request), slug, _planned(given), timezone.localdate())
-    return {**told, "worked": kinds_told(actor(request).site(slug)).get(given.kind)}
+    result = trials.tell_plan(actor(request), slug, _planned(payload), timezone.localdate())
+    return {**result, "worked": kinds_told(actor(request).site(slug)).get(payload.kind)}
 
 
 @router.post("/sites/{slug}/trials", response={201: s.TrialShown})
-def start_trial(request: HttpRequest, slug: str, given: s.TrialGiven) -> Status[Any]:
-    made = trials.start(actor(request), slug, _planned(given), timezone.localdate())
+def start_trial(request: HttpRequest, slug: str, payload: s.TrialGiven) -> Status[Any]:
+    made = trials.start(actor(request), slug, _planned(payload), timezone.localdate())
     return Status(201, _shown(request, slug, made.id))
 
 
@@ -52,9 +52,9 @@ def read_trial(request: HttpRequest, slug: str, trial_id: int) -> Any:
 
 
 @router.post("/sites/{slug}/trials/{int:trial_id}/out", response={200: s.TrialShown})
-def leave_out(request: HttpRequest, slug: str, trial_id: int, given: s.LeftOut) -> Any:
+def leave_out(request: HttpRequest, slug: str, trial_id: int, payload: s.LeftOut) -> Any:
     """Leave an untouched one out for a reason, or take it in again."""
-    trials.leave_out(actor(request), slug, trial_id, Subject(given.page, given.query), given.why)
+    trials.leave_out(actor(request), slug, trial_id, Subject(payload.page, payload.query), payload.why)
     return _shown(request, slug, trial_id)
 
 

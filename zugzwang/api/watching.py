@@ -47,8 +47,8 @@ def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[Ht
 
     def middleware(request: HttpRequest) -> HttpResponse:
         # One that the proxy in front gave goes on; anybody else's would let them write into our log.
-        given = request.headers.get("X-Request-ID", "") if settings.TRUSTED_PROXY else ""
-        own = given if _ID.fullmatch(given) else uuid.uuid4().hex
+        payload = request.headers.get("X-Request-ID", "") if settings.TRUSTED_PROXY else ""
+        own = payload if _ID.fullmatch(payload) else uuid.uuid4().hex
         token = request_id.set(own)
         person.set(f"address {request.META.get('REMOTE_ADDR')}")  # until it is known who asks; threads are used again
         until = answer_by.set(time.monotonic() + ANSWER_SECONDS)
@@ -67,8 +67,8 @@ def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[Ht
                 # An address that is a secret stands in no log.
                 secret = request.resolver_match is not None and "token" in request.resolver_match.kwargs
                 path = route if secret else request.get_full_path()[:2_000]
-                told = {"path": path, "who": who, "seconds": round(seconds, 3)}
-                log.warning("Slow: %s %s took %.1f s", request.method, route, seconds, extra=told)
+                result = {"path": path, "who": who, "seconds": round(seconds, 3)}
+                log.warning("Slow: %s %s took %.1f s", request.method, route, seconds, extra=result)
             response["X-Request-ID"] = own
             return response
         except BaseException as error:
@@ -145,8 +145,8 @@ class Kept(Collector):
     def collect(self) -> Iterator[GaugeMetricFamily]:
         free = shutil.disk_usage(settings.DATA_DIR).free
         yield _gauge("zugzwang_disk_free_bytes", "Bytes free on the data folder's disk", free)
-        held = backup.backups(backup.folder_of()) if settings.BACKUP_DIR else []
-        newest = backup.made_at(held[-1]) if held else None
+        stored = backup.backups(backup.folder_of()) if settings.BACKUP_DIR else []
+        newest = backup.made_at(stored[-1]) if stored else None
         if newest is not None:
             since = (timezone.now() - newest).total_seconds()
             yield _gauge("zugzwang_backup_age_seconds", "Seconds since the last backup", since)

@@ -25,8 +25,8 @@ class Extend(Action):
         super().__init__(*args, **{"nargs": "+", **options})
 
     def __call__(self, parser: Any, namespace: Any, values: Any, option_string: str | None = None) -> None:
-        held = getattr(namespace, self.dest, None)
-        before = [] if held is None or held is self.default else held
+        current = getattr(namespace, self.dest, None)
+        before = [] if current is None or current is self.default else current
         setattr(namespace, self.dest, [*before, *values])
 
 
@@ -87,8 +87,8 @@ def finish(command: BaseCommand, job: Job, form: str) -> None:
     for line in job.log:
         command.stdout.write(line["line"])
     if job.kind == Job.Kind.ABOVE:
-        told = job.outcome
-        command.stdout.write(f"{told['pages']:,} pages fetched, {told['failed']:,} not; {told['fresh']:,} stood already.")
+        result = job.outcome
+        command.stdout.write(f"{result['pages']:,} pages fetched, {result['failed']:,} not; {result['fresh']:,} stood already.")
     if job.kind == Job.Kind.CRAWL:
         command.stdout.write(
             f"{job.outcome['pages']:,} pages and {job.outcome['links']:,} links; by status: {job.outcome['statuses']}."

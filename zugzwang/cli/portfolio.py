@@ -47,7 +47,7 @@ def compute(slug: str, findings: Sequence[str], out: str, today: str) -> dict[st
         return {**known, "stood": True}
     folder.mkdir(parents=True, exist_ok=True)
     rows: dict[str, int] = {}
-    told: dict[str, Any] = {"slug": slug, "key": key, "rows": rows, "lacking": {}, "problems": {}, "stood": False}
+    result: dict[str, Any] = {"slug": slug, "key": key, "rows": rows, "lacking": {}, "problems": {}, "stood": False}
     snapshot = Snapshot(site)
     for name in findings:
         finding = finding_named(name)
@@ -56,28 +56,28 @@ def compute(slug: str, findings: Sequence[str], out: str, today: str) -> dict[st
         except Exception as error:
             # Where there is nothing to find it in, all is well.
             well = isinstance(error, ProductError) and not isinstance(error, Damaged)
-            told["lacking" if well else "problems"][name] = _words(error)
+            result["lacking" if well else "problems"][name] = _words(error)
             continue
         as_table(found["rows"]).write_parquet(folder / f".{name}.parquet")
         os.replace(folder / f".{name}.parquet", folder / f"{name}.parquet")
         rows[name] = found["rows"].height
-    _write(folder / DONE, told)
-    return told
+    _write(folder / DONE, result)
+    return result
 
 
 def run(
     slugs: Sequence[str], findings: Sequence[str], out: Path, today: date, engine: Engine, workers: int, scheduler: str = ""
 ) -> Iterator[dict[str, Any]]:
     """What came of each site, as it is done; large sites should come first. Invalid where the engine cannot be had."""
-    given = (list(findings), str(out.resolve()), today.isoformat())
-    return _on_dask(slugs, given, workers, scheduler) if engine == "dask" else _here(slugs, given, workers)
+    values = (list(findings), str(out.resolve()), today.isoformat())
+    return _on_dask(slugs, values, workers, scheduler) if engine == "dask" else _here(slugs, values, workers)
 
 
-def _here(slugs: Sequence[str], given: tuple[Any, ...], workers: int) -> Iterator[dict[str, Any]]:
+def _here(slugs: Sequence[str], values: tuple[Any, ...], workers: int) -> Iterator[dict[str, Any]]:
     def one(slug: str) -> dict[str, Any]:
         try:
             kind = replace(bounded.JOB, memory_bytes=settings.JOB_MEMORY_BYTES, seconds=SITE_SECONDS)
-            return bounded.run(kind, compute, slug, *given)
+            return bounded.run(kind, compute, slug, *values)
         except Exception as error:  # its process ended, say: the site's fault is its own
             return _failed(slug, error)
 
@@ -86,14 +86,14 @@ def _here(slugs: Sequence[str], given: tuple[Any, ...], workers: int) -> Iterato
             yield future.result()
 
 
-def _on_dask(slugs: Sequence[str], given: tuple[Any, ...], workers: int, scheduler: str) -> Iterator[dict[str, Any]]:
+def _on_dask(slugs: Sequence[str], values: tuple[Any, ...], workers: int, scheduler: str) -> Iterator[dict[str, Any]]:
     try:
         import distributed
     except ImportError:
         raise Invalid("Dask is not installed.", "Install requirements/cluster.txt, on every machine of the cluster.") from None
     cluster: dict[str, Any] = {"n_workers": workers, "threads_per_worker": 1, "dashboard_address": None}
     with distributed.Client(scheduler) if scheduler else distributed.Client(**cluster) as client:  # type: ignore[no-untyped-call]
-        futures = {client.submit(compute, slug, *given, pure=False, retries=1): slug for slug in slugs}
+        futures = {client.submit(compute, slug, *values, pure=False, retries=1): slug for slug in slugs}
         for future in distributed.as_completed(futures):  # type: ignore[no-untyped-call]
             error = future.exception()
             yield _failed(futures[future], error) if error else cast(dict[str, Any], future.result())
@@ -114,7 +114,7 @@ def _read(path: Path) -> dict[str, Any] | None:
         return None
 
 
-def _write(path: Path, told: dict[str, Any]) -> None:
+def _write(path: Path, result: dict[str, Any]) -> None:
     making = path.with_name(f".{path.name}")
-    making.write_text(json.dumps(told, ensure_ascii=False, indent=1))
+    making.write_text(json.dumps(result, ensure_ascii=False, indent=1))
     os.replace(making, path)

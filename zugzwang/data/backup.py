@@ -73,13 +73,13 @@ def back_up(folder: Path, with_key: bool = True, now: datetime | None = None) ->
         _clear(folder, Path(made))
         copy = Path(made) / engine().name
         about = engine().copy(copy)
-        held = {copy.name: copy, **_uploads()}
+        current = {copy.name: copy, **_uploads()}
         if with_key:
-            held[KEY] = settings.DATA_DIR / KEY
+            current[KEY] = settings.DATA_DIR / KEY
         manifest = Manifest(at.isoformat(timespec="seconds"), about.migration, about.counts, {})
         whole = Path(made) / "whole.tar"
         with tarfile.open(whole, "w") as archive:
-            for name, path in held.items():
+            for name, path in current.items():
                 try:
                     manifest.files[name] = _add(archive, name, path)
                 except FileNotFoundError:
@@ -120,18 +120,18 @@ def restore(path: Path, replace: bool = False) -> tuple[Manifest, Path | None]:
     """
     data = Path(settings.DATA_DIR)
     with alone(), _unpacked(path) as (folder, manifest):
-        held = block_store.store()
-        if held is None and (folder / BLOCKS).is_dir():
+        current = block_store.store()
+        if current is None and (folder / BLOCKS).is_dir():
             raise Invalid("The data of this backup stood in a store.", "Set ZUGZWANG_BLOCKS to the store for them.")
         check_known(manifest.migration, "The backup")
-        stands = engine().stands()
-        replaces = stands or any((data / UPLOADS).glob("*"))
-        if stands and not replace:
+        present = engine().stands()
+        replaces = present or any((data / UPLOADS).glob("*"))
+        if present and not replace:
             raise Invalid("This installation holds data already.", "Add --replace: the current data are moved aside, not lost.")
         copied = written_by(manifest.files, engine()).name
         engine().check_alone()
         for one in (folder / BLOCKS).glob("*"):  # named by their content: they replace nothing
-            block_store.put(cast(Storage, held), one.read_bytes())
+            block_store.put(cast(Storage, current), one.read_bytes())
         with tempfile.TemporaryDirectory(dir=data, prefix=STAGED) as name:
             staged = Path(name)
             for part in (KEY, UPLOADS, copied):
@@ -139,7 +139,7 @@ def restore(path: Path, replace: bool = False) -> tuple[Manifest, Path | None]:
             aside = data / f"before-restore-{datetime.now(UTC):%Y%m%dT%H%M%S}" if replaces else None
             if aside is not None:
                 aside.mkdir(mode=0o700)
-                if stands:
+                if present:
                     engine().set_aside(aside)
             _swap(data, staged, copied, aside)
         _to_disk(data)
@@ -198,8 +198,8 @@ def _unpacked(path: Path) -> Iterator[tuple[Path, Manifest]]:
         for file, digest in manifest.files.items():
             if not (folder / file).is_file() or _digest(folder / file) != digest:
                 raise Unsound(f"{file} in {path.name} is not as it was written.", "Use another backup.")
-        held = written_by(manifest.files, engine())
-        about = held.read(folder / held.name)
+        current = written_by(manifest.files, engine())
+        about = current.read(folder / current.name)
         if (about.migration, about.counts) != (manifest.migration, manifest.counts):
             raise Unsound(f"{path.name} does not hold what it says: {about}.", "Use another backup.")
         yield folder, manifest
@@ -236,9 +236,9 @@ class _Hashing:
         self.file, self.hash = file, hashlib.sha256()
 
     def read(self, size: int = -1) -> bytes:
-        held: bytes = self.file.read(size)
-        self.hash.update(held)
-        return held
+        current: bytes = self.file.read(size)
+        self.hash.update(current)
+        return current
 
 
 def _add_bytes(archive: tarfile.TarFile, name: str, content: bytes) -> None:

@@ -53,22 +53,22 @@ def store() -> Storage | None:
     return storages["blocks"] if "blocks" in settings.STORAGES else None
 
 
-def put(held: Storage, content: bytes) -> bytes:
+def put(current: Storage, content: bytes) -> bytes:
     """Store bytes, and what a row holds in their place. They are written anew where they stand: then they count as just stored,
     and are not thrown away before their row is there."""
     digest = hashlib.sha256(content).hexdigest()
-    _reached(held.save, _name(digest), ContentFile(content))
+    _reached(current.save, _name(digest), ContentFile(content))
     return MARK + digest.encode()
 
 
 def fetch(marked: bytes) -> bytes:
     """The bytes that a row names; none where they are gone, which their checksum tells whoever reads them."""
-    held = store()
-    if held is None:
+    current = store()
+    if current is None:
         raise Busy("The data are in a store that is not configured.", "Whoever runs this installation sets ZUGZWANG_BLOCKS.")
     digest = marked[len(MARK) :].decode()
     try:
-        with _reached(held.open, _name(digest)) as file:
+        with _reached(current.open, _name(digest)) as file:
             content: bytes = _reached(file.read)
             return content
     except FileNotFoundError:
@@ -80,9 +80,9 @@ def _name(digest: str) -> str:
     return f"{digest[:2]}/{digest}"
 
 
-def _reached(ask: Any, *given: Any) -> Any:
+def _reached(ask: Any, *values: Any) -> Any:
     try:
-        return ask(*given)
+        return ask(*values)
     except FileNotFoundError:
         raise
     except OSError as error:
@@ -95,10 +95,10 @@ def _reached(ask: Any, *given: Any) -> Any:
 
 def reachable() -> bool:
     """Whether the store answers; True without one."""
-    held = store()
+    current = store()
     try:
-        if held is not None:
-            _reached(held.exists, UNNAMED)
+        if current is not None:
+            _reached(current.exists, UNNAMED)
     except (Busy, OSError):
         return False
     return True
@@ -112,49 +112,50 @@ class PayloadField(models.BinaryField):  # type: ignore[type-arg]
         return name, "django.db.models.BinaryField", args, kwargs
 
     def get_db_prep_value(self, value: Any, connection: BaseDatabaseWrapper, prepared: bool = False) -> Any:
-        held = store()
-        if value is not None and held is not None:
-            value = put(held, bytes(value))
+        current = store()
+        if value is not None and current is not None:
+            value = put(current, bytes(value))
         return super().get_db_prep_value(value, connection, prepared)
 
     def from_db_value(self, value: Any, *_: object) -> Any:
         return fetch(bytes(value)) if value is not None and bytes(value[: len(MARK)]) == MARK else value
 
 
-def stored(held: Storage) -> Iterator[str]:
+def stored(current: Storage) -> Iterator[str]:
     """The digests of all that is in a store."""
-    for folder in held.listdir("")[0]:
-        yield from (name for name in held.listdir(folder)[1] if len(name) == 64)
+    for folder in current.listdir("")[0]:
+        yield from (name for name in current.listdir(folder)[1] if len(name) == 64)
 
 
 def everything() -> Iterator[tuple[str, bytes]]:
     """The digests and bytes of all that is in the store; nothing where there is none."""
-    held = store()
-    for digest in [] if held is None else list(stored(held)):
+    current = store()
+    for digest in [] if current is None else list(stored(current)):
         if content := fetch(MARK + digest.encode()):  # but for what was thrown away meanwhile
             yield digest, content
 
 
 def sweep_store(now: datetime, tables: tuple[type[models.Model], ...]) -> int:
     """Throw away what no row of the tables has named for a month; how many went."""
-    held = store()
-    if held is None or not reachable():  # the clock comes again
+    current = store()
+    if current is None or not reachable():  # the clock comes again
         return 0
     named = set(_named(tables))
     since: dict[str, str] = {}
-    if held.exists(UNNAMED):
-        with held.open(UNNAMED) as file:
+    if current.exists(UNNAMED):
+        with current.open(UNNAMED) as file:
             since = json.loads(file.read())
-    unnamed = {digest: since.get(digest, now.isoformat()) for digest in stored(held) if digest not in named}
+    unnamed = {digest: since.get(digest, now.isoformat()) for digest in stored(current) if digest not in named}
     gone = [
         digest
         for digest, at in unnamed.items()
-        if datetime.fromisoformat(at) <= now - UNNAMED_DAYS and _utc(held.get_modified_time(_name(digest))) < now - JUST_STORED
+        if datetime.fromisoformat(at) <= now - UNNAMED_DAYS
+        and _utc(current.get_modified_time(_name(digest))) < now - JUST_STORED
     ]
     for digest in gone:
-        held.delete(_name(digest))
+        current.delete(_name(digest))
         del unnamed[digest]
-    held.save(UNNAMED, ContentFile(json.dumps(unnamed).encode()))
+    current.save(UNNAMED, ContentFile(json.dumps(unnamed).encode()))
     return len(gone)
 
 

@@ -106,32 +106,34 @@ def read_span(
     ways = [name for name in ("device", "country") if name in totals.schema]
     read = {*columns, *SPAN, *ways} - {"day"}
     rows = read_facts(site, totals, columns=[name for name in totals.schema if name in read]).filter(of_span)
-    told = rows.select((pl.col(name) != NOT_TOLD).alias(name) for name in ways)
-    fitting = [way for way in told.unique(maintain_order=True).sort(ways).rows() if all(way[ways.index(name)] for name in by)]
+    frame = rows.select((pl.col(name) != NOT_TOLD).alias(name) for name in ways)
+    fitting = [way for way in frame.unique(maintain_order=True).sort(ways).rows() if all(way[ways.index(name)] for name in by)]
     if ways:
         way = fitting[0] if fitting else (None,) * len(ways)
-        rows = rows.filter(pl.all_horizontal((pl.col(name) != NOT_TOLD) == told for name, told in zip(ways, way, strict=True)))
+        rows = rows.filter(
+            pl.all_horizontal((pl.col(name) != NOT_TOLD) == frame for name, frame in zip(ways, way, strict=True))
+        )
     return rows.rename({"last": "day"}).select(columns)
 
 
 def read_spans(site: Site, grain: Grain) -> list[Period]:
     """The spans of which a grain has totals, the one that ends last first."""
-    held = read_facts(site, OF_SPANS[grain.name], columns=SPAN).unique().sort("last", "first", descending=True)
-    return [Period(first, last) for first, last in held.iter_rows()]
+    rows = read_facts(site, OF_SPANS[grain.name], columns=SPAN).unique().sort("last", "first", descending=True)
+    return [Period(first, last) for first, last in rows.iter_rows()]
 
 
 def read_days(site: Site, grain: Grain) -> list[date]:
     """The days that have facts of a grain, in order."""
     blocks = Block.objects.filter(site=site, grain=grain.name).order_by("month")
-    held = blocks.values_list("id", "month", "days")
+    current = blocks.values_list("id", "month", "days")
     of_old = {block.id: block for block in blocks.filter(days=None)}
-    told: list[date] = []
-    for number, month, bits in held:
+    result: list[date] = []
+    for number, month, bits in current:
         if bits is None:
-            told += _decode(sound(of_old[number], grain), grain, ["day"])["day"].unique().sort().to_list()
+            result += _decode(sound(of_old[number], grain), grain, ["day"])["day"].unique().sort().to_list()
         else:
-            told += [month.replace(day=day) for day in range(1, 32) if bits >> (day - 1) & 1]
-    return told
+            result += [month.replace(day=day) for day in range(1, 32) if bits >> (day - 1) & 1]
+    return result
 
 
 def _day_bits(rows: pl.DataFrame) -> int:
@@ -166,9 +168,9 @@ def prepare(site: Site, tables: Iterable[tuple[Grain, pl.DataFrame]], mode: Mode
         make = partial(_made, site, grain, mode, facts, stored)
         # Sorting and packing use one processor for most of their time.
         with ThreadPoolExecutor(MONTHS_AT_ONCE) as pool:
-            for block, part, told in pool.map(make, _months(facts, grain)):
+            for block, part, entry in pool.map(make, _months(facts, grain)):
                 parts.append(part)
-                changed += told
+                changed += entry
                 if block is not None:
                     blocks.append(block)
     return Rewrite(version, blocks, [], parts, changed)
@@ -185,11 +187,11 @@ def _made(
     own = block.payload if old_block is None else _payload(new)
     # Kept also where the block stays as it is: should what stands there be taken back, this load still holds it.
     part = LoadPart(grain=grain.name, month=month, mode=mode, rows=new.height, payload=own)
-    told = _told(old, new, grain, mode)
+    result = _told(old, new, grain, mode)
     if old_block is not None and block.checksum == old_block.checksum:
-        return None, part, told
+        return None, part, result
     block.id = old_block.id if old_block else None
-    return block, part, told + Changed(blocks=1)
+    return block, part, result + Changed(blocks=1)
 
 
 def prepare_without(site: Site, load: Load) -> Rewrite:
@@ -217,7 +219,7 @@ def _parts(site: Site, grain: str, month: date) -> QuerySet[LoadPart]:
 def _made_by(parts: QuerySet[LoadPart], grain: Grain) -> pl.DataFrame:
     """What the loads' own rows make of a month, in their order."""
     return reduce(
-        lambda held, one: _merged(held, _decode(one.payload, grain), grain, one.mode),  # type: ignore[arg-type]
+        lambda current, one: _merged(current, _decode(one.payload, grain), grain, one.mode),  # type: ignore[arg-type]
         parts.order_by("load_id"),
         grain.schema.to_frame(),
     )
@@ -240,8 +242,8 @@ def sound(block: Block, grain: Grain) -> "bytes | memoryview[int]":
         message = f"The stored {grain.name} data{month} are damaged on disk, and no load holds them whole."
         raise Damaged(message, "Put the database back from a backup, or load those days again.")
     made = _encode(block.site, block.month, rows, grain)
-    held = {"payload": made.payload, "checksum": made.checksum, "crc": made.crc}
-    Block.objects.filter(id=block.id, checksum=block.checksum).update(**held)
+    current = {"payload": made.payload, "checksum": made.checksum, "crc": made.crc}
+    Block.objects.filter(id=block.id, checksum=block.checksum).update(**current)
     return bytes(made.payload)
 
 
@@ -305,8 +307,8 @@ def _on_days_of(rows: pl.DataFrame, grain: Grain) -> pl.Expr:
     if grain.dated:
         return pl.col("day").is_in(rows["day"].unique().implode())
     # Totals by device and totals by country are each the whole, told in another way: they stand beside one another.
-    told = [(pl.col(name) != NOT_TOLD).alias(name) for name in ("device", "country") if name in grain.schema]
-    stretches = rows.select(*grain.when, *told).unique().to_dicts()
+    frame = [(pl.col(name) != NOT_TOLD).alias(name) for name in ("device", "country") if name in grain.schema]
+    stretches = rows.select(*grain.when, *frame).unique().to_dicts()
     of_each = (pl.all_horizontal(*(_is(name, value) for name, value in one.items())) for one in stretches)
     return pl.any_horizontal(pl.lit(False), *of_each)
 
@@ -377,9 +379,9 @@ def renumbered(site: Site, payload: bytes, grain: Grain, month: date, ids: Mappi
     rows = _decode(payload, grain)
     if wrong := _wrong_with(rows, set(pl.read_parquet_schema(io.BytesIO(payload))), grain, month):
         raise Damaged(f"{grain.name.capitalize()} of {month_name(month)}: {wrong}.", "Make the archive again.")
-    for name, told in ids.items():
+    for name, entry in ids.items():
         if grain.schema.get(name) == pl.UInt32:
-            rows = rows.join(told, left_on=name, right_on="old", how="left", maintain_order="left")
+            rows = rows.join(entry, left_on=name, right_on="old", how="left", maintain_order="left")
             rows = rows.with_columns(pl.col("new").alias(name)).drop("new")
             if rows[name].null_count():
                 raise Damaged(f"A row of {grain.name} has a {name} that is not told.", "Make the archive anew.")

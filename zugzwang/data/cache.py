@@ -333,10 +333,10 @@ def _read(place: Path) -> tuple[Any, int] | None:
 
 def _verify(place: Path) -> None:
     """ValueError where a file of a kept value is not as it was written."""
-    digest, _, told = (place / DIGESTS).read_text().partition(" ")
-    if xxhash.xxh3_128_hexdigest(told) != digest:
+    digest, _, result = (place / DIGESTS).read_text().partition(" ")
+    if xxhash.xxh3_128_hexdigest(result) != digest:
         raise ValueError(f"the checksums of {place.name} are damaged")
-    for name, expected in json.loads(told).items():
+    for name, expected in json.loads(result).items():
         if _digest(place / name) != expected:
             raise ValueError(f"{name} of {place.name} is damaged")
 
@@ -375,8 +375,8 @@ class _Unpickler(pickle.Unpickler):
         super().__init__(file)
         self.folder = folder
 
-    def persistent_load(self, told: Any) -> pl.DataFrame | pl.Series:
-        name, is_series = told
+    def persistent_load(self, result: Any) -> pl.DataFrame | pl.Series:
+        name, is_series = result
         with pa.memory_map(str(self.folder / name)) as mapped:
             frame = pl.from_arrow(pa.ipc.open_file(mapped).read_all())
         assert isinstance(frame, pl.DataFrame)
@@ -390,5 +390,5 @@ def _size_of(value: Any) -> int:
     if isinstance(value, dict | list | tuple | set | frozenset):
         parts = value.values() if isinstance(value, dict) else value
         return 64 * (len(value) + 1) + sum(_size_of(one) for one in parts)
-    held = getattr(value, "__dict__", None)
-    return 64 + (sum(_size_of(one) for one in held.values()) if held else getattr(value, "nbytes", 0))
+    current = getattr(value, "__dict__", None)
+    return 64 + (sum(_size_of(one) for one in current.values()) if current else getattr(value, "nbytes", 0))

@@ -76,13 +76,13 @@ def one_moment() -> Iterator[None]:
             yield
         return
     connection.ensure_connection()  # which sets how its transactions begin
-    held, connection.transaction_mode = connection.transaction_mode, None  # type: ignore[attr-defined]
+    current, connection.transaction_mode = connection.transaction_mode, None  # type: ignore[attr-defined]
     try:
         # SQLite's transactions are begun to write (settings), which one can do at a time; this one only reads.
         with transaction.atomic():
             yield
     finally:
-        connection.transaction_mode = held  # type: ignore[attr-defined]
+        connection.transaction_mode = current  # type: ignore[attr-defined]
 
 
 @contextmanager
@@ -127,8 +127,8 @@ class Sqlite:
 
     def set_aside(self, folder: Path) -> None:
         # What others left in the journal goes into the file; a damaged one stays as it is.
-        with contextlib.suppress(sqlite3.DatabaseError), closing(sqlite3.connect(self.file)) as held:
-            held.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        with contextlib.suppress(sqlite3.DatabaseError), closing(sqlite3.connect(self.file)) as current:
+            current.execute("PRAGMA wal_checkpoint(TRUNCATE)")
         for side in self._files():
             os.link(side, folder / side.name)
 
@@ -141,8 +141,8 @@ class Sqlite:
         return [one for end in ("", "-wal", "-shm") if (one := self.file.with_name(self.file.name + end)).exists()]
 
     def _about(self, database: Path) -> About:
-        with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as held:
-            return _about(lambda sql: held.execute(sql).fetchone())
+        with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as current:
+            return _about(lambda sql: current.execute(sql).fetchone())
 
 
 class PostgreSql:
@@ -202,7 +202,7 @@ class PostgreSql:
             return
         connection.close()
         with _reading("pg_restore", "--no-owner", "--file=-", str(copy)) as lines:
-            _run("psql", "--quiet", "--no-psqlrc", "--single-transaction", "--set=ON_ERROR_STOP=1", given=_afresh(lines))
+            _run("psql", "--quiet", "--no-psqlrc", "--single-transaction", "--set=ON_ERROR_STOP=1", values=_afresh(lines))
 
 
 def compact() -> int:
@@ -246,11 +246,11 @@ def sqlite_problem(path: Path) -> str:
     """What SQLite finds wrong with a database; empty where nothing is."""
     try:
         with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as database:
-            told = database.execute("PRAGMA integrity_check(5)").fetchall()
+            result = database.execute("PRAGMA integrity_check(5)").fetchall()
             broken = database.execute("PRAGMA foreign_key_check").fetchmany(5)
     except sqlite3.DatabaseError as error:
         return str(error)
-    said = [row[0] for row in told if row[0] != "ok"] + [f"{row[0]} points to no {row[2]}" for row in broken]
+    said = [row[0] for row in result if row[0] != "ok"] + [f"{row[0]} points to no {row[2]}" for row in broken]
     return "; ".join(said)
 
 
@@ -277,9 +277,14 @@ def _afresh(lines: Iterator[bytes]) -> Iterator[bytes]:
 
 def _environment() -> dict[str, str]:
     """How PostgreSQL's own programs find the database; the password is in no list of processes."""
-    held = settings.DATABASES["default"]
-    told = {"PGHOST": held["HOST"], "PGPORT": held["PORT"], "PGUSER": held["USER"], "PGPASSWORD": held["PASSWORD"]}
-    return {**os.environ, **{name: str(value) for name, value in told.items() if value}, "PGDATABASE": str(held["NAME"])}
+    current = settings.DATABASES["default"]
+    result = {
+        "PGHOST": current["HOST"],
+        "PGPORT": current["PORT"],
+        "PGUSER": current["USER"],
+        "PGPASSWORD": current["PASSWORD"],
+    }
+    return {**os.environ, **{name: str(value) for name, value in result.items() if value}, "PGDATABASE": str(current["NAME"])}
 
 
 def _started(program: str, *arguments: str, **pipes: Any) -> subprocess.Popen[bytes]:
@@ -289,11 +294,11 @@ def _started(program: str, *arguments: str, **pipes: Any) -> subprocess.Popen[by
         raise Unsound(f"{program} is missing on this machine.", "Install Debian’s postgresql-client.") from None
 
 
-def _run(program: str, *arguments: str, given: Iterable[bytes] = ()) -> None:
+def _run(program: str, *arguments: str, values: Iterable[bytes] = ()) -> None:
     with _started(program, *arguments, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL) as process:
         assert process.stdin is not None
         try:
-            process.stdin.writelines(given)
+            process.stdin.writelines(values)
             process.stdin.close()
         except BrokenPipeError:
             pass  # what it says of its end tells more

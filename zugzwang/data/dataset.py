@@ -37,8 +37,8 @@ def write_dataset(site: Site, out: Path) -> Iterator[tuple[str, int]]:
         os.replace(folder / ".part.parquet", folder / "part.parquet")
         yield name, rows.height
     of_site.mkdir(parents=True, exist_ok=True)
-    told = {name: getattr(site, name) for name in ("slug", "name", "address", "brand_patterns", "rules", "currency")}
-    (of_site / "site.json").write_text(json.dumps(told, indent=1, ensure_ascii=False))
+    result = {name: getattr(site, name) for name in ("slug", "name", "address", "brand_patterns", "rules", "currency")}
+    (of_site / "site.json").write_text(json.dumps(result, indent=1, ensure_ascii=False))
 
 
 def table_of(grain: str) -> str:
@@ -63,6 +63,6 @@ def _told(rows: pl.DataFrame, texts: dict[str, pl.DataFrame]) -> pl.DataFrame:
         named["country"] = {code: country_letters(code) if code not in (0, COUNTRY_UNKNOWN) else "" for code in codes}
     for name, words in named.items():
         if name in rows.columns and rows.schema[name].is_integer():
-            told = pl.col(name).replace_strict(list(words), list(words.values()), default=None, return_dtype=pl.String)
-            rows = rows.with_columns(pl.when(told != "").then(told).alias(name))
+            frame = pl.col(name).replace_strict(list(words), list(words.values()), default=None, return_dtype=pl.String)
+            rows = rows.with_columns(pl.when(frame != "").then(frame).alias(name))
     return rows

@@ -82,9 +82,9 @@ def _text(query: Query | None) -> str | None:
 
 def settled_rows(site: Site, today: date) -> tuple[pl.DataFrame, pl.Series]:
     """The rows (page, query) and the pages about which something is decided. A clash's decision settles no row."""
-    held = marks(site, today)
-    rows = [(one.page, one.query) for one in held if one.page and one.query]
-    pages = [one.page for one in held if one.page and not one.query]
+    current = marks(site, today)
+    rows = [(one.page, one.query) for one in current if one.page and one.query]
+    pages = [one.page for one in current if one.page and not one.query]
     return (
         pl.DataFrame(rows, schema={"page": pl.UInt32, "query": pl.UInt32}, orient="row"),
         pl.Series("page", pages, dtype=pl.UInt32),
@@ -93,23 +93,23 @@ def settled_rows(site: Site, today: date) -> tuple[pl.DataFrame, pl.Series]:
 
 def settled_queries(site: Site, today: date) -> pl.Series:
     """The queries about whose clash something is decided."""
-    held = [one.query for one in marks(site, today) if one.query and not one.page]
-    return pl.Series("query", held, dtype=pl.UInt32)
+    current = [one.query for one in marks(site, today) if one.query and not one.page]
+    return pl.Series("query", current, dtype=pl.UInt32)
 
 
 def in_force(site: Site) -> list[Decision]:
     """The decision that counts on each subject, the latest first."""
-    held: dict[Subject, Decision] = {}
+    current: dict[Subject, Decision] = {}
     kept = Decision.objects.filter(site=site, taken_back_at=None)
     for one in kept.select_related("user", "page", "query", "lead").prefetch_related("moves"):
-        held.setdefault(Subject(one.page_id, one.query_id), one)
-    return list(held.values())
+        current.setdefault(Subject(one.page_id, one.query_id), one)
+    return list(current.values())
 
 
 def resolved(site: Site) -> dict[int, Decision]:
     """How the clash over each query was resolved."""
-    held = [one for one in in_force(site) if one.page_id is None and one.choice in RESOLUTIONS]
-    return {one.query_id: one for one in held if one.query_id is not None}
+    current = [one for one in in_force(site) if one.page_id is None and one.choice in RESOLUTIONS]
+    return {one.query_id: one for one in current if one.query_id is not None}
 
 
 def decision_shown(one: Decision) -> dict[str, Any]:

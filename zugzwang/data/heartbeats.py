@@ -27,10 +27,10 @@ def beat(name: Name) -> None:
 def silent(now: datetime) -> list[str]:
     """What has not been heard of for a while, in words; nothing where all is well."""
     heard = dict(Heartbeat.objects.values_list("name", "at"))
-    told = []
+    result = []
     for name in NAMES:
         if name not in heard:
-            told.append(f"the {name} has never run")
+            result.append(f"the {name} has never run")
         elif now - heard[name] > SILENT_AFTER:
-            told.append(f"the {name} was last heard of {(now - heard[name]).total_seconds() / 60:,.0f} minutes ago")
-    return told
+            result.append(f"the {name} was last heard of {(now - heard[name]).total_seconds() / 60:,.0f} minutes ago")
+    return result

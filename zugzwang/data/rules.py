@@ -45,20 +45,20 @@ def rules_of(site: Site) -> Rules:
     return from_json(site.rules)
 
 
-def from_json(told: Mapping[str, Any]) -> Rules:
+def from_json(result: Mapping[str, Any]) -> Rules:
     usual = Rules(page_types=USUAL_TYPES)
-    held = {name: told[name] for name in vars(usual) if name in told}
-    for name, value in held.items():
+    current = {name: result[name] for name in vars(usual) if name in result}
+    for name, value in current.items():
         if name == "page_types":
-            held[name] = tuple(
+            current[name] = tuple(
                 PageType(one["name"], *(tuple(one.get(part, ())) for part in ("patterns", "structured_data", "exempt")))
                 for one in value
             )
         elif name == "query_groups":
-            held[name] = tuple(QueryGroup(one["name"], tuple(one["patterns"])) for one in value)
+            current[name] = tuple(QueryGroup(one["name"], tuple(one["patterns"])) for one in value)
         elif isinstance(value, list):
-            held[name] = tuple(value)
-    return Rules(**{**vars(usual), **held})
+            current[name] = tuple(value)
+    return Rules(**{**vars(usual), **current})
 
 
 def as_json(rules: Rules) -> dict[str, Any]:
@@ -123,13 +123,13 @@ def _check_patterns(rules: Rules) -> None:
         patterns_for(every, "query_groups", PATTERNS_MAX)
     except Invalid as error:
         wrong = getattr(error.__cause__, "pattern", None)
-        error.field = next((name for name, held in lists if any(one.strip() == wrong for one in held)), error.field)
+        error.field = next((name for name, entry in lists if any(one.strip() == wrong for one in entry)), error.field)
         raise
 
 
-def _host(given: str) -> str:
+def _host(values: str) -> str:
     """A host as somebody writes it: with a scheme or without."""
-    host = parts(normal(given if "//" in given else f"https://{given.strip()}")).host
+    host = parts(normal(values if "//" in values else f"https://{values.strip()}")).host
     if not re.fullmatch(r"[a-z0-9-]+(\.[a-z0-9-]+)+", host):
-        raise Invalid(f"“{given}” is no host.", "Write it as www.shop.example.", "former_hosts")
+        raise Invalid(f"“{values}” is no host.", "Write it as www.shop.example.", "former_hosts")
     return host

@@ -127,9 +127,9 @@ class Snapshot:
     def days(self) -> list[date]:
         """The days with search facts, in order, of the finest grain that has any."""
         for grain in SEARCH_GRAINS:
-            held = read_days(self.site, grain)
-            if held:
-                return held
+            current = read_days(self.site, grain)
+            if current:
+                return current
         return []
 
     @kept
@@ -151,12 +151,12 @@ class Snapshot:
     def usual_period(self) -> Period | None:
         """What is looked at where nothing is asked for: the last whole weeks of days, else the newest span; None without
         search facts. Days of the site as a whole list nothing: totals of queries or pages come before them."""
-        listed = next((held for grain in LISTED.values() if (held := self.days_of(grain.name))), None)
+        listed = next((current for grain in LISTED.values() if (current := self.days_of(grain.name))), None)
         spans = self.spans()
         if listed is None and spans:
             return spans[0]
-        held = listed or self.days()
-        return default_period(held[0], held[-1]) if held else None
+        current = listed or self.days()
+        return default_period(current[0], current[-1]) if current else None
 
     def by_day(self, period: Period) -> bool:
         """Whether a period's facts are told by day; else they are the totals of a span, or there are none."""
@@ -299,10 +299,10 @@ class Snapshot:
     def shown_titles(self) -> dict[int, dict[int, tuple[str | None, str | None]]]:
         """Titles and snippets of ours as the newest captures show them: page → query → (title, snippet)."""
         own = self.results().filter(pl.col("own"), pl.col("kind") == "organic").select("query", "address", "title", "snippet")
-        told: dict[int, dict[int, tuple[str | None, str | None]]] = {}
+        result: dict[int, dict[int, tuple[str | None, str | None]]] = {}
         for query, page, title, snippet in self._with_pages(own).select("query", "page", "title", "snippet").iter_rows():
-            told.setdefault(page, {})[query] = (title, snippet)
-        return told
+            result.setdefault(page, {})[query] = (title, snippet)
+        return result
 
     def _with_pages(self, rows: pl.DataFrame) -> pl.DataFrame:
         """Rows with an address of ours, with the page that it counts as; those of no known page are left out."""
@@ -313,9 +313,9 @@ class Snapshot:
     def block_costs(self, period: Period, setting: Setting) -> list[BlockCost]:
         """What each kind of block costs that stands above ours, from the site's own rows: of each query its most shown one."""
         rows, above, kinds = self._captured_rows(period, setting)
-        held = self.appraisal(period, setting)
+        current = self.appraisal(period, setting)
         clicks, expected, position = (rows[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
-        return block_costs(clicks, expected, held.scatter.shape(position), above, kinds)
+        return block_costs(clicks, expected, current.scatter.shape(position), above, kinds)
 
     @kept
     def above(self, period: Period, setting: Setting) -> pl.DataFrame | None:
@@ -352,8 +352,8 @@ class Snapshot:
     def strengths(self) -> dict[str, int]:
         """How many sites link to an address, of any site: the larger of what a table tells of it and, of ours, what the links
         from other sites add up to."""
-        told = read_facts(self.site, STRENGTHS, columns=["address", "linking_sites"])
-        known = dict(told.iter_rows())
+        rows = read_facts(self.site, STRENGTHS, columns=["address", "linking_sites"])
+        known = dict(rows.iter_rows())
         own = self.linking_sites() or {}
         address = dict(self.pages().select("page", "address").iter_rows())
         for page, sites in own.items():
@@ -373,8 +373,8 @@ class Snapshot:
         mine = dict(self._with_plain(own).select("query", "plain").iter_rows()) if own.height else {}
         rows = []
         for query, place in self.result_places().drop_nulls("organic_place").select("query", "organic_place").iter_rows():
-            told = strength(place, known.get(mine[query]), of_query.get(query, []))
-            rows.append((query, place, *(told or (None, None))))
+            result = strength(place, known.get(mine[query]), of_query.get(query, []))
+            rows.append((query, place, *(result or (None, None))))
         names = {"query": pl.UInt32, "organic_place": pl.UInt32, "place": pl.UInt32, "stronger": pl.UInt32}
         return pl.DataFrame(rows, schema=names, orient="row").sort("query")
 
@@ -388,11 +388,11 @@ class Snapshot:
         rows = self.appraisal(period, setting).rows.filter(~pl.col("branded"), pl.col("expected_clicks") > 0)
         most = rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first")
         shown = self.result_places().filter(pl.col("own_place").is_not_null()).select("query", "above", "own_box")
-        told = most.join(shown, on="query").sort("query")
+        frame = most.join(shown, on="query").sort("query")
         kinds = [kind for kind in BLOCK_KINDS if kind != "organic"]
-        stands = [pl.col("above").list.contains(kind).alias(kind) for kind in kinds]
-        above = told.select(*stands, pl.col("own_box").alias(OWN_BOX)).to_numpy()
-        return told, above, [*kinds, OWN_BOX]
+        current = [pl.col("above").list.contains(kind).alias(kind) for kind in kinds]
+        above = frame.select(*current, pl.col("own_box").alias(OWN_BOX)).to_numpy()
+        return frame, above, [*kinds, OWN_BOX]
 
     # --- texts --------------------------------------------------------------------------------------------------------
 
@@ -448,21 +448,21 @@ class Snapshot:
         fresh = texts.filter(~texts.is_in(known["text"].implode()))
         numbers = pl.int_range(pl.len(), dtype=pl.UInt32) + int(known["id"].max() or 0) + 1  # type: ignore[arg-type]
         pages = pl.concat([known, fresh.to_frame("text").select(id=numbers, text="text")])
-        held = fold(pages, self.site.address, self.rules, self._points_to())
-        return held.filter(pages["text"].is_in(texts.implode()))
+        current = fold(pages, self.site.address, self.rules, self._points_to())
+        return current.filter(pages["text"].is_in(texts.implode()))
 
     def _points_to(self) -> pl.DataFrame:
         return self.crawled().select("address", points_to=pl.coalesce("redirect_to", "canonical"))
 
     @kept
     def page_map(self) -> PageMap:
-        held, texts = self.folds(), self.texts(Page)
-        of_its_own = held.filter(pl.col("id") == pl.col("counts_as"))
+        current, texts = self.folds(), self.texts(Page)
+        of_its_own = current.filter(pl.col("id") == pl.col("counts_as"))
         renamed = of_its_own.join(texts, on="id").filter(pl.col("folded") != pl.col("text")).select("id", text="folded")
-        if held.is_empty() or held.select((pl.col("id") == pl.col("counts_as")).all()).item():
+        if current.is_empty() or current.select((pl.col("id") == pl.col("counts_as")).all()).item():
             return PageMap(None, renamed)
-        to = np.arange(int(held["id"].max()) + 1, dtype=np.uint32)  # type: ignore[arg-type]
-        to[held["id"].to_numpy()] = held["counts_as"].to_numpy()
+        to = np.arange(int(current["id"].max()) + 1, dtype=np.uint32)  # type: ignore[arg-type]
+        to[current["id"].to_numpy()] = current["counts_as"].to_numpy()
         return PageMap(to, renamed)
 
     @kept
@@ -490,8 +490,8 @@ class Snapshot:
     @kept
     def query_groups(self) -> pl.DataFrame:
         """Every query with its groups: query, groups (list of names)."""
-        held = grouped(self.texts(Query), self.rules.query_groups)
-        return held.select(pl.col("id").alias("query"), "groups")
+        current = grouped(self.texts(Query), self.rules.query_groups)
+        return current.select(pl.col("id").alias("query"), "groups")
 
     # --- what the crawl saw -------------------------------------------------------------------------------------------
 
@@ -515,25 +515,25 @@ class Snapshot:
 
     def main_texts(self) -> pl.DataFrame:
         """The beginning of the main text of each page that counts: page, main_text."""
-        held = read_facts(self.site, CRAWL_PAGES, columns=["address", "main_text", "content"])
+        rows = read_facts(self.site, CRAWL_PAGES, columns=["address", "main_text", "content"])
         plain = pl.col("content").str.slice(0, TEXT_LETTERS).str.replace_all(CONTENT_SIGNS, " ")
         text = pl.coalesce(plain, pl.col("main_text").str.slice(0, TEXT_LETTERS)).alias("main_text")
-        return self.pages().join(held, on="address").select("page", text)
+        return self.pages().join(rows, on="address").select("page", text)
 
     def contents(self, pages: pl.Series | None = None) -> pl.DataFrame:
         """What each page that counts says, in pieces (core.pages.content): page, title, content. Where a table of a crawl was
         loaded, its main heading and text; of a page whose text the table does not have, nothing is known."""
         columns = ["address", "title", "headings", "main_text", "content"]
         wanted = self.pages() if pages is None else self.pages().filter(pl.col("page").is_in(pages.implode()))
-        held = wanted.join(read_facts(self.site, CRAWL_PAGES, columns=columns), on="address").sort("page")
-        held = held.filter(pl.col("content").is_not_null() | (pl.col("main_text").str.strip_chars() != ""))
+        rows = wanted.join(read_facts(self.site, CRAWL_PAGES, columns=columns), on="address").sort("page")
+        rows = rows.filter(pl.col("content").is_not_null() | (pl.col("main_text").str.strip_chars() != ""))
         lacks = pl.col("content").is_null()
         made = [
             content_of_text(next((one[3:] for one in headings or [] if one.startswith("h1 ")), None), text)
-            for headings, text in held.filter(lacks).select("headings", "main_text").iter_rows()
+            for headings, text in rows.filter(lacks).select("headings", "main_text").iter_rows()
         ]
-        told = pl.concat([held.filter(~lacks), held.filter(lacks).with_columns(content=pl.Series(made, dtype=pl.String))])
-        return told.filter(pl.col("content").is_not_null()).select("page", "title", "content").sort("page")
+        frame = pl.concat([rows.filter(~lacks), rows.filter(lacks).with_columns(content=pl.Series(made, dtype=pl.String))])
+        return frame.filter(pl.col("content").is_not_null()).select("page", "title", "content").sort("page")
 
     @kept
     def page_words(self) -> Texts:
@@ -549,14 +549,14 @@ class Snapshot:
             return {}
         number = dict(zip(above["address"].to_list(), range(above.height), strict=True))
         reader = Reader(read_texts(pages.with_columns(pl.col("page").cast(pl.UInt32)), self.rules.language))
-        told: dict[int, tuple[float, float]] = {}
+        result: dict[int, tuple[float, float]] = {}
         texts = dict(self.known_texts(Query, self.results()["query"].unique()).iter_rows())
         for (query,), rows in self.results_above().group_by("query", maintain_order=True):
             known = [number[one] for one in rows["plain"] if one in number and number[one] in reader]
             rates = [reader.said(one, texts[int(str(query))]).per_thousand for one in known]
             if rates:
-                told[int(str(query))] = (float(np.median(rates)), float(np.quantile(rates, 0.75)))
-        return told
+                result[int(str(query))] = (float(np.median(rates)), float(np.quantile(rates, 0.75)))
+        return result
 
     @kept
     def page_stems(self, pages: tuple[int, ...]) -> dict[int, tuple[str, ...]]:
@@ -588,17 +588,17 @@ class Snapshot:
 
     def fits(self, rows: pl.DataFrame) -> pl.DataFrame:
         """The fit of some rows (page, query): page, query, fit, held, fit_known_by, lacking (stems)."""
-        held = fits(rows, self.page_says(rows["page"]), self.query_stems(rows["query"]))
-        return pl.concat([rows.select(ROW), held], how="horizontal")
+        current = fits(rows, self.page_says(rows["page"]), self.query_stems(rows["query"]))
+        return pl.concat([rows.select(ROW), current], how="horizontal")
 
     def lacking_words(self, rows: pl.DataFrame) -> pl.DataFrame:
         """The rows (query, lacking) with the stems that their pages lack as the words of the queries that they come from."""
         text_of = dict(self.known_texts(Query, rows["query"].unique()).iter_rows())
-        told = [
+        frame = [
             [word for word in words_of(text_of.get(query, "")) if stem(word, self.rules.language) in (stems or ())]
             for query, stems in rows.select("query", "lacking").iter_rows()
         ]
-        return rows.with_columns(pl.Series("lacking", told, dtype=pl.List(pl.String)))
+        return rows.with_columns(pl.Series("lacking", frame, dtype=pl.List(pl.String)))
 
     # --- links --------------------------------------------------------------------------------------------------------
 
@@ -620,15 +620,15 @@ class Snapshot:
         """The anchors of the links in bodies from pages to others (source, target), where there are any."""
         links = self.inner_links().filter(pl.col("in_body").fill_null(True))
         there = links.join(pairs.unique(), on=["source", "target"], how="semi")
-        told = there.group_by("source", "target").agg(pl.col("anchor").fill_null(""))
-        return {(source, target): anchors for source, target, anchors in told.iter_rows()}
+        rows = there.group_by("source", "target").agg(pl.col("anchor").fill_null(""))
+        return {(source, target): anchors for source, target, anchors in rows.iter_rows()}
 
     def _links_grain(self) -> Grain:
         """The table that links are read from: of crawl and loaded table the one that came later, of those that have any."""
-        held = [grain for grain in (CRAWL_LINKS, PAGE_LINKS) if has_facts(self.site, grain)]
-        if len(held) < 2:
-            return next(iter(held), CRAWL_LINKS)
-        crawl, table = (self._load_of(grain) for grain in held)
+        current = [grain for grain in (CRAWL_LINKS, PAGE_LINKS) if has_facts(self.site, grain)]
+        if len(current) < 2:
+            return next(iter(current), CRAWL_LINKS)
+        crawl, table = (self._load_of(grain) for grain in current)
         return PAGE_LINKS if table and (crawl is None or table.made_at > crawl.made_at) else CRAWL_LINKS
 
     def _load_of(self, grain: Grain) -> Load | None:
@@ -650,8 +650,8 @@ class Snapshot:
     def outer_links(self) -> pl.DataFrame:
         """Links from other sites: from_address, page, address (that they lead to), anchor, followed."""
         links = read_facts(self.site, LINKS, columns=["from_address", "page", "anchor", "followed"])
-        told = links.join(self.texts(Page).select(page="id", address="text"), on="page", how="left")
-        return self.page_map().cleaned(told.cast({"page": pl.UInt32}))
+        rows = links.join(self.texts(Page).select(page="id", address="text"), on="page", how="left")
+        return self.page_map().cleaned(rows.cast({"page": pl.UInt32}))
 
     @kept
     def linking_sites(self) -> dict[int, int] | None:

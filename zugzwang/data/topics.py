@@ -73,9 +73,9 @@ def query_graph(snapshot: Snapshot) -> QueryGraph:
         placed(none if pages is None else pages),
         placed(organic.select("query", "address")),
     )
-    held = ties(evidence)
-    found = communities(queries.height, held) if queries.height else np.zeros(0, np.int64)
-    return QueryGraph(queries.with_columns(community=pl.Series(found, dtype=pl.Int64)), held)
+    current = ties(evidence)
+    found = communities(queries.height, current) if queries.height else np.zeros(0, np.int64)
+    return QueryGraph(queries.with_columns(community=pl.Series(found, dtype=pl.Int64)), current)
 
 
 MONTHS = [str(month) for month in range(1, 13)]
@@ -128,14 +128,14 @@ def _year(snapshot: Snapshot) -> Period | None:
 
 
 def topic_edits(site: Site) -> list[Edit]:
-    held = TopicEdit.objects.filter(site=site).values_list("kind", "queries", "name")
-    return [Edit(cast(EditKind, kind), tuple(queries), name) for kind, queries, name in held]
+    stored = TopicEdit.objects.filter(site=site).values_list("kind", "queries", "name")
+    return [Edit(cast(EditKind, kind), tuple(queries), name) for kind, queries, name in stored]
 
 
 def edits_version(site: Site) -> int:
     """What changes with every edit of the site's topics; 0 without any."""
-    held = TopicEdit.objects.filter(site=site).aggregate(last=Max("id"), number=Count("id"))
-    return int((held["last"] or 0) * 10_000 + held["number"])
+    stored = TopicEdit.objects.filter(site=site).aggregate(last=Max("id"), number=Count("id"))
+    return int((stored["last"] or 0) * 10_000 + stored["number"])
 
 
 def topics_of(snapshot: Snapshot) -> Topics:
@@ -147,13 +147,13 @@ def topics_of(snapshot: Snapshot) -> Topics:
 def _topics(snapshot: Snapshot, edits: tuple[Edit, ...]) -> Topics:
     graph = query_graph(snapshot).queries
     edited = apply(graph["query"].to_numpy().astype(np.int64), graph["community"].to_numpy(), edits)
-    held = graph.drop("community").with_columns(number=pl.Series(edited.topic, dtype=pl.Int64))
+    rows = graph.drop("community").with_columns(number=pl.Series(edited.topic, dtype=pl.Int64))
     # The first of each is the most searched: its topic is called after it.
-    held = held.with_columns(topic=pl.col("query").first().over("number"))
-    held = held.filter(~pl.col("number").is_in(list(edited.dropped)))
-    anchor = dict(held.select("number", "topic").unique().iter_rows())
+    rows = rows.with_columns(topic=pl.col("query").first().over("number"))
+    rows = rows.filter(~pl.col("number").is_in(list(edited.dropped)))
+    anchor = dict(rows.select("number", "topic").unique().iter_rows())
     names = {anchor[number]: name for number, name in edited.names.items() if number in anchor}
-    return Topics(held.select("query", "topic", "searches", "shown"), names)
+    return Topics(rows.select("query", "topic", "searches", "shown"), names)
 
 
 def topic_names(snapshot: Snapshot) -> dict[int, str]:
@@ -165,10 +165,10 @@ def topic_names(snapshot: Snapshot) -> dict[int, str]:
 
 def queries_of_topics(snapshot: Snapshot, names: tuple[str, ...]) -> pl.Series:
     """The queries of the topics of these names: none of a topic that was dropped. KeyError names one that never was."""
-    held = topics_of(snapshot).queries
-    of_query = dict(held.select("query", "topic").iter_rows())
+    current = topics_of(snapshot).queries
+    of_query = dict(current.select("query", "topic").iter_rows())
     wanted = [of_query.get(_query_named(snapshot.site, name)) for name in names]
-    return held.filter(pl.col("topic").is_in([one for one in wanted if one is not None]))["query"]
+    return current.filter(pl.col("topic").is_in([one for one in wanted if one is not None]))["query"]
 
 
 def _query_named(site: Site, name: str) -> int:

@@ -33,18 +33,18 @@ _SCHEMA: dict[str, Any] = {
 @kept
 def boxes(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
     """Every query whose newest capture has an answer box, or whose box we held before; the most to gain first."""
-    held = snapshot.results().filter(pl.col("kind") == "answer box").unique("query", keep="first", maintain_order=True)
+    frame = snapshot.results().filter(pl.col("kind") == "answer box").unique("query", keep="first", maintain_order=True)
     lost = _lost_since(snapshot)
-    wanted = pl.concat([held["query"], pl.Series(list(lost), dtype=pl.UInt32)]).unique().sort()
+    wanted = pl.concat([frame["query"], pl.Series(list(lost), dtype=pl.UInt32)]).unique().sort()
     rows = snapshot.appraisal(period, setting).rows.filter(pl.col("query").is_in(wanted.implode()), pl.col("page") > 0)
     most = {row["query"]: row for row in _most_shown(rows).iter_rows(named=True)}
     place = dict(snapshot.result_places().select("query", "organic_place").iter_rows())
-    box_of = {row["query"]: row for row in held.iter_rows(named=True)}
+    box_of = {row["query"]: row for row in frame.iter_rows(named=True)}
     texts = dict(snapshot.known_texts(Query, wanted).iter_rows())
     ours = _own_passages(snapshot, most, texts)
     factors = {one.kind: one.factor for one in snapshot.block_costs(period, setting)}
     at_first = _at_first(snapshot, period, setting, most)
-    told = []
+    result = []
     for query in wanted.to_list():
         row, block = most.get(query), box_of.get(query)
         if row is None or (block is None and not lost.get(query)):
@@ -52,7 +52,7 @@ def boxes(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
         box = Box(bool(block and block["own"]), block["answer"] if block else None, place.get(query))
         holder = _passage_at(snapshot, block["address"], texts[query]) if block and not box.ours else None
         there = gain(row["expected_clicks"], row["clicks"], factors.get(OWN_BOX), factors.get("answer box"), at_first[query])
-        told.append({
+        result.append({
             "query": query, "page": row["page"], "kind": box.kind, "holder": _host(block["address"]) if block else None,
             "holder_page": block["address"] if block else None, "passage": block["snippet"] if block else None,
             "place": box.place, "ours": box.ours, "opening": box.is_opening and block is not None,
@@ -62,7 +62,7 @@ def boxes(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
             "captured": block["captured"] if block else None,
             "clicks": row["clicks"], "impressions": row["impressions"], "position": row["position"],
         })  # fmt: skip
-    return pl.DataFrame(told, schema=_SCHEMA).sort(
+    return pl.DataFrame(result, schema=_SCHEMA).sort(
         "opening", "gain", "impressions", "query", descending=[True, True, True, False]
     )
 
@@ -79,13 +79,13 @@ def _lost_since(snapshot: Snapshot) -> dict[int, date]:
     own = pl.col("address").is_in(own_hosts.implode())
     boxed = (own & (pl.col("kind") == "answer box")).any().alias("ours")
     history = every.group_by("query", "captured").agg(boxed).sort("query", "captured")
-    told: dict[int, date] = {}
+    result: dict[int, date] = {}
     for (query,), rows in history.group_by("query", maintain_order=True):
-        held = rows["ours"].to_list()
-        if any(held) and not held[-1]:
-            last = len(held) - 1 - held[::-1].index(True)
-            told[int(str(query))] = rows["captured"][last + 1]
-    return told
+        current = rows["ours"].to_list()
+        if any(current) and not current[-1]:
+            last = len(current) - 1 - current[::-1].index(True)
+            result[int(str(query))] = rows["captured"][last + 1]
+    return result
 
 
 def _own_passages(snapshot: Snapshot, most: dict[int, dict[str, Any]], texts: dict[int, str]) -> dict[int, Passage | None]:
@@ -123,7 +123,7 @@ def find_boxes(view: View) -> Found:
     return Found(rows, {"captures": view.snapshot.result_places().height}, lacking)
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     if found.lacking:
         return found.lacking
     openings = rows.filter("opening")

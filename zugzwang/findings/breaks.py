@@ -54,17 +54,17 @@ def find_breaks(view: View) -> Found:
     rows, noticed = [], dict[str, str]()
     for measure in dict.fromkeys(view.asked.measure):
         count = pl.col(measure).alias("count")
-        beside = None if pages is None else pages.select("name", "week", count)
-        series = read_series(by_week.select("name", "week", count), weeks, beside)
+        extras = None if pages is None else pages.select("name", "week", count)
+        series = read_series(by_week.select("name", "week", count), weeks, extras)
         rows.append(breaks(series).with_columns(measure=pl.lit(measure)))
         noticed.setdefault("noticed", sentences.half_lost_noticed(half_lost_noticed(series), level))
-    told = pl.concat(rows).rename({"name": level})
-    told = told.with_columns(
-        evidence=pl.Series([grade(one) for one in told["strength"]], dtype=pl.Enum(GRADES)),
-        season_known=pl.Series([season_known(week, weeks[0]) for week in told["week"]], dtype=pl.Boolean),
+    frame = pl.concat(rows).rename({"name": level})
+    frame = frame.with_columns(
+        evidence=pl.Series([grade(one) for one in frame["strength"]], dtype=pl.Enum(GRADES)),
+        season_known=pl.Series([season_known(week, weeks[0]) for week in frame["week"]], dtype=pl.Boolean),
     )
     out = _out(view, by_week, weeks) if level == "page" else []
-    return Found(told, {"series": by_week["name"].n_unique(), "weeks": len(weeks)}, more={"out": out, **noticed})
+    return Found(frame, {"series": by_week["name"].n_unique(), "weeks": len(weeks)}, more={"out": out, **noticed})
 
 
 def _schema(level: Level) -> dict[str, Any]:
@@ -123,8 +123,8 @@ def _by_week(facts: pl.DataFrame, by: Sequence[str] = ("page",)) -> pl.DataFrame
 
 
 def events_of(view: View) -> list[Dated]:
-    held = Event.objects.filter(site=view.site).values_list("first_day", "title")
-    return [Dated(day, title) for day, title in held]
+    stored = Event.objects.filter(site=view.site).values_list("first_day", "title")
+    return [Dated(day, title) for day, title in stored]
 
 
 def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
@@ -139,10 +139,10 @@ def _cliffs(view: View, rows: pl.DataFrame) -> list[dict[str, Any]]:
     if view.asked.level != "page" or found.is_empty():
         return []
     named = view.snapshot.named(found, ("page",))
-    told = []
+    result = []
     for cliff in cliffs(found, events_of(view), weeks_of(view.period)):
         event = cliff.event.title if cliff.event else None
-        told.append(
+        result.append(
             {
                 "event": event,
                 "event_day": cliff.event.day if cliff.event else None,
@@ -154,7 +154,7 @@ def _cliffs(view: View, rows: pl.DataFrame) -> list[dict[str, Any]]:
                 "sentence": sentences.cliff(len(cliff.rows), cliff.fell, cliff.week, event, cliff.by_chance),
             }
         )
-    return told
+    return result
 
 
 def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
@@ -163,12 +163,12 @@ def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     return {"cliffs": _cliffs(view, rows), "out": out}
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     if found.lacking:
         return found.lacking
     said = sentences.breaks(rows.height, found.behind["series"], found.behind["weeks"], view.asked.level)
     noticed = [] if rows.height else [found.more["noticed"]]
-    return [said, *noticed, *(one["sentence"] for one in beside["cliffs"] if one["beyond_chance"])]
+    return [said, *noticed, *(one["sentence"] for one in extras["cliffs"] if one["beyond_chance"])]
 
 
 def _out(view: View, by_week: pl.DataFrame, weeks: list[date]) -> list[tuple[int, date, date | None]]:

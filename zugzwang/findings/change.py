@@ -32,10 +32,10 @@ def find_change(view: View) -> Found:
     by: By = view.asked.by if view.asked.by and view.asked.by != "row" else "page"
     rows = changed_rows(view)
     totals = totals_changed(view, by)
-    told = rolled_up(_with_name(view, rows, by), ["name"], _named_totals(view, totals, by))
-    told = told.with_columns(change=pl.col("clicks_after") - pl.col("clicks_before"))
+    result = rolled_up(_with_name(view, rows, by), ["name"], _named_totals(view, totals, by))
+    result = result.with_columns(change=pl.col("clicks_after") - pl.col("clicks_before"))
     lacking = [] if totals is not None else [_why_no_totals(view, by)]
-    return Found(told.rename({"name": COLUMN_OF[by]}), {"rows": rows.height}, lacking)
+    return Found(result.rename({"name": COLUMN_OF[by]}), {"rows": rows.height}, lacking)
 
 
 def changed_rows(view: View) -> pl.DataFrame:
@@ -115,8 +115,8 @@ def _with_name(view: View, rows: pl.DataFrame, by: By) -> pl.DataFrame:
     if by == "site":
         return rows.with_columns(name=pl.lit(view.site.slug))
     if by == "query-group":
-        told = rows.join(view.snapshot.query_groups(), on="query", how="left").explode("groups", empty_as_null=True)
-        return told.with_columns(name=pl.col("groups").fill_null(""))
+        frame = rows.join(view.snapshot.query_groups(), on="query", how="left").explode("groups", empty_as_null=True)
+        return frame.with_columns(name=pl.col("groups").fill_null(""))
     facets = view.snapshot.pages()
     if by == "page-type":
         return rows.join(facets.select("page", name=pl.col("type").fill_null("")), on="page", how="left")
@@ -132,7 +132,7 @@ def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     return {"whole": whole_of(rows)}
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     return sentences.change(whole_of(rows))
 
 

@@ -60,12 +60,12 @@ def clashes_in(snapshot: Snapshot, period: Period, setting: Setting, min_impress
     facts = snapshot.facts(period, setting.part)
     if of_brand.len():
         facts = facts.filter(~pl.col("query").is_in(of_brand.implode()))
-    held = snapshot.appraisal(period, setting)
+    current = snapshot.appraisal(period, setting)
     by_day = snapshot.by_day(period)
-    plain = held.rows.filter(~pl.col("branded"))
+    plain = current.rows.filter(~pl.col("branded"))
     contenders = with_subjects(snapshot, contenders_of(facts, min_impressions, plain, by_day))
     people = _people(snapshot, period, setting.part, contenders, facts)
-    return find_clashes(facts, contenders, held.curve, people, by_day)
+    return find_clashes(facts, contenders, current.curve, people, by_day)
 
 
 @kept
@@ -94,10 +94,10 @@ def _people(
 def with_subjects(snapshot: Snapshot, contenders: pl.DataFrame) -> pl.DataFrame:
     """Contenders with their fit, whether they are listings, and whether the query is their subject."""
     fitting = snapshot.fits(contenders.select(ROW)).select(*ROW, "fit")
-    told = contenders.join(fitting, on=ROW, how="left", maintain_order="left").join(
+    rows = contenders.join(fitting, on=ROW, how="left", maintain_order="left").join(
         listings(snapshot), on="page", how="left", maintain_order="left"
     )
-    return told.with_columns(subject=subject())
+    return rows.with_columns(subject=subject())
 
 
 def listings(snapshot: Snapshot) -> pl.DataFrame:
@@ -118,24 +118,24 @@ def _proposed(
     rows = snapshot.appraisal(period, setting).rows.filter(~pl.col("branded"))
     own = _own_clicks(rows, pairs)
     say, much = say_alike(pairs, snapshot.page_stems(tuple(sorted({page for pair in pairs for page in pair}))))
-    told: dict[int, tuple[int, tuple[str, ...], str, str]] = {}
+    result: dict[int, tuple[int, tuple[str, ...], str, str]] = {}
     for query, pair, likeness in zip(leads, pairs, say, strict=True):
         in_all, of_its_own = own.get(pair, (0, 0))
         other = replace(others[query], clicks_in_all=in_all, own_clicks=of_its_own)
-        told[query] = (pair[0], leads[query].reasons, *propose_resolution(kinds[query], other, likeness, much))
-    return told
+        result[query] = (pair[0], leads[query].reasons, *propose_resolution(kinds[query], other, likeness, much))
+    return result
 
 
 def _contenders(snapshot: Snapshot, period: Period, found: Clashes) -> dict[int, list[Contender]]:
     """What speaks for each contender of each clash, the most shown first."""
     conversions, links = conversions_of(snapshot, period), snapshot.linking_sites()
-    told: dict[int, list[Contender]] = {}
+    result: dict[int, list[Contender]] = {}
     columns = found.contenders.select("query", "page", "clicks", "position", "fit", "listing")
     for query, page, clicks, position, fit, listing in columns.iter_rows():
         converted = None if conversions is None else conversions.get(page, 0.0)
         linked = None if links is None else links.get(page, 0)
-        told.setdefault(query, []).append(Contender(page, clicks, position, fit, bool(listing), converted, linked))
-    return told
+        result.setdefault(query, []).append(Contender(page, clicks, position, fit, bool(listing), converted, linked))
+    return result
 
 
 def _own_clicks(rows: pl.DataFrame, pairs: list[tuple[int, int]]) -> dict[tuple[int, int], tuple[int, int]]:
@@ -153,21 +153,21 @@ def _own_clicks(rows: pl.DataFrame, pairs: list[tuple[int, int]]) -> dict[tuple[
 
 def conversions_of(snapshot: Snapshot, period: Period) -> dict[int, float] | None:
     visits = snapshot.visits(period)
-    told = visits.filter(pl.col("channel") == CHANNELS.index("organic"), pl.col("conversions").is_not_null())
-    return dict(told.group_by("page").agg(pl.col("conversions").sum()).iter_rows()) if told.height else None
+    rows = visits.filter(pl.col("channel") == CHANNELS.index("organic"), pl.col("conversions").is_not_null())
+    return dict(rows.group_by("page").agg(pl.col("conversions").sum()).iter_rows()) if rows.height else None
 
 
 def find_all(view: View) -> Found:
-    held = held_clashes(view.snapshot, view.period, view.setting, view.min_impressions)
+    current = held_clashes(view.snapshot, view.period, view.setting, view.min_impressions)
     proposed = pl.DataFrame(
-        [(query, *told) for query, told in held.leads.items()],
+        [(query, *entry) for query, entry in current.leads.items()],
         schema={
             "query": pl.UInt32, "lead": pl.UInt32, "lead_reasons": pl.List(pl.String), "resolution": pl.String,
             "resolution_reason": pl.String,
         },
         orient="row",
     )  # fmt: skip
-    rows = held.clashes.queries.rename({"contenders": "number"}).join(proposed, on="query", maintain_order="left")
+    rows = current.clashes.queries.rename({"contenders": "number"}).join(proposed, on="query", maintain_order="left")
     rows = rows.with_columns(loss_month=pl.col("loss") * view.month_share)
     shown = view.held.rows.filter(~pl.col("branded")).group_by("query").agg(pl.col("impressions").sum())
     able = shown.filter(pl.col("impressions") >= view.min_impressions).height
@@ -206,8 +206,8 @@ def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     wanted = contenders_in(view).filter(pl.col("query").is_in(rows["query"].implode()))
     by_query: dict[int, list[Any]] = {}
     for row in view.snapshot.named(wanted, ("page",)).iter_rows(named=True):
-        told = {name: row[name] for name in ContenderShown.__annotations__}
-        by_query.setdefault(row["query"], []).append(told)
+        result = {name: row[name] for name in ContenderShown.__annotations__}
+        by_query.setdefault(row["query"], []).append(result)
     decided = resolved(view.site)
     said = [
         sentences.clash(row["kind"], row["number"], row["hand_offs"], row["overlap"], row["spread"], view.by_day)
@@ -225,10 +225,10 @@ def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     return {"kinds": by_kind, "no_longer": _no_longer(view, found)}
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     sure = rows.filter(pl.col("kind") != "double", pl.col("evidence").cast(pl.String) != "thin").height
     often_enough, queries = found.behind["often_enough"], found.behind["queries"]
-    return [sentences.clashes(beside["kinds"], float(rows["loss_month"].sum()), sure, often_enough, queries)]
+    return [sentences.clashes(extras["kinds"], float(rows["loss_month"].sum()), sure, often_enough, queries)]
 
 
 def _no_longer(view: View, found: Found) -> list[dict[str, Any]]:
@@ -267,18 +267,18 @@ def standing(view: View, decision: Decision) -> tuple[str, date | None]:
 @kept
 def _contested(snapshot: Snapshot, query: int, decided_on: date, period: Period, setting: Setting) -> list[bool]:
     """Of each whole stretch after a day, whether a query was fought over."""
-    held = snapshot.days()
-    last = held[-1] if held else decided_on
-    told = []
+    current = snapshot.days()
+    last = current[-1] if current else decided_on
+    result = []
     first = decided_on + timedelta(days=1)
     while first + timedelta(days=STRETCH_DAYS - 1) <= last:
         stretch = Period(first, first + timedelta(days=STRETCH_DAYS - 1))
         facts = snapshot.rows(PAGE_QUERY, stretch).filter(pl.col("query") == query)
         contenders = with_subjects(snapshot, contenders_of(facts, 0))
         found = find_clashes(facts, contenders, snapshot.appraisal(period, setting).curve)
-        told.append(bool(found.queries.filter(pl.col("kind") != "double").height))
+        result.append(bool(found.queries.filter(pl.col("kind") != "double").height))
         first += timedelta(days=STRETCH_DAYS)
-    return told
+    return result
 
 
 def decided_clashes(view: View, rows: pl.DataFrame) -> pl.Series:

@@ -26,7 +26,7 @@ def find_country_gaps(view: View) -> Found:
     return Found(rows, {"tested": tested}, lacking)
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     if found.lacking:
         return found.lacking
     tested = f"{found.behind['tested']} pairs of query and country had data enough to tell."

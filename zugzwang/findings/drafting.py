@@ -53,10 +53,10 @@ def drafting(snapshot: Snapshot, period: Period, setting: Setting) -> Drafting:
                 counts = corpus.counts(page, related)
                 ours.append((page, query, coverage(related, counts), counts))
     kinds: dict[str, Any] = {"query": pl.UInt32, "plain": pl.String, "place": pl.UInt32, "coverage": pl.Float64}
-    held = pl.DataFrame(covers, schema=kinds, orient="row")
+    frame = pl.DataFrame(covers, schema=kinds, orient="row")
     kinds = {"page": pl.UInt32, "query": pl.UInt32, "coverage": pl.Float64, "said": pl.List(pl.UInt32)}
-    captures = held.group_by("query", maintain_order=True).agg("coverage")["coverage"].to_list()
-    return Drafting(terms, held, pl.DataFrame(ours, schema=kinds, orient="row"), goes_with_place(captures))
+    captures = frame.group_by("query", maintain_order=True).agg("coverage")["coverage"].to_list()
+    return Drafting(terms, frame, pl.DataFrame(ours, schema=kinds, orient="row"), goes_with_place(captures))
 
 
 def _most_shown(snapshot: Snapshot, period: Period, setting: Setting, queries: pl.Series) -> pl.DataFrame:
@@ -78,6 +78,6 @@ def _corpus(snapshot: Snapshot, fetched: pl.DataFrame, own: pl.Series) -> Corpus
     return Corpus(read_texts(both.with_columns(apart), snapshot.rules.language))
 
 
-def above_median(held: Drafting) -> pl.DataFrame:
+def above_median(current: Drafting) -> pl.DataFrame:
     """How much the middle page of others covers: query, coverage_above_median, others (pages)."""
-    return held.others.group_by("query").agg(coverage_above_median=pl.col("coverage").median(), others=pl.len())
+    return current.others.group_by("query").agg(coverage_above_median=pl.col("coverage").median(), others=pl.len())

@@ -33,8 +33,8 @@ def _told(draft: Draft) -> dict[str, Any]:
 
 def find_drafts(view: View) -> Found:
     """All drafts, open ones first, of each the latest changed first."""
-    held = Draft.objects.filter(site=view.site, dropped_at=None).select_related("page", "query", "user", "move")
-    rows = pl.DataFrame([_told(one) for one in held], schema=_SCHEMA)
+    stored = Draft.objects.filter(site=view.site, dropped_at=None).select_related("page", "query", "user", "move")
+    rows = pl.DataFrame([_told(one) for one in stored], schema=_SCHEMA)
     rows = rows.sort(pl.col("state").to_physical(), "changed_at", descending=[False, True])
     return Found(rows, {"drafts": rows.height})
 
@@ -46,7 +46,7 @@ def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     return rows.filter(pl.any_horizontal(holds)) if text else rows
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     return [draft_sentences.drafts(rows.filter(pl.col("state") == "open").height, rows.height)]
 
 

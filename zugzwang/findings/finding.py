@@ -56,8 +56,8 @@ class Column:
 
     def listed(self, label: str = "", explains: str = "", **more: Any) -> "Column":
         """The column as a list shows it, in words of its own where they are given."""
-        told = {"label": label or self.label, "explains": explains or self.explains, "shown": "list", **more}
-        return replace(self, **told)
+        result = {"label": label or self.label, "explains": explains or self.explains, "shown": "list", **more}
+        return replace(self, **result)
 
     @property
     def sortable(self) -> bool:

@@ -57,7 +57,7 @@ def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     return {"roles": _roles(rows), "whole": _whole(rows)}
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     whole = _whole(rows)
     more, less = int(rows["bounces_more"].sum()), int((~rows["bounces_more"]).sum())
     return sentences.landing(whole["clicks"] or 0, whole["sessions"], more, less, _roles(rows))

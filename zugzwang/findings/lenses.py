@@ -128,8 +128,8 @@ def _noticed(view: View, lens: Lens, by: ListedBy) -> str | None:
     """How likely the lens would have found something, where clicks are held against what is usual."""
     if lens not in ("low-ctr", "outperformers"):
         return None
-    held = view.snapshot.appraisal(view.period, view.setting, by)
-    return sentences.noticed(noticed(held, tested(view, lens), lens), lens)
+    current = view.snapshot.appraisal(view.period, view.setting, by)
+    return sentences.noticed(noticed(current, tested(view, lens), lens), lens)
 
 
 def _lacking(view: View, lens: Lens, by: ListedBy) -> list[str]:
@@ -158,9 +158,9 @@ def lens_rows(
     target: Target,
     of_brand: bool | None,
 ) -> pl.DataFrame:
-    held = snapshot.appraisal(period, setting, by)
+    current = snapshot.appraisal(period, setting, by)
     context = _context(snapshot, period, setting, lens, min_impressions, of_brand)
-    return look(held, lens, min_impressions, target, context)
+    return look(current, lens, min_impressions, target, context)
 
 
 def _context(
@@ -203,8 +203,8 @@ def tested(view: View, lens: Lens) -> pl.DataFrame:
     """The rows over which the lens controls false discovery, and no others: how many were looked at is told of them."""
     brand = OF_BRAND[view.branded]
     context = _context(view.snapshot, view.period, view.setting, lens, view.min_impressions, brand)
-    held = view.snapshot.appraisal(view.period, view.setting, _by(view, lens))
-    return tested_rows(held, lens, view.min_impressions, context)
+    current = view.snapshot.appraisal(view.period, view.setting, _by(view, lens))
+    return tested_rows(current, lens, view.min_impressions, context)
 
 
 def looked_at(view: View, lens: Lens) -> pl.DataFrame:
@@ -219,11 +219,11 @@ def _dress_fit(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     snapshot = view.snapshot
     clashing = set(clashes_in(snapshot, view.period, view.setting, view.min_impressions).queries["query"])
     closest = closest_pages(snapshot.query_stems(rows["query"]), snapshot.every_page_says())
-    told = [
+    frame = [
         advice(fit, lacking, page, closest.get(query), query in clashing)
         for page, query, fit, lacking in rows.select(*ROW, "fit", "lacking").iter_rows()
     ]
-    return snapshot.lacking_words(rows).with_columns(pl.Series("advice", told, dtype=pl.String))
+    return snapshot.lacking_words(rows).with_columns(pl.Series("advice", frame, dtype=pl.String))
 
 
 def _explained(view: View, rows: pl.DataFrame) -> pl.DataFrame:
@@ -239,10 +239,10 @@ def decided_rows(view: View, rows: pl.DataFrame) -> pl.Series:
     return itself.fill_null(False) | rows["page"].is_in(pages.implode()).fill_null(False)
 
 
-def _says(lens: Lens, view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(lens: Lens, view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     said = [sentences.lens(lens, found.more["in_lens"], found.more["tested"], found.more["by"])]
-    if lens == "low-ctr" and (number := beside["explained"]):
-        said.append(sentences.explained_rows(number, beside["sure"]))
+    if lens == "low-ctr" and (number := extras["explained"]):
+        said.append(sentences.explained_rows(number, extras["sure"]))
     return said
 
 

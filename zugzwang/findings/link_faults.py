@@ -50,7 +50,7 @@ def _by_fault(rows: pl.DataFrame) -> dict[str, int]:
     return {fault: number for fault in FAULTS if (number := rows.filter(pl.col("fault") == fault).height)}
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     return found.lacking or link_sentences.faults(_by_fault(rows))
 
 

@@ -26,7 +26,7 @@ def find_needs(view: View) -> Found:
     return Found(rows, {"pages": rows.height, "links": int(rows["links_out"].sum())})
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     if found.lacking:
         return found.lacking
     actions = dict(rows.group_by(pl.col("action").cast(pl.String)).len().iter_rows())

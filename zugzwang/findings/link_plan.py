@@ -51,7 +51,7 @@ def _plan(
     needs = page_needs(snapshot, period, setting, min_impressions, target)
     wants = needs.filter(pl.col("action") == "wants links")["page"]
     targets = wants if page is None else some(page).alias("page")
-    held, words = linked(snapshot), page_vectors(snapshot)
+    current, words = linked(snapshot), page_vectors(snapshot)
     said = main_mentions(snapshot, period, setting, min_impressions, target, chosen, phrases, False)
     said = said.filter(pl.col("kind") == "not linked", pl.col("target").is_in(targets.implode()))
     said = said.select("target", pl.col("page").alias("source"), text="phrase")
@@ -72,7 +72,7 @@ def _plan(
         phrase=pl.col("text").replace_strict(numbers, default=None).cast(pl.UInt32),
     )
     may_give = needs.filter(pl.col("action") != "wants links", pl.col("status").fill_null(200) == 200)["page"]
-    found = suggestions(held.graph, held.shares, candidates, may_give)
+    found = suggestions(current.graph, current.shares, candidates, may_give)
     text = pl.col("phrase").replace_strict(dict(enumerate(numbers)), default=None, return_dtype=pl.String)
     return found.with_columns(phrase=text)
 
@@ -80,10 +80,10 @@ def _plan(
 @kept
 def _after(snapshot: Snapshot, planned: tuple[tuple[int, int], ...]) -> pl.DataFrame:
     """Authority with some links set: page, authority_after."""
-    held = linked(snapshot)
+    current = linked(snapshot)
     links = pl.DataFrame(list(planned), schema={"source": pl.UInt32, "target": pl.UInt32}, orient="row")
-    shares = after(held.graph, held.jumps, held.shares, links)
-    return pl.DataFrame({"page": held.graph.pages, "authority_after": shares})
+    shares = after(current.graph, current.jumps, current.shares, links)
+    return pl.DataFrame({"page": current.graph.pages, "authority_after": shares})
 
 
 def plan_rows(view: View, page: int | None) -> pl.DataFrame:
@@ -112,8 +112,8 @@ def plan_rows(view: View, page: int | None) -> pl.DataFrame:
 
 def _with_all(view: View, found: pl.DataFrame) -> pl.DataFrame:
     """Authority with all links of a plan that nobody refused: page, authority_after."""
-    stands = found.filter(pl.col("choice") != "refused").select("source", "target")
-    return _after(view.snapshot, tuple(sorted(stands.iter_rows())))
+    current = found.filter(pl.col("choice") != "refused").select("source", "target")
+    return _after(view.snapshot, tuple(sorted(current.iter_rows())))
 
 
 def with_whole_plan(view: View) -> pl.DataFrame:
@@ -142,7 +142,7 @@ _EMPTY = pl.Schema(
 def with_sentences(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """Rows (from, to, phrase) with the sentence that a link would stand in and its anchor: the phrase as it stands there, else
     a wording of the page's main query that is no other page's anchor yet."""
-    held = dict(view.snapshot.contents(rows["from"].unique()).select("page", "content").iter_rows())
+    frame = dict(view.snapshot.contents(rows["from"].unique()).select("page", "content").iter_rows())
     language = view.snapshot.rules.language
     wordings: dict[int, list[str]] = {}
     for phrase, page in (
@@ -150,17 +150,17 @@ def with_sentences(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     ):
         wordings.setdefault(page, []).append(phrase)
     used = _anchors(view.snapshot)
-    told: list[tuple[str | None, str]] = []
+    result: list[tuple[str | None, str]] = []
     for source, page, phrase in rows.select("from", "to", "phrase").iter_rows():
-        content = held.get(source, "")
+        content = frame.get(source, "")
         here = sentence_with(content, phrase, language) if phrase else None
         names = wordings.get(page, [])
         free = [name for name in names if used.get(name.lower(), {page}) <= {page}]
         anchor = next(iter([*free, *names]), "")
-        told.append(here or (sentence_near(content, anchor, language) if anchor else None, anchor))
+        result.append(here or (sentence_near(content, anchor, language) if anchor else None, anchor))
     return rows.with_columns(
-        pl.Series("sentence", [one for one, _ in told], dtype=pl.String),
-        pl.Series("anchor", [one for _, one in told], dtype=pl.String),
+        pl.Series("sentence", [one for one, _ in result], dtype=pl.String),
+        pl.Series("anchor", [one for _, one in result], dtype=pl.String),
     )
 
 
@@ -179,17 +179,17 @@ def _of_targets(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     return rows.filter(pl.col("to").is_in(wanted.implode()))
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     if rows.is_empty() and found.lacking:
         return found.lacking
-    return link_sentences.plan(beside["suggested"], beside["targets"], beside["authority_before"], beside["authority_after"])
+    return link_sentences.plan(extras["suggested"], extras["targets"], extras["authority_before"], extras["authority_after"])
 
 
 def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
-    stands = rows.filter(pl.col("choice") != "refused")
-    targets = stands.unique("to")
+    current = rows.filter(pl.col("choice") != "refused")
+    targets = current.unique("to")
     return {
-        "suggested": stands.height,
+        "suggested": current.height,
         "targets": targets.height,
         "authority_before": float(targets["authority_share"].sum()),
         "authority_after": float(targets["authority_after"].sum()),

@@ -37,14 +37,14 @@ def find_work(view: View) -> Found:
         rows.append(
             (one.id, one.source_id, one.target_id, one.anchor, one.sentence, state, found, by, one.made_at.date(), one.move_id)
         )
-    held = pl.DataFrame(rows, schema=_SCHEMA, orient="row")
+    frame = pl.DataFrame(rows, schema=_SCHEMA, orient="row")
     path = view.snapshot.pages().select(pl.col("page").alias("from"), "path")
-    held = held.join(path, on="from", how="left").sort("path", "id").drop("path")
-    return Found(held, {"links": held.height})
+    frame = frame.join(path, on="from", how="left").sort("path", "id").drop("path")
+    return Found(frame, {"links": frame.height})
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
-    return link_sentences.work(beside["by_state"], rows["from"].n_unique())
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
+    return link_sentences.work(extras["by_state"], rows["from"].n_unique())
 
 
 def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:

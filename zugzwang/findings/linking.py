@@ -62,8 +62,8 @@ def _answers(snapshot: Snapshot) -> pl.DataFrame:
     """Crawled pages that count: page, answered."""
     crawled = snapshot.crawled().select("address", "status", "problem")
     ok = pl.col("status").is_null() | pl.col("status").is_between(200, 299)
-    held = snapshot.pages().join(crawled, on="address")
-    return held.select("page", answered=ok & pl.col("problem").is_null()).group_by("page").agg(pl.col("answered").any())
+    rows = snapshot.pages().join(crawled, on="address")
+    return rows.select("page", answered=ok & pl.col("problem").is_null()).group_by("page").agg(pl.col("answered").any())
 
 
 @kept
@@ -74,27 +74,27 @@ def page_vectors(snapshot: Snapshot) -> Vectors:
 @kept
 def stakes_of_pages(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
     """What is at stake on each page: page, at_stake (clicks of the period)."""
-    held = accounts(page_entries(snapshot, period, setting, min_impressions, target))
-    return held.select("page", "at_stake")
+    current = accounts(page_entries(snapshot, period, setting, min_impressions, target))
+    return current.select("page", "at_stake")
 
 
 @kept
 def page_needs(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
     """Every page with its links, shares, troubles and action (core.links.needs); what wants links first, the most at stake
     first."""
-    held = linked(snapshot)
+    current = linked(snapshot)
     facets = snapshot.pages().select("page", "address", "type", "path")
     crawled = snapshot.crawled().select("address", "status", "depth")
-    pages = held.share_of.join(facets, on="page", how="left").join(crawled, on="address", how="left")
+    pages = current.share_of.join(facets, on="page", how="left").join(crawled, on="address", how="left")
     links = snapshot.inner_links().drop_nulls("source")
     within = links.filter(
-        pl.col("source").is_in(held.graph.pages.implode()), pl.col("target").is_in(held.graph.pages.implode())
+        pl.col("source").is_in(current.graph.pages.implode()), pl.col("target").is_in(current.graph.pages.implode())
     )
     wrong = wrong_targets(links, snapshot.crawled()).filter(pl.col("in_body").fill_null(True))
     stakes = stakes_of_pages(snapshot, period, setting, min_impressions, target)
     sites = snapshot.linking_sites()
     pages = (
-        pages.join(link_counts(held.graph.pages, within), on="page", how="left")
+        pages.join(link_counts(current.graph.pages, within), on="page", how="left")
         .join(wrong.group_by("page").agg(wrong=pl.struct("to", "anchor").n_unique()), on="page", how="left")
         .join(stakes, on="page", how="left")
         .with_columns(pl.col("wrong", "at_stake").fill_null(0))
@@ -102,7 +102,7 @@ def page_needs(snapshot: Snapshot, period: Period, setting: Setting, min_impress
     month = DAYS_A_MONTH / period.days
     whole = float(pages["at_stake"].sum()) or 1.0
     home = normal(snapshot.site.address)
-    depth = pl.col("depth") if pages["depth"].null_count() < pages.height else pl.Series(_clicks_from(held, pages, home))
+    depth = pl.col("depth") if pages["depth"].null_count() < pages.height else pl.Series(_clicks_from(current, pages, home))
     pages = pages.with_columns(
         stake_share=pl.col("at_stake") / whole,
         at_stake_month=pl.col("at_stake") * month,
@@ -111,19 +111,21 @@ def page_needs(snapshot: Snapshot, period: Period, setting: Setting, min_impress
         exempt=pl.col("type").fill_null("").is_in(snapshot.exempt_types("queries")),
         linking_sites=pl.col("page").replace_strict(sites or {}, default=None if sites is None else 0, return_dtype=pl.UInt32),
     )
-    told = needs(pages)
-    return told.sort(
+    result = needs(pages)
+    return result.sort(
         pl.col("action").to_physical(), "at_stake", "authority_share", "page", descending=[False, True, True, False]
     )
 
 
-def _clicks_from(held: Linked, pages: pl.DataFrame, home: str) -> list[int | None]:
+def _clicks_from(current: Linked, pages: pl.DataFrame, home: str) -> list[int | None]:
     """How many clicks each page is from the home page, where no crawl tells."""
     start = pages.filter(pl.col("address") == home)["page"]
     if start.is_empty():
         return [None] * pages.height
-    steps = scipy.sparse.csgraph.dijkstra(held.graph.into.T.tocsr(), unweighted=True, indices=int(held.graph.places(start)[0]))
-    of_page = dict(zip(held.graph.pages.to_list(), steps.tolist(), strict=True))
+    steps = scipy.sparse.csgraph.dijkstra(
+        current.graph.into.T.tocsr(), unweighted=True, indices=int(current.graph.places(start)[0])
+    )
+    of_page = dict(zip(current.graph.pages.to_list(), steps.tolist(), strict=True))
     return [None if np.isinf(of_page[page]) else int(of_page[page]) for page in pages["page"].to_list()]
 
 
@@ -141,14 +143,14 @@ def _phrases(
         snapshot.known_texts(Query, pl.concat([rows["query"], pl.Series(list(main.values()), dtype=pl.UInt32)])).iter_rows()
     )
     words = {query: frozenset(content_stems(text, language)) for query, text in texts.items()}
-    told: list[tuple[str, int, bool]] = [(texts[query], page, True) for page, query in sorted(main.items())]
+    result: list[tuple[str, int, bool]] = [(texts[query], page, True) for page, query in sorted(main.items())]
     count: dict[int, int] = {}
     for page, query, _ in of_page.iter_rows():
         same = query != main[page] and words[query] == words[main[page]]
         if same and count.get(page, 0) < WORDINGS:
             count[page] = count.get(page, 0) + 1
-            told.append((texts[query], page, False))
-    found = pl.DataFrame(told, schema={"phrase": pl.String, "target": pl.UInt32, "main": pl.Boolean}, orient="row")
+            result.append((texts[query], page, False))
+    found = pl.DataFrame(result, schema={"phrase": pl.String, "target": pl.UInt32, "main": pl.Boolean}, orient="row")
     # A wording that is another page's main query is that page's.
     found = found.sort("main", descending=True, maintain_order=True)
     mains = found.filter(pl.col("main")).unique("phrase", keep="none", maintain_order=True)

@@ -26,21 +26,21 @@ def page_measures(view: View) -> pl.DataFrame:
     """Every page that was shown or visited in the period or the one compared with: page; clicks, impressions, position; of
     organic visits sessions, users, bounces, seconds, conversions, value (null: not told). Where something is compared, each
     also as `<name>_now` and `<name>_before`, both over the days that have a counterpart, and `change`, `sessions_change`."""
-    told = _of_period(view, view.period, view.period)
+    result = _of_period(view, view.period, view.period)
     if view.before is not None:
         sides = zip(("now", "before"), _alike(view, _grain_of_pages(view)), _alike(view, GRAIN_OF_VISITS), strict=True)
         for side, search, visits in sides:
             compared = _of_period(view, search, visits)
             compared = compared.rename({name: f"{name}_{side}" for name in compared.columns if name != "page"})
-            told = told.join(compared, on="page", how="full", coalesce=True)
+            result = result.join(compared, on="page", how="full", coalesce=True)
         if view.like(_grain_of_pages(view)):  # a page that was not shown then had none; else nothing is known of it
             counts = [f"{name}_{side}" for name in SEARCH_COUNTS for side in ("now", "before")]
-            told = told.with_columns(pl.col(counts).fill_null(0))
-        told = told.with_columns(
+            result = result.with_columns(pl.col(counts).fill_null(0))
+        result = result.with_columns(
             change=pl.col("clicks_now") - pl.col("clicks_before"),
             sessions_change=pl.col("sessions_now").cast(pl.Int64) - pl.col("sessions_before").cast(pl.Int64),
         )
-    return view.chosen(told.with_columns(pl.col(SEARCH_COUNTS).fill_null(0))).sort("page")
+    return view.chosen(result.with_columns(pl.col(SEARCH_COUNTS).fill_null(0))).sort("page")
 
 
 def _alike(view: View, grain: Grain) -> tuple[Period | None, Period | None]:
@@ -151,12 +151,12 @@ def visits_lacking(view: View) -> list[str]:
     """What visits cannot say here, in sentences."""
     if view.snapshot.of_span(GRAIN_OF_VISITS, view.period):
         return []
-    held = view.snapshot.visit_days()
-    if not held:
+    current = view.snapshot.visit_days()
+    if not current:
         return ["The site has no visits: load them to see bounces, conversions and value."]
     if view.setting.part != WHOLE:
         return ["Visit data have no devices or countries, so none are compared here."]
-    present = [day for day in held if view.period.first <= day <= view.period.last]
+    present = [day for day in current if view.period.first <= day <= view.period.last]
     short = view.period.days - len(present)
     if not present:
         return ["There are no visits in the period."]

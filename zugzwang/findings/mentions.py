@@ -58,13 +58,13 @@ def main_mentions(
         .otherwise(pl.lit("in another link"))
     )
     stakes = stakes_of_pages(snapshot, period, setting, min_impressions, target).select(target="page", stake="at_stake")
-    told = (
+    rows = (
         found.drop("phrase")
         .rename({"text": "phrase"})
         .with_columns(kind=kind.cast(_KIND))
         .join(stakes, on="target", how="left")
     )
-    return told.sort(
+    return rows.sort(
         pl.col("kind").to_physical(), pl.col("stake").fill_null(0.0), "times", "phrase", "page",
         descending=[False, True, True, False, False],
     )  # fmt: skip
@@ -98,20 +98,20 @@ def find_mentions(view: View) -> Found:
 
 def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """The sentence of each: the first that mentions the phrase."""
-    held = dict(view.snapshot.contents(rows["page"].unique()).select("page", "content").iter_rows())
+    frame = dict(view.snapshot.contents(rows["page"].unique()).select("page", "content").iter_rows())
     language, exact = view.snapshot.rules.language, view.asked.forms == "exact"
-    told = [
-        sentence_with(held.get(page, ""), phrase, language, exact) if times else None
+    listed = [
+        sentence_with(frame.get(page, ""), phrase, language, exact) if times else None
         for page, phrase, times in rows.select("page", "phrase", "times").iter_rows()
     ]
-    return rows.with_columns(pl.Series("sentence", [one[0] if one else None for one in told], dtype=pl.String))
+    return rows.with_columns(pl.Series("sentence", [one[0] if one else None for one in listed], dtype=pl.String))
 
 
 def _by_kind(rows: pl.DataFrame) -> dict[str, int]:
     return {kind: number for kind in MENTIONS if (number := rows.filter(pl.col("kind") == kind).height)}
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     if found.lacking:
         return found.lacking
     return [link_sentences.mentions(found.behind["phrases"], _by_kind(rows), bool(view.asked.phrase))]

@@ -66,8 +66,8 @@ _SCHEMA: dict[str, Any] = {
 
 def find_moves(view: View) -> Found:
     """All moves, those to do first, of each state the most to gain for their effort first."""
-    told = tell_made(view.snapshot, decided.moves(view.site), view.today)
-    rows = pl.DataFrame(told, schema=_SCHEMA)
+    result = tell_made(view.snapshot, decided.moves(view.site), view.today)
+    rows = pl.DataFrame(result, schema=_SCHEMA)
     order = [pl.col("state").to_physical(), -pl.col("rank"), -pl.col("gain").fill_null(0.0), "id"]
     return Found(rows.sort(order), {"moves": rows.height})
 
@@ -89,7 +89,7 @@ def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     return rows.filter(pl.any_horizontal(holds))
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     every = found.rows
     is_open = every.filter(pl.col("state").cast(pl.String).is_in(list(OPEN)))
     gains = is_open.select("page_id", "query_id", pl.col("gain_cautious").fill_null(0.0)).iter_rows()

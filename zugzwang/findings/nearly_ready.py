@@ -23,41 +23,41 @@ MISSING_MOST = 12
 def ready_rows(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
     """Rows at 11 to 20 with enough fetched pages above, the best covered first; missing: needed and usual terms that the page
     does not say."""
-    held = drafting(snapshot, period, setting)
+    current = drafting(snapshot, period, setting)
     stakes = all_stakes(snapshot, period, setting, min_impressions, target)
     month = DAYS_A_MONTH / period.days
     rows = stakes.filter(pl.col("position").is_between(*PAGE_TWO)).select(
         "page", "query", "position", "impressions", "evidence", gain=pl.col("reachable") * month
     )
-    rows = rows.join(held.ours, on=["page", "query"]).join(above_median(held), on="query")
+    rows = rows.join(current.ours, on=["page", "query"]).join(above_median(current), on="query")
     missing = [
-        [one.text for one, times in zip(held.terms[query], said, strict=True) if not times and one.tier != "possible"][
+        [one.text for one, times in zip(current.terms[query], said, strict=True) if not times and one.tier != "possible"][
             :MISSING_MOST
         ]
         for query, said in rows.select("query", "said").iter_rows()
     ]
-    told = rows.drop("said").with_columns(pl.Series("missing", missing, dtype=pl.List(pl.String)))
-    return told.sort("coverage", "gain", "page", "query", descending=[True, True, False, False])
+    frame = rows.drop("said").with_columns(pl.Series("missing", missing, dtype=pl.List(pl.String)))
+    return frame.sort("coverage", "gain", "page", "query", descending=[True, True, False, False])
 
 
 def find_ready(view: View) -> Found:
     snapshot = view.snapshot
     rows = ready_rows(snapshot, view.period, view.setting, view.min_impressions, view.asked.target)
-    held = drafting(snapshot, view.period, view.setting)
+    current = drafting(snapshot, view.period, view.setting)
     lacking = [] if snapshot.results().height else [sentences.NO_RESULTS]
     if not lacking and snapshot.fetched_above().is_empty():
         lacking = [sentences.NOT_FETCHED]
-    goes = held.goes
+    goes = current.goes
     more = {"rho": goes and goes.rho, "p_value": goes and goes.p_value, "captures": goes.queries if goes else 0}
-    return Found(rows, {"queries": len(held.terms)}, lacking, more)
+    return Found(rows, {"queries": len(current.terms)}, lacking, more)
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     if found.lacking:
         return found.lacking
     as_much = rows.filter(pl.col("coverage") >= pl.col("coverage_above_median")).height
-    told = [draft_sentences.nearly_ready(rows.height, as_much)]
-    return [*told, draft_sentences.goes_with_place(beside["rho"], beside["p_value"], beside["captures"])]
+    result = [draft_sentences.nearly_ready(rows.height, as_much)]
+    return [*result, draft_sentences.goes_with_place(extras["rho"], extras["p_value"], extras["captures"])]
 
 
 NEARLY_READY = Finding(

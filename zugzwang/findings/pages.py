@@ -47,16 +47,16 @@ GRADED_BY = {"snippet": "evidence", "rank": "rank_evidence", "unite": "clash_evi
 def page_entries(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
     """What every row adds to its page's account (core.account.entries); rows without brand."""
     rows = all_stakes(snapshot, period, setting, min_impressions, target)
-    held = held_clashes(snapshot, period, setting, min_impressions)
-    costly = held.clashes.queries.filter(pl.col("loss") > 0).select(
+    current = held_clashes(snapshot, period, setting, min_impressions)
+    costly = current.clashes.queries.filter(pl.col("loss") > 0).select(
         "query", "loss", "loss_cautious", clash_evidence=pl.col("evidence")
     )
     leads = pl.DataFrame(
-        [(query, lead) for query, (lead, *_) in held.leads.items()],
+        [(query, lead) for query, (lead, *_) in current.leads.items()],
         schema={"query": pl.UInt32, "lead_page": pl.UInt32},
         orient="row",
     )
-    contested = held.clashes.contenders.select(ROW).join(costly, on="query").join(leads, on="query")
+    contested = current.clashes.contenders.select(ROW).join(costly, on="query").join(leads, on="query")
     contested = contested.with_columns(lead=pl.col("page") == pl.col("lead_page")).drop("lead_page")
     return entries(rows, contested)
 
@@ -68,47 +68,47 @@ def every_entry(view: View) -> pl.DataFrame:
 
 def entries_of(view: View) -> pl.DataFrame:
     """What the rows of the queries and positions asked for add to accounts."""
-    held = every_entry(view)
+    current = every_entry(view)
     if view.queries is not None:
-        held = held.filter(pl.col("query").is_in(view.queries.implode()))
-    return view.at_positions(held)
+        current = current.filter(pl.col("query").is_in(view.queries.implode()))
+    return view.at_positions(current)
 
 
 def account_rows(view: View) -> pl.DataFrame:
     """Every page: its measures (page_measures), type, path, its account (core.account), value and worth, the counts of its
     clashes and misfits; the most to gain first."""
     measures = page_measures(view)
-    held = _graded(view, accounts(entries_of(view)))
+    current = _graded(view, accounts(entries_of(view)))
     facets = view.snapshot.pages().select("page", "type", "path")
-    amounts = [name for name in held.columns if name not in ("page", "evidence")]
+    amounts = [name for name in current.columns if name not in ("page", "evidence")]
     rows = (
         measures.join(facets, on="page", how="left")
-        .join(held, on="page", how="left")
+        .join(current, on="page", how="left")
         .with_columns(pl.col(amounts).fill_null(0), pl.col("evidence").fill_null(pl.lit("thin", dtype=GRADE)))
     )
     worth = value_per_click(rows.select("page", "type", "sessions", "value").join(_prices(view), on="page", how="left"))
     a_month = pl.col("value_per_click") * view.month_share
-    told = rows.join(worth, on="page", how="left").with_columns(
+    frame = rows.join(worth, on="page", how="left").with_columns(
         worth=pl.col("at_stake") * a_month, gain_worth=pl.col("gain") * a_month
     )
     for name, counted in (("clashes", _fought_over(view)), ("misfits", _misfits(view))):
-        told = told.join(counted.group_by("page").agg(pl.len().alias(name)), on="page", how="left")
-    told = told.with_columns(pl.col("clashes", "misfits").fill_null(0), ctr=ctr())
-    return told.sort("gain", "at_stake", "clicks", "page", descending=[True, True, True, False])
+        frame = frame.join(counted.group_by("page").agg(pl.len().alias(name)), on="page", how="left")
+    frame = frame.with_columns(pl.col("clashes", "misfits").fill_null(0), ctr=ctr())
+    return frame.sort("gain", "at_stake", "clicks", "page", descending=[True, True, True, False])
 
 
-def _graded(view: View, held: pl.DataFrame) -> pl.DataFrame:
+def _graded(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """The accounts with the verdict on each page as a whole; of some of its queries or positions the rows alone can tell."""
     if view.queries is not None or view.asked.position_from is not None or view.asked.position_to is not None:
-        return held
+        return rows
     asked = (view.snapshot, view.period, view.setting)
     whole = lens_rows(*asked, "low-ctr", "page", view.min_impressions, view.asked.target, False)
-    return with_page_verdicts(held, whole)
+    return with_page_verdicts(rows, whole)
 
 
 def _fought_over(view: View) -> pl.DataFrame:
-    held = clashes_in(view.snapshot, view.period, view.setting, view.min_impressions)
-    return held.contenders.join(held.queries.filter(pl.col("kind") != "double"), on="query", how="semi")
+    current = clashes_in(view.snapshot, view.period, view.setting, view.min_impressions)
+    return current.contenders.join(current.queries.filter(pl.col("kind") != "double"), on="query", how="semi")
 
 
 def _misfits(view: View) -> pl.DataFrame:
@@ -138,9 +138,9 @@ def find_pages(view: View) -> Found:
 
 def reasons_of(view: View, pages: pl.Series) -> dict[int, list[str]]:
     """Why each page stands where it does: the rows that carry most of its account, in words."""
-    held = entries_of(view).filter(pl.col("page").is_in(pages.implode()))
+    rows = entries_of(view).filter(pl.col("page").is_in(pages.implode()))
     levers = pl.concat(
-        held.select(
+        rows.select(
             *ROW, "position", pl.lit(lever).alias("lever"), pl.col(lever).alias("stake"),
             pl.col(f"{lever}_cautious").alias("gain"), pl.col(column).cast(GRADE).to_physical().alias("grade"),
         ).filter(pl.col("stake") >= 1)
@@ -150,18 +150,18 @@ def reasons_of(view: View, pages: pl.Series) -> dict[int, list[str]]:
     ordered = levers.sort("grade", "gain", "stake", "query", descending=[False, True, True, False], nulls_last=True)
     first = ordered.group_by("page", maintain_order=True).head(REASONS)
     reached = targets(view, first["position"].fill_null(1.0).to_numpy(), first["query"].to_list())
-    told: dict[int, list[str]] = {}
+    result: dict[int, list[str]] = {}
     for row, target in zip(view.snapshot.named(first, ("query",)).iter_rows(named=True), reached, strict=True):
         amount = row["stake"] * view.month_share
         said = sentences.reason(row["lever"], row["query"], amount, row["position"], float(target))
-        told.setdefault(row["page"], []).append(said)
-    return told
+        result.setdefault(row["page"], []).append(said)
+    return result
 
 
 def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     reasons = reasons_of(view, rows["page"])
-    told = [reasons.get(page, []) for page in rows["page"]]
-    return rows.with_columns(pl.Series("reasons", told, dtype=pl.List(pl.String)))
+    result = [reasons.get(page, []) for page in rows["page"]]
+    return rows.with_columns(pl.Series("reasons", result, dtype=pl.List(pl.String)))
 
 
 def decided_pages(view: View, rows: pl.DataFrame) -> pl.Series:
@@ -169,7 +169,7 @@ def decided_pages(view: View, rows: pl.DataFrame) -> pl.Series:
     return rows["page"].is_in(done.implode())
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     sure = rows.filter(pl.col("evidence").cast(pl.String) != "thin")
     lost, reachable = (float(one.sum()) * view.month_share for one in (sure["lost_cautious"], rows["reachable"]))
     by_query = view.snapshot.finest(view.period) == "row"

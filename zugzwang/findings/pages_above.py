@@ -20,19 +20,19 @@ Facts = dict[str, float | bool | None]
 @kept
 def facts_above(snapshot: Snapshot) -> dict[int, list[tuple[str, Facts]]]:
     """What each page above ours has, of the queries with a capture: query → (address, facts), the uppermost first."""
-    held = {row["address"]: row for row in snapshot.fetched_above().iter_rows(named=True)}
+    current = {row["address"]: row for row in snapshot.fetched_above().iter_rows(named=True)}
     strengths, language = snapshot.strengths(), snapshot.rules.language
     above = snapshot.results_above()
     texts = dict(snapshot.known_texts(Query, above["query"].unique()).iter_rows())
-    told: dict[int, list[tuple[str, Facts]]] = {}
+    result: dict[int, list[tuple[str, Facts]]] = {}
     for query, plain in above.sort("query", "place").select("query", "plain").iter_rows():
-        page = held.get(plain, {})
+        page = current.get(plain, {})
         facts = facts_of(
             texts[query], page.get("title"), page.get("description"), page.get("content"), page.get("images"), language,
             strengths.get(plain),
         )  # fmt: skip
-        told.setdefault(query, []).append((plain, facts))
-    return told
+        result.setdefault(query, []).append((plain, facts))
+    return result
 
 
 def own_facts(snapshot: Snapshot, rows: pl.DataFrame) -> dict[int, Facts]:
@@ -43,15 +43,15 @@ def own_facts(snapshot: Snapshot, rows: pl.DataFrame) -> dict[int, Facts]:
     linking = snapshot.linking_sites() or {}
     strengths = snapshot.strengths()
     address = dict(snapshot.pages().select("page", "address").iter_rows())
-    told = {}
+    result = {}
     for page, query in rows.select("page", "query").iter_rows():
         of_page = crawled.get(page, {})
         sites = strengths.get(address.get(page, ""), linking.get(page))
-        told[query] = facts_of(
+        result[query] = facts_of(
             texts[query], of_page.get("title"), of_page.get("description"), contents.get(page), of_page.get("images"),
             snapshot.rules.language, sites,
         )  # fmt: skip
-    return told
+    return result
 
 
 def find_pages_above(view: View) -> Found:
@@ -59,28 +59,28 @@ def find_pages_above(view: View) -> Found:
     reach = view.snapshot.within_strength().rename({"place": "reachable_place", "organic_place": "place"})
     rows = view.held.rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first")
     rows = rows.filter(pl.col("query") > 0, pl.col("page") > 0).select(*ROW, "clicks", "impressions", "position")
-    told = reach.join(rows, on="query", how="inner").rename({"stronger": "stronger_above"})
-    told = view.without_brand(told)
-    above, ours = facts_above(view.snapshot), own_facts(view.snapshot, told)
-    outside = [out_of_range(ours[query], [facts for _, facts in above.get(query, [])]) for query in told["query"]]
-    fetched = [sum(facts["words"] is not None for _, facts in above.get(query, [])) for query in told["query"]]
-    told = told.with_columns(
+    frame = reach.join(rows, on="query", how="inner").rename({"stronger": "stronger_above"})
+    frame = view.without_brand(frame)
+    above, ours = facts_above(view.snapshot), own_facts(view.snapshot, frame)
+    outside = [out_of_range(ours[query], [facts for _, facts in above.get(query, [])]) for query in frame["query"]]
+    fetched = [sum(facts["words"] is not None for _, facts in above.get(query, [])) for query in frame["query"]]
+    frame = frame.with_columns(
         pl.Series(
             "out_of_range", [[f"{name} {side}" for name, side in one.items()] for one in outside], dtype=pl.List(pl.String)
         ),
         pl.Series("fetched", fetched, dtype=pl.UInt32),
         above=pl.col("place") - 1,
     )
-    told = told.sort("impressions", "query", descending=[True, False])
+    frame = frame.sort("impressions", "query", descending=[True, False])
     lacking = [] if view.snapshot.results().height else [sentences.NO_RESULTS]
-    if told.height and not view.snapshot.fetched_above().height:
+    if frame.height and not view.snapshot.fetched_above().height:
         lacking.append(sentences.NOT_FETCHED)
-    if told.height and told["reachable_place"].null_count() == told.height:
+    if frame.height and frame["reachable_place"].null_count() == frame.height:
         lacking.append(sentences.NO_STRENGTHS)
-    return Found(told, {"captures": reach.height}, lacking)
+    return Found(frame, {"captures": reach.height}, lacking)
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     if not rows.height:
         return found.lacking or [sentences.pages_above(0, 0)]
     better = rows.filter(pl.col("reachable_place") < pl.col("place")).height

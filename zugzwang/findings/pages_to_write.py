@@ -33,13 +33,13 @@ def missing_pages(
     (a month; how often ours is shown where no volume is known)."""
     graph = query_graph(snapshot)
     ranked = graph.queries.select("query").with_row_index("place")
-    held = ranked.join(topics_of(snapshot).queries, on="query", how="left", maintain_order="left")
-    topic = held["topic"].fill_null(0).to_numpy().astype(np.int64)
-    wants = _wants(snapshot, period, setting, min_impressions, held)
+    rows = ranked.join(topics_of(snapshot).queries, on="query", how="left", maintain_order="left")
+    topic = rows["topic"].fill_null(0).to_numpy().astype(np.int64)
+    wants = _wants(snapshot, period, setting, min_impressions, rows)
     numbers = groups(topic, np.flatnonzero(wants.to_numpy() & (topic > 0)), graph.held)
     size = pl.coalesce("searches", "shown")
-    grouped = held.with_columns(group=pl.Series(numbers)).filter(pl.col("group") >= 0).group_by("group", maintain_order=True)
-    told = grouped.agg(
+    grouped = rows.with_columns(group=pl.Series(numbers)).filter(pl.col("group") >= 0).group_by("group", maintain_order=True)
+    frame = grouped.agg(
         pl.col("query").first(),
         topic_id=pl.col("topic").first(),
         queries=pl.col("query").head(QUERIES_TOLD),
@@ -48,28 +48,28 @@ def missing_pages(
         searches=size.sum(),
     )
     return (
-        told.filter(pl.col("searches") >= SEARCHES_LEAST).sort("searches", descending=True, maintain_order=True).drop("group")
+        frame.filter(pl.col("searches") >= SEARCHES_LEAST).sort("searches", descending=True, maintain_order=True).drop("group")
     )
 
 
-def _wants(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, held: pl.DataFrame) -> pl.Series:
+def _wants(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, known_rows: pl.DataFrame) -> pl.Series:
     """Whether each query of the graph wants a page (core.topics.writing)."""
     rows = snapshot.sums(period, by=snapshot.finest(period))
     most = rows.filter(pl.col("page") > 0).sort("impressions", descending=True).unique("query", keep="first")
     fits = snapshot.fits(most.select("page", "query")).select("query", fits="fit")
-    stems = snapshot.query_stems(held["query"])
+    stems = snapshot.query_stems(known_rows["query"])
     says = snapshot.every_page_says()
     ours = {stem for one in says.values() for stem in (*one.title, *one.heading, *one.address)}
     covered = closest_pages(stems, says)
     known = intents(snapshot)
     elsewhere = [query for query, (words, blocks) in known.items() if (words or blocks or ("",))[0] == "navigational"]
     clashing = clashes_in(snapshot, period, setting, min_impressions).queries["query"]
-    told = held.select("query").join(fits, on="query", how="left", maintain_order="left")
+    frame = known_rows.select("query").join(fits, on="query", how="left", maintain_order="left")
     return wanting(
-        told.with_columns(
+        frame.with_columns(
             covered=pl.col("query").is_in(list(covered)),
             known_words=pl.Series(
-                [bool(ours & set(stems.get(query, ()))) for query in told["query"].to_list()], dtype=pl.Boolean
+                [bool(ours & set(stems.get(query, ()))) for query in frame["query"].to_list()], dtype=pl.Boolean
             ),
             clashed=pl.col("query").is_in(clashing.implode()),
             branded=pl.col("query").is_in(snapshot.branded(setting.patterns).implode()),
@@ -82,10 +82,10 @@ def find_missing(view: View) -> Found:
     asked = (view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target, tuple(topic_edits(view.site)))
     rows = missing_pages(*asked)
     of_topic = told_topics(*asked).select("topic_id", "topic", "intent", "peak_month", "rises")
-    told = rows.join(of_topic, on="topic_id", how="left", maintain_order="left")
-    told = with_ready_by(view, told).drop("rises")
+    frame = rows.join(of_topic, on="topic_id", how="left", maintain_order="left")
+    frame = with_ready_by(view, frame).drop("rises")
     lacking = [] if view.snapshot.every_page_says() else [topic_sentences.NEEDS_PAGES]
-    return Found(told, {"queries": query_graph(view.snapshot).queries.height}, lacking)
+    return Found(frame, {"queries": query_graph(view.snapshot).queries.height}, lacking)
 
 
 def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
@@ -100,10 +100,10 @@ def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
         heads = [words for kind, words in pieces_of(content.get(plain, "")) if kind in ("h2", "h3")]
         of_query.setdefault(query, []).extend(heads)
     queries, outlines, reasons = [], [], []
-    for told, number, shown, searches in rows.select("queries", "number", "shown_for", "searches").iter_rows():
-        words = [texts[query] for query in told]
+    for entry, number, shown, searches in rows.select("queries", "number", "shown_for", "searches").iter_rows():
+        words = [texts[query] for query in entry]
         queries.append(words)
-        outlines.append(outline(words, [one for query in told for one in of_query.get(query, ())], snapshot.rules.language))
+        outlines.append(outline(words, [one for query in entry for one in of_query.get(query, ())], snapshot.rules.language))
         reasons.append(topic_sentences.reason(number, shown, searches))
     return rows.with_columns(
         pl.Series("queries", queries, dtype=pl.List(pl.String)),
@@ -112,7 +112,7 @@ def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     )
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     return found.lacking or [topic_sentences.to_write(rows.height, float(rows["searches"].sum()))]
 
 

@@ -31,24 +31,24 @@ def gaps(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
     above = snapshot.results_above().select("query", "plain")
     most = snapshot.appraisal(period, setting).rows.filter(pl.col("page") > 0)
     most = most.sort("impressions", "page", descending=[True, False]).unique("query", keep="first").select("page", "query")
-    beside = above.join(most, on="query").select("page", address="plain").unique()
-    rows = beside.join(won, on="address").sort("visits", "address", descending=[True, False])
+    extras = above.join(most, on="query").select("page", address="plain").unique()
+    rows = extras.join(won, on="address").sort("visits", "address", descending=[True, False])
     rows = rows.unique(["page", "query"], keep="first", maintain_order=True)
     shown = snapshot.appraisal(period, setting).rows.select("page", "impressions", number="query")
     texts = snapshot.texts(Query).select(number="id", query="text")
     shown = shown.join(texts, on="number").select("page", "query", "impressions")
     rows = rows.join(shown, on=["page", "query"], how="left", maintain_order="left")
     reader = Reader(snapshot.page_words())
-    told: list[tuple[Any, ...]] = []
+    result: list[tuple[Any, ...]] = []
     columns = ("page", "query", "address", "position", "searches", "visits", "impressions")
     for page, query, address, position, searches, visits, impressions in rows.select(columns).iter_rows():
         said = reader.said(page, query)
         name = name_of(address)
         of_rival = bool(name) and name in query.replace(" ", "").lower()
-        told.append(
+        result.append(
             (page, query, address, position, searches, visits, impressions or 0, said.exactly, said.in_other_forms, of_rival)
         )
-    return pl.DataFrame(told, schema=_SCHEMA, orient="row").sort("visits", "query", "page", descending=[True, False, False])
+    return pl.DataFrame(result, schema=_SCHEMA, orient="row").sort("visits", "query", "page", descending=[True, False, False])
 
 
 def name_of(address: str) -> str:
@@ -63,7 +63,7 @@ def find_gaps(view: View) -> Found:
     return Found(rows, {"rows": known}, [] if known else [sentences.NO_PAGE_QUERIES])
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     if found.lacking:
         return found.lacking
     unsaid = rows.filter(pl.col("said") + pl.col("said_in_other_forms") == 0).height

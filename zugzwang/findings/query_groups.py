@@ -44,17 +44,17 @@ def find_query_groups(view: View) -> Found:
     things = grouped.group_by("group").agg(queries=pl.col("query").n_unique(), pages=pl.col("page").n_unique())
     sums = add_up(_facts(view, rows).join(of_group, on="query"), ["group"])
     gains = accounts(view.chosen(entries_of(view)).join(of_group, on="query"), "group")
-    told = things.join(sums, on="group").join(gains.select("group", *GAINS, "evidence"), on="group", how="left")
+    frame = things.join(sums, on="group").join(gains.select("group", *GAINS, "evidence"), on="group", how="left")
     thin = pl.lit("thin", dtype=pl.Enum(GRADES))
-    told = told.with_columns(pl.col(GAINS).fill_null(0.0), pl.col("evidence").fill_null(thin))
-    told = told.with_columns((pl.col(name) * view.month_share).alias(f"{name}_month") for name in GAINS)
+    frame = frame.with_columns(pl.col(GAINS).fill_null(0.0), pl.col("evidence").fill_null(thin))
+    frame = frame.with_columns((pl.col(name) * view.month_share).alias(f"{name}_month") for name in GAINS)
     known = [one.name for one in view.snapshot.rules.query_groups]
     parts, lacking = _why(view)
-    told = told.filter(pl.col("group").is_in([*known, ""])) if known else told.clear()
-    told = told.join(parts, on="group", how="left").sort(pl.col("group") == "", -pl.col("gain"), "group")
+    frame = frame.filter(pl.col("group").is_in([*known, ""])) if known else frame.clear()
+    frame = frame.join(parts, on="group", how="left").sort(pl.col("group") == "", -pl.col("gain"), "group")
     in_one = grouped.filter(pl.col("group") != "")["query"].n_unique()
     more = {"known": len(known), "in_one": in_one, "of": rows["query"].n_unique()}
-    return Found(told, {"rows": rows.height}, lacking, more)
+    return Found(frame, {"rows": rows.height}, lacking, more)
 
 
 def _facts(view: View, rows: pl.DataFrame) -> pl.DataFrame:
@@ -78,14 +78,14 @@ def _why(view: View) -> tuple[pl.DataFrame, list[str]]:
 
 
 def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    told: list[Any] = []
+    result: list[Any] = []
     for row in rows.iter_rows(named=True):
         why = {name: row[name] for name in ("clicks_before", "clicks_after", *PARTS, "demand")}
-        told.append({**why, "sentences": sentences.change(why)} if row["change"] is not None else None)
-    return rows.with_columns(pl.Series("why", told, dtype=pl.Object))
+        result.append({**why, "sentences": sentences.change(why)} if row["change"] is not None else None)
+    return rows.with_columns(pl.Series("why", result, dtype=pl.Object))
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     return [sentences.query_groups(found.more["known"], found.more["in_one"], found.more["of"])]
 
 

@@ -40,8 +40,8 @@ def _most_shown(view: View, queries: pl.Series) -> pl.DataFrame:
     above = view.snapshot.above(view.period, view.setting)
     factor = np.ones(most.height)
     if above is not None:
-        told = most.select("query").join(above, on="query", how="left", maintain_order="left")["factor"]
-        factor = np.minimum(told.fill_null(1.0).to_numpy(), 1.0)
+        frame = most.select("query").join(above, on="query", how="left", maintain_order="left")["factor"]
+        factor = np.minimum(frame.fill_null(1.0).to_numpy(), 1.0)
     clicks, expected, position = (most[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
     taken = np.maximum(expected - clicks, 0) - np.maximum(expected * factor - clicks, 0)
     return most.select(
@@ -75,16 +75,16 @@ def _rivals(view: View) -> list[dict[str, Any]]:
     searches = view.snapshot.searches(view.period, view.setting.part)
     shown = view.held.rows.group_by("query").agg(pl.col("impressions").cast(pl.Float64).sum().alias("searches"))
     weights = shown if searches is None else searches.select("query", pl.col("searches").cast(pl.Float64))
-    told: list[Rival] = rivals(view.snapshot.results(), weights)
-    return [{"host": one.host, "queries": one.queries, "searches": one.searches * view.month_share} for one in told[:RIVALS]]
+    result: list[Rival] = rivals(view.snapshot.results(), weights)
+    return [{"host": one.host, "queries": one.queries, "searches": one.searches * view.month_share} for one in result[:RIVALS]]
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     if found.lacking:
         return found.lacking
     ours, explained = rows.filter(pl.col("own_place").is_not_null()).height, rows.filter("explained").height
     said = [sentences.results(rows.height, ours, explained, float(rows["taken_month"].sum()))]
-    return said + [one["sentence"] for one in beside["costs"] if one["counts"]]
+    return said + [one["sentence"] for one in extras["costs"] if one["counts"]]
 
 
 RESULTS = Finding(

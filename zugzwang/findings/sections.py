@@ -30,18 +30,18 @@ def find_sections(view: View) -> Found:
         visited=pl.col("sessions").is_not_null().cast(pl.Int64),
     )
     nodes = tree(rows.select("page", "path"), weighted, [*names, "ranks", "visited"])
-    told = _rates(nodes).with_columns(
+    frame = _rates(nodes).with_columns(
         (pl.col(name) * view.month_share).alias(f"{name}_month") for name in ("lost", "reachable", "at_stake")
     )
-    return Found(told, {"pages": rows.height}, visits_lacking(view), {"types": page_types(view, rows)})
+    return Found(frame, {"pages": rows.height}, visits_lacking(view), {"types": page_types(view, rows)})
 
 
 def _rates(nodes: pl.DataFrame) -> pl.DataFrame:
     """CTR, position, bounce rate and share lost of the sums; visits that no page tells as unknown."""
-    told = nodes
+    result = nodes
     for end in ("", "_itself"):
         shown, visited = pl.col(f"impressions{end}") > 0, pl.col(f"visited{end}") > 0
-        told = told.with_columns(
+        result = result.with_columns(
             pl.when(shown).then(pl.col(f"clicks{end}") / pl.col(f"impressions{end}")).alias(f"ctr{end}"),
             pl.when(shown).then(pl.col(f"ranks{end}") / pl.col(f"impressions{end}")).alias(f"position{end}"),
             pl.when(pl.col(f"sessions{end}") > 0)
@@ -50,16 +50,16 @@ def _rates(nodes: pl.DataFrame) -> pl.DataFrame:
             *(pl.when(visited).then(pl.col(f"{name}{end}")).alias(f"{name}{end}") for name in VISITED),
         )
     could = pl.col("clicks") + pl.col("lost")
-    told = told.with_columns(lost_share=pl.when(could > 0).then(pl.col("lost") / could))
-    return told.drop("ranks", "ranks_itself", "visited", "visited_itself")
+    result = result.with_columns(lost_share=pl.when(could > 0).then(pl.col("lost") / could))
+    return result.drop("ranks", "ranks_itself", "visited", "visited_itself")
 
 
 def page_types(view: View, rows: pl.DataFrame) -> list[dict[str, Any]]:
     """Each page type: its pages, sums, usual bounce rate and how many pages deviate from it; "" for pages without a type."""
     exempt = {one.name: list(one.exempt) for one in view.snapshot.rules.page_types}
     judged = judge_bounces(rows.select("page", "type", "sessions", "bounces"), view.snapshot.exempt_types("bounce"))
-    told = rows.join(judged, on="page", how="left").with_columns(pl.col("type").fill_null(""))
-    sums = told.group_by("type").agg(
+    frame = rows.join(judged, on="page", how="left").with_columns(pl.col("type").fill_null(""))
+    sums = frame.group_by("type").agg(
         pl.len().alias("pages"),
         pl.col("clicks", "impressions", "lost", "reachable", "at_stake", "gain").sum(),
         *(
@@ -75,7 +75,7 @@ def page_types(view: View, rows: pl.DataFrame) -> list[dict[str, Any]]:
     return [{**row, "exempt": exempt.get(row["type"], [])} for row in ordered]
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     return [sentences.sections(rows.height, found.behind["pages"])]
 
 

@@ -151,11 +151,11 @@ def told(view: View, finding: Finding, rows: pl.DataFrame) -> pl.DataFrame:
     for column in finding.columns:
         if not column.told(view.asked, view.before is not None) or column.name not in rows.columns:
             continue
-        held = rows[column.name]
+        current = rows[column.name]
         if column.kind in NAMED:
-            columns += [_text_of(view.snapshot, held, column.kind).alias(column.name), held.alias(f"{column.name}_id")]
+            columns += [_text_of(view.snapshot, current, column.kind).alias(column.name), current.alias(f"{column.name}_id")]
         else:
-            columns.append(held)
+            columns.append(current)
     return pl.DataFrame(columns)
 
 

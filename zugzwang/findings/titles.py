@@ -32,8 +32,8 @@ def proposed_main_queries(
     rows = snapshot.appraisal(period, setting).rows.filter(~pl.col("branded"), pl.col("query") > 0, pl.col("page") > 0)
     stakes = all_stakes(snapshot, period, setting, min_impressions, target).select(*ROW, "at_stake")
     missing = (pl.col("expected_clicks") - pl.col("clicks")).clip(0)
-    told = rows.join(stakes, on=ROW, how="left").with_columns(size=pl.col("clicks") + pl.coalesce("at_stake", missing))
-    first = told.sort("size", "impressions", descending=True).group_by("page", maintain_order=True).head(CANDIDATES)
+    frame = rows.join(stakes, on=ROW, how="left").with_columns(size=pl.col("clicks") + pl.coalesce("at_stake", missing))
+    first = frame.sort("size", "impressions", descending=True).group_by("page", maintain_order=True).head(CANDIDATES)
     fitting = first.join(snapshot.fits(first.select(ROW)).select(*ROW, "fit"), on=ROW, how="left")
     candidates: dict[int, list[tuple[int, float, str | None]]] = {}
     for page, query, size, fit in fitting.select(*ROW, "size", "fit").iter_rows():
@@ -65,14 +65,14 @@ def _titles(
         query = main.get(page["page"])
         captured = shown.get(page["page"], {})
         said = captured.get(query) if query is not None else None
-        told = Told(
+        result = Told(
             page["title"], page["description"], page["heading"], page["titles"], page["descriptions"],
             shown_title=next((title for title, _ in ([said] if said else captured.values()) if title), None),
             shown_description=said[1] if said else None,
             main_query=texts.get(query) if query is not None else None,
         )  # fmt: skip
         others = {name: counts.get(_same(page[name]), 1) - 1 for name, counts in same.items()}
-        found = problems_of(told, others["title"], others["description"], language)
+        found = problems_of(result, others["title"], others["description"], language)
         if found:
             rows.append(_row(page, query, found))
     entries = page_entries(snapshot, period, setting, min_impressions, target)
@@ -113,8 +113,8 @@ def _found_pages(snapshot: Snapshot) -> pl.DataFrame:
     """The pages that can be found and are no listings: answered with 200, not kept out of the index."""
     kept_out = pl.col("robots").fill_null("").str.to_lowercase().str.contains(r"\b(noindex|none)\b")
     facets = snapshot.pages().select("page", "type")
-    held = snapshot.crawled_pages().join(facets, on="page", how="left").filter(pl.col("status") == 200, ~kept_out)
-    return held.filter(~pl.col("type").fill_null("").is_in(snapshot.exempt_types("queries"))).sort("page")
+    rows = snapshot.crawled_pages().join(facets, on="page", how="left").filter(pl.col("status") == 200, ~kept_out)
+    return rows.filter(~pl.col("type").fill_null("").is_in(snapshot.exempt_types("queries"))).sort("page")
 
 
 def find_titles(view: View) -> Found:
@@ -126,10 +126,10 @@ def find_titles(view: View) -> Found:
     return Found(rows, {"pages": pages}, [] if pages else [sentences.NEEDS_CRAWL])
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     if found.lacking:
         return found.lacking
-    return [sentences.titles(rows.height, found.behind["pages"], beside["by_problem"], float(rows["lost_month"].sum()))]
+    return [sentences.titles(rows.height, found.behind["pages"], extras["by_problem"], float(rows["lost_month"].sum()))]
 
 
 def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:

@@ -29,8 +29,8 @@ def find_folds(view: View) -> Found:
     pairs = alike(snapshot, view.period, view.setting, view.min_impressions)
     clicks = view.held.rows.filter(~pl.col("branded")).group_by("page").agg(pl.col("clicks").sum())
     for side, name in (("page", "clicks"), ("other", "other_clicks")):
-        told = clicks.rename({"page": side, "clicks": name})
-        pairs = pairs.join(told, on=side, how="left", maintain_order="left").with_columns(pl.col(name).fill_null(0))
+        result = clicks.rename({"page": side, "clicks": name})
+        pairs = pairs.join(result, on=side, how="left", maintain_order="left").with_columns(pl.col(name).fill_null(0))
     lacking = [UNCRAWLED] if snapshot.crawled().is_empty() else []
     return Found(pairs, {"pages": pairs["page"].n_unique()}, lacking)
 
@@ -44,8 +44,8 @@ def _of_pages(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 def _groups(rows: pl.DataFrame) -> list[tuple[int, list[int]]]:
     """The groups that some pairs make: their number, their pages."""
     pages = pl.concat([rows.select("group", "page"), rows.select("group", page="other")]).unique()
-    told = pages.group_by("group").agg(pl.col("page").sort()).sort("group")
-    return [(number, list(found)) for number, found in told.iter_rows()]
+    frame = pages.group_by("group").agg(pl.col("page").sort()).sort("group")
+    return [(number, list(found)) for number, found in frame.iter_rows()]
 
 
 def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
@@ -59,12 +59,12 @@ def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     texts = dict(view.snapshot.page_texts(pages).iter_rows()) if pages.len() else {}
     groups_of_pages = _groups(rows)
     clashes = _clashes_among(view, groups_of_pages)
-    told = []
+    result = []
     for number, group in groups_of_pages:
         lead = max(group, key=lambda page: (clicks.get(page, 0), -page))
         among = clashes.get(number, [])
         proposed = Counter(one.pop("resolution") for one in among)
-        told.append(
+        result.append(
             {
                 "group": number,
                 "pages": [{"page": texts[page], "page_id": page} for page in group],
@@ -75,7 +75,7 @@ def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
                 "still_open": sum(one["decided"] is None for one in among),
             }
         )
-    return {"groups": told}
+    return {"groups": result}
 
 
 def _clashes_among(view: View, groups_of_pages: list[tuple[int, list[int]]]) -> dict[int, list[dict[str, Any]]]:
@@ -87,13 +87,13 @@ def _clashes_among(view: View, groups_of_pages: list[tuple[int, list[int]]]) -> 
     rows = find(seen, CLASHES).rows.filter(pl.col("kind") != "double").select("query", "loss_month", "resolution")
     rows = rows.join(meeting.filter(pl.col("len") > 1), on="query").sort("loss_month", "query", descending=[True, False])
     decided = {query: one.choice for query, one in resolved(view.site).items()}
-    told: dict[int, list[dict[str, Any]]] = {}
+    result: dict[int, list[dict[str, Any]]] = {}
     for row in view.snapshot.named(rows.drop("len"), ("query",)).iter_rows(named=True):
-        told.setdefault(row.pop("group"), []).append({**row, "decided": decided.get(row["query_id"])})
-    return told
+        result.setdefault(row.pop("group"), []).append({**row, "decided": decided.get(row["query_id"])})
+    return result
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     return [sentences.folds(rows["kind"].to_list(), len(_groups(rows)))]
 
 
@@ -108,10 +108,10 @@ def alike(snapshot: Snapshot, period: Period, setting: Setting, min_impressions:
     kinds = pl.Series("kind", [kind_of(one, much) for one in say], dtype=pl.String)
     found = groups(pairs.select("page", "other", "shown_for").iter_rows())
     group_of = {page: number for number, group in enumerate(found, start=1) for page in group}
-    told = pairs.with_columns(pl.Series("say", say, dtype=pl.Float64), kinds)
-    told = told.with_columns(pl.Series("group", [group_of[page] for page in told["page"]], dtype=pl.Int64))
+    frame = pairs.with_columns(pl.Series("say", say, dtype=pl.Float64), kinds)
+    frame = frame.with_columns(pl.Series("group", [group_of[page] for page in frame["page"]], dtype=pl.Int64))
     since = _since(snapshot, period, setting.part, pairs, pages)
-    return told.join(since, on=["page", "other"], how="left", maintain_order="left")
+    return frame.join(since, on=["page", "other"], how="left", maintain_order="left")
 
 
 def _since(snapshot: Snapshot, period: Period, part: Part, pairs: pl.DataFrame, pages: pl.Series) -> pl.DataFrame:
@@ -123,9 +123,9 @@ def _since(snapshot: Snapshot, period: Period, part: Part, pairs: pl.DataFrame, 
     first = max(days[0], period.last - timedelta(days=WINDOWS * WINDOW_DAYS - 1))
     columns = ("day", "page", "query", "impressions")
     facts = snapshot.rows(PAGE_QUERY, Period(first, period.last), part, columns)
-    held = facts.filter(pl.col("page").is_in(pages.implode()))
+    rows = facts.filter(pl.col("page").is_in(pages.implode()))
     number = (pl.lit(period.last) - pl.col("day")).dt.total_days() // WINDOW_DAYS
-    by_window = held.group_by("page", "query", window=number).agg(pl.col("impressions").cast(pl.Int64).sum())
+    by_window = rows.group_by("page", "query", window=number).agg(pl.col("impressions").cast(pl.Int64).sum())
     apart: dict[tuple[int, int], int] = {}
     for window in range((period.last - first).days // WINDOW_DAYS + 1):
         here = by_window.filter(pl.col("window") == window)
@@ -136,10 +136,10 @@ def _since(snapshot: Snapshot, period: Period, part: Part, pairs: pl.DataFrame, 
             both = pair[0] in shown and pair[1] in shown
             if pair not in apart and both and now.get(pair, 0.0) < SHOWN_ALIKE / 2:
                 apart[pair] = window
-    told: list[tuple[int, int, date]] = [
+    result: list[tuple[int, int, date]] = [
         (*pair, period.last - timedelta(days=window * WINDOW_DAYS - 1)) for pair, window in apart.items() if window > 0
     ]
-    return pl.DataFrame(told, schema=kinds, orient="row")
+    return pl.DataFrame(result, schema=kinds, orient="row")
 
 
 FOLDS_FOUND = Finding(

@@ -18,7 +18,7 @@ from zugzwang.findings.view import View
 def find_queries(view: View) -> Found:
     """Every query of a topic, topic by topic as they are searched; page: of ours the one that is shown most for it."""
     snapshot = view.snapshot
-    held = topics_of(snapshot).queries
+    current = topics_of(snapshot).queries
     rows = snapshot.sums(view.period, by=snapshot.finest(view.period))
     most = rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first", maintain_order=True)
     most = most.select("query", page=pl.when(pl.col("page") > 0).then(pl.col("page")))
@@ -26,21 +26,21 @@ def find_queries(view: View) -> Found:
         clicks=pl.col("clicks").sum() * DAYS_A_MONTH / view.period.days,
         position=(pl.col("position") * pl.col("impressions")).sum() / pl.col("impressions").sum(),
     )
-    told = held.join(most, on="query", how="left", maintain_order="left")
-    told = told.join(sums, on="query", how="left", maintain_order="left").with_columns(topic_id=pl.col("topic"))
+    frame = current.join(most, on="query", how="left", maintain_order="left")
+    frame = frame.join(sums, on="query", how="left", maintain_order="left").with_columns(topic_id=pl.col("topic"))
     names = topic_names(snapshot)
     wanted = {query: (words or shown or (None,))[0] for query, (words, shown) in intents(snapshot).items()}
     size = pl.coalesce("searches", "shown").sum().over("topic_id")
-    told = told.with_columns(
+    frame = frame.with_columns(
         topic=pl.col("topic_id").replace_strict(names, default=None, return_dtype=pl.String),
         intent=pl.col("query").replace_strict(wanted, default=None, return_dtype=pl.String)
         if wanted
         else pl.lit(None, pl.String),
     )
-    return Found(told.sort(size, descending=True, maintain_order=True), {"queries": told.height})
+    return Found(frame.sort(size, descending=True, maintain_order=True), {"queries": frame.height})
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     return topic_sentences.topics(rows["topic_id"].n_unique(), rows.height, 0, [])[:1]
 
 

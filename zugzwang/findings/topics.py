@@ -49,12 +49,12 @@ def intents(snapshot: Snapshot) -> dict[int, tuple[Told, Told]]:
     blocks = dict(results.group_by("query", maintain_order=True).agg("kind").iter_rows())
     queries = query_graph(snapshot).queries["query"]
     wanted = snapshot.known_texts(Query, queries).filter(pl.col("id").is_in(queries.implode()))
-    told: dict[int, tuple[Told, Told]] = {}
+    measured: dict[int, tuple[Told, Told]] = {}
     for query, text in wanted.iter_rows():
         words, shown = by_words(text, names), by_blocks(blocks.get(query, ()))
         if words or shown:
-            told[query] = words, shown
-    return told
+            measured[query] = words, shown
+    return measured
 
 
 @kept
@@ -63,34 +63,36 @@ def told_topics(
 ) -> pl.DataFrame:
     """Every topic with all that is known of it, the most searched first. `edits`: what people changed, which `topics_of` reads
     too."""
-    held = topics_of(snapshot).queries
+    current = topics_of(snapshot).queries
     texts = topic_names(snapshot)
     size = pl.coalesce("searches", "shown")
-    sums = held.group_by("topic", maintain_order=True).agg(
+    sums = current.group_by("topic", maintain_order=True).agg(
         pl.len().alias("queries"), pl.col("searches").sum(), known=pl.col("searches").count(), size=size.sum()
     )
-    told = (
+    rows = (
         sums.with_columns(searches=pl.when(pl.col("known") > 0).then(pl.col("searches")))
-        .join(_ours(snapshot, period, held), on="topic", how="left", maintain_order="left")
-        .join(_stakes(snapshot, period, setting, min_impressions, target, held), on="topic", how="left", maintain_order="left")
-        .join(_market(snapshot, period, held), on="topic", how="left", maintain_order="left")
-        .join(_others(snapshot, held), on="topic", how="left", maintain_order="left")
-        .join(_seasons(snapshot, held), on="topic", how="left", maintain_order="left")
-        .join(_wanted(snapshot, held), on="topic", how="left", maintain_order="left")
-        .join(_rests_on(snapshot, held), on="topic", how="left", maintain_order="left")
+        .join(_ours(snapshot, period, current), on="topic", how="left", maintain_order="left")
+        .join(
+            _stakes(snapshot, period, setting, min_impressions, target, current), on="topic", how="left", maintain_order="left"
+        )
+        .join(_market(snapshot, period, current), on="topic", how="left", maintain_order="left")
+        .join(_others(snapshot, current), on="topic", how="left", maintain_order="left")
+        .join(_seasons(snapshot, current), on="topic", how="left", maintain_order="left")
+        .join(_wanted(snapshot, current), on="topic", how="left", maintain_order="left")
+        .join(_rests_on(snapshot, current), on="topic", how="left", maintain_order="left")
         .with_columns(pl.col("clicks", "pages", "at_stake_month").fill_null(0), topic_id=pl.col("topic"))
     )
     name = pl.col("topic_id").replace_strict(texts, default=None, return_dtype=pl.String)
-    return told.sort("size", descending=True, maintain_order=True).with_columns(topic=name)
+    return rows.sort("size", descending=True, maintain_order=True).with_columns(topic=name)
 
 
-def _ours(snapshot: Snapshot, period: Period, held: pl.DataFrame) -> pl.DataFrame:
+def _ours(snapshot: Snapshot, period: Period, frame: pl.DataFrame) -> pl.DataFrame:
     """What we have of each topic: clicks (a month), pages, position (the mean by impressions), share_won (of the searches that
     are known)."""
-    rows = snapshot.sums(period, by=snapshot.finest(period)).join(held, on="query")
+    rows = snapshot.sums(period, by=snapshot.finest(period)).join(frame, on="query")
     months = period.days / DAYS_A_MONTH
     known = pl.col("searches").is_not_null()
-    searched = held.group_by("topic").agg(all_searches=pl.col("searches").sum())
+    searched = frame.group_by("topic").agg(all_searches=pl.col("searches").sum())
     return (
         rows.group_by("topic")
         .agg(
@@ -108,28 +110,28 @@ def _ours(snapshot: Snapshot, period: Period, held: pl.DataFrame) -> pl.DataFram
 
 
 def _stakes(
-    snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, held: pl.DataFrame
+    snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, rows: pl.DataFrame
 ) -> pl.DataFrame:
-    entries = page_entries(snapshot, period, setting, min_impressions, target).join(held.select("query", "topic"), on="query")
+    entries = page_entries(snapshot, period, setting, min_impressions, target).join(rows.select("query", "topic"), on="query")
     month = DAYS_A_MONTH / period.days
     return accounts(entries, "topic").select("topic", at_stake_month=pl.col("at_stake") * month)
 
 
-def _market(snapshot: Snapshot, period: Period, held: pl.DataFrame) -> pl.DataFrame:
+def _market(snapshot: Snapshot, period: Period, rows: pl.DataFrame) -> pl.DataFrame:
     """What a click of the topic costs on the market, by searches."""
     volumes = snapshot.searches(period)
     if volumes is None:
         return pl.DataFrame(schema={"topic": pl.UInt32, "price_per_click": pl.Float64})
-    priced = volumes.drop_nulls("price_per_click").join(held.select("query", "topic"), on="query")
+    priced = volumes.drop_nulls("price_per_click").join(rows.select("query", "topic"), on="query")
     price = (pl.col("price_per_click") * pl.col("searches")).sum() / pl.col("searches").sum()
     return priced.group_by("topic").agg(price_per_click=price)
 
 
-def _others(snapshot: Snapshot, held: pl.DataFrame) -> pl.DataFrame:
+def _others(snapshot: Snapshot, frame: pl.DataFrame) -> pl.DataFrame:
     """Who stands on the captured results pages: instead (hosts, the most frequent first), competition (linking sites of the
     middle page of others; null: not known), captured (queries)."""
     organic = snapshot.results().filter(pl.col("kind") == "organic", ~pl.col("own"), pl.col("address").is_not_null())
-    rows = organic.join(held.select("query", "topic"), on="query")
+    rows = organic.join(frame.select("query", "topic"), on="query")
     known = snapshot.strengths()
     rows = rows.with_columns(
         host=pl.col("address").str.extract(r"^https?://(?:www\.)?([^/:?#]+)"),
@@ -144,7 +146,7 @@ def _others(snapshot: Snapshot, held: pl.DataFrame) -> pl.DataFrame:
     return instead.join(counted, on="topic")
 
 
-def _seasons(snapshot: Snapshot, held: pl.DataFrame) -> pl.DataFrame:
+def _seasons(snapshot: Snapshot, frame: pl.DataFrame) -> pl.DataFrame:
     """months (the index of each), peak_month, rises, season_by ("searches", "impressions")."""
     by = "searches" if has_months(snapshot) else "impressions"
     monthly = monthly_volumes(snapshot) if by == "searches" else monthly_impressions(snapshot)
@@ -154,32 +156,32 @@ def _seasons(snapshot: Snapshot, held: pl.DataFrame) -> pl.DataFrame:
     if monthly is None:
         return pl.DataFrame(schema=schema)
     # The most searched query of a topic stands first, as `season` wants it.
-    rows = held.select("query", "topic").join(monthly, on="query", maintain_order="left")
-    told = []
+    rows = frame.select("query", "topic").join(monthly, on="query", maintain_order="left")
+    result = []
     for (topic,), of_topic_ in rows.group_by("topic", maintain_order=True):
         found: Season | None = season(of_topic_.select(MONTHS).to_numpy().astype(np.float64))
         if found:
-            told.append((topic, list(found.index), found.peak, found.rises, by))
-    return pl.DataFrame(told, schema=schema, orient="row")
+            result.append((topic, list(found.index), found.peak, found.rises, by))
+    return pl.DataFrame(result, schema=schema, orient="row")
 
 
-def _wanted(snapshot: Snapshot, held: pl.DataFrame) -> pl.DataFrame:
+def _wanted(snapshot: Snapshot, rows: pl.DataFrame) -> pl.DataFrame:
     """intent (null: not known) and intent_reasons."""
     known = intents(snapshot)
     of: dict[int, list[tuple[float, Told, Told]]] = defaultdict(list)
-    for query, topic, searches, shown in held.select("query", "topic", "searches", "shown").iter_rows():
+    for query, topic, searches, shown in rows.select("query", "topic", "searches", "shown").iter_rows():
         if query in known:
             of[topic].append((searches if searches is not None else shown, *known[query]))
-    told = [(topic, *of_topic(queries)) for topic, queries in of.items()]
+    result = [(topic, *of_topic(queries)) for topic, queries in of.items()]
     return pl.DataFrame(
-        told, schema={"topic": pl.UInt32, "intent": pl.String, "intent_reasons": pl.List(pl.String)}, orient="row"
+        result, schema={"topic": pl.UInt32, "intent": pl.String, "intent_reasons": pl.List(pl.String)}, orient="row"
     )
 
 
-def _rests_on(snapshot: Snapshot, held: pl.DataFrame) -> pl.DataFrame:
+def _rests_on(snapshot: Snapshot, rows: pl.DataFrame) -> pl.DataFrame:
     """What puts a topic's queries together: rests_on."""
     captured = snapshot.results()["query"].unique()
-    shares = held.group_by("topic").agg(
+    shares = rows.group_by("topic").agg(
         results=pl.col("query").is_in(captured.implode()).mean(), seen=(pl.col("shown") > 0).mean()
     )
     rests = (
@@ -212,7 +214,7 @@ def find_topics(view: View) -> Found:
     return Found(rows, {"queries": query_graph(view.snapshot).queries.height}, lacking)
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     soon = rows.filter(pl.col("ready_by").is_not_null() & (pl.col("ready_by") <= _in_months(view.today, 2)))
     return topic_sentences.topics(
         rows.height, int(rows["queries"].sum()), rows["peak_month"].drop_nulls().len(), soon["topic"].head(3).to_list()
@@ -241,8 +243,8 @@ def _of_names(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 def topics_asked(view: View) -> list[int]:
     """The topics of the names asked for."""
     queries = queries_of_topics(view.snapshot, view.asked.topic)
-    held = topics_of(view.snapshot).queries
-    return held.filter(pl.col("query").is_in(queries.implode()))["topic"].unique().to_list()
+    current = topics_of(view.snapshot).queries
+    return current.filter(pl.col("query").is_in(queries.implode()))["topic"].unique().to_list()
 
 
 PEAK = Column("peak_month", "count", "peak", "the month with the most searches, 1 to 12", "month", "extra", null=True)

@@ -44,8 +44,8 @@ def _told(trial: Trial, last_day: date | None) -> dict[str, Any]:
 def find_trials(view: View) -> Found:
     """All trials: running ones first, of each the latest first."""
     days = view.snapshot.days()
-    held = Trial.objects.filter(site=view.site, dropped_at=None).select_related("user")
-    rows = pl.DataFrame([_told(one, days[-1] if days else None) for one in held], schema=_SCHEMA)
+    stored = Trial.objects.filter(site=view.site, dropped_at=None).select_related("user")
+    rows = pl.DataFrame([_told(one, days[-1] if days else None) for one in stored], schema=_SCHEMA)
     rows = rows.sort(pl.col("state").to_physical(), "first_day", "id", descending=[False, True, True])
     return Found(rows, {"trials": rows.height})
 
@@ -56,7 +56,7 @@ def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     return rows.filter(pl.any_horizontal(holds)) if text else rows
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     number = {state: rows.filter(pl.col("state") == state).height for state in STATES}
     return [trial_sentences.trials(number["running"] + number["planned"], number["ended"], number["read"])]
 

@@ -43,18 +43,18 @@ def unsaid_rows(
     reader, queries = Reader(texts), dict(snapshot.known_texts(Query, rows["query"].unique()).iter_rows())
     if rows.is_empty():
         return pl.concat([rows, pl.DataFrame(schema={**_SCHEMA, "said_above_median": pl.Float64})], how="horizontal")
-    beside = _beside_rows(snapshot, period, setting, min_impressions, target, chosen, rows)
+    extras = _beside_rows(snapshot, period, setting, min_impressions, target, chosen, rows)
     usual = snapshot.said_above()
-    told: list[tuple[Any, ...]] = []
+    result: list[tuple[Any, ...]] = []
     for page, query in rows.select(ROW).iter_rows():
         said = reader.said(page, queries[query])
         high = usual[query][1] if query in usual else None
-        to_do = what_to_do(queries[query], said, Beside(*beside[page, query], high))
-        told.append(
+        to_do = what_to_do(queries[query], said, Beside(*extras[page, query], high))
+        result.append(
             (said.exactly, said.in_other_forms, said.first_at, said.first, said.words, list(said.where), said.per_thousand,
              saying_of(said), to_do)
         )  # fmt: skip
-    found = pl.concat([rows, pl.DataFrame(told, schema=_SCHEMA, orient="row")], how="horizontal")
+    found = pl.concat([rows, pl.DataFrame(result, schema=_SCHEMA, orient="row")], how="horizontal")
     median = {query: middle for query, (middle, _) in usual.items()}
     above = pl.col("query").replace_strict(median, default=None, return_dtype=pl.Float64)
     found = found.with_columns(said_above_median=above)
@@ -93,10 +93,10 @@ def find_unsaid(view: View) -> Found:
     return Found(rows, {"pages": known, "rows": rows.height}, sentences.needs_texts(known, crawled))
 
 
-def _says(view: View, found: Found, rows: pl.DataFrame, beside: dict[str, Any]) -> list[str]:
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     if not found.behind["pages"]:
         return found.lacking
-    by = beside["by_saying"]
+    by = extras["by_saying"]
     open_rows = rows.filter(pl.col("saying").cast(pl.String).is_in(["unsaid", "late"]))
     return [sentences.unsaid(rows.height, by.get("unsaid", 0), by.get("late", 0), float(open_rows["gain"].sum()))]
 

@@ -186,13 +186,13 @@ class View:
         asked = self.asked
         if not asked.section and not asked.page_type:
             return None
-        held = self.snapshot.pages()
+        current = self.snapshot.pages()
         if asked.section:
             below = asked.section if asked.section.endswith("/") else asked.section + "/"
-            held = held.filter(pl.col("path").str.starts_with(below) | (pl.col("path") == below.rstrip("/")))
+            current = current.filter(pl.col("path").str.starts_with(below) | (pl.col("path") == below.rstrip("/")))
         if asked.page_type:
-            held = held.filter(pl.col("type").fill_null("").is_in(list(asked.page_type)))
-        return held["page"]
+            current = current.filter(pl.col("type").fill_null("").is_in(list(asked.page_type)))
+        return current["page"]
 
     @cached_property
     def one_page(self) -> int | None:
@@ -200,11 +200,11 @@ class View:
         wanted = self.asked.page.strip()
         if not wanted:
             return None
-        held = self.snapshot.pages()
-        found = held.filter((pl.col("address") == wanted) | (pl.col("path") == wanted))
+        current = self.snapshot.pages()
+        found = current.filter((pl.col("address") == wanted) | (pl.col("path") == wanted))
         if found.is_empty():
             known = self.snapshot.folds_of(pl.Series("text", [normal(wanted) if "://" in wanted else wanted]))
-            found = held.filter(pl.col("page").is_in(known["counts_as"].implode()))
+            found = current.filter(pl.col("page").is_in(known["counts_as"].implode()))
         if found.is_empty():
             raise Invalid(f"The site has no page “{wanted}”.", "Write its address, or its path such as /guides/.", "page")
         return int(found["page"][0])
@@ -216,8 +216,8 @@ class View:
         if not self.asked.query_group:
             return of_topics
         wanted = pl.lit(list(self.asked.query_group), dtype=pl.List(pl.String))
-        held = self.snapshot.query_groups().filter(pl.col("groups").list.set_intersection(wanted).list.len() > 0)["query"]
-        return held if of_topics is None else held.filter(held.is_in(of_topics.implode()))
+        rows = self.snapshot.query_groups().filter(pl.col("groups").list.set_intersection(wanted).list.len() > 0)["query"]
+        return rows if of_topics is None else rows.filter(rows.is_in(of_topics.implode()))
 
     @property
     def words(self) -> str:
@@ -263,10 +263,10 @@ class View:
     def only(self, names: Collection[str]) -> "View":
         """The view as one sees it who looks at some of its fields alone: the others ask for nothing."""
         usual = {name: getattr(NOTHING, name) for name in FIELDS if name not in names and name not in ALWAYS}
-        told = replace(self, asked=replace(self.asked, **usual))
+        result = replace(self, asked=replace(self.asked, **usual))
         if "compare" not in names:
-            told = replace(told, before=None, asked_before=None)
-        return told if "min_impressions" in names else replace(told, min_impressions=0)
+            result = replace(result, before=None, asked_before=None)
+        return result if "min_impressions" in names else replace(result, min_impressions=0)
 
     @property
     def question(self) -> tuple[object, ...]:
@@ -278,23 +278,23 @@ class View:
 
     def missing(self) -> list[str]:
         """The days that the periods lack, and those that look cut short, in sentences."""
-        told = [self.comparison["sentence"]] if self.comparison else []
-        return [*told, *([said] if (said := incomplete(self.snapshot, self.period, "The period")) else [])]
+        result = [self.comparison["sentence"]] if self.comparison else []
+        return [*result, *([said] if (said := incomplete(self.snapshot, self.period, "The period")) else [])]
 
     def filters(self, used: Collection[str]) -> dict[str, Any]:
         """What made a list, in words that a file can carry; `used`: which fields it looks at, and "curve"."""
         settled = {"min_impressions": self.min_impressions, "branded": self.branded}
-        told: dict[str, Any] = {
+        result: dict[str, Any] = {
             name: list(value) if isinstance(value := settled.get(name, getattr(self.asked, name)), tuple) else value
             for name in FILTERS
             if name in used
         }
-        told["compared_with"] = span_of(self.before)
+        result["compared_with"] = span_of(self.before)
         if "branded" in used:
-            told["brand_patterns"] = list(self.setting.patterns)
+            result["brand_patterns"] = list(self.setting.patterns)
         if "curve" in used:
-            told |= {"curve_basis": self.curve.basis, "scatter_shape": self.curve.shape}
-        return told
+            result |= {"curve_basis": self.curve.basis, "scatter_shape": self.curve.shape}
+        return result
 
     def periods(self) -> dict[str, Any]:
         """Both periods as they stand above a list."""
@@ -318,13 +318,13 @@ class View:
         wanted = self.asked_before
         if wanted is None or not self.by_day:
             return None
-        held = _compared_days(self.snapshot, self.period, wanted)
-        pair = like_for_like(self.period, wanted, [held])
+        current = _compared_days(self.snapshot, self.period, wanted)
+        pair = like_for_like(self.period, wanted, [current])
         days = self.period.days - len(pair[0].without) if pair else 0
         if days == self.period.days:
             return None
         few = days < FAIR_SHARE * self.period.days
-        fair = longest_fair(held, (self.period.first - wanted.first).days) if few else None
+        fair = longest_fair(current, (self.period.first - wanted.first).days) if few else None
         sentence = sentences.compared_days(days, self.period.days, fair)
         return {"sentence": sentence, "days": days, "fair": {"first": fair.first, "last": fair.last} if fair else None}
 
@@ -370,8 +370,8 @@ def settle(
     patterns = tuple(site.brand_patterns) if asked.brand is None else patterns_for(asked.brand, "brand")
     period = period_for(snapshot, asked.first, asked.last)
     if all_weeks and snapshot.days():
-        held = snapshot.days()
-        period = period if asked.first or asked.last else Period(held[0], held[-1])
+        current = snapshot.days()
+        period = period if asked.first or asked.last else Period(current[0], current[-1])
         period = period.whole_weeks() or period
     floor = site.min_impressions if asked.min_impressions is None else asked.min_impressions
     if floor < 0:
@@ -392,7 +392,7 @@ def settle(
 def _compared_days(snapshot: Snapshot, period: Period, before: Period) -> list[date]:
     """The days of the grain by which two periods are compared: the finest that has days of both that match."""
     every = [snapshot.days_of(grain.name) for grain in (*LISTED.values(), DAY)]
-    return next((held for held in every if like_for_like(period, before, [held])), [])
+    return next((entry for entry in every if like_for_like(period, before, [entry])), [])
 
 
 def compared_with(snapshot: Snapshot, period: Period, comparison: Comparison) -> Period | None:
@@ -422,16 +422,16 @@ def period_for(snapshot: Snapshot, first: date | None, last: date | None) -> Per
         if day and not FIRST_DAY_POSSIBLE <= day <= usual.last + timedelta(days=DAYS_AHEAD):
             said = f"Write a day from {FIRST_DAY_POSSIBLE} on, no later than a year after the last of the data."
             raise Invalid(f"There can be no data of {day}.", said, name)
-    held = snapshot.days()
-    if not held:
+    current = snapshot.days()
+    if not current:
         return _span_for(snapshot, first, last)
     if first and last:
         return Period(first, last)
     chosen_first, chosen_last = first or usual.first, last or usual.last
     if chosen_last < chosen_first:
-        chosen_first, chosen_last = (first, held[-1]) if first else (held[0], chosen_last)
+        chosen_first, chosen_last = (first, current[-1]) if first else (current[0], chosen_last)
     if chosen_last < chosen_first:
-        raise Invalid("There is no data on those days.", f"Data reach from {held[0]} to {held[-1]}.", "first")
+        raise Invalid("There is no data on those days.", f"Data reach from {current[0]} to {current[-1]}.", "first")
     return Period(chosen_first, chosen_last)
 
 
@@ -460,11 +460,11 @@ def _countries(names: tuple[str, ...]) -> tuple[int, ...]:
 
 
 def _check_names(snapshot: Snapshot, asked: Asked) -> None:
-    for given, known, what, name in (
+    for entry, known, what, name in (
         (asked.page_type, [one.name for one in snapshot.rules.page_types] + [""], "page type", "page_type"),
         (asked.query_group, [one.name for one in snapshot.rules.query_groups], "query group", "query_group"),
     ):
-        unknown = [one for one in given if one not in known]
+        unknown = [one for one in entry if one not in known]
         if unknown:
             remedy = f"There are: {', '.join(one for one in known if one) or 'none yet'}."
             raise Invalid(f"The site has no {what} “{unknown[0]}”.", remedy, name)
@@ -479,10 +479,10 @@ def _check_topics(snapshot: Snapshot, asked: Asked) -> None:
 
 def facets(snapshot: Snapshot) -> dict[str, Any]:
     """What one can ask for: devices, countries, page types and query groups that the site has."""
-    held = snapshot.split()
+    current = snapshot.split()
     return {
-        "devices": [DEVICES[code] for code in held["device"]],
-        "countries": [country_letters(code) for code in held["country"]],
+        "devices": [DEVICES[code] for code in current["device"]],
+        "countries": [country_letters(code) for code in current["country"]],
         "page_types": [one.name for one in snapshot.rules.page_types],
         "query_groups": [one.name for one in snapshot.rules.query_groups],
     }

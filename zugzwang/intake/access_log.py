@@ -84,19 +84,19 @@ def open_access_log(path: Path, name: str, rules: LogRules, scratch: Path) -> Ac
     if people.is_empty():
         raise refuse(name, "the log holds no page views of people", "Look whether all of it is left out by your rules.")
     visitor = pl.concat_str("visitor", pl.lit(" "), pl.col("agent").fill_null("")).alias("visitor")
-    held = sessions(people.select(visitor, "at", "target", "referrer"), rules.own_host, rules.search_hosts)
+    rows = sessions(people.select(visitor, "at", "target", "referrer"), rules.own_host, rules.search_hosts)
     notices += [
         f"{requests.height:,} lines: {views.height:,} page views, of which {int(bots.sum()):,} by programs and "
-        f"{int((own & ~bots).sum()):,} from your own networks are left out; {held.height:,} sessions.",
+        f"{int((own & ~bots).sum()):,} from your own networks are left out; {rows.height:,} sessions.",
     ]
     if bad.height:
         notices.append(
             f"{bad.height:,} lines are no lines of a log and are passed over (the first: line {bad['line'][0] + 1})."
         )
-    if not held["channel"].eq(CHANNELS.index("organic")).any():
+    if not rows["channel"].eq(CHANNELS.index("organic")).any():
         notices.append("No session came from a search engine that your rules name; name their hosts under Cleaning.")
     crawled = _crawled(views.filter(bots & ~own), rules.crawlers, notices)
-    visits = pl.concat([_added_up(held), crawled]).sort("day", "target", "channel")
+    visits = pl.concat([_added_up(rows), crawled]).sort("day", "target", "channel")
     return AccessLog(path, name, HEADER, 0, visits.height, notices, [], None, "utf-8", visits)
 
 
@@ -127,8 +127,8 @@ def _crawled(views: pl.DataFrame, crawlers: tuple[str, ...], notices: list[str])
         notices.append(f"{fetched.height:,} pages were fetched by crawlers of search engines.")
     names = views.filter(~known)["agent"].str.extract(_NAMED).drop_nulls().value_counts(sort=True).head(NAMES_TOLD)
     if names.height:
-        told = ", ".join(f"{name} ({count:,})" for name, count in names.iter_rows())
-        notices.append(f"Other crawlers: {told}. Under Cleaning you can say which are those of search engines.")
+        rows = ", ".join(f"{name} ({count:,})" for name, count in names.iter_rows())
+        notices.append(f"Other crawlers: {rows}. Under Cleaning you can say which are those of search engines.")
     counted = fetched.group_by(pl.col("at").dt.date().alias("day"), "target").agg(pl.len().alias("sessions"))
     none = pl.lit(None)
     blank = {"channel": pl.lit("crawler"), "bounces": none.cast(pl.UInt32), "seconds": none.cast(pl.Float64)}
@@ -154,10 +154,10 @@ def _requests(path: Path) -> pl.DataFrame:
     )
 
 
-def _added_up(held: pl.DataFrame) -> pl.DataFrame:
+def _added_up(rows: pl.DataFrame) -> pl.DataFrame:
     """HEADER's columns. The landing page is the target with its parameters: which of them fold is the site's rule."""
     return (
-        held.group_by("day", "target", "channel")
+        rows.group_by("day", "target", "channel")
         .agg(pl.len().alias("sessions"), pl.col("bounce").sum().alias("bounces"), pl.col("seconds").sum())
         .sort("day", "target", "channel")
         .with_columns(pl.col("channel").replace_strict(list(range(len(CHANNELS))), list(CHANNELS), return_dtype=pl.String))

@@ -94,8 +94,8 @@ def assemble(
     }  # fmt: skip
     if span is not None:
         good = _of_span(good, span)
-    held = set(reading.mapping) & set(good.columns)
-    grain = grain_of(held) if reading.source == "search" else grains[reading.source]
+    current = set(reading.mapping) & set(good.columns)
+    grain = grain_of(current) if reading.source == "search" else grains[reading.source]
     if span is not None:
         grain = OF_SPANS[grain.name]
     made = Assembled(grain, grain.schema.to_frame(), page_texts, new_pages)
@@ -141,8 +141,8 @@ def _search(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
     shown = rows.filter(pl.col("impressions") > 0)
     made.never_shown = rows.height - shown.height
     if "ctr" in rows.columns:
-        told = shown.filter(pl.col("ctr").is_not_null())
-        differs = told.filter((pl.col("ctr") - pl.col("clicks") / pl.col("impressions")).abs() > CTR_TOLERANCE)
+        frame = shown.filter(pl.col("ctr").is_not_null())
+        differs = frame.filter((pl.col("ctr") - pl.col("clicks") / pl.col("impressions")).abs() > CTR_TOLERANCE)
         made.ctr_differs = differs.height
         made.ctr_differs_first = differs[ROW][0] if differs.height else None
     return _filled(shown, made)
@@ -150,12 +150,12 @@ def _search(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
 
 def _visits(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
     """Bounces from engaged sessions or a rate, seconds from a mean, where a file tells those instead."""
-    sessions, held = pl.col("sessions"), set(rows.columns)
-    if "bounces" not in held and "engaged" in held:
+    sessions, current = pl.col("sessions"), set(rows.columns)
+    if "bounces" not in current and "engaged" in current:
         rows = rows.with_columns(bounces=sessions - pl.col("engaged"))
-    elif "bounces" not in held and "bounce_rate" in held:
+    elif "bounces" not in current and "bounce_rate" in current:
         rows = rows.with_columns(bounces=(sessions * pl.col("bounce_rate")).round().cast(pl.Int64))
-    if "seconds" not in held and "mean_seconds" in held:
+    if "seconds" not in current and "mean_seconds" in current:
         rows = rows.with_columns(seconds=sessions * pl.col("mean_seconds"))
     if "channel" in rows.columns:
         rows = rows.with_columns(pl.col("channel").fill_null(CHANNELS.index("other")))
@@ -207,14 +207,14 @@ def _without_inner(rows: pl.DataFrame, site: Site, made: Assembled) -> pl.DataFr
 
 def is_own(addresses: pl.Series, networks: Sequence[str]) -> pl.Series:
     """Which network addresses lie in one of the networks (CIDR); what is no network address does not."""
-    held = [ipaddress.ip_network(network, strict=False) for network in networks]
+    current = [ipaddress.ip_network(network, strict=False) for network in networks]
 
     def within(text: str | None) -> bool:
         try:
             address = ipaddress.ip_address((text or "").strip())
         except ValueError:
             return False
-        return any(address.version == network.version and address in network for network in held)
+        return any(address.version == network.version and address in network for network in current)
 
     different = addresses.unique()
     flags = pl.Series([within(text) for text in different.to_list()], dtype=pl.Boolean)
@@ -251,8 +251,8 @@ def _of_any_address(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
     """Rows of addresses of any site, in their normal form, so that they meet those of results pages."""
     addresses = rows["address"].cast(pl.String)
     different = addresses.unique()
-    told = pl.Series([_plain_address(one) for one in different.to_list()], dtype=pl.String)
-    rows = rows.with_columns(address=addresses.replace_strict(different, told, return_dtype=pl.String))
+    frame = pl.Series([_plain_address(one) for one in different.to_list()], dtype=pl.String)
+    rows = rows.with_columns(address=addresses.replace_strict(different, frame, return_dtype=pl.String))
     if "query" in rows.columns:
         rows = rows.with_columns(pl.col("query").cast(pl.String))
     return _filled(rows, made)
@@ -292,8 +292,8 @@ def _with_ids(rows: pl.DataFrame, name: str, site: Site, keep: bool) -> tuple[pl
 def _absolute_addresses(site: Site, texts: pl.Series) -> pl.Series:
     """Addresses as whole addresses in normal form without fragment; each different one is looked at once."""
     different = texts.drop_nulls().unique()
-    told = [normal(_absolute(site, text)).partition("#")[0] for text in different.to_list()]
-    return texts.replace_strict(different, pl.Series(told, dtype=pl.String), default=None, return_dtype=pl.String)
+    result = [normal(_absolute(site, text)).partition("#")[0] for text in different.to_list()]
+    return texts.replace_strict(different, pl.Series(result, dtype=pl.String), default=None, return_dtype=pl.String)
 
 
 def _absolute_pages(site: Site, texts: pl.Series) -> pl.Series:

@@ -27,19 +27,19 @@ def effect(site: Site, rules: Rules) -> dict[str, Any]:
     rules = checked(rules)
     clicks = _clicks(site, "page")
     snapshot = Snapshot(site)
-    held = (
+    rows = (
         snapshot.folds(rules)
         .join(clicks, left_on="id", right_on="page", how="left")
         .with_columns(pl.col("clicks").fill_null(0))
     )
-    held = held.join(snapshot.texts(Page), on="id", how="left")
-    total = int(held["clicks"].sum())
-    folded = held.filter(pl.col("reasons").list.len() > 0, pl.col("counts_as") != LEFT_OUT).sort(
+    rows = rows.join(snapshot.texts(Page), on="id", how="left")
+    total = int(rows["clicks"].sum())
+    folded = rows.filter(pl.col("reasons").list.len() > 0, pl.col("counts_as") != LEFT_OUT).sort(
         "clicks", "text", descending=[True, False]
     )
-    left_out = held.filter(pl.col("counts_as") == LEFT_OUT).sort("clicks", "text", descending=[True, False])
+    left_out = rows.filter(pl.col("counts_as") == LEFT_OUT).sort("clicks", "text", descending=[True, False])
     counting = (
-        held.filter(pl.col("counts_as") != LEFT_OUT)
+        rows.filter(pl.col("counts_as") != LEFT_OUT)
         .group_by("counts_as")
         .agg(pl.col("clicks").sum(), text=pl.col("folded").first())
     )
@@ -48,7 +48,7 @@ def effect(site: Site, rules: Rules) -> dict[str, Any]:
     grouped = _clicks(site, "query").join(read_texts(site, Query), left_on="query", right_on="id")
     groups = query_groups(grouped, rules.query_groups).explode("groups", empty_as_null=True)
     return {
-        "pages": held.height,
+        "pages": rows.height,
         "pages_counting": counting.height,
         "folded": folded.height,
         "folded_by_reason": dict(
@@ -62,7 +62,7 @@ def effect(site: Site, rules: Rules) -> dict[str, Any]:
         "left_out_examples": left_out.head(EXAMPLES).select("text", "clicks").to_dicts(),
         "types": _counted(typed, "type", [one.name for one in rules.page_types]),
         "groups": _counted(groups, "groups", [one.name for one in rules.query_groups]),
-        "hosts": _other_hosts(site, held),
+        "hosts": _other_hosts(site, rows),
     }
 
 
@@ -83,15 +83,15 @@ def _counted(rows: pl.DataFrame, name: str, names: Sequence[str]) -> list[dict[s
         .group_by(name, maintain_order=True)
         .agg(pl.len().alias("count"), pl.col("clicks").sum(), pl.col("text").head(5).alias("examples"))
     )
-    held = {row[name]: row for row in found.iter_rows(named=True)}
+    current = {row[name]: row for row in found.iter_rows(named=True)}
     empty = {"count": 0, "clicks": 0, "examples": []}
-    return [{"name": one or "", **{key: (held.get(one) or empty)[key] for key in empty}} for one in [*names, None]]
+    return [{"name": one or "", **{key: (current.get(one) or empty)[key] for key in empty}} for one in [*names, None]]
 
 
-def _other_hosts(site: Site, held: pl.DataFrame) -> list[dict[str, Any]]:
+def _other_hosts(site: Site, rows: pl.DataFrame) -> list[dict[str, Any]]:
     """Hosts that are not the site's own, which one may want to leave out: staging copies, archives."""
     own = host_of(site).removeprefix("www.")
-    hosts = held.with_columns(host=pl.col("folded").str.extract(r"^https?://([^/:]+)"))
+    hosts = rows.with_columns(host=pl.col("folded").str.extract(r"^https?://([^/:]+)"))
     others = hosts.filter(pl.col("host").str.strip_prefix("www.") != own)
     return (
         others.group_by("host")

@@ -34,10 +34,10 @@ def connect(
         message = "Only the operator may let a service be reached at a private address."
         raise Invalid(message, "Ask whoever runs this installation.", "private_allowed")
     changed: dict[str, object] = {"address": address.strip(), "private_allowed": private_allowed, "nightly": nightly}
-    held = Connection.objects.filter(site=site, source=source).first()
+    stored = Connection.objects.filter(site=site, source=source).first()
     if token is not None:
         changed["token"] = sealed(token.strip())
-    elif held is not None and held.token and origin_of(held.address) != origin_of(address.strip()):
+    elif stored is not None and stored.token and origin_of(stored.address) != origin_of(address.strip()):
         # It was given for one service, and is told to no other.
         raise Invalid("The address is another service's, and the token was given for the old one.", "Give its token.", "token")
     audit.note(actor.user, site, "connect", source, address=without_password(address.strip()))

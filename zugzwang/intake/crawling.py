@@ -60,12 +60,12 @@ class CrawlAsked:
 Progress = Callable[[str, float], None]
 
 
-def ask_for(site: Site, told: dict[str, Any]) -> CrawlAsked:
+def ask_for(site: Site, result: dict[str, Any]) -> CrawlAsked:
     """The crawl of a site as a job's request tells it; the rest as usual."""
     start = normal(site.address)
     own = parts(start).host.removeprefix("www.")
-    hosts = tuple(host.strip().lower() for host in told.get("hosts", ()) if host.strip())
-    pages_max, connections = int(told.get("pages_max", 50_000)), int(told.get("connections", 8))
+    hosts = tuple(host.strip().lower() for host in result.get("hosts", ()) if host.strip())
+    pages_max, connections = int(result.get("pages_max", 50_000)), int(result.get("connections", 8))
     if not 1 <= pages_max <= 1_000_000 or not 1 <= connections <= 32:
         raise Invalid("Between 1 and 1,000,000 pages, over 1 to 32 connections.", "", "pages_max")
     return CrawlAsked(
@@ -73,19 +73,19 @@ def ask_for(site: Site, told: dict[str, Any]) -> CrawlAsked:
         hosts=tuple(dict.fromkeys((own, f"www.{own}", *hosts))),
         pages_max=pages_max,
         connections=connections,
-        delay_seconds=min(max(float(told.get("delay_seconds", 0.0)), 0.0), 60.0),
-        private_allowed=bool(told.get("private_allowed", False)),
+        delay_seconds=min(max(float(result.get("delay_seconds", 0.0)), 0.0), 60.0),
+        private_allowed=bool(result.get("private_allowed", False)),
     )
 
 
 def crawl(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str, Any]:
     """Crawl the job's site and keep what was found; how much it was."""
     asked = ask_for(job.site, job.request)
-    held = JobPart.objects.filter(job=job)
-    if held.exists():
-        log(f"Taken up again behind part {held.count()}.")
+    stored = JobPart.objects.filter(job=job)
+    if stored.exists():
+        log(f"Taken up again behind part {stored.count()}.")
     crawler = Crawler(replace(asked, shown=tuple(Snapshot(job.site).shown_pages())))
-    for part in held.order_by("number").iterator(chunk_size=20):
+    for part in stored.order_by("number").iterator(chunk_size=20):
         crawler.take_up(*read_part(part))
     run_apart(crawler, keeper(job), progress)
     if crawler.sitemaps_left_out:
@@ -97,7 +97,7 @@ def crawl(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str,
     if pages.filter(pl.col("status") == 200).is_empty():
         why = pages["problem"].drop_nulls().to_list()[:1] or [f"it answered {pages['status'].to_list()[:1]}"]
         raise ProductError(f"No page of {job.site.address} could be fetched: {why[0]}.", "Look at its address and robots.txt.")
-    told = {
+    rows = {
         "pages": pages.height,
         "links": links.height,
         "statuses": {
@@ -107,8 +107,8 @@ def crawl(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str,
         "sitemaps_left_out": crawler.sitemaps_left_out,
     }
     progress("Keeping what was found", 0.97)
-    _keep(job, pages, links, told)
-    return told
+    _keep(job, pages, links, rows)
+    return rows
 
 
 def run_apart(crawler: "Crawler", keep: Callable[[pl.DataFrame, pl.DataFrame], None], progress: Progress) -> None:
@@ -139,7 +139,7 @@ def run_apart(crawler: "Crawler", keep: Callable[[pl.DataFrame, pl.DataFrame], N
         raise failed[0]
 
 
-def _keep(job: Job, pages: pl.DataFrame, links: pl.DataFrame, told: dict[str, Any]) -> None:
+def _keep(job: Job, pages: pl.DataFrame, links: pl.DataFrame, result: dict[str, Any]) -> None:
     site = job.site
     while True:
         site.refresh_from_db()
@@ -148,7 +148,7 @@ def _keep(job: Job, pages: pl.DataFrame, links: pl.DataFrame, told: dict[str, An
         if not rewrite.blocks:
             return
         load = Load(
-            site=site, source="crawl", name=f"Crawl of {site.address}", user=job.user, job=job, report=told, rows=pages.height
+            site=site, source="crawl", name=f"Crawl of {site.address}", user=job.user, job=job, report=result, rows=pages.height
         )
         try:
             blocks.write(site, rewrite, {"crawl": load})
@@ -298,8 +298,8 @@ class Crawler:
                     await self._read(address, status, headers, body)
                     return
                 problem = None
-                told = headers.get("retry-after", "")
-                await asyncio.sleep(min(float(told) if told.isdigit() else 2.0**attempt, 30.0))
+                result = headers.get("retry-after", "")
+                await asyncio.sleep(min(float(result) if result.isdigit() else 2.0**attempt, 30.0))
         self._note({"address": address, "problem": problem}, [])
 
     async def _read(self, address: str, status: int, headers: httpx.Headers, body: bytes) -> None:
@@ -365,8 +365,8 @@ class Crawler:
         return reply.status_code, reply.headers, bytes(body.bytes)
 
     async def _robots_of(self, address: str) -> Robots:
-        given = parts(address)
-        origin = f"{given.scheme}://{given.authority}"
+        values = parts(address)
+        origin = f"{values.scheme}://{values.authority}"
         if origin not in self.robots:
             agent = settings.USER_AGENT.partition("/")[0]
             try:
@@ -425,8 +425,8 @@ class Crawler:
         for address, target in pages.filter(pl.col("redirect_to").is_not_null()).select("address", "redirect_to").iter_rows():
             leads_to.setdefault(address, []).append(target)
         far = depths(self.asked.start, leads_to)
-        told = [far.get(address) for address in pages["address"]]
-        return pages.with_columns(pl.Series("depth", told, dtype=pl.UInt16)), links
+        result = [far.get(address) for address in pages["address"]]
+        return pages.with_columns(pl.Series("depth", result, dtype=pl.UInt16)), links
 
 
 def _frame(pages: list[dict[str, Any]]) -> pl.DataFrame:

@@ -86,14 +86,14 @@ def open_json(path: Path, name: str, choices: Choices) -> Records:
         raise refuse(name, f"one JSON text of more than {JSON_MAX_BYTES // 1_000_000} MB", "Write one object a line (NDJSON).")
     _check_depth(path, name)
     try:
-        told = json.loads(path.read_text(encoding="utf-8-sig"))
+        result = json.loads(path.read_text(encoding="utf-8-sig"))
     except json.JSONDecodeError as error:
         message = f"the text is no JSON ({error.msg}, column {error.colno})"
         raise refuse(name, message, "Write it again; it may have been cut short.", line=error.lineno) from error
     except (ValueError, RecursionError) as error:
         remedy = "Write it as UTF-8, without deep nesting and endless numbers."
         raise refuse(name, "the text is no JSON that can be read", remedy) from error
-    rows = _list_within(told)
+    rows = _list_within(result)
     if rows is None:
         raise refuse(name, "there is no list of objects", "Write a list of objects, one a row: [{…}, {…}].")
     try:
@@ -105,9 +105,9 @@ def open_json(path: Path, name: str, choices: Choices) -> Records:
     return _records(path, name, _keys_apart(_flat(_unnested(frame))), len(rows))
 
 
-def _list_within(told: Any) -> list[dict[str, Any]] | None:
-    held = [told] if isinstance(told, list) else list(told.values()) if isinstance(told, dict) else []
-    for rows in held:
+def _list_within(result: Any) -> list[dict[str, Any]] | None:
+    current = [result] if isinstance(result, list) else list(result.values()) if isinstance(result, dict) else []
+    for rows in current:
         if isinstance(rows, list) and rows and all(isinstance(row, dict) for row in rows):
             return rows
     return None
@@ -134,9 +134,9 @@ def _unnested(frame: pl.LazyFrame) -> pl.LazyFrame:
         columns: dict[str, pl.Expr] = {}
         for name in kinds:
             inner = nested[name].fields if name in nested else []
-            for held in inner:
-                taken = held.name in columns or held.name in kinds
-                columns[f"{name} {held.name}" if taken else held.name] = pl.col(name).struct.field(held.name)
+            for entry in inner:
+                taken = entry.name in columns or entry.name in kinds
+                columns[f"{name} {entry.name}" if taken else entry.name] = pl.col(name).struct.field(entry.name)
             if name not in nested:
                 columns[name] = pl.col(name)
         frame = frame.select(column.alias(name) for name, column in columns.items())
@@ -151,9 +151,9 @@ def _flat(frame: pl.LazyFrame) -> pl.LazyFrame:
     if len(nested) != 1:
         return frame
     inner = frame.collect_schema()[nested[0]].inner  # type: ignore[attr-defined]
-    names = {held.name for held in inner.fields} & set(frame.collect_schema().names())
+    names = {entry.name for entry in inner.fields} & set(frame.collect_schema().names())
     numbered = frame.drop(names).with_columns(place=pl.int_ranges(1, pl.col(nested[0]).list.len() + 1))
-    if "place" in {held.name for held in inner.fields}:
+    if "place" in {entry.name for entry in inner.fields}:
         numbered = numbered.drop("place")
         return numbered.explode(nested[0], empty_as_null=True).unnest(nested[0])
     return numbered.explode(nested[0], "place", empty_as_null=True).unnest(nested[0])
@@ -186,11 +186,11 @@ def _where_json_breaks(path: Path, name: str) -> Exception:
     with path.open(encoding="utf-8-sig", errors="replace") as file:
         for number, line in enumerate(file, start=1):
             try:
-                told = json.loads(line) if line.strip() else {}
+                result = json.loads(line) if line.strip() else {}
             except (json.JSONDecodeError, RecursionError):
                 return refuse(
                     name, "the line is no JSON object", "Write it again; it may have been cut short.", number, value=line[:80]
                 )
-            if not isinstance(told, dict):
+            if not isinstance(result, dict):
                 return refuse(name, "the line is no JSON object", "Write one object a line: {…}.", number, value=line[:80])
     return refuse(name, "the objects differ too much from line to line", "Give every object the same kinds of values.")

@@ -58,17 +58,17 @@ class Delimited(Table):
             return [next(file, "").strip() for _ in range(self.header_line - 1)]
 
     def batches(self) -> Iterator[pl.DataFrame]:
-        given = 0
+        values = 0
         if not self.fast:
             yield from self.patient(skip=0)
             return
         try:
             for batch in self._fast():
                 yield batch
-                given = batch[ROW][-1] + 1
+                values = batch[ROW][-1] + 1
         except pl.exceptions.ComputeError:
             # Batches come in order, so what was given stands; the patient reader goes on behind it.
-            yield from self.patient(skip=given)
+            yield from self.patient(skip=values)
 
     def _fast(self) -> Iterator[pl.DataFrame]:
         # Read without a header: names in it may repeat, and what does not fit must land in a column of its own.
@@ -94,17 +94,17 @@ class Delimited(Table):
     def patient(self, skip: int) -> Iterator[pl.DataFrame]:
         names = [column(index) for index in range(len(self.header))] + [OVERFLOW]
         schema = pl.Schema({ROW: pl.UInt32(), **dict.fromkeys(names, pl.String())})
-        held: list[tuple[object, ...]] = []
+        current: list[tuple[object, ...]] = []
         for number, _, fields in self._records():
             if number < skip:
                 continue
             cells = [cell if cell else None for cell in fields[: len(names)]]
-            held.append((number, *cells, *[None] * (len(names) - len(cells))))
-            if len(held) >= BATCH_ROWS:
-                yield pl.DataFrame(held, schema=schema, orient="row")
-                held = []
-        if held:
-            yield pl.DataFrame(held, schema=schema, orient="row")
+            current.append((number, *cells, *[None] * (len(names) - len(cells))))
+            if len(current) >= BATCH_ROWS:
+                yield pl.DataFrame(current, schema=schema, orient="row")
+                current = []
+        if current:
+            yield pl.DataFrame(current, schema=schema, orient="row")
 
     def _records(self) -> Iterator[tuple[int, int, list[str]]]:
         """Record number from 0 below the header, the line of the file on which it begins, its fields."""
@@ -247,15 +247,15 @@ def _as_utf8(path: Path, name: str, encoding: str, scratch: Path, ends: str | No
     if encoding == ENCODED_TWICE:
         repair(path, copy)
         return copy
-    given = encoding
+    values = encoding
     if encoding == "utf-16":
         with path.open("rb") as file:
             first = file.read(200)
         if not first.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
-            given = "utf-16-le" if first[1::2].count(0) >= first[::2].count(0) else "utf-16-be"
+            values = "utf-16-le" if first[1::2].count(0) >= first[::2].count(0) else "utf-16-be"
     try:
         with (
-            path.open(encoding=given, errors="strict", newline=ends) as old,
+            path.open(encoding=values, errors="strict", newline=ends) as old,
             copy.open("w", encoding="utf-8", newline="") as new,
         ):
             while piece := old.read(1_000_000):

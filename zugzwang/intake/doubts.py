@@ -53,11 +53,11 @@ def _impossible(reading: Reading) -> tuple[int, str] | None:
             row, position = beyond.select(ROW, "position").row(0)
             return row, f"a position of {position:,.0f} is read from “{_cell(reading, row, 'position')}”"
     if {"ctr", "clicks", "impressions"} <= set(good.columns):
-        told = good.filter(pl.col("clicks") > 0, pl.col("ctr").is_not_null()).with_columns(own=ctr())
+        rows = good.filter(pl.col("clicks") > 0, pl.col("ctr").is_not_null()).with_columns(own=ctr())
         # Many files write 3.4 for 3.4 %, without the sign.
         times = pl.col("ctr") / pl.col("own")
-        apart = told.filter(*(~(times / per).is_between(1 / CTR_APART, CTR_APART) for per in (1, 100)))
-        if apart.height * 2 > told.height:
+        apart = rows.filter(*(~(times / per).is_between(1 / CTR_APART, CTR_APART) for per in (1, 100)))
+        if apart.height * 2 > rows.height:
             row, said, clicks, shown, own = apart.select(ROW, "ctr", "clicks", "impressions", "own").row(0)
             return row, (
                 f"a CTR of {100 * said:.3g} % is read from “{_cell(reading, row, 'ctr')}”, "
@@ -141,8 +141,8 @@ def _check_unused_columns(reading: Reading, good: pl.DataFrame) -> None:
     if repeated.height < 2 or repeated.height < UNUSED_SHARE * good.height:
         return
     sample = repeated.select(ROW, *keys).head(UNUSED_SAMPLE)
-    held = [batch.filter(pl.col(ROW).is_in(sample[ROW].implode())) for batch in reading.table.batches()]
-    rows = pl.concat(held, how="vertical_relaxed").join(sample, on=ROW)
+    frame = [batch.filter(pl.col(ROW).is_in(sample[ROW].implode())) for batch in reading.table.batches()]
+    rows = pl.concat(frame, how="vertical_relaxed").join(sample, on=ROW)
     for index, name in enumerate(reading.table.header):
         if index in reading.mapping.values():
             continue
@@ -161,11 +161,11 @@ def _check_unused_columns(reading: Reading, good: pl.DataFrame) -> None:
 
 def _first_like_it(reading: Reading, rows: pl.Series) -> dict[int, int]:
     """Which of these rows is the same as one before it in every cell, those too that are not kept here, and as which."""
-    held = [batch.filter(pl.col(ROW).is_in(rows.implode())) for batch in reading.table.batches()]
-    told = pl.concat(held, how="vertical_relaxed")
-    cells = [name for name in told.columns if name != ROW]
-    told = told.with_columns(first=pl.col(ROW).min().over(cells)).filter(pl.col("first") < pl.col(ROW))
-    return dict(told.select(ROW, "first").iter_rows())
+    frame = [batch.filter(pl.col(ROW).is_in(rows.implode())) for batch in reading.table.batches()]
+    listed = pl.concat(frame, how="vertical_relaxed")
+    cells = [name for name in listed.columns if name != ROW]
+    listed = listed.with_columns(first=pl.col(ROW).min().over(cells)).filter(pl.col("first") < pl.col(ROW))
+    return dict(listed.select(ROW, "first").iter_rows())
 
 
 def _host(text: str) -> str:

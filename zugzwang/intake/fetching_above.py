@@ -66,7 +66,7 @@ def fetch_above(job: Job, progress: Progress, log: Callable[[str], None]) -> dic
         fetcher.take_up(*read_part(part))
     run_apart(fetcher, keeper(job), progress)
     pages = fetcher.pages()
-    told = {
+    rows = {
         "pages": pages.filter(pl.col("status") == 200).height,
         "failed": pages.filter(pl.col("status").is_null() | (pl.col("status") != 200)).height,
         "fresh": asked.fresh,
@@ -75,16 +75,16 @@ def fetch_above(job: Job, progress: Progress, log: Callable[[str], None]) -> dic
     if pages.height:
         log(f"{pages.height} pages were asked for; {asked.fresh} stood already.")
         progress("Keeping what was found", 0.97)
-        _keep(job, pages, told)
-    return told
+        _keep(job, pages, rows)
+    return rows
 
 
-def _keep(job: Job, pages: pl.DataFrame, told: dict[str, Any]) -> None:
+def _keep(job: Job, pages: pl.DataFrame, result: dict[str, Any]) -> None:
     site = job.site
     while True:
         site.refresh_from_db()
         rewrite = blocks.prepare(site, [(ABOVE, pages)], "add")
-        load = Load(site=site, source="above", name="Competing pages", user=job.user, job=job, report=told, rows=pages.height)
+        load = Load(site=site, source="above", name="Competing pages", user=job.user, job=job, report=result, rows=pages.height)
         try:
             blocks.write(site, rewrite, {"above": load})
         except blocks.OvertakenError:

@@ -257,8 +257,8 @@ def required(source: Source) -> list[str]:
 
 
 def missing(source: Source, mapping: Mapping[str, int]) -> list[str]:
-    given = {*mapping, *(made for made, of in MADE_OF.items() if of in mapping)}
-    return [name for name in required(source) if name not in given]
+    values = {*mapping, *(made for made, of in MADE_OF.items() if of in mapping)}
+    return [name for name in required(source) if name not in values]
 
 
 def of_something(source: Source, mapping: Mapping[str, int]) -> bool:
@@ -276,8 +276,8 @@ def propose(source: Source, header: Sequence[str], samples: Sequence[Sequence[st
     firsts = [name.removesuffix(" 1") for name in names]
     found: dict[str, int] = {}
     for field in FIELDS[source]:
-        free = [[name if index not in found.values() else "" for index, name in enumerate(told)] for told in (names, firsts)]
-        named = [told.index(word) for word in field.every_word for told in free if word in told]
+        free = [[name if index not in found.values() else "" for index, name in enumerate(entry)] for entry in (names, firsts)]
+        named = [entry.index(word) for word in field.every_word for entry in free if word in entry]
         fitting = [one for one in named if _can_be(field, one, samples)]
         if fitting:  # of several the one with the most values, by their names where those are as many
             found[field.name] = max(fitting, key=lambda one: _filled(field, one, samples))
@@ -352,8 +352,8 @@ def recognise(header: Sequence[str], samples: Sequence[Sequence[str]] = ()) -> l
 
 def tells_ranks_alone(header: Sequence[str], samples: Sequence[Sequence[str]]) -> bool:
     """Whether a table tells the positions of queries without clicks or impressions, as rank tracking does."""
-    held = propose("search", header, samples)
-    return {"query", "position"} <= held.keys() and not {"clicks", "impressions"} & held.keys()
+    current = propose("search", header, samples)
+    return {"query", "position"} <= current.keys() and not {"clicks", "impressions"} & current.keys()
 
 
 def told_by_hosts(found: list[Source], header: Sequence[str], samples: Sequence[Sequence[str]], own_host: str) -> list[Source]:
@@ -372,8 +372,8 @@ def told_by_hosts(found: list[Source], header: Sequence[str], samples: Sequence[
 
 def _host(address: str) -> str:
     """The host of an address in small letters; nothing of a path alone."""
-    told = address.strip().lower()
-    return "" if told.startswith("/") else re.sub(r"^(?:https?:)?//", "", told).partition("/")[0].removeprefix("www.")
+    result = address.strip().lower()
+    return "" if result.startswith("/") else re.sub(r"^(?:https?:)?//", "", result).partition("/")[0].removeprefix("www.")
 
 
 @dataclass(frozen=True)

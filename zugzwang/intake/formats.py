@@ -120,8 +120,8 @@ def _checked_archive(path: Path, name: str) -> bool:
     """FileRefused where an archive would grow beyond reason. The sizes it tells may lie, so copying counts again."""
     with zipfile.ZipFile(path) as archive:
         infos = archive.infolist()
-        told = sum(info.file_size for info in infos)
-        if len(infos) > 5_000 or told > settings.UPLOAD_MAX_BYTES or _too_dense(told, path.stat().st_size):
+        result = sum(info.file_size for info in infos)
+        if len(infos) > 5_000 or result > settings.UPLOAD_MAX_BYTES or _too_dense(result, path.stat().st_size):
             raise refuse(
                 name, "the archive unpacks to far more than it should", "Pack the tables alone, or load them one by one."
             )

@@ -78,8 +78,8 @@ def ask_for_load(actor: Actor, site: Site, upload: str, request: dict[str, Any])
 @changes_site()
 def ask_for_refresh(actor: Actor, site: Site, connections: Sequence[int] | None = None) -> Job:
     """A job that fetches what the site lacks from its services, or from some of them."""
-    held = Connection.objects.filter(site=site).exclude(source=TEXT_SERVICE)
-    chosen = list((held.filter(id__in=connections) if connections is not None else held).values_list("id", flat=True))
+    stored = Connection.objects.filter(site=site).exclude(source=TEXT_SERVICE)
+    chosen = list((stored.filter(id__in=connections) if connections is not None else stored).values_list("id", flat=True))
     if not chosen:
         raise Invalid("No service is connected.", "Connect one under Intake first.")
     # In one transaction, so that of two who ask at once one is refused.
@@ -114,15 +114,15 @@ def ask_for_above(actor: Actor, slug: str, queries: Sequence[int] | None, privat
     site = actor.site_to_change(slug)
     if not fetching_above.wanted(site, queries).addresses:
         raise Invalid("All of these pages were fetched within thirty days.", "Look at them, or wait.")
-    told = {"queries": None if queries is None else list(queries), "private_allowed": private_allowed}
-    return _store_above(actor, slug, told)
+    result = {"queries": None if queries is None else list(queries), "private_allowed": private_allowed}
+    return _store_above(actor, slug, result)
 
 
 @changes_site()
-def _store_above(actor: Actor, site: Site, told: dict[str, Any]) -> Job:
+def _store_above(actor: Actor, site: Site, result: dict[str, Any]) -> Job:
     _refuse_second(site, Kind.ABOVE, "Pages of others are being fetched already.")
     note(actor.user, site, "fetch", "pages of others")
-    return _ask(site, actor, Kind.ABOVE, "Fetch pages of others", told)
+    return _ask(site, actor, Kind.ABOVE, "Fetch pages of others", result)
 
 
 def ask_for_archive(actor: Actor, name: str, chunks: Iterable[bytes], size: int) -> Job:
@@ -131,9 +131,9 @@ def ask_for_archive(actor: Actor, name: str, chunks: Iterable[bytes], size: int)
     key = uploads.keep(None, name, chunks, size)
     path = uploads.file_of(key)
     try:
-        told = bounded.run(bounded.UPLOAD.of_file(path), site_archive.about, path, name)
+        result = bounded.run(bounded.UPLOAD.of_file(path), site_archive.about, path, name)
         with transaction.atomic():
-            site = site_archive.add_for(actor, told, free_slug(told.slug))
+            site = site_archive.add_for(actor, result, free_slug(result.slug))
             uploads.give_to(site, key)
             return _ask(site, actor, Kind.ARCHIVE, f"Take in {name}", {"upload": key, "name": name})
     except BaseException:
@@ -154,8 +154,8 @@ def _refuse_second(site: Site, kind: str, message: str) -> None:
 
 
 def _ask(site: Site, actor: Actor, kind: str, title: str, request: dict[str, Any]) -> Job:
-    told = {**request, "request_id": request_id.get()} if request_id.get() else request
-    job = Job.objects.create(site=site, user=actor.user, kind=kind, title=title[:300], request=told)
+    result = {**request, "request_id": request_id.get()} if request_id.get() else request
+    job = Job.objects.create(site=site, user=actor.user, kind=kind, title=title[:300], request=result)
     run_job.enqueue(job.id)
     return job
 
@@ -339,8 +339,8 @@ def _memory_for(job: Job) -> int:
         reading = bounded.bytes_for(uploads.find(job.site, job.request["upload"])[0])
     except NotFound:
         return bounded.UPLOAD_BASE_BYTES
-    held = Block.objects.filter(site=job.site).aggregate(rows=Sum("rows"))["rows"] or 0
-    return min(reading + MERGE_BASE_BYTES + MERGE_ROW_BYTES * int(held), int(settings.JOB_MEMORY_BYTES))
+    stored = Block.objects.filter(site=job.site).aggregate(rows=Sum("rows"))["rows"] or 0
+    return min(reading + MERGE_BASE_BYTES + MERGE_ROW_BYTES * int(stored), int(settings.JOB_MEMORY_BYTES))
 
 
 def _apart(job: Job, work: Callable[[int], None], memory_bytes: int) -> None:
@@ -405,8 +405,8 @@ def _load(job: Job, tell: "_Teller") -> None:
 
 def _take_in(job: Job, tell: "_Teller") -> None:
     path, name = uploads.find(job.site, job.request["upload"])
-    with site_archive.filled(job.site, path, name, tell) as held:
-        _stands(job, held)
+    with site_archive.filled(job.site, path, name, tell) as current:
+        _stands(job, current)
     uploads.discard(job.request["upload"])
 
 
@@ -423,15 +423,15 @@ def make_ready(job_id: int) -> None:
         log.exception("The lists of %s could not be made ready", job.site)
 
 
-def _choices(told: dict[str, Any]) -> Choices:
-    span = told.get("span")
+def _choices(result: dict[str, Any]) -> Choices:
+    span = result.get("span")
     days = [one if isinstance(one, date) else date.fromisoformat(one) for one in (span["first"], span["last"])] if span else []
     if days and days[1] < days[0]:
         raise Invalid("The span ends before it begins.", "Swap its two days.", "span")
-    return Choices(**{**told, "span": Period(days[0], days[1]) if days else None})
+    return Choices(**{**result, "span": Period(days[0], days[1]) if days else None})
 
 
-def tables_asked(told: dict[str, Any]) -> dict[int, TableAsked]:
+def tables_asked(result: dict[str, Any]) -> dict[int, TableAsked]:
     """How the tables of a file are to be read, as a request tells it."""
     return {
         int(number): TableAsked(
@@ -440,7 +440,7 @@ def tables_asked(told: dict[str, Any]) -> dict[int, TableAsked]:
             choices=_choices(one.get("choices") or {}),
             skip=bool(one.get("skip", False)),
         )
-        for number, one in told.items()
+        for number, one in result.items()
     }
 
 

@@ -196,15 +196,15 @@ def _see(site: Site, member: Member, asked: Mapping[int, TableAsked], number: in
         [_a_source(chosen)] if chosen else told_by_hosts(recognise(table.header, samples), table.header, samples, host_of(site))
     )
     both = sides(source, table.header) if own.mapping is None else None
-    told = [
+    result = [
         _seen(member.name, table, samples, source, asked.get(number + place, TableAsked()), memory, side)
         for place, side in enumerate(both or (None,))
     ]
-    told = [replace(one, could_be=tuple(others)) for one in told]
-    if told[0].table is not None and not of_something(source, told[0].mapping) and not alone:
-        by = next((name for index, name in enumerate(table.header) if index not in told[0].mapping.values()), "")
+    result = [replace(one, could_be=tuple(others)) for one in result]
+    if result[0].table is not None and not of_something(source, result[0].mapping) and not alone:
+        by = next((name for index, name in enumerate(table.header) if index not in result[0].mapping.values()), "")
         return [Seen(member.name, None, f"its rows are by “{by}”, which is not kept here")]
-    return told
+    return result
 
 
 def _a_source(name: str) -> Source:
@@ -293,16 +293,16 @@ def load_file(site: Site, path: Path, name: str, progress: Progress = no_progres
 
 def _taken_for(seen: Sequence[Seen]) -> list[str]:
     """Which days tables without days were taken for, where no person said so."""
-    told = [(one.name, one.span, one.span_from) for one in seen if one.span is not None and one.span_from]
-    return [f"{name} is taken for {span.first} to {span.last}, as {said}." for name, span, said in told]
+    result = [(one.name, one.span, one.span_from) for one in seen if one.span is not None and one.span_from]
+    return [f"{name} is taken for {span.first} to {span.last}, as {said}." for name, span, said in result]
 
 
 def _filtered(seen: Sequence[Seen]) -> list[str]:
     """What a table of filters says, so that nobody takes a part for the whole."""
-    told = [f"{name}: {value}" for one in seen for name, value in one.filters.items()]
+    result = [f"{name}: {value}" for one in seen for name, value in one.filters.items()]
     kinds = sorted({name for one in seen for name in one.part})
     kept = f" Its rows are kept as those of that {' and '.join(kinds)}." if kinds else ""
-    return [f"The export was filtered by {'; '.join(told)}.{kept}"] if told else []
+    return [f"The export was filtered by {'; '.join(result)}.{kept}"] if result else []
 
 
 def _lacks(seen: Seen) -> str:
@@ -310,17 +310,17 @@ def _lacks(seen: Seen) -> str:
 
 
 def _refuse_columns(name: str, chosen: Sequence[Seen]) -> FileRefused:
-    told = next((one for one in chosen if one.table is not None), None)
-    if told is None or told.table is None:
+    result = next((one for one in chosen if one.table is not None), None)
+    if result is None or result.table is None:
         return refuse(name, "every table of it is to be left out", "Choose one to load.")
-    columns = ", ".join(told.table.header)
-    if told.source == "search" and tells_ranks_alone(told.table.header, told.first_rows):
+    columns = ", ".join(result.table.header)
+    if result.source == "search" and tells_ranks_alone(result.table.header, result.first_rows):
         message = "it tells positions of queries without clicks and impressions, as rank tracking does, and these are not used"
-        volumes = " To load its search volumes alone, choose “volumes” as its source." if "volumes" in told.could_be else ""
+        volumes = " To load its search volumes alone, choose “volumes” as its source." if "volumes" in result.could_be else ""
         remedy = f"Load search data with clicks, impressions and position.{volumes}"
-        return refuse(name, message, remedy, line=max(told.table.header_line, 1))
+        return refuse(name, message, remedy, line=max(result.table.header_line, 1))
     remedy = f"The columns are: {columns}. Rename one, or say which it is."
-    return refuse(name, f"no column for {', '.join(told.missing)}", remedy, line=max(told.table.header_line, 1))
+    return refuse(name, f"no column for {', '.join(result.missing)}", remedy, line=max(result.table.header_line, 1))
 
 
 def _read(site: Site, seen: Seen, asked: Asked, number: int, tables: int, progress: Progress) -> _Read:
@@ -373,8 +373,8 @@ def _events(site: Site, reading: Reading) -> list[Event]:
             continue
         known.add((row["first_day"], row["title"]))
         last = row.get("last_day") or row["first_day"]
-        told = {"kind": (row.get("kind") or "")[:60], "note": row.get("note") or "", "title": row["title"][:300]}
-        events.append(Event(site=site, first_day=row["first_day"], last_day=last, **told))
+        result = {"kind": (row.get("kind") or "")[:60], "note": row.get("note") or "", "title": row["title"][:300]}
+        events.append(Event(site=site, first_day=row["first_day"], last_day=last, **result))
     return events
 
 

@@ -162,12 +162,12 @@ def _async_transport(private_allowed: bool, connections: int) -> httpx.AsyncHTTP
 
 def mapped(address: str) -> tuple[str, dict[str, str]]:
     """The address that is really asked, and the headers that this needs: those of ZUGZWANG_HOST_MAP, or as it stands."""
-    given = urlsplit(address)
-    there = _really(given.hostname or "")
+    values = urlsplit(address)
+    there = _really(values.hostname or "")
     if there is None:
         return address, {}
     real = urlsplit(there)
-    return given._replace(scheme=real.scheme, netloc=real.netloc).geturl(), {"host": given.netloc}
+    return values._replace(scheme=real.scheme, netloc=real.netloc).geturl(), {"host": values.netloc}
 
 
 def _really(host: str) -> str | None:
@@ -248,8 +248,8 @@ class Body:
         self.bytes = bytearray()
         self.full = False
         self._begun, self._came = time.monotonic(), 0
-        told = headers.get_list("content-encoding", split_commas=True)
-        encodings = [one.strip().lower() for one in told if one.strip().lower() not in ("", "identity")]
+        result = headers.get_list("content-encoding", split_commas=True)
+        encodings = [one.strip().lower() for one in result if one.strip().lower() not in ("", "identity")]
         if len(encodings) > 1 or not _ENCODINGS.issuperset(encodings):
             raise OutsideRefused(
                 f"{address} packs its reply as “{', '.join(encodings)[:100]}”.", f"It was asked for {ACCEPTED}."
@@ -294,14 +294,14 @@ def send(
     method: str,
     address: str,
     headers: dict[str, str],
-    told: bytes = b"",
+    result: bytes = b"",
     most_bytes: int = REPLY_MAX_BYTES,
     seconds: float = REPLY_SECONDS,
 ) -> httpx.Response:
     """The reply to one request, read whole; no redirect is followed. `seconds`: of all of it, from the connection on.
     OutsideRefused where it is larger than `most_bytes`, httpx's errors where it fails or takes longer."""
     real, mapped_headers = mapped(address)
-    with _within(seconds), http.stream(method, real, headers={**headers, **mapped_headers}, content=told or None) as reply:
+    with _within(seconds), http.stream(method, real, headers={**headers, **mapped_headers}, content=result or None) as reply:
         body = Body(address, reply.headers, most_bytes)
         for piece in reply.iter_raw():
             body.add(piece)

@@ -65,17 +65,17 @@ def portfolio(actor: Actor) -> list[SiteState]:
     """Every site that one may see, those without data too."""
     sites = list(actor.sites().prefetch_related("connections"))
     changeable, today, until = actor.changeable(sites), timezone.localdate(), time.monotonic() + ASKED_SECONDS
-    told = []
+    result = []
     for site in sites:
-        held = kept(site, today)
-        if held is None and time.monotonic() < until:
-            held = make(site, today)
-        told.append(_state(site, held, site.id in changeable))
-    return told
+        current = kept(site, today)
+        if current is None and time.monotonic() < until:
+            current = make(site, today)
+        result.append(_state(site, current, site.id in changeable))
+    return result
 
 
-def _state(site: Site, held: Figures | None, may_change: bool) -> SiteState:
-    connections, shown = list(site.connections.all()), held or Figures()
+def _state(site: Site, current: Figures | None, may_change: bool) -> SiteState:
+    connections, shown = list(site.connections.all()), current or Figures()
     return SiteState(
         slug=site.slug,
         name=site.name,
@@ -87,7 +87,7 @@ def _state(site: Site, held: Figures | None, may_change: bool) -> SiteState:
         connections=len(connections),
         asked_at=max((one.asked_at for one in connections if one.asked_at), default=None),
         may_change=may_change,
-        ready=held is not None,
+        ready=current is not None,
         period=shown.period,
         clicks=shown.clicks,
         change=shown.change,
@@ -97,30 +97,30 @@ def _state(site: Site, held: Figures | None, may_change: bool) -> SiteState:
 
 def kept(site: Site, today: date | None = None) -> Figures | None:
     """What was worked out of a site, where that still holds; without a day: as far as it depends on its facts alone."""
-    told: dict[str, Any] = site.overview
-    if not told or told["of_facts"] != _of_facts(site) or (today and told["of_day"] != _of_day(site, today)):
+    result: dict[str, Any] = site.overview
+    if not result or result["of_facts"] != _of_facts(site) or (today and result["of_day"] != _of_day(site, today)):
         return None
-    held = dict(told["figures"])
+    current = dict(result["figures"])
     for name in ("first_day", "last_day"):
-        held[name] = date.fromisoformat(held[name]) if held[name] else None
-    held["spans"] = [(date.fromisoformat(first), date.fromisoformat(last)) for first, last in held["spans"]]
-    return Figures(**held)
+        current[name] = date.fromisoformat(current[name]) if current[name] else None
+    current["spans"] = [(date.fromisoformat(first), date.fromisoformat(last)) for first, last in current["spans"]]
+    return Figures(**current)
 
 
 def make(site: Site, today: date) -> Figures:
     """Work out how a site stands, and keep it; of one whose data are damaged, that they are."""
     try:
-        held = _figures(site, today)
+        current = _figures(site, today)
     except ProductError as error:
-        held = Figures(unsound=[error.message])
-    spans = [[first.isoformat(), last.isoformat()] for first, last in held.spans]
-    days = {name: day.isoformat() if (day := getattr(held, name)) else None for name in ("first_day", "last_day")}
+        current = Figures(unsound=[error.message])
+    spans = [[first.isoformat(), last.isoformat()] for first, last in current.spans]
+    days = {name: day.isoformat() if (day := getattr(current, name)) else None for name in ("first_day", "last_day")}
     site.overview = {
-        "of_facts": _of_facts(site), "of_day": _of_day(site, today), "figures": {**asdict(held), **days, "spans": spans}
+        "of_facts": _of_facts(site), "of_day": _of_day(site, today), "figures": {**asdict(current), **days, "spans": spans}
     }  # fmt: skip
     # Not where the facts are others by now: whoever changed them works it out.
     Site.objects.filter(id=site.id, data_version=site.data_version).update(overview=site.overview)
-    return held
+    return current
 
 
 def _of_facts(site: Site) -> str:
@@ -156,18 +156,18 @@ def _days(site: Site) -> Figures:
 
 
 def _figures(site: Site, today: date) -> Figures:
-    held = sources(site)
-    search = [grain for grain in next(one for one in held if one.source == "search").grains if grain.days]
-    unsound = [f"{one.source}: {unsound.message}" for one in held for unsound in one.unsound]
-    told = replace(_days(site), missing_days=len(search[0].missing) if search else 0, unsound=unsound)
+    current = sources(site)
+    search = [grain for grain in next(one for one in current if one.source == "search").grains if grain.days]
+    unsound = [f"{one.source}: {unsound.message}" for one in current for unsound in one.unsound]
+    result = replace(_days(site), missing_days=len(search[0].missing) if search else 0, unsound=unsound)
     snapshot = Snapshot(site)
     if snapshot.usual_period() is None:
-        return told
+        return result
     standing = tell_standing(snapshot, AS_OPENED, today)
     clicks = next(one for one in standing["measures"] if one.name == "clicks")
     low = ask(snapshot, FINDINGS["low-ctr"], replace(AS_OPENED, evidence=SURE), today)
     return replace(
-        told,
+        result,
         period=standing["period_words"],
         clicks=round(clicks.now or 0),
         change=clicks.change_share,

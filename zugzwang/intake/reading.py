@@ -49,7 +49,7 @@ class Reading:
         number = next(_load_numbers)
         self.categories = {name: pl.Categorical(pl.Categories(f"{name}-{number}", "load")) for name in NAMES}
         self.checks = checks_for(self.source, set(self.mapping))
-        self.fields = [held for held in FIELDS[self.source] if held.name in self.mapping]
+        self.fields = [entry for entry in FIELDS[self.source] if entry.name in self.mapping]
 
     def read_all(self, progress: Callable[[int], None]) -> None:
         """Read the whole table; `progress` hears how many rows are read."""
@@ -61,7 +61,7 @@ class Reading:
         cells = [column(index) for index in range(len(self.table.header))]
         # With a share of files from spreadsheets, blank lines stand below or between the rows.
         rows = batch.filter(~pl.all_horizontal(pl.col(cells).is_null()))
-        typed = rows.select(ROW, OVERFLOW, *(piece for held in self.fields for piece in self._typed(held, rows)))
+        typed = rows.select(ROW, OVERFLOW, *(piece for entry in self.fields for piece in self._typed(entry, rows)))
         if not self._look_at_new_texts(typed):
             self._take(batch)
             return
@@ -77,9 +77,9 @@ class Reading:
             good = typed.filter(failed.is_null())
         self.rows.append(good.drop(OVERFLOW, *(name for name in good.columns if name.startswith(SAID))))
 
-    def _typed(self, held: Field, rows: pl.DataFrame) -> list[pl.Expr]:
-        name = column(self.mapping[held.name])
-        raw, style = pl.col(name), self.style.of(held.name)
+    def _typed(self, current: Field, rows: pl.DataFrame) -> list[pl.Expr]:
+        name = column(self.mapping[current.name])
+        raw, style = pl.col(name), self.style.of(current.name)
         readers: dict[str, Callable[[], pl.Expr]] = {
             "day": lambda: values.day(rows, name, style),
             "whole": lambda: values.whole(rows, name, style),
@@ -93,13 +93,13 @@ class Reading:
             "country": lambda: values.country(raw),
             "channel": lambda: values.channel(raw),
         }
-        if held.name in NAMES:
-            return [self._name(raw.cast(pl.String)).cast(self.categories[held.name]).alias(held.name)]
-        if held.form in ("text", "page", "query"):
-            return [values.text(raw.cast(pl.String)).alias(held.name)]
-        said = [] if held.required and not held.may_be_empty else [values.is_said(raw).alias(f"{SAID}{held.name}")]
-        rough = [values.is_range(raw).alias("rough")] if (self.source, held.name) == ("volumes", "searches") else []
-        return [readers[held.form]().alias(held.name), *rough, *said]
+        if current.name in NAMES:
+            return [self._name(raw.cast(pl.String)).cast(self.categories[current.name]).alias(current.name)]
+        if current.form in ("text", "page", "query"):
+            return [values.text(raw.cast(pl.String)).alias(current.name)]
+        said = [] if current.required and not current.may_be_empty else [values.is_said(raw).alias(f"{SAID}{current.name}")]
+        rough = [values.is_range(raw).alias("rough")] if (self.source, current.name) == ("volumes", "searches") else []
+        return [readers[current.form]().alias(current.name), *rough, *said]
 
     def _name(self, raw: pl.Expr) -> pl.Expr:
         """The text, null where it is empty. Most files have no blanks around it, and stripping costs a tenth of the load."""
@@ -108,10 +108,10 @@ class Reading:
 
     def _failed(self, typed: pl.DataFrame) -> pl.Series:
         """The number of the first check that each row fails; null where it fails none."""
-        held = {number: check.bad for number, check in enumerate(self.checks) if not (check.of_text and self.texts_sound)}
-        if not typed.select(pl.any_horizontal(*held.values()).any()).item():
+        current = {number: check.bad for number, check in enumerate(self.checks) if not (check.of_text and self.texts_sound)}
+        if not typed.select(pl.any_horizontal(*current.values()).any()).item():
             return pl.Series("failed", [None], dtype=pl.UInt8).new_from_index(0, typed.height)
-        first = (pl.when(bad).then(pl.lit(number, dtype=pl.UInt8)) for number, bad in held.items())
+        first = (pl.when(bad).then(pl.lit(number, dtype=pl.UInt8)) for number, bad in current.items())
         return typed.select(failed=pl.coalesce(*first))["failed"]
 
     def _is_total(self, bad: pl.DataFrame) -> pl.Series:
@@ -184,5 +184,5 @@ def style_for(
     shown = values.style_of(chain(*numbers.values()), chain(*of_form("day").values()))
     decimal = choices.decimal if choices.decimal in (".", ",") else shown.decimal
     order = choices.day_order if choices.day_order in ("day first", "month first") else shown.day_order
-    own = {} if choices.decimal else {name: values.decimal_of(told) for name, told in numbers.items()}
+    own = {} if choices.decimal else {name: values.decimal_of(entry) for name, entry in numbers.items()}
     return Style(decimal, order, tuple((name, sign) for name, sign in own.items() if sign))  # type: ignore[arg-type]

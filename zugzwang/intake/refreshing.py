@@ -111,8 +111,8 @@ def missing_stretches(job: Job, about: About) -> list[dict[str, Any]]:
     names = [name for name in about.grains if name in GRAIN_NAMES] if about.source == "search" else [""]
     stretches = []
     for name in names:
-        held = read_days(job.site, GRAIN_NAMES[name] if name else VISITS)
-        final = set(held[:-NOT_FINAL_DAYS])
+        current = read_days(job.site, GRAIN_NAMES[name] if name else VISITS)
+        final = set(current[:-NOT_FINAL_DAYS])
         every = [about.first_day + timedelta(days=n) for n in range((about.last_day - about.first_day).days + 1)]
         for first, last in _stretches([day for day in every if day not in final]):
             stretches.append({"grain": name, "from": str(first), "to": str(last)})

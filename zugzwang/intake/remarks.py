@@ -56,10 +56,10 @@ def ranges(samples: Sequence[Sequence[str]], mapping: Mapping[str, int]) -> list
     """How search volumes given as ranges are read."""
     index = mapping.get("searches")
     values = [row[index] for row in samples if index is not None and index < len(row)]
-    told = pl.Series("value", values, dtype=pl.String).to_frame().filter(is_range(pl.col("value")))["value"]
+    rows = pl.Series("value", values, dtype=pl.String).to_frame().filter(is_range(pl.col("value")))["value"]
     return (
-        [f"Search volumes given as a range, such as “{told[0]}”, are taken as its geometric mean and marked as rough."]
-        if len(told)
+        [f"Search volumes given as a range, such as “{rows[0]}”, are taken as its geometric mean and marked as rough."]
+        if len(rows)
         else []
     )
 

@@ -80,10 +80,10 @@ class LoadReport:
     dry_run: bool = False
 
     def as_json(self) -> dict[str, object]:
-        held = asdict(replace(self, tables=[replace(table, page_texts=None) for table in self.tables]))
-        for table in held["tables"]:
+        current = asdict(replace(self, tables=[replace(table, page_texts=None) for table in self.tables]))
+        for table in current["tables"]:
             del table["page_texts"]
-        return held
+        return current
 
 
 def tell(
@@ -209,7 +209,7 @@ def refused_csv(readings: Sequence[tuple[str, Reading]]) -> bytes | None:
         for row in refused.iter_rows(named=True):
             problem = reading.problem(row, lines.get(row[ROW]))
             cells = [safe_cell(row[column(index)] or "") for index in range(len(header))]
-            told = [problem.line, problem.column, problem.message, problem.remedy, *cells]
-            writer.writerow([*([name] if len(readings) > 1 else []), *told])
+            result = [problem.line, problem.column, problem.message, problem.remedy, *cells]
+            writer.writerow([*([name] if len(readings) > 1 else []), *result])
         rows += refused.height
     return gzip.compress(text.getvalue().encode()) if rows else None

@@ -39,8 +39,8 @@ class Robots:
 
     @property
     def delay_seconds(self) -> float:
-        told = self.rules.crawl_delay(self.agent) if self.rules is not None else None
-        return min(float(told or 0), CRAWL_DELAY_MAX_SECONDS)
+        result = self.rules.crawl_delay(self.agent) if self.rules is not None else None
+        return min(float(result or 0), CRAWL_DELAY_MAX_SECONDS)
 
 
 def read_robots(status: int | None, body: bytes, agent: str) -> Robots:

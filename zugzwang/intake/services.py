@@ -146,27 +146,27 @@ class Service:
 
 def _retry_after(reply: httpx.Response) -> float | None:
     """Seconds to wait, told as seconds or as a date (RFC 9110, section 10.2.3)."""
-    told = reply.headers.get("retry-after", "").strip()
-    if told.isdigit():
-        return float(told)
+    result = reply.headers.get("retry-after", "").strip()
+    if result.isdigit():
+        return float(result)
     try:
-        return max((parsedate_to_datetime(told) - datetime.now(UTC)).total_seconds(), 0.0)
+        return max((parsedate_to_datetime(result) - datetime.now(UTC)).total_seconds(), 0.0)
     except (ValueError, TypeError):
         return None
 
 
 def _check_digest(reply: httpx.Response) -> None:
     """A reply whose Content-Digest (RFC 9530) does not fit was cut short or changed on its way."""
-    told = re.search(r"sha-256=:([^:]*):", reply.headers.get("content-digest", ""))
-    if told and base64.b64encode(hashlib.sha256(reply.content).digest()).decode() != told[1]:
+    result = re.search(r"sha-256=:([^:]*):", reply.headers.get("content-digest", ""))
+    if result and base64.b64encode(hashlib.sha256(reply.content).digest()).decode() != result[1]:
         raise _TryAgain("the reply was cut short or changed on its way")
 
 
 def _read_about(reply: httpx.Response) -> About:
     try:
-        told = json.loads(reply.content)
-        days = [date.fromisoformat(told[name]) if told.get(name) else None for name in ("first_day", "last_day")]
-        about = About(str(told["source"]), days[0], days[1], tuple(str(grain) for grain in told.get("grains", ())))
+        result = json.loads(reply.content)
+        days = [date.fromisoformat(result[name]) if result.get(name) else None for name in ("first_day", "last_day")]
+        about = About(str(result["source"]), days[0], days[1], tuple(str(grain) for grain in result.get("grains", ())))
     except (ValueError, KeyError, TypeError, AttributeError) as error:
         raise _TryAgain("what it says of itself cannot be read") from error
     if about.source not in SOURCES:

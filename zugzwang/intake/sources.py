@@ -102,9 +102,9 @@ class SourceHeld:
 
 def sources(site: Site) -> list[SourceHeld]:
     """Every source, also those of which the site has nothing yet."""
-    held = _held(Snapshot(site))
-    latest = max((grain.last_day for grains in held.values() for grain in grains if grain.last_day), default=None)
-    return [_source(site, source, held[source], latest) for source in SOURCES]
+    current = _held(Snapshot(site))
+    latest = max((grain.last_day for grains in current.values() for grain in grains if grain.last_day), default=None)
+    return [_source(site, source, current[source], latest) for source in SOURCES]
 
 
 def _source(site: Site, source: Source, grains: list[GrainHeld], latest: date | None) -> SourceHeld:
@@ -168,8 +168,8 @@ def _spans_said(site: Site, source: Source) -> str:
         if grain.dated:
             for span in snapshot.spans_of(grain.name):
                 by_span.setdefault(span, []).append(grain.name)
-    told = [f"{sentences.period(span)} by {' and by '.join(names)}" for span, names in by_span.items()]
-    return f"Totals: {'; '.join(told)}." if told else ""
+    rows = [f"{sentences.period(span)} by {' and by '.join(names)}" for span, names in by_span.items()]
+    return f"Totals: {'; '.join(rows)}." if rows else ""
 
 
 @kept

@@ -47,10 +47,10 @@ def span_in(text: str) -> Period | None:
     >>> span_in("8/1/26 - 8/12/26") is None  # two readings
     True
     """
-    told = _dates(bare_letters(text))
-    if len(told) != 2 or told[1] <= told[0] or (told[1] - told[0]).days > MOST_DAYS:
+    result = _dates(bare_letters(text))
+    if len(result) != 2 or result[1] <= result[0] or (result[1] - result[0]).days > MOST_DAYS:
         return None
-    return Period(told[0], told[1])
+    return Period(result[0], result[1])
 
 
 def _dates(text: str) -> list[date]:
@@ -98,7 +98,7 @@ def filters_of(header: Sequence[str], rows: Sequence[Sequence[str]]) -> dict[str
 def filtered_part(filters: Mapping[str, str]) -> dict[str, int]:
     """The one device and the one country that an export was filtered by, by their codes; others, or several of a kind, say
     nothing of each row."""
-    told = {}
+    result = {}
     for name, value in filters.items():
         said = re.sub(r"^(?:is|equals|=)\s+", "", value.strip(), flags=re.IGNORECASE)
         for kind, words in PART_OF_FILTERS.items():
@@ -106,42 +106,42 @@ def filtered_part(filters: Mapping[str, str]) -> dict[str, int]:
                 read = values.device if kind == "device" else values.country
                 code = int(pl.select(read(pl.lit(said))).item())
                 if code not in (NOT_TOLD, COUNTRY_UNKNOWN, OTHER_DEVICE):
-                    told[kind] = code
-    return told
+                    result[kind] = code
+    return result
 
 
 def with_filters(seen: "Sequence[Seen]") -> "list[Seen]":
     """The tables of search facts with the device and country of a table of filters beside them, where they tell none."""
-    told = filtered_part({name: value for one in seen for name, value in one.filters.items()})
-    parts = [{name: code for name, code in told.items() if name not in one.mapping} for one in seen]
+    result = filtered_part({name: value for one in seen for name, value in one.filters.items()})
+    parts = [{name: code for name, code in result.items() if name not in one.mapping} for one in seen]
     return [replace(one, part=part) if one.source == "search" else one for one, part in zip(seen, parts, strict=True)]
 
 
-def with_spans(seen: "Sequence[Seen]", file: str, given: "Mapping[int, Period | None]") -> "list[Seen]":
+def with_spans(seen: "Sequence[Seen]", file: str, inputs: "Mapping[int, Period | None]") -> "list[Seen]":
     """The tables of a file with the days that those without days add up, and what says so: a person; else the words of its
     columns or the lines above them, the names of table and file, a table of filters, a table of days beside it."""
     of_filters = first_span(value for one in seen for name, value in one.filters.items() if plain(name) in DAYS_OF_FILTERS)
-    told: list[Seen] = []
+    result: list[Seen] = []
     for number, one in enumerate(seen):
         if not one.needs_span or one.table is None:
-            told.append(one)
+            result.append(one)
             continue
         ways: list[tuple[Period | None, str]] = [
-            (given.get(number), ""),
+            (inputs.get(number), ""),
             (span_in(one.side.words) if one.side else None, "its column names say"),
             (first_span([*one.table.above, " ".join(one.table.above)]), "a line above its header says"),
             (first_span([one.name, file]), "the file's name says"),
             (of_filters, "the table of filters says"),
             (_days_beside(seen), "the table of days in the same file goes"),
         ]
-        earlier = one.side is not None and bool(told) and told[-1].table is one.table
+        earlier = one.side is not None and bool(result) and result[-1].table is one.table
         if earlier:
             # One span that is given for a whole file is that of the later side: both sides on it would double the clicks.
-            own = [] if given.get(number) == told[-1].span else ways[:1]
-            ways = [*own, ways[1], _before(told[-1], one)]
+            own = [] if inputs.get(number) == result[-1].span else ways[:1]
+            ways = [*own, ways[1], _before(result[-1], one)]
         span, said = next(((span, said) for span, said in ways if span is not None), (None, ""))
-        told.append(replace(one, span=span, span_from=said))
-    return told
+        result.append(replace(one, span=span, span_from=said))
+    return result
 
 
 def _before(later: "Seen", earlier: "Seen") -> tuple[Period | None, str]:
@@ -162,9 +162,9 @@ def _days_beside(seen: "Sequence[Seen]") -> Period | None:
         if one.table is not None and one.source == "search" and "day" in one.mapping and not one.ambiguous_days:
             cells = [row[one.mapping["day"]] for row in one.first_rows if len(row) > one.mapping["day"]]
             days = pl.DataFrame({"day": cells}, schema={"day": pl.String})
-            held = days.select(values.day(days, "day", one.style)).to_series().drop_nulls()
-            if one.table.rows_about <= 1.2 * len(cells) and held.len() == len(cells) > 1:
-                return Period(held.min(), held.max())  # type: ignore[arg-type]
+            rows = days.select(values.day(days, "day", one.style)).to_series().drop_nulls()
+            if one.table.rows_about <= 1.2 * len(cells) and rows.len() == len(cells) > 1:
+                return Period(rows.min(), rows.max())  # type: ignore[arg-type]
     return None
 
 

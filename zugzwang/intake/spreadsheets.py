@@ -20,7 +20,7 @@ def open_sheet(path: Path, name: str, choices: Choices) -> CellTable:
     if choices.sheet is not None and choices.sheet not in names:
         raise refuse(name, f"there is no sheet “{choices.sheet}”", f"Sheets: {', '.join(names)}.")
     chosen = [choices.sheet] if choices.sheet is not None else shown
-    told = [f"The hidden sheet “{one}” is not loaded; choose it by name to load it." for one in hidden if not choices.sheet]
+    result = [f"The hidden sheet “{one}” is not loaded; choose it by name to load it." for one in hidden if not choices.sheet]
     for sheet in chosen:
         cells = _cells(workbook, sheet, name)
         line = choices.header_line
@@ -30,7 +30,7 @@ def open_sheet(path: Path, name: str, choices: Choices) -> CellTable:
         header = [cell.strip() for cell in cells[row]]
         while header and not header[-1]:
             header.pop()
-        return CellTable(path, name, header, row + 1, max(len(cells) - row - 1, 0), told, names, sheet, None, cells)
+        return CellTable(path, name, header, row + 1, max(len(cells) - row - 1, 0), result, names, sheet, None, cells)
     raise refuse(name, "no sheet has a row of column names", "Put the column names above the data.")
 
 

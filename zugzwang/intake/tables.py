@@ -85,8 +85,8 @@ class Table(ABC):
         """The first rows that hold something, as text."""
         cells = [column(index) for index in range(len(self.header))]
         for batch in self.batches():
-            held = batch.head(10 * rows).filter(~pl.all_horizontal(pl.col(cells).is_null()))
-            return [[cell or "" for cell in row] for row in held.select(pl.col(cells).cast(pl.String)).head(rows).iter_rows()]
+            frame = batch.head(10 * rows).filter(~pl.all_horizontal(pl.col(cells).is_null()))
+            return [[cell or "" for cell in row] for row in frame.select(pl.col(cells).cast(pl.String)).head(rows).iter_rows()]
         return []
 
 

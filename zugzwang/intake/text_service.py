@@ -53,11 +53,11 @@ def _answer(connection: Connection, asked: HelpAsked) -> bytes:
     if token := opened(connection.token):
         headers["authorization"] = f"Bearer {token}"
     address = f"{connection.address.rstrip('/')}/propose"
-    told = json.dumps(asdict(asked), ensure_ascii=False).encode()
+    result = json.dumps(asdict(asked), ensure_ascii=False).encode()
     try:
         with client(connection.private_allowed) as http:
             http.timeout = httpx.Timeout(ANSWER_SECONDS, connect=5.0)
-            reply = send(http, "POST", address, headers, told, REPLY_MAX_BYTES, ANSWER_SECONDS)
+            reply = send(http, "POST", address, headers, result, REPLY_MAX_BYTES, ANSWER_SECONDS)
     except (httpx.TransportError, httpx.DecodingError) as error:
         why = "did not answer in time" if isinstance(error, httpx.TimeoutException) else "could not be reached"
         raise ServiceFailed(f"The text service {why}.", "Your draft is as it was. Go on writing, or ask again.") from error
@@ -70,10 +70,10 @@ def _answer(connection: Connection, asked: HelpAsked) -> bytes:
 
 def _read(address: str, body: bytes) -> tuple[str, list[str]]:
     try:
-        told = json.loads(body)
-        proposals = told["proposals"]
+        result = json.loads(body)
+        proposals = result["proposals"]
         if not isinstance(proposals, list) or not all(isinstance(one, str) for one in proposals):
             raise TypeError("no list of texts")
-        return str(told.get("by", ""))[:BY_MAX], proposals
+        return str(result.get("by", ""))[:BY_MAX], proposals
     except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
         raise ServiceFailed(f"What {address} answered cannot be read.", "docs/services.md describes the answer.") from error

@@ -114,15 +114,15 @@ def text(raw: pl.Expr) -> pl.Expr:
     return pl.when(raw.str.strip_chars() != "").then(raw.str.strip_chars())
 
 
-def currency_of(told: Sequence[str]) -> str | None:
+def currency_of(result: Sequence[str]) -> str | None:
     """The sign or code that stands beside most of some amounts; None where most have none.
 
     >>> currency_of(["$1.20", "US$0.45", "0.90"])
     '$'
     """
-    found = [match[0] for text in told if (match := _MONEY.search(text))]
+    found = [match[0] for text in result if (match := _MONEY.search(text))]
     most = max(set(found), key=found.count, default="")
-    return most if found.count(most) * 2 > len(told) else None
+    return most if found.count(most) * 2 > len(result) else None
 
 
 def _where_all_are(rows: pl.DataFrame, usual: pl.Expr) -> pl.Expr | None:
@@ -150,13 +150,13 @@ def day(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
     return pl.coalesce(*written, *_counted_days(bare), bare.map_batches(_months, return_dtype=pl.Date))
 
 
-def month_of(told: str) -> date | None:
+def month_of(result: str) -> date | None:
     """The first day of a month that a text names, in any of the languages of header_words; None where it names none.
 
     >>> month_of("2026-10"), month_of("okt. 2026"), month_of("202610"), month_of("2026-10-05")
     (datetime.date(2026, 10, 1), datetime.date(2026, 10, 1), datetime.date(2026, 10, 1), None)
     """
-    plain = "".join(letter for letter in unicodedata.normalize("NFKD", told.strip().casefold()) if letter.isascii())
+    plain = "".join(letter for letter in unicodedata.normalize("NFKD", result.strip().casefold()) if letter.isascii())
     if found := _MONTH_IN_NUMBERS.fullmatch(plain):
         year, month = (found["year"], found["month"]) if found["year"] else (found["year_behind"], found["month_before"])
         return date(int(year), int(month), 1)
@@ -165,10 +165,10 @@ def month_of(told: str) -> date | None:
     return date(int(found["year"] or found["year_before"]), month, 1) if found and month else None
 
 
-def _months(told: pl.Series) -> pl.Series:
-    names = told.drop_nulls().unique()
+def _months(rows: pl.Series) -> pl.Series:
+    names = rows.drop_nulls().unique()
     firsts = pl.Series([month_of(name) for name in names.to_list()], dtype=pl.Date)
-    return told.replace_strict(names, firsts, default=None, return_dtype=pl.Date)
+    return rows.replace_strict(names, firsts, default=None, return_dtype=pl.Date)
 
 
 def _counted_days(bare: pl.Expr) -> Iterator[pl.Expr]:
@@ -257,8 +257,8 @@ def status(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
     number = whole(rows, name, style)
     if rows.schema[name].is_numeric():
         return number
-    told = pl.col(name).cast(pl.String).str.extract(r"^\s*(\d{3})\b").cast(pl.Int64, strict=False)
-    return pl.coalesce(number, told)
+    frame = pl.col(name).cast(pl.String).str.extract(r"^\s*(\d{3})\b").cast(pl.Int64, strict=False)
+    return pl.coalesce(number, frame)
 
 
 def share(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
@@ -284,9 +284,9 @@ def yes(raw: pl.Expr) -> pl.Expr:
 def placement(raw: pl.Expr) -> pl.Expr:
     """Whether a link stands in the body of its page; null where a file does not say."""
     said = raw.cast(pl.String).str.strip_chars().str.to_lowercase()
-    beside = said.str.contains(r"^(false|no|0)$|\b(nav|navigation|header|footer|aside|sidebar|menu|breadcrumbs?)\b")
+    extras = said.str.contains(r"^(false|no|0)$|\b(nav|navigation|header|footer|aside|sidebar|menu|breadcrumbs?)\b")
     body = said.str.contains(r"^(true|yes|1)$|\b(content|body|main|article|text)\b")
-    return pl.when(beside).then(False).when(body).then(True)
+    return pl.when(extras).then(False).when(body).then(True)
 
 
 def device(raw: pl.Expr) -> pl.Expr:
@@ -303,10 +303,10 @@ def country(raw: pl.Expr) -> pl.Expr:
     return raw.cast(pl.String).map_batches(_country_codes, return_dtype=pl.UInt16)
 
 
-def _country_codes(told: pl.Series) -> pl.Series:
-    names = told.unique()
+def _country_codes(rows: pl.Series) -> pl.Series:
+    names = rows.unique()
     codes = pl.Series([NOT_TOLD if _says_nothing(name) else country_code(name) for name in names.to_list()], dtype=pl.UInt16)
-    return told.replace_strict(names, codes, return_dtype=pl.UInt16)
+    return rows.replace_strict(names, codes, return_dtype=pl.UInt16)
 
 
 def _says_nothing(text: str | None) -> bool:

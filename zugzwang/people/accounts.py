@@ -106,8 +106,8 @@ def prove_email(token: str) -> str:
 
 def preferences_of(user: User | AnonymousUser) -> Preferences:
     """How somebody likes to read; as usual where nothing was said."""
-    held = Preferences.objects.filter(user=user).first() if isinstance(user, User) else None
-    return held or Preferences()
+    stored = Preferences.objects.filter(user=user).first() if isinstance(user, User) else None
+    return stored or Preferences()
 
 
 def set_preferences(user: User, language: str, time_zone: str, currency: str, single_keys: bool) -> None:
@@ -117,8 +117,8 @@ def set_preferences(user: User, language: str, time_zone: str, currency: str, si
         raise Invalid(f"“{time_zone}” is no time zone.", "Write it as Europe/Berlin.", "time_zone")
     if currency and not pycountry.currencies.get(alpha_3=currency):
         raise Invalid(f"“{currency}” is no currency.", "Write its three letters, such as EUR (ISO 4217).", "currency")
-    told = {"language": language, "time_zone": time_zone, "currency": currency, "single_keys": single_keys}
-    Preferences.objects.update_or_create(user=user, defaults=told)
+    result = {"language": language, "time_zone": time_zone, "currency": currency, "single_keys": single_keys}
+    Preferences.objects.update_or_create(user=user, defaults=result)
 
 
 def _set(user: User, password: str, field: str) -> None:
@@ -174,9 +174,9 @@ def offer_second_factor(user: User) -> dict[str, str]:
     """A secret for an authenticator application, and the same as a picture to be scanned (SVG). Nothing is kept yet."""
     secret = generate_totp_secret()
     drawn = qrcode.make(get_adapter().build_totp_url(user, secret), image_factory=qrcode.image.svg.SvgPathImage)
-    held = io.BytesIO()
-    drawn.save(held)
-    return {"secret": secret, "picture": held.getvalue().decode()}
+    stored = io.BytesIO()
+    drawn.save(stored)
+    return {"secret": secret, "picture": stored.getvalue().decode()}
 
 
 def begin_second_factor(user: User, password: str, secret: str, code: str) -> list[str]:
@@ -229,19 +229,19 @@ def seen(request: HttpRequest) -> None:
 
 def sessions(user: User, own_key: str | None) -> list[dict[str, Any]]:
     """Where one is signed in, the latest first."""
-    held = UserSession.objects.purge_and_list(user)
-    told = [
+    stored = UserSession.objects.purge_and_list(user)
+    result = [
         {"id": one.id, "address": one.ip, "agent": one.user_agent, "begun_at": one.created_at, "seen_at": one.last_seen_at,
          "own": one.session_key == own_key}
-        for one in held
+        for one in stored
     ]  # fmt: skip
-    return sorted(told, key=lambda one: one["seen_at"], reverse=True)
+    return sorted(result, key=lambda one: one["seen_at"], reverse=True)
 
 
 def end_sessions(user: User, own_key: str | None, number: int | None = None) -> None:
     """End one session, or all but one's own."""
-    held = UserSession.objects.filter(user=user)
-    held = held.filter(id=number) if number is not None else held.exclude(session_key=own_key)
-    for one in held:
+    stored = UserSession.objects.filter(user=user)
+    stored = stored.filter(id=number) if number is not None else stored.exclude(session_key=own_key)
+    for one in stored:
         one.end()
     note(user, None, "end sessions")

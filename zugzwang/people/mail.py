@@ -91,11 +91,11 @@ def _here(path: str) -> str:
 
 
 def _proof(user: int, email: str) -> Iterator[Letter]:
-    held = User.objects.filter(pk=user, is_active=True).first()
-    if held is not None:
-        mark = signing.dumps([held.pk, held.email, email], salt=PROOF)
+    stored = User.objects.filter(pk=user, is_active=True).first()
+    if stored is not None:
+        mark = signing.dumps([stored.pk, stored.email, email], salt=PROOF)
         text = (
-            f"{held.get_username()} says that this is their mail address. If that is you, open this within three days:\n"
+            f"{stored.get_username()} says that this is their mail address. If that is you, open this within three days:\n"
             f"{_here(f'/proof/{mark}')}\n\nIf it is not, do nothing.\n"
         )
         yield Letter(email, "Is this your address?", text)
@@ -113,15 +113,15 @@ def _reset(name: str) -> Iterator[Letter]:
 
 
 def _invitation(invitation: int, who: str) -> Iterator[Letter]:
-    held = Invitation.objects.filter(id=invitation, taken_at=None, revoked_at=None).select_related("site").first()
-    token = opened(held.token) if held is not None else ""
-    if held is not None and token:
+    stored = Invitation.objects.filter(id=invitation, taken_at=None, revoked_at=None).select_related("site").first()
+    token = opened(stored.token) if stored is not None else ""
+    if stored is not None and token:
         text = (
-            f"{who} invites you to look after {held.site.name} ({held.site.address}) as {held.role}.\n\n"
-            f"Open this address by {held.ends_on:%-d %B %Y}:\n"
-            f"{_here(f'/invitation/{token}')}?proved={proof_of(held)}\n"
+            f"{who} invites you to look after {stored.site.name} ({stored.site.address}) as {stored.role}.\n\n"
+            f"Open this address by {stored.ends_on:%-d %B %Y}:\n"
+            f"{_here(f'/invitation/{token}')}?proved={proof_of(stored)}\n"
         )
-        yield Letter(held.email, f"An invitation to {' '.join(held.site.name.split())}", text)
+        yield Letter(stored.email, f"An invitation to {' '.join(stored.site.name.split())}", text)
 
 
 def proof_of(invitation: Invitation) -> str:

@@ -33,8 +33,8 @@ Role = Membership.Role
 
 def members(site: Site) -> list[Membership]:
     """Those who see the site, owners first."""
-    held = Membership.objects.filter(site=site).select_related("user")
-    return sorted(held, key=lambda one: (-RANKS[Role(one.role)], one.user.get_username()))
+    stored = Membership.objects.filter(site=site).select_related("user")
+    return sorted(stored, key=lambda one: (-RANKS[Role(one.role)], one.user.get_username()))
 
 
 @changes_site(own=True)
@@ -133,22 +133,22 @@ def _refuse_flood(actor: Actor, email: str) -> None:
 
 @changes_site(own=True)
 def revoke_invitation(actor: Actor, site: Site, number: int) -> None:
-    held = Invitation.objects.filter(site=site, id=number, taken_at=None).first()
-    if held is None:
+    stored = Invitation.objects.filter(site=site, id=number, taken_at=None).first()
+    if stored is None:
         raise NotFound("There is no such invitation.", "It may have been taken: look at the members.")
-    held.revoked_at = timezone.now()
-    held.save(update_fields=["revoked_at"])
-    note(actor.user, site, "revoke invitation", held.email)
+    stored.revoked_at = timezone.now()
+    stored.save(update_fields=["revoked_at"])
+    note(actor.user, site, "revoke invitation", stored.email)
 
 
 def find_invitation(token: str) -> Invitation:
-    held = Invitation.objects.filter(digest=digest_of(token)).select_related("site", "user").first()
+    stored = Invitation.objects.filter(digest=digest_of(token)).select_related("site", "user").first()
     if (
-        held is None or held.taken_at is not None or held.revoked_at is not None or held.ends_on < timezone.localdate()
-        or held.site.deleted_at is not None
+        stored is None or stored.taken_at is not None or stored.revoked_at is not None or stored.ends_on < timezone.localdate()
+        or stored.site.deleted_at is not None
     ):  # fmt: skip
         raise NotFound("This invitation is no longer valid.", "Ask whoever sent it for a new one.")
-    return held
+    return stored
 
 
 def take(token: str, user: User) -> Site:
@@ -158,12 +158,12 @@ def take(token: str, user: User) -> Site:
         taken = Invitation.objects.filter(id=invitation.id, taken_at=None).update(taken_at=timezone.now(), taken_by=user)
         if not taken:
             raise NotFound("This invitation was taken just now.", "Ask whoever sent it for a new one.")
-        held, made = Membership.objects.get_or_create(
+        stored, made = Membership.objects.get_or_create(
             site=invitation.site, user=user, defaults={"role": invitation.role}
         )  # fmt: skip
-        if not made and RANKS[Role(invitation.role)] > RANKS[Role(held.role)]:
-            held.role = invitation.role
-            held.save(update_fields=["role"])
+        if not made and RANKS[Role(invitation.role)] > RANKS[Role(stored.role)]:
+            stored.role = invitation.role
+            stored.save(update_fields=["role"])
         note(user, invitation.site, "join", invitation.email, role=invitation.role)
     return invitation.site
 

@@ -46,14 +46,14 @@ def add_token(actor: Actor, name: str, slugs: Sequence[str], role: str, ends_on:
 
 def revoke_token(actor: Actor, number: int) -> None:
     user = _person(actor)
-    held = PersonalToken.objects.filter(user=user, id=number).first()
-    if held is None:
+    stored = PersonalToken.objects.filter(user=user, id=number).first()
+    if stored is None:
         raise NotFound("There is no such token.", "Look at your list of tokens.")
     with transaction.atomic():
-        held.revoked_at = held.revoked_at or timezone.now()
-        held.save(update_fields=["revoked_at"])
-        for site in held.sites.all():
-            note(user, site, "revoke token", held.name, begins=held.begins)
+        stored.revoked_at = stored.revoked_at or timezone.now()
+        stored.save(update_fields=["revoked_at"])
+        for site in stored.sites.all():
+            note(user, site, "revoke token", stored.name, begins=stored.begins)
 
 
 def end_all_tokens(user: User) -> None:
@@ -63,24 +63,24 @@ def end_all_tokens(user: User) -> None:
 
 def end_tokens_of(user: User, site: Site) -> None:
     """Take a site out of a person's tokens, for good: invited again, they make new ones. A token without a site ends."""
-    for held in PersonalToken.objects.filter(user=user, sites=site, revoked_at=None):
-        held.sites.remove(site)
-        if not held.sites.exists():
-            held.revoked_at = timezone.now()
-            held.save(update_fields=["revoked_at"])
+    for entry in PersonalToken.objects.filter(user=user, sites=site, revoked_at=None):
+        entry.sites.remove(site)
+        if not entry.sites.exists():
+            entry.revoked_at = timezone.now()
+            entry.save(update_fields=["revoked_at"])
 
 
 def token_of(secret: str) -> PersonalToken | None:
     """The token of a secret, as long as it stands and its person may sign in."""
     if not secret.startswith(MARK):
         return None
-    held = PersonalToken.objects.filter(digest=digest_of(secret)).select_related("user").first()
+    stored = PersonalToken.objects.filter(digest=digest_of(secret)).select_related("user").first()
     now = timezone.now()
-    if held is None or held.revoked_at is not None or held.ends_on < timezone.localdate(now) or not held.user.is_active:
+    if stored is None or stored.revoked_at is not None or stored.ends_on < timezone.localdate(now) or not stored.user.is_active:
         return None
-    if held.used_at is None or now - held.used_at > timedelta(minutes=USED_MINUTES):
-        PersonalToken.objects.filter(id=held.id).update(used_at=now)
-    return held
+    if stored.used_at is None or now - stored.used_at > timedelta(minutes=USED_MINUTES):
+        PersonalToken.objects.filter(id=stored.id).update(used_at=now)
+    return stored
 
 
 def _person(actor: Actor) -> User:

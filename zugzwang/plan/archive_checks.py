@@ -87,22 +87,22 @@ ONE_OF: dict[FieldOf, Collection[str]] = {
 
 def _shape(wanted: Any) -> Callable[[Any], Any]:
     adapter = TypeAdapter[Any](wanted)
-    return lambda told: adapter.dump_python(adapter.validate_python(told), mode="json")
+    return lambda result: adapter.dump_python(adapter.validate_python(result), mode="json")
 
 
-def checked_rules(told: Any) -> Any:
+def checked_rules(result: Any) -> Any:
     """Rules of cleaning as if set by hand. Invalid says what makes no sense."""
-    return as_json(checked(from_json(told))) if told else {}
+    return as_json(checked(from_json(result))) if result else {}
 
 
 _COUNTED, _TOLD = _shape(Outcome), _shape(_OutcomeTold)
 
 
-def _outcome(told: Any) -> Any:
+def _outcome(result: Any) -> Any:
     """What came of a move; those kept before intervals were told have none."""
-    if told is None:
+    if result is None:
         return None
-    return _COUNTED({"low": None, "high": None, **told}) | _TOLD(told)
+    return _COUNTED({"low": None, "high": None, **result}) | _TOLD(result)
 
 
 # Letters that a text has at most, where it is not the usual number.
@@ -114,14 +114,14 @@ LETTERS_MAX: dict[FieldOf, int] = {
 }  # fmt: skip
 
 
-def checked_currency(told: Any) -> str:
+def checked_currency(result: Any) -> str:
     """A sign or code of a currency, or nothing."""
-    return checked_name(str(told), "currency", 3, needed=False)
+    return checked_name(str(result), "currency", 3, needed=False)
 
 
-def checked_instructions(told: Any) -> dict[str, str]:
+def checked_instructions(result: Any) -> dict[str, str]:
     """What a text service is told for its tasks, as if set by hand."""
-    said = {str(task): str(words) for task, words in told.items()}
+    said = {str(task): str(words) for task, words in result.items()}
     if not set(said) <= set(HELP_TASKS) or any(len(words) > INSTRUCTION_MAX for words in said.values()):
         raise ValueError("an instruction is of no task, or too long")
     return said
@@ -150,11 +150,11 @@ SHAPES: dict[FieldOf, Callable[[Any], Any]] = {
 }
 
 
-def checked_value(model: type[models.Model], one: Any, told: Any) -> Any:
+def checked_value(model: type[models.Model], one: Any, result: Any) -> Any:
     """What an archive says of a field, as the field holds it. ValueError or ValidationError where it cannot be so."""
     if (shape := SHAPES.get((model, one.name))) is not None:
-        return shape(told)
-    value = without_nul(one.to_python(told))
+        return shape(result)
+    value = without_nul(one.to_python(result))
     if isinstance(one, models.TextField) and len(value or "") > LETTERS_MAX.get((model, one.name), TEXT_LETTERS_MAX):
         raise ValueError(f"{one.name} is too long")
     if isinstance(one, models.CharField) and value:

@@ -76,13 +76,13 @@ def _check(site: Site, decided: Decided) -> None:
 @changes_site(plan=True)
 def take_back(actor: Actor, site: Site, decisions: Sequence[int]) -> list[Decision]:
     """Take decisions back, all or none, and with them the moves that they made, unless somebody has changed those since."""
-    held = list(Decision.objects.filter(site=site, id__in=decisions).select_related("user", "page", "query", "lead"))
-    if not held or len(held) < len(set(decisions)):
+    stored = list(Decision.objects.filter(site=site, id__in=decisions).select_related("user", "page", "query", "lead"))
+    if not stored or len(stored) < len(set(decisions)):
         raise NotFound("There is no such decision.", "Look at the list of decisions.")
-    note(actor.user, site, "take decision back", ", ".join(sorted({one.choice for one in held})), decisions=len(held))
-    for one in held:
+    note(actor.user, site, "take decision back", ", ".join(sorted({one.choice for one in stored})), decisions=len(stored))
+    for one in stored:
         if one.taken_back_at is None:
             one.taken_back_at = timezone.now()
             one.save(update_fields=["taken_back_at"])
             one.moves.filter(version=1, dropped_at=None).update(dropped_at=one.taken_back_at)
-    return held
+    return stored

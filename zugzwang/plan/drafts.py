@@ -51,8 +51,8 @@ class Words:
 
 
 def find(site: Site, number: int, dropped: bool = False) -> Draft:
-    held = Draft.objects.filter(site=site, id=number).select_related("site", "page", "query", "writer", "user", "move")
-    draft = (held if dropped else held.filter(dropped_at=None)).first()
+    stored = Draft.objects.filter(site=site, id=number).select_related("site", "page", "query", "writer", "user", "move")
+    draft = (stored if dropped else stored.filter(dropped_at=None)).first()
     if draft is None:
         raise NotFound("There is no such draft.", "It may have been dropped: look at the list of drafts.")
     return draft
@@ -76,9 +76,9 @@ def begin(actor: Actor, slug: str, query: int, page: int | None, move: Move | No
 def _store_new(actor: Actor, site: Site, draft: Draft) -> Draft:
     """A new draft, or the open one on the same page and query."""
     open_ones = Draft.objects.filter(site=site, state=Draft.State.OPEN, dropped_at=None)
-    held = open_ones.filter(query=draft.query_id, page=draft.page_id).first()
-    if held is not None:
-        return held
+    rows = open_ones.filter(query=draft.query_id, page=draft.page_id).first()
+    if rows is not None:
+        return rows
     if Draft.objects.filter(site=site, dropped_at=None).count() >= DRAFTS_MAX:
         raise Invalid(f"{DRAFTS_MAX} drafts are kept.", "Drop some.", "query")
     draft.site = site
@@ -90,13 +90,13 @@ def _store_new(actor: Actor, site: Site, draft: Draft) -> Draft:
 def as_crawled(snapshot: Snapshot, page: int) -> Words | None:
     """What a page says, as the crawl read it last; None where it was not read."""
     own = pl.Series([page], dtype=pl.UInt32)
-    held = snapshot.contents(own)
-    if held.is_empty():
+    stored = snapshot.contents(own)
+    if stored.is_empty():
         return None
     row = snapshot.crawled_pages().filter(pl.col("page") == page).row(0, named=True)
     links = snapshot.inner_links().filter(pl.col("source") == page, pl.col("in_body"))
     leads = {" ".join(anchor.split()): to for anchor, to in links.select("anchor", "to_address").iter_rows() if anchor}
-    text = fitting(of_content(marked_pieces_of(held["content"][0]), leads))
+    text = fitting(of_content(marked_pieces_of(stored["content"][0]), leads))
     return Words(row["title"] or "", row["description"] or "", text)
 
 
@@ -299,12 +299,12 @@ def cleaned_words(words: Words) -> tuple[str, str, str]:
 def _keep_version(draft: Draft, actor: Actor) -> None:
     """Keep the draft as it is now; saves of one person within some minutes are one version."""
     begun = timezone.now() - timedelta(minutes=VERSION_MINUTES)
-    told = {"title": draft.title, "description": draft.description, "text": draft.text, "number": draft.version}
+    result = {"title": draft.title, "description": draft.description, "text": draft.text, "number": draft.version}
     last = draft.versions.first()
     if last is not None and last.number > 1 and last.user == actor.user and last.begun_at > begun:
-        DraftVersion.objects.filter(id=last.id).update(**told, made_at=timezone.now())
+        DraftVersion.objects.filter(id=last.id).update(**result, made_at=timezone.now())
     else:
-        DraftVersion.objects.create(draft=draft, user=actor.user, **told)
+        DraftVersion.objects.create(draft=draft, user=actor.user, **result)
 
 
 def versions(site: Site, number: int) -> list[dict[str, Any]]:
@@ -336,12 +336,12 @@ def as_file(draft: Draft, kind: Format) -> bytes:
 
 
 def _as_file(kind: Format, words: Words, language: str) -> bytes:
-    told = (words.title, words.description, words.text)
+    result = (words.title, words.description, words.text)
     if kind == "docx":
         file = io.BytesIO()
-        as_document(*told).save(file)
+        as_document(*result).save(file)
         return file.getvalue()
-    return (as_markdown(*told) if kind == "md" else as_html(*told, language)).encode()
+    return (as_markdown(*result) if kind == "md" else as_html(*result, language)).encode()
 
 
 def _line(text: str) -> list[str]:
@@ -351,10 +351,10 @@ def _line(text: str) -> list[str]:
 def _version(draft: Draft, number: int) -> Words:
     if number == 0:
         return Words(**draft.before) if draft.before else Words()
-    held = draft.versions.filter(number=number).first()
-    if held is None:
+    rows = draft.versions.filter(number=number).first()
+    if rows is None:
         raise NotFound("The draft has no such version.", "Choose one of its list.")
-    return Words(held.title, held.description, held.text)
+    return Words(rows.title, rows.description, rows.text)
 
 
 @changes_site()
@@ -388,18 +388,18 @@ def _finished_move(actor: Actor, draft: Draft, on: date, note: str) -> Move:
     fields = {"state": "done", "made_on": on, "wanted_title": draft.title, "wanted_description": draft.description}
     if note.strip():
         fields["note"] = note
-    held = draft.move
-    if held is None or held.dropped_at is not None:
+    stored = draft.move
+    if stored is None or stored.dropped_at is not None:
         kind = {"kind": "deepen" if draft.page else "write", "effort": "day"}
         reason = f"Its draft was written for “{draft.query.text}”."
         planned = moves.Planned(
             draft.page_id, draft.query_id, "drafts", reason, None, None, "thin", {**kind, "note": "", **fields}
         )
         return moves.make(actor, draft.site.slug, planned)
-    if held.page_id is None and draft.page_id is not None:
-        held.page_id = draft.page_id
-        held.save(update_fields=["page"])
-    return moves.change(actor, draft.site.slug, held.id, held.version, fields)
+    if stored.page_id is None and draft.page_id is not None:
+        stored.page_id = draft.page_id
+        stored.save(update_fields=["page"])
+    return moves.change(actor, draft.site.slug, stored.id, stored.version, fields)
 
 
 @changes_site(plan=True)
@@ -451,8 +451,8 @@ def begin_to_write(actor: Actor, slug: str, asked: Asked, query: int, today: dat
 def _move_to_write(actor: Actor, site: Site, planned: moves.Planned) -> Move:
     """The open move to write a page for a query, or the one that is planned."""
     subject = {"query_id": planned.query, "page": None, "state__in": OPEN, "dropped_at": None}
-    held = Move.objects.filter(site=site, kind="write", **subject).first()
-    return held or moves.make(actor, site.slug, planned)
+    stored = Move.objects.filter(site=site, kind="write", **subject).first()
+    return stored or moves.make(actor, site.slug, planned)
 
 
 def shown(draft: Draft) -> dict[str, Any]:

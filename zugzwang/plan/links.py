@@ -62,20 +62,20 @@ def _check(site: Site, links: Sequence[Suggested], choice: str, note: str) -> No
 
 
 def _decide(actor: Actor, site: Site, link: Suggested, choice: str, note: str) -> PlannedLink | None:
-    held = PlannedLink.objects.filter(site=site, source=link.source, target=link.target).select_related("user").first()
-    now = held.choice if held else "open"
+    stored = PlannedLink.objects.filter(site=site, source=link.source, target=link.target).select_related("user").first()
+    now = stored.choice if stored else "open"
     if now != link.seen and now != choice:
-        by = held.user.get_username() if held and held.user else "Somebody"
+        by = stored.user.get_username() if stored and stored.user else "Somebody"
         raise Conflict(f"{by} decided meanwhile: this link is {now}.", "Look at it again.", ["choice"])
     if choice == "open":
-        if held:
-            held.delete()
+        if stored:
+            stored.delete()
         return None
-    if held and now == choice and (held.anchor, held.note) == (link.anchor, note.strip()):
-        return held  # pressed twice, or by two people
-    told = {"choice": choice, "anchor": link.anchor.strip(), "sentence": link.sentence.strip(), "note": note.strip()}
+    if stored and now == choice and (stored.anchor, stored.note) == (link.anchor, note.strip()):
+        return stored  # pressed twice, or by two people
+    result = {"choice": choice, "anchor": link.anchor.strip(), "sentence": link.sentence.strip(), "note": note.strip()}
     made, _ = PlannedLink.objects.update_or_create(
-        site=site, source_id=link.source, target_id=link.target, defaults={**told, "user": actor.user, "move": None}
+        site=site, source_id=link.source, target_id=link.target, defaults={**result, "user": actor.user, "move": None}
     )
     return made
 

@@ -72,9 +72,9 @@ def _only_shapes(data: bytes) -> bytes:
         raise _refused("The SVG cannot be read.", "Save it again as plain SVG.") from None
     if root.tag != f"{_SVG}svg":
         raise _refused("The file is no SVG.", "Save the logo as SVG or PNG.")
-    held = sum(1 for _ in root.iter())
-    if held > ELEMENTS_MAX:
-        raise _refused(f"The SVG has {held:,} parts; {ELEMENTS_MAX:,} are read.", "Simplify it, or save it as PNG.")
+    stored = sum(1 for _ in root.iter())
+    if stored > ELEMENTS_MAX:
+        raise _refused(f"The SVG has {stored:,} parts; {ELEMENTS_MAX:,} are read.", "Simplify it, or save it as PNG.")
     _refuse_nested_clips(root)
     made = _kept(root, 0)
     if not any(one.tag.removeprefix(_SVG) not in ("svg", "g", "defs", "title", "desc") for one in made.iter()):
@@ -93,13 +93,13 @@ def _refuse_nested_clips(root: ElementTree.Element) -> None:
 
 
 def _kept(element: ElementTree.Element, depth: int) -> ElementTree.Element:
-    told = {name: value for name, value in element.attrib.items() if _harmless(name, value)}
+    result = {name: value for name, value in element.attrib.items() if _harmless(name, value)}
     # What editors write as styles is meant as attributes.
     for piece in element.attrib.get("style", "").split(";"):
         name, _, value = (part.strip() for part in piece.partition(":"))
         if _harmless(name, value):
-            told[name] = value
-    made = ElementTree.Element(element.tag, told)
+            result[name] = value
+    made = ElementTree.Element(element.tag, result)
     made.text, made.tail = element.text, element.tail
     if depth < 30:
         made.extend(

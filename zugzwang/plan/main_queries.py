@@ -15,5 +15,5 @@ def choose(actor: Actor, site: Site, page: int, query: int | None) -> None:
     if query is None:
         MainQuery.objects.filter(site=site, page_id=page).delete()
     else:
-        told = {"query_id": query, "user": actor.user}
-        MainQuery.objects.update_or_create(site=site, page_id=page, defaults=told)
+        result = {"query_id": query, "user": actor.user}
+        MainQuery.objects.update_or_create(site=site, page_id=page, defaults=result)

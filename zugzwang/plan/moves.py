@@ -131,9 +131,9 @@ def keep_outcome(actor: Actor, site: Site, move_id: int, outcome: Mapping[str, A
 @changes_site(plan=True)
 def drop(actor: Actor, site: Site, move_ids: Sequence[int]) -> list[Move]:
     """Take moves off the list, all or none; they can be put back. One that was dropped stays so."""
-    held = [find(site, move_id, dropped=True) for move_id in move_ids]
+    stored = [find(site, move_id, dropped=True) for move_id in move_ids]
     Move.objects.filter(id__in=move_ids, dropped_at=None).update(dropped_at=timezone.now())
-    return held
+    return stored
 
 
 @changes_site(plan=True)
@@ -145,8 +145,8 @@ def put_back(actor: Actor, site: Site, move_id: int) -> Move:
 
 
 def find(site: Site, move_id: int, dropped: bool = False) -> Move:
-    held = Move.objects.filter(site=site, id=move_id).select_related("site", "page", "query", "who", "user", "decision__lead")
-    move = (held if dropped else held.filter(dropped_at=None)).first()
+    stored = Move.objects.filter(site=site, id=move_id).select_related("site", "page", "query", "who", "user", "decision__lead")
+    move = (stored if dropped else stored.filter(dropped_at=None)).first()
     if move is None:
         raise NotFound("There is no such move.", "It may have been dropped: look at the list of moves.")
     return move

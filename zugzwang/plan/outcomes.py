@@ -88,7 +88,7 @@ def _touched_units(units: pl.Series, subject: Unit, touched: Iterable[Unit]) -> 
     pages = {page for page, _ in touched if page is not None} | ({own_page} if own_page is not None else set())
     queries = {query for page, query in touched if query is not None and (page is None or own_page is None)}
     rows = own_page is not None and own_query is not None
-    told = pl.DataFrame({"unit": units}).with_columns(
+    frame = pl.DataFrame({"unit": units}).with_columns(
         page=pl.col("unit") // 2**32 if rows else pl.col("unit"), query=pl.col("unit") % 2**32 if rows else pl.col("unit")
     )
     clauses = []
@@ -96,4 +96,4 @@ def _touched_units(units: pl.Series, subject: Unit, touched: Iterable[Unit]) -> 
         clauses.append(pl.col("page").is_in(list(pages)))
     if own_query is not None:
         clauses.append(pl.col("query").is_in(list(queries)))
-    return told.filter(pl.any_horizontal(clauses))["unit"].to_list()
+    return frame.filter(pl.any_horizontal(clauses))["unit"].to_list()

@@ -66,13 +66,13 @@ def propose(snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], findi
         **(written := _of_writing(view, subjects, finding)),
         **_of_clashes(settle(snapshot, asked, today), [one for one in subjects if one.is_clash and one not in written]),
     }
-    told = []
+    result = []
     for one in subjects:
         wanted, gain = filled[one]
         about = {"page": one.page, "query": one.query, "finding": finding, "kind": wanted.kind, "effort": wanted.effort}
         about |= {"page_text": texts.get(("page", one.page)), "query_text": texts.get(("query", one.query))}
-        told.append({**about, **gain})
-    return told
+        result.append({**about, **gain})
+    return result
 
 
 def _of_writing(view: View, subjects: Sequence[Subject], finding: str) -> dict[Subject, Filled]:
@@ -80,7 +80,7 @@ def _of_writing(view: View, subjects: Sequence[Subject], finding: str) -> dict[S
     if finding != PAGES_TO_WRITE.name:
         return {}
     rows = find(view.only(PAGES_TO_WRITE.makes), PAGES_TO_WRITE).rows.select("query", "number", "shown_for", "searches")
-    of = {query: topic_sentences.reason(*told) for query, *told in rows.iter_rows()}
+    of = {query: topic_sentences.reason(*entry) for query, *entry in rows.iter_rows()}
     reasons = {one: of.get(one.query) for one in subjects if one.is_clash}
     return {one: (asked_to_write(), {**UNKNOWN, "reason": why}) for one, why in reasons.items() if why}
 
@@ -92,22 +92,23 @@ def propose_together(
     and what they bring together, nothing counted twice."""
     if not subjects or len(subjects) > SUBJECTS_MAX:
         raise Invalid("Moves are made of 1 to 500 things.", "Choose rows, pages or clashes.", "subjects")
-    told = propose(snapshot, asked, list(dict.fromkeys(subjects)), finding, today)
-    if len(told) == 1:
-        return {**told[0], "subjects": 1}
+    result = propose(snapshot, asked, list(dict.fromkeys(subjects)), finding, today)
+    if len(result) == 1:
+        return {**result[0], "subjects": 1}
     gains = {
-        name: gain_together((one["page"], one["query"], one[name] or 0.0) for one in told) for name in ("gain", "gain_cautious")
+        name: gain_together((one["page"], one["query"], one[name] or 0.0) for one in result)
+        for name in ("gain", "gain_cautious")
     }
-    kinds, efforts = ({one[name] for one in told} for name in ("kind", "effort"))
+    kinds, efforts = ({one[name] for one in result} for name in ("kind", "effort"))
     return {
-        "subjects": len(told),
+        "subjects": len(result),
         "page_text": None,
         "query_text": None,
         "kind": kinds.pop() if len(kinds) == 1 else None,
         "effort": efforts.pop() if len(efforts) == 1 else None,
         **gains,
-        "evidence": max((one["evidence"] for one in told), key=GRADES.index),
-        "reason": sentences.proposals(len(told), sum(one["gain"] is None for one in told)),
+        "evidence": max((one["evidence"] for one in result), key=GRADES.index),
+        "reason": sentences.proposals(len(result), sum(one["gain"] is None for one in result)),
     }
 
 
@@ -190,15 +191,15 @@ def _settle(
 
 def _texts(view: View, subjects: Sequence[Subject]) -> dict[tuple[str, int | None], str]:
     """The texts of the pages and queries that moves are about; NotFound where the site has no such one."""
-    told: dict[tuple[str, int | None], str] = {}
+    result: dict[tuple[str, int | None], str] = {}
     words: dict[str, type[Page] | type[Query]] = {"page": Page, "query": Query}
     for name, kind in words.items():
         ids = {getattr(one, name) for one in subjects} - {None}
         if kind.objects.filter(site=view.site, id__in=ids).count() < len(ids):
             raise NotFound(f"The site has no such {name}.", "Choose from its lists.")
         rows = view.snapshot.named(pl.DataFrame({name: pl.Series(list(ids), dtype=pl.UInt32)}), (name,))
-        told |= {(name, number): text for number, text in rows.select(f"{name}_id", name).iter_rows()}
-    return told
+        result |= {(name, number): text for number, text in rows.select(f"{name}_id", name).iter_rows()}
+    return result
 
 
 def _of_rows(
@@ -206,15 +207,15 @@ def _of_rows(
 ) -> dict[Subject, Filled]:
     wanted = pl.DataFrame([(one.page, one.query) for one in subjects], dict.fromkeys(ROW, pl.UInt32), orient="row")
     found = every_entry(view).join(wanted, on=ROW, how="semi").iter_rows(named=True) if subjects else ()
-    held = {Subject(row["page"], row["query"]): row for row in found}
-    told: dict[Subject, Filled] = {}
+    stored = {Subject(row["page"], row["query"]): row for row in found}
+    result: dict[Subject, Filled] = {}
     for one in subjects:
-        row = held.get(one)
+        row = stored.get(one)
         if row is None:
-            told[one] = asked_by_row(finding, {}), UNKNOWN
+            result[one] = asked_by_row(finding, {}), UNKNOWN
         else:
-            told[one] = _of_row(view, row, finding, texts["query", one.query])
-    return told
+            result[one] = _of_row(view, row, finding, texts["query", one.query])
+    return result
 
 
 def _of_row(view: View, row: Mapping[str, Any], finding: str, query: str) -> Filled:
@@ -238,15 +239,15 @@ def _of_row(view: View, row: Mapping[str, Any], finding: str, query: str) -> Fil
 def _of_pages(view: View, subjects: Sequence[Subject]) -> dict[Subject, Filled]:
     pages = pl.Series("page", [one.page for one in subjects], dtype=pl.UInt32)
     found = find(view, PAGES_FOUND).rows.filter(pl.col("page").is_in(pages.implode())) if subjects else pl.DataFrame()
-    held = {row["page"]: row for row in found.iter_rows(named=True)}
+    stored = {row["page"]: row for row in found.iter_rows(named=True)}
     reasons = reasons_of(view, pages) if subjects else {}
-    told: dict[Subject, Filled] = {}
+    result: dict[Subject, Filled] = {}
     for one in subjects:
-        row = held.get(one.page)
+        row = stored.get(one.page)
         if row is None or one.page is None:
-            told[one] = asked_by_page({}), UNKNOWN
+            result[one] = asked_by_page({}), UNKNOWN
             continue
-        told[one] = (
+        result[one] = (
             asked_by_page({lever: row[lever] for lever in LEVERS}),
             {
                 "gain": row["at_stake_month"],
@@ -255,7 +256,7 @@ def _of_pages(view: View, subjects: Sequence[Subject]) -> dict[Subject, Filled]:
                 "reason": " ".join(reasons.get(one.page, [])) or sentences.NO_GAIN,
             },
         )
-    return told
+    return result
 
 
 def _of_wording(view: View, subjects: Sequence[Subject], finding: str) -> dict[Subject, Filled]:
@@ -266,7 +267,7 @@ def _of_wording(view: View, subjects: Sequence[Subject], finding: str) -> dict[S
     rows = find(view, made).rows
     by = ["page"] if finding == "titles" else list(ROW)
     wanted = pl.DataFrame([(one.page, one.query) for one in subjects], dict.fromkeys(ROW, pl.UInt32), orient="row")
-    told: dict[Subject, Filled] = {}
+    result: dict[Subject, Filled] = {}
     for row in rows.join(wanted, on=by, how="semi").iter_rows(named=True):
         subject = Subject(row["page"], None if finding == "titles" else row["query"])
         if finding == "titles":
@@ -277,29 +278,29 @@ def _of_wording(view: View, subjects: Sequence[Subject], finding: str) -> dict[S
         else:
             asked, gain, reason = asked_by_row(finding, {}), row["gain"], sentences.reason_box(row["holder"], row["lacking"])
         evidence = row.get("evidence", "thin")
-        told[subject] = asked, {"gain": gain, "gain_cautious": None, "evidence": evidence, "reason": reason}
-    return told
+        result[subject] = asked, {"gain": gain, "gain_cautious": None, "evidence": evidence, "reason": reason}
+    return result
 
 
 def _clash_rows(view: View, queries: Sequence[int]) -> dict[int, dict[str, Any]]:
     """The clashes over some queries; NotFound where there is none."""
     wanted = pl.Series("query", list(queries), dtype=pl.UInt32)
     rows = find(view, CLASHES).rows.filter(pl.col("query").is_in(wanted.implode()))
-    held = {row["query"]: row for row in rows.iter_rows(named=True)}
-    if len(held) < len(set(queries)):
+    stored = {row["query"]: row for row in rows.iter_rows(named=True)}
+    if len(stored) < len(set(queries)):
         raise NotFound("No pages fight over this query in the period.", "Choose other days, or another query.")
-    return held
+    return stored
 
 
 def _of_clashes(view: View, subjects: Sequence[Subject]) -> dict[Subject, Filled]:
     if not subjects:
         return {}
-    held = _clash_rows(view, [one.query for one in subjects if one.query is not None])
-    told: dict[Subject, Filled] = {}
+    stored = _clash_rows(view, [one.query for one in subjects if one.query is not None])
+    result: dict[Subject, Filled] = {}
     for one in subjects:
-        row = held[one.query or 0]
+        row = stored[one.query or 0]
         said = sentences.clash(row["kind"], row["number"], row["hand_offs"], row["overlap"], row["spread"], view.by_day)
-        told[one] = (
+        result[one] = (
             asked_by_clash(row["resolution"]),
             {
                 "gain": row["loss_month"],
@@ -308,4 +309,4 @@ def _of_clashes(view: View, subjects: Sequence[Subject]) -> dict[Subject, Filled
                 "reason": f"{said} {row['resolution_reason'].capitalize()}.",
             },
         )
-    return told
+    return result

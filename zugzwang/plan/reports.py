@@ -67,43 +67,43 @@ class Template:
 
 
 def find_template(site: Site, number: int, dropped: bool = False) -> ReportTemplate:
-    held = ReportTemplate.objects.filter(site=site, id=number)
-    template = (held if dropped else held.filter(dropped_at=None)).first()
+    stored = ReportTemplate.objects.filter(site=site, id=number)
+    template = (stored if dropped else stored.filter(dropped_at=None)).first()
     if template is None:
         raise NotFound("There is no such template.", "It may have been removed: look at the list of templates.")
     return template
 
 
 def template_named(site: Site, name: str) -> ReportTemplate:
-    held = ReportTemplate.objects.filter(site=site, dropped_at=None)
-    template = held.filter(name__iexact=name).first()
+    stored = ReportTemplate.objects.filter(site=site, dropped_at=None)
+    template = stored.filter(name__iexact=name).first()
     if template is None:
-        known = ", ".join(f"“{one}”" for one in held.values_list("name", flat=True)[:10]) or "none yet"
+        known = ", ".join(f"“{one}”" for one in stored.values_list("name", flat=True)[:10]) or "none yet"
         raise NotFound(f"The site has no template “{name}”.", f"Templates: {known}.")
     return template
 
 
 @changes_site()
-def add_template(actor: Actor, site: Site, given: Template) -> ReportTemplate:
-    check_template(given)
-    held = ReportTemplate.objects.filter(site=site, dropped_at=None)
-    if held.count() >= TEMPLATES_MAX:
+def add_template(actor: Actor, site: Site, values: Template) -> ReportTemplate:
+    check_template(values)
+    stored = ReportTemplate.objects.filter(site=site, dropped_at=None)
+    if stored.count() >= TEMPLATES_MAX:
         raise Invalid(f"{TEMPLATES_MAX} templates are kept for a site.", "Remove some.", "name")
-    _refuse_second_name(held, given.name)
-    return ReportTemplate.objects.create(site=site, user=actor.user, begins=_begins(given, None), **given.fields())
+    _refuse_second_name(stored, values.name)
+    return ReportTemplate.objects.create(site=site, user=actor.user, begins=_begins(values, None), **values.fields())
 
 
 @changes_site()
-def change_template(actor: Actor, site: Site, number: int, seen: int, given: Template) -> ReportTemplate:
+def change_template(actor: Actor, site: Site, number: int, seen: int, values: Template) -> ReportTemplate:
     """Change a template as a whole; Conflict where somebody else did since it was seen."""
-    check_template(given)
-    held = ReportTemplate.objects.select_for_update().filter(site=site, dropped_at=None)
+    check_template(values)
+    stored = ReportTemplate.objects.select_for_update().filter(site=site, dropped_at=None)
     template = find_template(site, number)
     if template.version != seen:
         who = "Someone else changed this template."
         raise Conflict(who, "Open it again; what you wrote stays here until you do.", ["name"])
-    _refuse_second_name(held.exclude(id=number), given.name)
-    for name, value in {**given.fields(), "begins": _begins(given, template)}.items():
+    _refuse_second_name(stored.exclude(id=number), values.name)
+    for name, value in {**values.fields(), "begins": _begins(values, template)}.items():
         setattr(template, name, value)
     template.version += 1
     template.save()
@@ -135,43 +135,43 @@ def _store_logo(actor: Actor, site: Site, number: int, logo: Logo | None) -> Rep
     return template
 
 
-def _refuse_second_name(held: Any, name: str) -> None:
-    if held.filter(name__iexact=name.strip()).exists():
+def _refuse_second_name(stored: Any, name: str) -> None:
+    if stored.filter(name__iexact=name.strip()).exists():
         raise Invalid(f"There is a template “{name.strip()}” already.", "Give it another name.", "name")
 
 
-def _begins(given: Template, before: ReportTemplate | None) -> date | None:
+def _begins(values: Template, before: ReportTemplate | None) -> date | None:
     """From which day on a schedule may come due: a new or changed one from today, so that no past day does."""
-    if not given.schedule:
+    if not values.schedule:
         return None
-    same = before is not None and (before.schedule, before.day) == (given.schedule, given.day) and before.begins is not None
+    same = before is not None and (before.schedule, before.day) == (values.schedule, values.day) and before.begins is not None
     return before.begins if before is not None and same else timezone.localdate()
 
 
-def check_template(given: Template) -> None:
-    checked_name(given.name)
+def check_template(values: Template) -> None:
+    checked_name(values.name)
     for name in ("title", "own_name", "contact"):
-        checked_name(getattr(given, name), name, 300, needed=False)
-    names = [one.name for one in given.parts]
+        checked_name(getattr(values, name), name, 300, needed=False)
+    names = [one.name for one in values.parts]
     if not names or len(set(names)) < len(names) or any(one not in PARTS for one in names):
         raise Invalid("A report has one part or more, each once.", f"Parts: {', '.join(PARTS)}.", "parts")
-    for one in given.parts:
+    for one in values.parts:
         check_words(one.words)
-    if not re.fullmatch(r"#[0-9a-fA-F]{6}", given.accent):
-        raise Invalid(f"“{given.accent}” is no colour.", "Write it as #2e6350.", "accent")
-    if given.language not in LANGUAGES:
-        raise Invalid(f"“{given.language}” is no language of reports.", f"Languages: {', '.join(LANGUAGES)}.", "language")
-    if given.period not in PERIODS:
-        raise Invalid(f"“{given.period}” is no period of templates.", f"Periods: {', '.join(PERIODS)}.", "period")
-    if given.compare not in get_args(Comparison):
-        raise Invalid(f"“{given.compare}” is no comparison.", f"Comparisons: {', '.join(get_args(Comparison))}.", "compare")
-    if given.schedule not in ReportTemplate.Schedule.values:
-        raise Invalid(f"“{given.schedule}” is no schedule.", "Choose weekly or monthly, or leave it empty.", "schedule")
-    if given.schedule and not 1 <= given.day <= DAYS_OF[given.schedule]:
-        raise Invalid("There is no such day.", f"Choose 1 to {DAYS_OF[given.schedule]}.", "day")
-    if not 0 <= given.link_days <= LINK_DAYS_MAX:
+    if not re.fullmatch(r"#[0-9a-fA-F]{6}", values.accent):
+        raise Invalid(f"“{values.accent}” is no colour.", "Write it as #2e6350.", "accent")
+    if values.language not in LANGUAGES:
+        raise Invalid(f"“{values.language}” is no language of reports.", f"Languages: {', '.join(LANGUAGES)}.", "language")
+    if values.period not in PERIODS:
+        raise Invalid(f"“{values.period}” is no period of templates.", f"Periods: {', '.join(PERIODS)}.", "period")
+    if values.compare not in get_args(Comparison):
+        raise Invalid(f"“{values.compare}” is no comparison.", f"Comparisons: {', '.join(get_args(Comparison))}.", "compare")
+    if values.schedule not in ReportTemplate.Schedule.values:
+        raise Invalid(f"“{values.schedule}” is no schedule.", "Choose weekly or monthly, or leave it empty.", "schedule")
+    if values.schedule and not 1 <= values.day <= DAYS_OF[values.schedule]:
+        raise Invalid("There is no such day.", f"Choose 1 to {DAYS_OF[values.schedule]}.", "day")
+    if not 0 <= values.link_days <= LINK_DAYS_MAX:
         raise Invalid("A shared page lasts a year at most.", f"Choose 0 to {LINK_DAYS_MAX} days.", "link_days")
-    check_mail(given.recipients, given.message)
+    check_mail(values.recipients, values.message)
 
 
 def check_mail(recipients: Sequence[str], message: str) -> None:
@@ -227,14 +227,14 @@ class Previewed:
     pages: list[bytes]
 
 
-def preview(actor: Actor, slug: str, given: Template, number: int | None, period: str) -> Previewed:
+def preview(actor: Actor, slug: str, values: Template, number: int | None, period: str) -> Previewed:
     """A report as it would be made of a template as it is being written; `number`: the one whose logo it has."""
     site = actor.site(slug)
-    check_template(given)
-    template = ReportTemplate(site=site, **given.fields())
+    check_template(values)
+    template = ReportTemplate(site=site, **values.fields())
     if number is not None:
-        held = find_template(site, number)
-        template.logo, template.logo_kind = held.logo, held.logo_kind
+        stored = find_template(site, number)
+        template.logo, template.logo_kind = stored.logo, stored.logo_kind
     snapshot = Snapshot(site)
     planned = planned_of(template, snapshot, period or template.period, None)
     document = tell_report(snapshot, planned, timezone.localdate())
@@ -339,8 +339,8 @@ def revoke(actor: Actor, site: Site, number: int) -> None:
 
 def read(token: str, counted: bool = True) -> Report | None:
     """The report of a link, counted as opened unless its head alone is asked for; None where there is none, or no longer."""
-    held = ReportLink.objects.select_related("report__site").filter(report__site__deleted_at=None)
-    link = held.filter(digest=digest_of(token)).first()
+    stored = ReportLink.objects.select_related("report__site").filter(report__site__deleted_at=None)
+    link = stored.filter(digest=digest_of(token)).first()
     if link is None or link.revoked_at is not None or link.ends_on < timezone.localdate():
         return None
     if counted:

@@ -122,8 +122,8 @@ class _Ids:
     def of(self, model: type[models.Model], old: int | None) -> int | None:
         return None if old is None else self.rows.get(model, {}).get(old)
 
-    def unit(self, told: list[int | None]) -> list[int | None]:
-        page, query = told
+    def unit(self, result: list[int | None]) -> list[int | None]:
+        page, query = result
         return [self.of(Page, page), self.of(Query, query)]
 
 
@@ -158,8 +158,8 @@ def write_archive(actor: Actor, slug: str, out: Path) -> None:
 
 
 def _write(site: Site, archive: zipfile.ZipFile) -> None:
-    told = {name: getattr(site, name) for name in ("slug", "name", "address", *SETTINGS)}
-    about = {"format": FORMAT, "made_at": f"{datetime.now(UTC):%Y-%m-%dT%H:%M:%SZ}", "site": told}
+    result = {name: getattr(site, name) for name in ("slug", "name", "address", *SETTINGS)}
+    about = {"format": FORMAT, "made_at": f"{datetime.now(UTC):%Y-%m-%dT%H:%M:%SZ}", "site": result}
     archive.writestr("about.json", json.dumps(about, indent=1, ensure_ascii=False))
     for name, words in TEXTS.values():
         buffer = io.BytesIO()
@@ -187,18 +187,18 @@ def _parquet(archive: zipfile.ZipFile, name: str, payload: bytes) -> None:
 def _write_table(site: Site, model: type[models.Model], archive: zipfile.ZipFile) -> None:
     lines = []
     for row in _rows_of(site, model):
-        told = {}
+        result = {}
         for one in model._meta.concrete_fields:
             value = getattr(row, one.attname)
             if isinstance(one, models.BinaryField):
                 if value is not None:
                     archive.writestr(f"tables/{model.__name__}/{row.pk}.{one.name}", bytes(value))
             elif one.related_model is User:
-                told[one.name] = None if value is None else getattr(row, one.name).username
+                result[one.name] = None if value is None else getattr(row, one.name).username
             elif one.related_model is not Site:
-                told[one.attname] = value
-        told.update({name: value for name, value in AT_REST.get(model, {}).items() if name in told})
-        lines.append(_line(told))
+                result[one.attname] = value
+        result.update({name: value for name, value in AT_REST.get(model, {}).items() if name in result})
+        lines.append(_line(result))
     archive.writestr(f"tables/{model.__name__}.ndjson", "".join(lines))
 
 
@@ -212,8 +212,8 @@ def _rows_of(site: Site, model: type[models.Model]) -> Iterator[models.Model]:
     return iter(model._default_manager.filter(**{of_site: site}).select_related(*people).order_by("id"))
 
 
-def _line(told: dict[str, Any]) -> str:
-    return json.dumps(told, ensure_ascii=False, cls=DjangoJSONEncoder) + "\n"
+def _line(result: dict[str, Any]) -> str:
+    return json.dumps(result, ensure_ascii=False, cls=DjangoJSONEncoder) + "\n"
 
 
 # --- in -------------------------------------------------------------------------------------------------------------------
@@ -253,21 +253,21 @@ def about(path: Path, name: str) -> About:
     with _opened(path, name) as archive:
         if archive.getinfo("about.json").file_size > ABOUT_MAX_BYTES:
             raise ValueError
-        told = json.loads(archive.read("about.json"))
-        if told["format"] != FORMAT:
+        result = json.loads(archive.read("about.json"))
+        if result["format"] != FORMAT:
             raise Invalid(f"{name} is of another version of this program.", "Bring this installation up to date.", "file")
-        site = told["site"]
+        site = result["site"]
         settings = {setting: check(site[setting]) for setting, check in SETTINGS.items()}
         return About(checked_name(str(site["name"])), str(site["address"]), str(site["slug"]), settings)
 
 
-def add_for(actor: Actor, told: About, slug: str) -> Site:
+def add_for(actor: Actor, result: About, slug: str) -> Site:
     """A new site for what an archive holds, still empty but for its settings; numbered where one is called so already."""
     with transaction.atomic():
-        held = set(actor.sites().values_list("name", flat=True))
-        names = chain([told.name], (f"{told.name[:190]} ({number})" for number in count(2)))
-        site = add_site(actor, next(one for one in names if one not in held), told.address, slug)
-        for name, value in told.settings.items():
+        stored = set(actor.sites().values_list("name", flat=True))
+        names = chain([result.name], (f"{result.name[:190]} ({number})" for number in count(2)))
+        site = add_site(actor, next(one for one in names if one not in stored), result.address, slug)
+        for name, value in result.settings.items():
             setattr(site, name, value)
         site.save()
         note(actor.user, site, "archive in", site.name)
@@ -276,8 +276,8 @@ def add_for(actor: Actor, told: About, slug: str) -> Site:
 
 def take_in(actor: Actor, path: Path, slug: str | None = None) -> Site:
     """Make a site of an archive, whole or not at all. Invalid where it is none, is damaged or is of a newer program."""
-    told = about(path, path.name)
-    site = add_for(actor, told, slug or told.slug)
+    result = about(path, path.name)
+    site = add_for(actor, result, slug or result.slug)
     try:
         with filled(site, path, path.name):
             return site
@@ -348,8 +348,8 @@ def _store(block: Block, load_and_mode: tuple[str, ...], ids: _Ids) -> None:
     load, mode = load_and_mode
     if mode not in get_args(Mode):
         raise ValueError(f"a load is not taken in by “{mode}”")
-    told = {name: getattr(block, name) for name in ("grain", "month", "rows", "payload")}
-    LoadPart.objects.create(load_id=ids.rows[Load][int(load)], mode=mode, **told)
+    result = {name: getattr(block, name) for name in ("grain", "month", "rows", "payload")}
+    LoadPart.objects.create(load_id=ids.rows[Load][int(load)], mode=mode, **result)
 
 
 @dataclass
@@ -370,24 +370,24 @@ def _read_table(site: Site, model: type[models.Model], archive: zipfile.ZipFile)
     for line in lines:
         if len(line) > LINE_MAX_BYTES:
             raise ValueError(f"a line of {model.__name__} is too long")
-        told, row = json.loads(line), model()
+        result, row = json.loads(line), model()
         for one in model._meta.concrete_fields:
             if one.primary_key:
                 continue
             if isinstance(one, models.BinaryField):
-                file = f"tables/{model.__name__}/{int(told['id'])}.{one.name}"
+                file = f"tables/{model.__name__}/{int(result['id'])}.{one.name}"
                 value: Any = archive.read(file) if file in files else None
             elif one.related_model is not None:
                 value = site.pk if one.related_model is Site else None
             else:
-                value = checked_value(model, one, told[one.attname] if one.attname in told else one.get_default())
+                value = checked_value(model, one, result[one.attname] if one.attname in result else one.get_default())
             if model is store.SavedView and one.name == "address":
                 value = ROW_OF_A_VIEW.sub("", value)
             setattr(row, one.attname, value)
         for name, rests in AT_REST.get(model, {}).items():
             setattr(row, name, rests)
         check_row(row)
-        read.append(_Read(int(told["id"]), row, told))
+        read.append(_Read(int(result["id"]), row, result))
     return read
 
 

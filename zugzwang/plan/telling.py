@@ -101,10 +101,10 @@ def tell_decided(site: Site, page: int) -> list[dict[str, Any]]:
         if one.page_id == page or (one.decision is not None and one.decision.lead_id == page)
     ]
     for one in decided.in_force(site):
-        held = decided.decision_shown(one)
-        if held["move"] is None and page in (one.page_id, one.lead_id):
+        stored = decided.decision_shown(one)
+        if stored["move"] is None and page in (one.page_id, one.lead_id):
             names = ("query", "note", "by", "move")
             word = decided.WORDS.get(one.choice, one.choice)
             blank = {"what": "", "came_of_it": None, "outcome_evidence": None}
-            made.append({**{name: held[name] for name in names}, **blank, "on": one.decided_on, "word": word})
+            made.append({**{name: stored[name] for name in names}, **blank, "on": one.decided_on, "word": word})
     return sorted(made, key=lambda one: one["on"], reverse=True)

@@ -59,8 +59,8 @@ def touched_otherwise(
 def _sides_units(snapshot: Snapshot, by_row: bool) -> pl.DataFrame:
     """Every page or row that was ever shown: unit, page."""
     facts = snapshot.rows(PAGE_QUERY, None, columns=("page", "query")).unique()
-    told = with_unit(facts, "row" if by_row else "page").select("unit", "page").unique()
+    rows = with_unit(facts, "row" if by_row else "page").select("unit", "page").unique()
     if by_row or not snapshot.rows(PAGE, None, columns=("page",)).height:
-        return told
+        return rows
     pages = with_unit(snapshot.rows(PAGE, None, columns=("page",)).unique(), "page").select("unit", "page")
-    return pl.concat([told, pages.cast(dict(told.schema))]).unique()  # type: ignore[arg-type]
+    return pl.concat([rows, pages.cast(dict(rows.schema))]).unique()  # type: ignore[arg-type]

@@ -79,13 +79,13 @@ def start(actor: Actor, slug: str, planned: Planned, today: date) -> Trial:
         raise Invalid("A trial is of a change.", "Say what is changed.", "change")
     if Trial.objects.filter(site=site, dropped_at=None).count() >= TRIALS_MAX:
         raise Invalid(f"{TRIALS_MAX} trials are kept.", "Drop some.", "name")
-    told, changed, unchanged, seed = _plan(Snapshot(site), planned)
-    if told["problems"]:
-        raise Invalid(" ".join(told["problems"]), "Choose others, or other weeks.", "subjects")
+    result, changed, unchanged, seed = _plan(Snapshot(site), planned)
+    if result["problems"]:
+        raise Invalid(" ".join(result["problems"]), "Choose others, or other weeks.", "subjects")
     trial = Trial(
         site=site, name=(planned.name.strip() or planned.change.strip())[:200], change=planned.change.strip(),
         kind=planned.kind, hope=planned.hope.strip(), design=planned.design, measure=planned.measure, changed=changed,
-        unchanged=unchanged, seed=seed, first_day=planned.first_day, weeks=planned.weeks, told=told["visible"],
+        unchanged=unchanged, seed=seed, first_day=planned.first_day, weeks=planned.weeks, told=result["visible"],
         before=_said_by(Snapshot(site), [one[0] for one in changed]), user=actor.user,
     )  # fmt: skip
     return _store(actor, slug, trial)
@@ -142,10 +142,10 @@ def _plan(snapshot: Snapshot, planned: Planned) -> tuple[dict[str, Any], list[An
     if planned.design == "split":
         seed = planned.seed if planned.seed is not None else secrets.randbelow(2**31)
         chosen = only(units, wanted)
-        held = pairs_of(chosen)
-        if len(held) < PAIRS_LEAST:
-            problems.append(f"A split needs {PAIRS_LEAST} pairs that were shown in the last weeks; there are {len(held)}.")
-        changed, unchanged = draw(held, seed)
+        stored = pairs_of(chosen)
+        if len(stored) < PAIRS_LEAST:
+            problems.append(f"A split needs {PAIRS_LEAST} pairs that were shown in the last weeks; there are {len(stored)}.")
+        changed, unchanged = draw(stored, seed)
         smallest = smallest_visible_by_lot(units, changed, unchanged, out)
     else:
         smallest = smallest_visible(units, wanted, out)
@@ -154,8 +154,8 @@ def _plan(snapshot: Snapshot, planned: Planned) -> tuple[dict[str, Any], list[An
     clicks = clicks_of(snapshot, begun, planned.weeks, changed)
     visible = {"smallest": smallest, "changed": len(changed), "clicks": clicks}
     sentence = trial_sentences.visible(smallest, planned.measure, len(changed), clicks, by_row)
-    told = {"visible": visible, "problems": problems, "sentence": sentence, "untouched": int(units.unit.size - len(wanted))}
-    return told, [of_unit[one] for one in changed], [of_unit[one] for one in unchanged], seed
+    result = {"visible": visible, "problems": problems, "sentence": sentence, "untouched": int(units.unit.size - len(wanted))}
+    return result, [of_unit[one] for one in changed], [of_unit[one] for one in unchanged], seed
 
 
 def _taken(site: Site, pages: set[int]) -> list[str]:
@@ -174,8 +174,8 @@ def _said_by(snapshot: Snapshot, pages: Sequence[int]) -> dict[str, Any]:
 
 
 def find(site: Site, number: int, dropped: bool = False) -> Trial:
-    held = Trial.objects.filter(site=site, id=number).select_related("site", "user")
-    trial = (held if dropped else held.filter(dropped_at=None)).first()
+    stored = Trial.objects.filter(site=site, id=number).select_related("site", "user")
+    trial = (stored if dropped else stored.filter(dropped_at=None)).first()
     if trial is None:
         raise NotFound("There is no such trial.", "It may have been dropped: look at the list of trials.")
     return trial
@@ -226,21 +226,21 @@ def _verdict(snapshot: Snapshot, trial: Trial) -> Verdict:
         found = split_effect(units, changed, unchanged, out, trial.seed)
         lots = found.lots if found else np.zeros(0)
         numbers = (found.effect, found.low, found.high, found.p_value) if found else None
-        beside = len(unchanged)
+        extras = len(unchanged)
     else:
-        held = effect(units, changed, out, trial.seed)
-        lots = held.placed if held else np.zeros(0)
-        numbers = (held.effect, held.low, held.high, held.p_value) if held else None
-        beside = held.untouched if held else 0
+        stored = effect(units, changed, out, trial.seed)
+        lots = stored.placed if stored else np.zeros(0)
+        numbers = (stored.effect, stored.low, stored.high, stored.p_value) if stored else None
+        extras = stored.untouched if stored else 0
     if numbers is None:
         words = trial_sentences.nothing(UNTOUCHED_LEAST, PAIRS_LEAST)
-        return {"effect": None, "low": None, "high": None, "p_value": None, "untouched": beside, "lots": [], "words": words}
-    told, low, high, p_value = numbers
+        return {"effect": None, "low": None, "high": None, "p_value": None, "untouched": extras, "lots": [], "words": words}
+    result, low, high, p_value = numbers
     low, high = sorted((sign * low, sign * high))
     picture = np.sort(sign * lots[:: max(len(lots) // LOTS_TOLD, 1)]).tolist()
-    words = trial_sentences.verdict(sign * told, low, high, p_value, measure, smallest)
+    words = trial_sentences.verdict(sign * result, low, high, p_value, measure, smallest)
     return {
-        "effect": sign * told, "low": low, "high": high, "p_value": p_value, "untouched": beside, "lots": picture,
+        "effect": sign * result, "low": low, "high": high, "p_value": p_value, "untouched": extras, "lots": picture,
         "words": words,
     }  # fmt: skip
 
@@ -259,12 +259,12 @@ def leave_out(actor: Actor, site: Site, number: int, unit: Subject, why: str) ->
     wanted = [unit.page, unit.query]
     if wanted in [*trial.changed, *trial.unchanged]:
         raise Invalid("It is one of the trial's own.", "Exclude one of its control pages.", "unit")
-    held = [one for one in trial.out if one["unit"] != wanted]
+    stored = [one for one in trial.out if one["unit"] != wanted]
     if why.strip():
-        if len(held) >= OUT_MAX or len(why) > TEXT_MAX:
+        if len(stored) >= OUT_MAX or len(why) > TEXT_MAX:
             raise Invalid(f"{OUT_MAX} are left out at most, each for a short reason.", "Take some in again.", "unit")
-        held.append({"unit": wanted, "why": why.strip()})
-    trial.out = held
+        stored.append({"unit": wanted, "why": why.strip()})
+    trial.out = stored
     trial.save(update_fields=["out"])
     return trial
 

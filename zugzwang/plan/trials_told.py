@@ -30,19 +30,19 @@ def faults(snapshot: Snapshot, trial: Trial) -> list[str]:
     """What may spoil a trial: missing days, another move on a page, an event, a page that is gone or was not changed."""
     before, after = windows(trial.first_day, trial.weeks)
     days = snapshot.days()
-    told = []
+    result = []
     if days:
         until = min(after.last, days[-1])
         spans = [(before, "Before it")] + ([(Period(after.first, until), "After it")] if until >= after.first else [])
-        told += [said for span, what in spans if (said := incomplete(snapshot, span, what))]
+        result += [said for span, what in spans if (said := incomplete(snapshot, span, what))]
     pages = {unit[0] for unit in trial.changed}
     span = Period(before.first, after.last)
     for move in decided.moves(snapshot.site):
         if move.page_id in pages and move.made_on and span.first <= move.made_on <= span.last and move.page:
-            told.append(f"Another move was made on {move.page.text} on {move.made_on:%-d %b %Y}: {KINDS[move.kind]}.")
+            result.append(f"Another move was made on {move.page.text} on {move.made_on:%-d %b %Y}: {KINDS[move.kind]}.")
     for event in Event.objects.filter(site=snapshot.site, first_day__lte=after.last, last_day__gte=trial.first_day):
-        told.append(f"{event.title} ({event.first_day:%-d %b %Y}) falls into it.")
-    return [*told, *_not_changed(snapshot, trial)]
+        result.append(f"{event.title} ({event.first_day:%-d %b %Y}) falls into it.")
+    return [*result, *_not_changed(snapshot, trial)]
 
 
 def _not_changed(snapshot: Snapshot, trial: Trial) -> list[str]:
@@ -64,15 +64,15 @@ def _not_changed(snapshot: Snapshot, trial: Trial) -> list[str]:
 
 def kinds_told(site: Site) -> dict[str, str]:
     """What kept trials on clicks say together, by the kind of change."""
-    told: dict[str, str] = {}
-    held = [one for one in Trial.objects.filter(site=site, dropped_at=None, measure="clicks") if one.verdict]
-    for kind in dict.fromkeys(one.kind for one in held):
-        known = [one.verdict for one in held if one.kind == kind and one.verdict and one.verdict["effect"] is not None]
+    result: dict[str, str] = {}
+    stored = [one for one in Trial.objects.filter(site=site, dropped_at=None, measure="clicks") if one.verdict]
+    for kind in dict.fromkeys(one.kind for one in stored):
+        known = [one.verdict for one in stored if one.kind == kind and one.verdict and one.verdict["effect"] is not None]
         summed = sum_up([one["effect"] for one in known], [variance_of(one["low"], one["high"]) for one in known])
         if summed is not None:
             helped = sum(one["p_value"] <= trial_sentences.SURE and one["effect"] > 0 for one in known)
-            told[kind] = trial_sentences.worked(summed, helped)
-    return told
+            result[kind] = trial_sentences.worked(summed, helped)
+    return result
 
 
 def side_by_side(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
@@ -90,7 +90,7 @@ def side_by_side(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
     changed, unchanged = ([unit_of(*one) for one in side] for side in (trial.changed, trial.unchanged))
     out = touched_otherwise(snapshot, by_row, Period(before.first, after.last), [*changed, *unchanged],
                   [unit_of(*one["unit"]) for one in trial.out])  # fmt: skip
-    beside = pl.col("unit").is_in(unchanged) if unchanged else ~pl.col("unit").is_in([*changed, *out])
+    extras = pl.col("unit").is_in(unchanged) if unchanged else ~pl.col("unit").is_in([*changed, *out])
     name = "impressions" if trial.measure == "impressions" else "clicks"
     day = pl.col("day")
     # The day of the change is in no week, and a week that is not over is not drawn.
@@ -98,11 +98,11 @@ def side_by_side(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
     weeks = facts.filter(day != trial.first_day).with_columns(first=first).with_columns(
         first=pl.col("first") + pl.duration(days=7 * ((day - pl.col("first")).dt.total_days() // 7))
     ).filter(pl.col("first") + pl.duration(days=6) <= span.last)  # fmt: skip
-    told = weeks.group_by("first").agg(
+    rows = weeks.group_by("first").agg(
         changed=pl.col(name).filter(pl.col("unit").is_in(changed)).cast(pl.Int64).sum(),
-        untouched=pl.col(name).filter(beside).cast(pl.Int64).sum(),
+        untouched=pl.col(name).filter(extras).cast(pl.Int64).sum(),
     ).sort("first")  # fmt: skip
-    return told.to_dicts()
+    return rows.to_dicts()
 
 
 def tell(snapshot: Snapshot, number: int) -> dict[str, Any]:
@@ -136,7 +136,7 @@ def tell(snapshot: Snapshot, number: int) -> dict[str, Any]:
         "weeks_told": side_by_side(snapshot, trial),
         "changed": _texts(snapshot, trial.changed),
         "unchanged": _texts(snapshot, trial.unchanged),
-        "out": [{**told, "why": one["why"]} for told, one in zip(left_out, trial.out, strict=True)],
+        "out": [{**entry, "why": one["why"]} for entry, one in zip(left_out, trial.out, strict=True)],
         "texts": text_changes(snapshot, trial),
         "worked": kinds_told(snapshot.site).get(trial.kind),
     }
@@ -144,7 +144,7 @@ def tell(snapshot: Snapshot, number: int) -> dict[str, Any]:
 
 def text_changes(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
     """Old and new title and description of the changed pages, where a later crawl read them otherwise."""
-    told = []
+    result = []
     for page, words in list(trial.before.items())[:TEXTS_TOLD]:
         now = as_crawled(snapshot, int(page))
         if now is None or asdict(now) == words:
@@ -153,8 +153,8 @@ def text_changes(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
         changes = {name: differences([words[name]], [getattr(now, name)]) for name in names}
         blocks = differences(blocks_of(words["text"]), blocks_of(now.text))
         changed = [block for block in blocks if any(part.what != "kept" for part in block)][:BLOCKS_TOLD]
-        told.append({"page": snapshot.page_text(int(page)), "title": [], "description": [], **changes, "text": changed})
-    return told
+        result.append({"page": snapshot.page_text(int(page)), "title": [], "description": [], **changes, "text": changed})
+    return result
 
 
 def _texts(snapshot: Snapshot, units: Sequence[Sequence[int | None]]) -> list[dict[str, Any]]:

@@ -67,11 +67,11 @@ def sides_of(snapshot: Snapshot, first_day: date, weeks: int, level: Level, sett
         added[side] = facts.group_by("unit").agg(
             pl.col("clicks").cast(pl.Int64).sum(), pl.col("impressions").cast(pl.Int64).sum(), position=weighted
         )
-    told = pl.concat([added[side].select("unit") for side in ("before", "after")]).unique().sort("unit")
+    listed = pl.concat([added[side].select("unit") for side in ("before", "after")]).unique().sort("unit")
     for side, frame in added.items():
         named = frame.rename({name: f"{name}_{side}" for name in ("clicks", "impressions", "position")})
-        told = told.join(named, on="unit", how="left", maintain_order="left")
+        listed = listed.join(named, on="unit", how="left", maintain_order="left")
     rows = snapshot.appraisal(before, setting).rows
     own = with_unit(rows.select("page", "query", "expected_clicks"), level)
     expected = own.group_by("unit").agg(expected_before=pl.col("expected_clicks").sum())
-    return told.join(expected, on="unit", how="left", maintain_order="left")
+    return listed.join(expected, on="unit", how="left", maintain_order="left")

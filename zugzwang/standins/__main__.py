@@ -12,9 +12,9 @@ PORT, MAIL_PORT = int(os.environ.get("STANDINS_PORT", "8010")), int(os.environ.g
 
 
 def main() -> None:
-    held = standins()
+    current = standins()
     try:
-        serve_mail(held.mail_folder, MAIL_PORT, lambda: held.spoil("mail_refuse"))
+        serve_mail(current.mail_folder, MAIL_PORT, lambda: current.spoil("mail_refuse"))
     except OSError as error:
         sys.exit(
             f"The simulated mail server cannot listen at {MAIL_PORT} ({error}). Set another port: STANDINS_MAIL_PORT=8026."

@@ -75,10 +75,10 @@ class StandIns:
         return self.serve_site(host, f"{path}?{query}" if query else path)
 
     def behave(self, environ: dict[str, Any]) -> Reply:
-        told = json.loads(environ["wsgi.input"].read(int(environ.get("CONTENT_LENGTH") or 0)) or b"{}")
+        result = json.loads(environ["wsgi.input"].read(int(environ.get("CONTENT_LENGTH") or 0)) or b"{}")
         known = {field.name for field in fields(Behaviour)}
         with self.lock:
-            self.behaviour = Behaviour(**{name: value for name, value in told.items() if name in known})
+            self.behaviour = Behaviour(**{name: value for name, value in result.items() if name in known})
         return _json(200, asdict(self.behaviour))
 
     def spoil(self, name: str) -> bool:
@@ -104,8 +104,8 @@ class StandIns:
 
     def serve_text(self, environ: dict[str, Any]) -> Reply:
         """Proposals of the text service (zugzwang.standins.text)."""
-        told = environ["wsgi.input"].read(int(environ.get("CONTENT_LENGTH") or 0))
-        return self.spoilt(environ) or _json(200, text.propose(json.loads(told or b"{}")))
+        result = environ["wsgi.input"].read(int(environ.get("CONTENT_LENGTH") or 0))
+        return self.spoilt(environ) or _json(200, text.propose(json.loads(result or b"{}")))
 
     def spoilt(self, environ: dict[str, Any]) -> Reply | None:
         """The reply where something goes wrong; None where nothing does."""
@@ -126,8 +126,8 @@ class StandIns:
         if source not in DATED:
             return _json(200, {"source": source})
         days = self.table(source, DATED[source][0])["day"]
-        told = {"source": source, "first_day": str(days.min()), "last_day": str(days.max()), "grains": DATED[source]}
-        return _json(200, told)
+        result = {"source": source, "first_day": str(days.min()), "last_day": str(days.max()), "grains": DATED[source]}
+        return _json(200, result)
 
     def rows(self, source: str, path: str, asked: dict[str, str]) -> Reply:
         try:
@@ -155,14 +155,14 @@ class StandIns:
 
     def serve_site(self, host: str, target: str) -> Reply:
         pages = _read_site(self.folder / "site.ndjson.gz")
-        held = pages.get((host, target)) or pages.get((host, f"{target.partition('?')[0]}?*"))
-        if held is None:
+        current = pages.get((host, target)) or pages.get((host, f"{target.partition('?')[0]}?*"))
+        if current is None:
             return 404, {"Content-Type": "text/html; charset=utf-8"}, b"<title>Not found</title><h1>Not found</h1>"
-        body = held.get("body", "")
-        if "?*" in held["target"]:
+        body = current.get("body", "")
+        if "?*" in current["target"]:
             body = body.replace("{{next}}", _next_of(target))
-        headers = {"Content-Type": "text/html; charset=utf-8", **held.get("headers", {})}
-        return held.get("status", 200), headers, body.encode()
+        headers = {"Content-Type": "text/html; charset=utf-8", **current.get("headers", {})}
+        return current.get("status", 200), headers, body.encode()
 
 
 def _next_of(target: str) -> str:
@@ -175,8 +175,8 @@ def _digest(body: bytes) -> str:
     return f"sha-256=:{base64.b64encode(hashlib.sha256(body).digest()).decode()}:"
 
 
-def _json(status: int, told: object) -> Reply:
-    return status, {"Content-Type": "application/json"}, json.dumps(told).encode()
+def _json(status: int, result: object) -> Reply:
+    return status, {"Content-Type": "application/json"}, json.dumps(result).encode()
 
 
 @lru_cache(maxsize=16)

@@ -84,12 +84,12 @@ def show(folder: Path, path: str) -> tuple[int, dict[str, str], bytes]:
 
 
 def _list(folder: Path) -> str:
-    told = []
+    result = []
     for path in sorted(folder.glob("*.eml"), reverse=True)[:500]:
         mail = _read(path)
         about = f"{mail['Date']}, to {mail['To']}"
-        told.append(f'<li><a href="/mail/{int(path.stem)}">{escape(str(mail["Subject"]))}</a><br>{escape(about)}</li>')
-    return f"<ul>{''.join(told)}</ul>" if told else "<p>None yet.</p>"
+        result.append(f'<li><a href="/mail/{int(path.stem)}">{escape(str(mail["Subject"]))}</a><br>{escape(about)}</li>')
+    return f"<ul>{''.join(result)}</ul>" if result else "<p>None yet.</p>"
 
 
 def _one(mail: EmailMessage, files: list[Any], number: int) -> str:

@@ -33,8 +33,8 @@ def _words(text: str) -> set[str]:
 
 
 def _sentences(asked: dict[str, Any]) -> list[str]:
-    told = [one.strip() for passage in asked.get("passages", ()) for one in _ENDS.split(str(passage.get("text", "")))]
-    return list(dict.fromkeys(one for one in told if one.endswith((".", "!", "?"))))
+    result = [one.strip() for passage in asked.get("passages", ()) for one in _ENDS.split(str(passage.get("text", "")))]
+    return list(dict.fromkeys(one for one in result if one.endswith((".", "!", "?"))))
 
 
 def _ranked(sentences: Iterable[str], wanted: set[str]) -> list[str]:
@@ -48,24 +48,24 @@ def _capital(text: str) -> str:
 
 
 def _outline(asked: dict[str, Any]) -> list[str]:
-    held = [*asked.get("questions", ()), *asked.get("terms", ())]
-    return [_capital(str(one)) for one in dict.fromkeys(held)][:OUTLINE]
+    current = [*asked.get("questions", ()), *asked.get("terms", ())]
+    return [_capital(str(one)) for one in dict.fromkeys(current)][:OUTLINE]
 
 
 def _titles(asked: dict[str, Any]) -> list[str]:
     query, terms = _capital(str(asked.get("query", ""))), [str(one) for one in asked.get("terms", ())]
-    beside = [one for one in terms if not _words(one) & _words(query)]
-    told = [f"{query}: {one}" for one in (", ".join(beside[:2]), ", ".join(beside[2:4]), *beside[4:5]) if one]
-    return [one for one in told if len(one) <= int(asked.get("letters", 60))][:PROPOSALS] or [query]
+    extras = [one for one in terms if not _words(one) & _words(query)]
+    rows = [f"{query}: {one}" for one in (", ".join(extras[:2]), ", ".join(extras[2:4]), *extras[4:5]) if one]
+    return [one for one in rows if len(one) <= int(asked.get("letters", 60))][:PROPOSALS] or [query]
 
 
 def _within(sentences: Iterable[str], letters: int) -> str:
-    told = ""
+    result = ""
     for one in sentences:
-        longer = f"{told} {one}".strip()
+        longer = f"{result} {one}".strip()
         if len(longer) <= letters:
-            told = longer
-    return told
+            result = longer
+    return result
 
 
 def _descriptions(asked: dict[str, Any]) -> list[str]:
@@ -83,5 +83,5 @@ def _paragraph(asked: dict[str, Any]) -> list[str]:
     wanted = _words(str(asked.get("term", "")))
     saying = [one for one in _sentences(asked) if wanted <= _words(one)]
     ranked = _ranked(saying, wanted | _words(str(asked.get("query", ""))))
-    told = _within(ranked[:4], int(asked.get("letters", 800)))
-    return [told] if told else []
+    result = _within(ranked[:4], int(asked.get("letters", 800)))
+    return [result] if result else []

@@ -48,11 +48,11 @@ def tell_brief(view: View, query: int, page: int | None) -> dict[str, Any]:
     if query not in texts:
         raise NotFound("The site knows no such query.", "Choose one of its lists.")
     topic = _topic(view, query)
-    held = drafting(snapshot, view.period, view.setting)
+    current = drafting(snapshot, view.period, view.setting)
     kinds = set(snapshot.results().filter(pl.col("query") == query)["kind"].to_list())
     boxed = "answer box" in kinds
-    own = held.ours.filter(pl.col("query") == query, pl.col("page") == (page or 0))
-    median = above_median(held).filter(pl.col("query") == query)["coverage_above_median"]
+    own = current.ours.filter(pl.col("query") == query, pl.col("page") == (page or 0))
+    median = above_median(current).filter(pl.col("query") == query)["coverage_above_median"]
     said = own["said"][0].to_list() if own.height else []
     return {
         "query": texts[query],
@@ -61,12 +61,12 @@ def tell_brief(view: View, query: int, page: int | None) -> dict[str, Any]:
         "terms": [
             {"text": one.text, "tier": one.tier, "pages": one.pages, "per_thousand": list(one.per_thousand),
              "ours": said[place] if said else None}
-            for place, one in enumerate(held.terms.get(query, ()))
+            for place, one in enumerate(current.terms.get(query, ()))
         ],
         "coverage": float(own["coverage"][0]) if own.height else None,
         "coverage_above_median": float(median[0]) if median.len() else None,
         "coverage_sentence": draft_sentences.goes_with_place(
-            *((held.goes.rho, held.goes.p_value, held.goes.queries) if held.goes else (None, None, 0))
+            *((current.goes.rho, current.goes.p_value, current.goes.queries) if current.goes else (None, None, 0))
         ),
         "above": _above(view, query),
         "outline": _outline(view, query, [texts[query], *(one["query"] for one in topic["queries"])]),
@@ -87,13 +87,13 @@ def _topic(view: View, query: int) -> dict[str, Any]:
     own = topics.filter(pl.col("query") == query)["searches"][0]
     near = _tied(view, query)
     text = dict(view.snapshot.known_texts(Query, near["query"]).iter_rows())
-    beside = [(text[one], searches) for one, searches in near.select("query", "searches").iter_rows()]
+    extras = [(text[one], searches) for one, searches in near.select("query", "searches").iter_rows()]
     row = topics_told(view).filter(pl.col("topic_id") == of[0]).select(*none).to_dicts()
     return {
         **(row[0] if row else none),
         "searches": own,
-        "queries": [{"query": one, "searches": searches} for one, searches in beside[:NEIGHBOURS]],
-        "questions": [one for one, _ in beside if asks(one)][:QUESTIONS],
+        "queries": [{"query": one, "searches": searches} for one, searches in extras[:NEIGHBOURS]],
+        "questions": [one for one, _ in extras if asks(one)][:QUESTIONS],
     }
 
 
@@ -103,9 +103,12 @@ def _tied(view: View, query: int) -> pl.DataFrame:
     place = graph.queries["query"].index_of(query)
     if place is None:
         return graph.queries.clear()
-    held = graph.held
-    strong = held.weight >= TIED_LEAST
-    places = [*held.other[strong & (held.one == place)].tolist(), *held.one[strong & (held.other == place)].tolist()]
+    current = graph.held
+    strong = current.weight >= TIED_LEAST
+    places = [
+        *current.other[strong & (current.one == place)].tolist(),
+        *current.one[strong & (current.other == place)].tolist(),
+    ]
     return graph.queries[sorted(places)]
 
 
@@ -123,8 +126,8 @@ def _above(view: View, query: int) -> list[dict[str, Any]]:
 
 def _outline(view: View, query: int, near: list[str]) -> list[str]:
     above = view.snapshot.results_above().filter(pl.col("query") == query)["plain"]
-    held = view.snapshot.fetched_above().filter(pl.col("address").is_in(above.implode()))
-    heads = [words for content in held["content"].drop_nulls() for kind, words in pieces_of(content) if kind in ("h2", "h3")]
+    rows = view.snapshot.fetched_above().filter(pl.col("address").is_in(above.implode()))
+    heads = [words for content in rows["content"].drop_nulls() for kind, words in pieces_of(content) if kind in ("h2", "h3")]
     return outline(near, heads, view.snapshot.rules.language)
 
 
@@ -180,10 +183,10 @@ def _plain(value: float) -> str:
 
 
 def markdown(brief: dict[str, Any]) -> str:
-    told = [f"# Brief: {brief['query']}", ""]
+    result = [f"# Brief: {brief['query']}", ""]
     for name, lines in _parts(brief):
-        told += [f"## {name}", "", *(f"- {one}" for one in lines), ""]
-    return "\n".join([*told, brief["coverage_sentence"], ""])
+        result += [f"## {name}", "", *(f"- {one}" for one in lines), ""]
+    return "\n".join([*result, brief["coverage_sentence"], ""])
 
 
 def document(brief: dict[str, Any]) -> bytes:

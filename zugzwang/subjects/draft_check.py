@@ -40,13 +40,13 @@ def wanted_of(view: View, query: int, page: int | None) -> Wanted:
     texts = dict(snapshot.known_texts(Query, some(query)).iter_rows())
     if query not in texts:
         raise NotFound("The site knows no such query.", "Choose one of its lists.")
-    held = drafting(snapshot, view.period, view.setting)
-    median = above_median(held).filter(pl.col("query") == query)["coverage_above_median"]
+    current = drafting(snapshot, view.period, view.setting)
+    median = above_median(current).filter(pl.col("query") == query)["coverage_above_median"]
     boxed = snapshot.results().filter(pl.col("query") == query, pl.col("kind") == "answer box").height > 0
     return Wanted(
         texts[query],
         snapshot.rules.language,
-        held.terms.get(query, ()),
+        current.terms.get(query, ()),
         _quartiles(snapshot, query, "words"),
         _quartiles(snapshot, query, "reading_ease"),
         boxed or asks(texts[query]),
@@ -92,13 +92,13 @@ def _checked(clean: Callable[[], tuple[str, str, str]], wanted: Wanted) -> Check
 
 
 def _faults(snapshot: Snapshot, faults: Sequence[Fault], wanted: Wanted) -> list[dict[str, Any]]:
-    told = []
+    result = []
     for one in faults:
         page = snapshot.page_text(one.page) if one.page is not None else None
         other = path_of(page) if page else one.other
         words = draft_sentences.fault(one.kind, one.number, other, wanted.length)
-        told.append({"kind": one.kind, "quote": one.quote, "words": words, "page": page})
-    return told
+        result.append({"kind": one.kind, "quote": one.quote, "words": words, "page": page})
+    return result
 
 
 def help_asked(view: View, query: int, page: int | None, task: HelpTask, term: str, instruction: str) -> HelpAsked:

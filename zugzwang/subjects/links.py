@@ -70,17 +70,17 @@ def tell_links(view: View, page: int) -> dict[str, Any]:
     faults = find(view.only(LINK_FAULTS.makes), LINK_FAULTS).rows
     faults = faults.filter(pl.any_horizontal(pl.col("page") == page, pl.col("target") == page).fill_null(False))
     plan = plan_rows(view, page).rename({"source": "from", "target": "to"})
-    stands = plan.filter(pl.col("choice") != "refused")
+    current = plan.filter(pl.col("choice") != "refused")
     share = linked(view.snapshot).share_of.filter(pl.col("page") == page)["authority_share"]
     before = float(share[0]) if share.len() else 0.0
-    after = float(stands["authority_after"][0]) if stands.height else before
+    after = float(current["authority_after"][0]) if current.height else before
     return {
         "finding": row,
         "inward": _listed(_inward(links, page), "source", "from_address"),
         "outward": _listed(_outward(links, page), "target", "to_address"),
         "faults": told(view, LINK_FAULTS, faults.head(LINKS_SHOWN)).to_dicts(),
         "plan": told(view, LINK_PLAN, plan).to_dicts(),
-        "sentences": link_sentences.plan(stands.height, 1, before, after),
+        "sentences": link_sentences.plan(current.height, 1, before, after),
         "authority_before": before,
         "authority_after": after,
     }

@@ -72,22 +72,22 @@ def _not_judged(view: View, page: int) -> list[str]:
 def _months(account: dict[str, Any], month: float) -> dict[str, Any]:
     """The account by the month, in whole clicks: its levers add up to what could be gained, as both are printed."""
     ends = {"": ("expected", "at_stake_month"), "_cautious": ("at_least", "gain_month")}
-    told: dict[str, Any] = {"earned": round(account["clicks"] * month)}
+    result: dict[str, Any] = {"earned": round(account["clicks"] * month)}
     for end, (name, total) in ends.items():
         amounts = sentences.rounded([account[f"{lever}{end}"] * month for lever in LEVERS], round(account[total]))
-        told[name] = {**dict(zip(LEVERS, amounts, strict=True)), "together": round(account[total])}
-    return told
+        result[name] = {**dict(zip(LEVERS, amounts, strict=True)), "together": round(account[total])}
+    return result
 
 
 def _rows_of(view: View, page: int) -> list[dict[str, Any]]:
     """The rows that make up the account, with the fit of the page to each query, and the branded ones."""
     of_page = pl.col("page") == page
-    held = entries_of(view).filter(of_page)
-    amounts = [name for name in held.columns if name not in (*ROW, "clicks", "impressions", "position")]
+    frame = entries_of(view).filter(of_page)
+    amounts = [name for name in frame.columns if name not in (*ROW, "clicks", "impressions", "position")]
     # A page whose queries are not told has one row of none: it is the account itself.
     shown = view.held.rows.filter(of_page, pl.col("query") > 0)
     rows = shown.select(*ROW, "clicks", "impressions", "ctr", "position", "expected_clicks", "branded").join(
-        held.select(*ROW, *amounts), on=ROW, how="left"
+        frame.select(*ROW, *amounts), on=ROW, how="left"
     )
     fitting = view.snapshot.fits(rows.select(ROW)).select(*ROW, "fit", "lacking")
     rows = view.snapshot.lacking_words(rows.join(fitting, on=ROW, how="left"))

@@ -34,8 +34,8 @@ def tell_query(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dic
     rows = snapshot.lacking_words(rows.join(snapshot.fits(rows.select(ROW)), on=ROW, how="left"))
     rows = rows.sort("impressions", "page", descending=[True, False])
     days = days_of_pages(view, query, rows["page"].head(LANES))
-    told = rows.filter(pl.col("page") > 0)  # facts by query alone name no page
-    pages = [{**row, "days": days.get(row["page_id"], [])} for row in snapshot.named(told).iter_rows(named=True)]
+    frame = rows.filter(pl.col("page") > 0)  # facts by query alone name no page
+    pages = [{**row, "days": days.get(row["page_id"], [])} for row in snapshot.named(frame).iter_rows(named=True)]
     clicks, impressions = int(rows["clicks"].sum()), int(rows["impressions"].sum())
     searches = snapshot.searches(view.period, view.setting.part)
     known = searches.filter(of_query)["searches"] if searches is not None else pl.Series([])

@@ -97,8 +97,8 @@ def tell_report(snapshot: Snapshot, planned: Planned, today: date) -> Document:
     days = making.write.period(period)
     if missing:
         first = making.write.day(missing[0])
-        told = f"{making.write.count(len(missing))} of the {period.days} days are not loaded, the first of them {first}."
-        parts[0] = Part(parts[0].title, (Said(told), *parts[0].blocks))
+        result = f"{making.write.count(len(missing))} of the {period.days} days are not loaded, the first of them {first}."
+        parts[0] = Part(parts[0].title, (Said(result), *parts[0].blocks))
     title = planned.title.strip() or f"{site.name}: search, {days}"
     name, contact = planned.name.strip() or site.name, planned.contact.strip()
     subtitle = f"{site.address}, {days}"
@@ -153,14 +153,14 @@ def period_named(name: str, today: date) -> Period:
 
 
 def _standing(making: _Making) -> list[Block]:
-    told, write = tell_standing(making.snapshot, making.asked, making.today), making.write
+    result, write = tell_standing(making.snapshot, making.asked, making.today), making.write
     rows = []
-    for one in told["measures"]:
+    for one in result["measures"]:
         how = {"ctr": write.share, "bounce_rate": write.share, "position": write.position}.get(one.name, write.count)
         changed = write.share(one.change_share) if one.change_share is not None else "–"
         rows.append((MEASURES[one.name], how(one.now), how(one.before), changed))
-    blocks: list[Block] = [Said(" ".join(told["sentences"]), lead=True)]
-    weeks = [one for one in told["weeks"] if one["week"] <= making.period.last][-WEEKS:]
+    blocks: list[Block] = [Said(" ".join(result["sentences"]), lead=True)]
+    weeks = [one for one in result["weeks"] if one["week"] <= making.period.last][-WEEKS:]
     if len(weeks) > 1:
         now, before = ([one[name] for one in weeks] for name in ("clicks", "clicks_before"))
         most = max(one for one in (*now, *before, 0) if one is not None)
@@ -171,14 +171,14 @@ def _standing(making: _Making) -> list[Block]:
         blocks.append(table(("", "now", compared_with, "change"), rows))
     else:
         blocks.append(table(("", "now"), [row[:2] for row in rows]))
-    return [*blocks, *(Said(one) for one in told["lacking"])]
+    return [*blocks, *(Said(one) for one in result["lacking"])]
 
 
 def _why(making: _Making) -> list[Block]:
-    told, write = tell_standing(making.snapshot, making.asked, making.today), making.write
-    change = told["change"]
+    result, write = tell_standing(making.snapshot, making.asked, making.today), making.write
+    change = result["change"]
     if change is None:
-        return [Said("Why clicks changed cannot be told: " + (" ".join(told["lacking"]) or "nothing is compared with."))]
+        return [Said("Why clicks changed cannot be told: " + (" ".join(result["lacking"]) or "nothing is compared with."))]
     total = round(change["clicks_after"]) - round(change["clicks_before"])
     amounts = sentences.rounded([float(change[name]) for name in CHANGES], total)
     shown = [
@@ -189,7 +189,7 @@ def _why(making: _Making) -> list[Block]:
         blocks.append(Chart(bars(shown), "The parts of the change, in clicks of the period."))
     for name, what in (("down", "Pages that lost most"), ("up", "Pages that won most")):
         counts = ("clicks_before", "clicks_after")
-        some = told[name][:MOVERS]
+        some = result[name][:MOVERS]
         rows = [(path_of(one["page"]), *(write.count(one[side]) for side in counts), write.change(one["by"])) for one in some]
         if rows:
             blocks.append(table((what, "clicks then", "now", "change"), rows))
@@ -215,11 +215,11 @@ def _done(making: _Making) -> list[Block]:
     rows, _ = making.rows(MOVES, Asked())
     made = [one for one in rows if one["made_on"] and making.period.first <= one["made_on"] <= making.period.last]
     write = making.write
-    told = f"{write.count(len(made))} {'move was' if len(made) == 1 else 'moves were'} made in these days."
+    result = f"{write.count(len(made))} {'move was' if len(made) == 1 else 'moves were'} made in these days."
     cells = [
         (one["kind_words"], _subject(one), write.day(one["made_on"]), _result(one, write)) for one in made
     ]  # fmt: skip
-    return [Said(told, lead=True), *([table(("what", "on what", "done on", "clicks a day"), cells, (0, 1))] if cells else [])]
+    return [Said(result, lead=True), *([table(("what", "on what", "done on", "clicks a day"), cells, (0, 1))] if cells else [])]
 
 
 def _result(one: Mapping[str, Any], write: Numbers) -> str:

@@ -40,8 +40,8 @@ def _blocks(view: View, rows: pl.Expr) -> list[dict[str, Any]]:
     if results.is_empty() or view.setting.part != WHOLE:
         return []
     by_query = view.held.rows.filter(rows).group_by("query").agg(pl.col("impressions").sum())
-    held = results.join(by_query, on="query").filter(pl.col("captured") == pl.col("captured").max().over("query"))
-    named = view.snapshot.named(view.snapshot.with_own(held), ("query",))
+    frame = results.join(by_query, on="query").filter(pl.col("captured") == pl.col("captured").max().over("query"))
+    named = view.snapshot.named(view.snapshot.with_own(frame), ("query",))
     order = ["impressions", "query", "device", "country", "place"]
     columns = ["captured", "device", "country", "place", "block", "title", "address", "snippet"]
     return named.sort(order, descending=[True, *[False] * 4]).select("query_id", "query", *columns, "own").to_dicts()
@@ -61,8 +61,8 @@ def tell_results(view: View, query: int) -> dict[str, Any]:
     costs = [
         sentences.block_cost(one.kind, one.rows, one.factor, one.low, one.high, one.counts != 1) for one in _costs(view, query)
     ]
-    held = row.to_dicts()[0] if row.height else None
-    page = held["page"] if held else None
+    current = row.to_dicts()[0] if row.height else None
+    page = current["page"] if current else None
     return {
         "query": texts[query],
         "query_id": query,
@@ -70,7 +70,7 @@ def tell_results(view: View, query: int) -> dict[str, Any]:
         "page_id": page,
         "captures": _captures(view, query),
         "costs": costs,
-        "finding": told(view, RESULTS_FOUND, row).to_dicts()[0] if held else None,
+        "finding": told(view, RESULTS_FOUND, row).to_dicts()[0] if current else None,
         "side_by_side": _side_by_side(view, query, page) if page else None,
         "box": _box(view, query, page, texts[query]) if page else None,
         "won": _won(view, page) if page else [],
@@ -86,15 +86,15 @@ def _costs(view: View, query: int) -> list[BlockCost]:
 
 def _captures(view: View, query: int) -> list[dict[str, Any]]:
     """The captures of a query, the newest first, each with its blocks to scale."""
-    held = read_facts(view.site, RESULTS).filter(pl.col("query") == query)
-    if held.is_empty():
+    frame = read_facts(view.site, RESULTS).filter(pl.col("query") == query)
+    if frame.is_empty():
         return []
-    blocks = view.snapshot.with_own(with_kinds(held)).sort("captured", "device", "place")
-    stands = {(one["captured"], one["device"]): one for one in places(blocks).to_dicts()}
+    blocks = view.snapshot.with_own(with_kinds(frame)).sort("captured", "device", "place")
+    current = {(one["captured"], one["device"]): one for one in places(blocks).to_dicts()}
     told_captures: list[dict[str, Any]] = []
     earlier: dict[str, tuple[date, pl.DataFrame]] = {}
     for (captured, device), rows in blocks.group_by("captured", "device", maintain_order=True):
-        place = stands[captured, device]
+        place = current[captured, device]
         name = DEVICES[int(str(device))]
         columns = ["place", "kind", "answer", "pixels", "title", "address", "snippet", "own"]
         told_captures.append({
@@ -149,13 +149,13 @@ def _box(view: View, query: int, page: int, text: str) -> dict[str, Any] | None:
     row = find(view, ANSWER_BOXES).rows.filter(pl.col("query") == query)
     if row.is_empty():
         return None
-    held = told(view, ANSWER_BOXES, row).to_dicts()[0]
+    current = told(view, ANSWER_BOXES, row).to_dicts()[0]
     contents = view.snapshot.contents(some(page))
     ours = passage_of(pieces_of(contents["content"][0]), text, view.snapshot.rules.language) if contents.height else None
-    fetched = view.snapshot.fetched_above().filter(pl.col("address") == held["holder_page"])
+    fetched = view.snapshot.fetched_above().filter(pl.col("address") == current["holder_page"])
     content = fetched["content"][0] if fetched.height else None
     holder = passage_of(pieces_of(content), text, view.snapshot.rules.language) if content else None
-    return {"finding": held, "ours": _passage(ours), "holder": _passage(holder)}
+    return {"finding": current, "ours": _passage(ours), "holder": _passage(holder)}
 
 
 def _passage(passage: Passage | None) -> dict[str, Any] | None:

@@ -56,10 +56,10 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
     if facts.is_empty():
         raise NotFound("This was not shown in the period.", "Choose other days, or another row.")
     device = facts["device"].to_numpy() if "device" in facts.columns else None
-    held = view.snapshot.appraisal(view.period, view.setting, by)
-    listed = held.rows.filter(of_row).to_dicts()[0]  # as the list has it: of a page, without its branded queries
+    current = view.snapshot.appraisal(view.period, view.setting, by)
+    listed = current.rows.filter(of_row).to_dicts()[0]  # as the list has it: of a page, without its branded queries
     clicks, shown, position = int(listed["clicks"]), int(listed["impressions"]), float(listed["position"])
-    expected = held.curves.expected(facts["position"].to_numpy(), facts["impressions"].to_numpy(), device)
+    expected = current.curves.expected(facts["position"].to_numpy(), facts["impressions"].to_numpy(), device)
     if by == "page":
         # A page's own position mixes those of its queries: what is expected of it was added up from them.
         expected = expected * (listed["expected_clicks"] / expected.sum() if expected.sum() else 0.0)
@@ -67,7 +67,7 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
     days = facts.with_columns(expected_clicks=pl.Series(expected)).group_by("day").agg(*sums(), pl.col("expected_clicks").sum())
     names = view.snapshot.named(facts.select("page", "query").head(1)).to_dicts()[0]
     low, high = wilson_interval(np.array([clicks]), np.array([shown]))
-    usual_low, usual_high = usual_range(np.array([expected.sum()]), held.scatter.shape(np.array([position])))
+    usual_low, usual_high = usual_range(np.array([expected.sum()]), current.scatter.shape(np.array([position])))
     usual = (int(usual_low[0]), int(usual_high[0]))
     target = float(targets(view, np.array([position]), [query])[0])
     of_listed = (pl.col("page").fill_null(0) == page) & (pl.col("query").fill_null(0) == query)

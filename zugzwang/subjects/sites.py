@@ -100,8 +100,8 @@ def change_address(actor: Actor, site: Site, address: str) -> Site:
     rules = replace(old, former_hosts=tuple(dict.fromkeys(hosts)))
     if rules != old:
         site.rules = as_json(rules)
-        held = {"before": as_json(old), "after": site.rules}
-        RuleChange.objects.create(site=site, user=actor.user, words=f"address: {address}"[:300], **held)
+        current = {"before": as_json(old), "after": site.rules}
+        RuleChange.objects.create(site=site, user=actor.user, words=f"address: {address}"[:300], **current)
     site.data_version, site.plan_version = next_version(), next_version()
     site.save(update_fields=["address", "rules", "data_version", "plan_version"])
     note(actor.user, site, "settings", "address", before=before, after=address)
@@ -110,11 +110,11 @@ def change_address(actor: Actor, site: Site, address: str) -> Site:
 
 def site_days(site: Site) -> SiteDays | None:
     """None without data."""
-    held, spans = Snapshot(site).days(), Snapshot(site).spans()
-    if not held and not spans:
+    current, spans = Snapshot(site).days(), Snapshot(site).spans()
+    if not current and not spans:
         return None
-    missing = Period(held[0], held[-1]).missing(held) if held else []
-    firsts, lasts = [*held[:1], *(span.first for span in spans)], [*held[-1:], *(span.last for span in spans)]
+    missing = Period(current[0], current[-1]).missing(current) if current else []
+    firsts, lasts = [*current[:1], *(span.first for span in spans)], [*current[-1:], *(span.last for span in spans)]
     return SiteDays(min(firsts), max(lasts), missing, spans)
 
 

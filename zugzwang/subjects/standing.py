@@ -33,9 +33,9 @@ def tell_standing(snapshot: Snapshot, asked: Asked, today: date) -> dict[str, An
     """Weeks, measures, the change in its parts, the pages that rose and fell; of one section or type where asked for."""
     view = settle(snapshot, asked, today, compare="year", branded="with").only(LOOKS_AT)
     again = partial(tell_standing, snapshot, asked, today)
-    told = store().get(snapshot.key, ("standing", view.question), lambda: _standing(view), again)
+    result = store().get(snapshot.key, ("standing", view.question), lambda: _standing(view), again)
     events = Event.objects.filter(site=view.site).values("id", "first_day", "last_day", "title", "kind")
-    return {**told, **view.periods(), "period_words": _period_words(view), "events": list(events)}
+    return {**result, **view.periods(), "period_words": _period_words(view), "events": list(events)}
 
 
 def _standing(view: View) -> dict[str, Any]:
@@ -74,16 +74,16 @@ def _weeks(view: View) -> list[dict[str, Any]]:
     days = Counter(day - timedelta(days=day.weekday()) for day in view.snapshot.days())
     first = every.period.first
     weeks = pl.DataFrame({"week": [first + timedelta(days=7 * number) for number in range(every.period.days // 7)]})
-    told = weeks.join(search, on="week", how="left").join(_visits(every), on="week", how="left")
-    told = told.with_columns(
+    rows = weeks.join(search, on="week", how="left").join(_visits(every), on="week", how="left")
+    rows = rows.with_columns(
         days=pl.col("week").replace_strict(days, default=0, return_dtype=pl.Int64),
         in_period=pl.col("week").is_between(view.period.first - timedelta(days=6), view.period.last),
     ).with_columns(pl.when(pl.col("days") > 0).then(pl.col("clicks", "impressions").fill_null(0)))
-    before = told.select(pl.col("week") + timedelta(days=YEAR_SHIFT_DAYS), pl.col(*WEEKLY, "days").name.suffix("_before"))
-    beside = told.join(before, on="week", how="left").sort("week").tail(WEEKS_SHOWN)
+    before = rows.select(pl.col("week") + timedelta(days=YEAR_SHIFT_DAYS), pl.col(*WEEKLY, "days").name.suffix("_before"))
+    extras = rows.join(before, on="week", how="left").sort("week").tail(WEEKS_SHOWN)
     alike = pl.when(pl.col("days") == pl.col("days_before"))  # a week that lacks days would look like a fall
     changes = [alike.then(pl.col(name) - pl.col(f"{name}_before")).alias(f"{name}_change") for name in WEEKLY]
-    return beside.with_columns(changes).drop("days_before").to_dicts()
+    return extras.with_columns(changes).drop("days_before").to_dicts()
 
 
 def _visits(view: View) -> pl.DataFrame:

@@ -29,10 +29,10 @@ def _todo(site: Site, row: Mapping[str, Any]) -> Todo:
     todo.add("uid", f"move-{row['id']}@{site.slug}.zugzwang")
     todo.add("dtstamp", row["made_at"].astimezone(UTC))
     todo.add("summary", f"{row['kind_words'].capitalize()}: {subject}")
-    told = [row["reason"], row["note"], f"Effort: {EFFORT_HOURS[row['effort']]:.0f} h."]
+    result = [row["reason"], row["note"], f"Effort: {EFFORT_HOURS[row['effort']]:.0f} h."]
     if row["gain_cautious"] is not None:
-        told.append(f"To gain: at least {row['gain_cautious']:.0f} clicks a month.")
-    todo.add("description", "\n".join(one for one in told if one))
+        result.append(f"To gain: at least {row['gain_cautious']:.0f} clicks a month.")
+    todo.add("description", "\n".join(one for one in result if one))
     todo.add("status", STATUS[row["state"]])
     if row["due"]:
         todo.add("due", row["due"])

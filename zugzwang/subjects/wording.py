@@ -32,15 +32,15 @@ _SENTENCE = re.compile(r"(?<=[.!?…])\s+")
 def tell_strip(view: View, page: int, query: int | None, phrase: str) -> dict[str, Any]:
     """A page as a strip, with what it says of a query, or of a phrase that somebody typed."""
     snapshot = view.snapshot
-    held = snapshot.contents(some(page))
-    if held.is_empty():
+    current = snapshot.contents(some(page))
+    if current.is_empty():
         raise NotFound("What this page says is not known.", "Crawl the site in Intake.")
     texts = dict(snapshot.known_texts(Query, some(query)).iter_rows()) if query else {}
     if query and query not in texts:
         raise NotFound("The site knows no such query.", "Choose one of its lists.")
     asked = phrase.strip()[:PHRASE_MAX] or texts.get(query or 0, "")
-    title, content = held.row(0)[1:]
-    reader = Reader(read_texts(held, snapshot.rules.language))
+    title, content = current.row(0)[1:]
+    reader = Reader(read_texts(current, snapshot.rules.language))
     pieces = pieces_of(content)
     crawled = snapshot.crawled_pages().filter(pl.col("page") == page).to_dicts()[0]
     said = reader.said(page, asked)

@@ -72,12 +72,12 @@ def resemblance(weekly: pl.DataFrame) -> float:
     """How much a week's difference resembles that of the week before, 0…0.95, of all pairs together (query, country, week,
     difference)."""
     pair = ["query", "country"]
-    held = weekly.sort(*pair, "week").with_columns(off=pl.col("difference") - pl.col("difference").mean().over(pair))
-    held = held.with_columns(last=pl.col("off").shift(1).over(pair))
-    squared, together = float((held["off"] ** 2).sum()), float((held["off"] * held["last"]).sum())
+    rows = weekly.sort(*pair, "week").with_columns(off=pl.col("difference") - pl.col("difference").mean().over(pair))
+    rows = rows.with_columns(last=pl.col("off").shift(1).over(pair))
+    squared, together = float((rows["off"] ** 2).sum()), float((rows["off"] * rows["last"]).sum())
     if not squared:
         return 0.0
-    weeks = held.height / held.select(pair).n_unique()
+    weeks = rows.height / rows.select(pair).n_unique()
     measured = together / squared * weeks / max(weeks - 1, 1)
     return float(np.clip(measured + (1 + 3 * measured) / weeks, 0.0, 0.95))
 

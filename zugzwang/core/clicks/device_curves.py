@@ -33,8 +33,8 @@ class Curves:
         if device is None:
             return found
         for code, curve in self.by_device.items():
-            held = np.flatnonzero(device == code)
-            found[held] = expected_clicks(curve, position[held], impressions[held])
+            current = np.flatnonzero(device == code)
+            found[current] = expected_clicks(curve, position[current], impressions[current])
         return found
 
     def earned_at(self, position: Floats, impressions: Counts, shown_on: Mapping[int, Counts]) -> Floats:
@@ -60,8 +60,8 @@ def fit_curves(
         return Curves(together)
     by_device = {}
     for code in codes:
-        held = np.flatnonzero(device == code)
-        own = fit_click_curve(row[held], position[held], clicks[held], impressions[held], rows)
+        current = np.flatnonzero(device == code)
+        own = fit_click_curve(row[current], position[current], clicks[current], impressions[current], rows)
         if own.basis == "site":
             by_device[code] = own
     curves = Curves(together, by_device)

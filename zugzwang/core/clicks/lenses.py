@@ -83,7 +83,7 @@ def appraise(facts: pl.DataFrame, branded: pl.Series, curves: Curves | None = No
         "position",
         ctr().alias("ctr"),
     ).with_columns(branded=pl.col("query").is_in(branded.implode()))
-    given = curves is not None
+    values = curves is not None
     if curves is None:
         curves = _fit_without_brand(rows["branded"].to_numpy(), row, device, position, clicks, shown)
     daily_expected = curves.expected(position, shown, device)
@@ -92,7 +92,7 @@ def appraise(facts: pl.DataFrame, branded: pl.Series, curves: Curves | None = No
     rows = rows.with_columns(pl.Series("expected_clicks", expected), *by_device)
     plain = ~rows["branded"].to_numpy()[row]
     # A curve that was given – set by hand, or of other facts – says nothing of how these were chosen.
-    chosen = None if given else chosen_by_clicks(position[plain], clicks[plain], shown[plain], curves)
+    chosen = None if values else chosen_by_clicks(position[plain], clicks[plain], shown[plain], curves)
     return Appraisal(rows, curves, _scatter_of(rows), chosen)
 
 
@@ -220,10 +220,10 @@ def look(
         p_values = appraisal.scatter.upper(clicks, expected, position)
     else:
         shows, p_values = gain > 0, no_gain
-    told = tested.with_columns(
+    rows = tested.with_columns(
         q_value=_q_values(appraisal, p_values), reachable=pl.Series(gain), there=pl.Series(measured), by_volume=there > measured
     )
-    return with_stakes(told.filter(pl.Series(shows)), appraisal, context.above).sort(
+    return with_stakes(rows.filter(pl.Series(shows)), appraisal, context.above).sort(
         OWN_PART[lens], "at_stake", "impressions", *ROW, descending=[True, True, True, False, False]
     )
 
@@ -267,8 +267,8 @@ def with_stakes(rows: pl.DataFrame, appraisal: Appraisal, above: pl.DataFrame | 
     shortfall = pl.col("expected_clicks") - pl.col("clicks")
     factor = np.ones(rows.height)
     if above is not None:
-        told = rows.select("query").join(above, on="query", how="left", maintain_order="left")["factor"]
-        factor = np.minimum(told.fill_null(1.0).to_numpy(), 1.0)
+        frame = rows.select("query").join(above, on="query", how="left", maintain_order="left")["factor"]
+        factor = np.minimum(frame.fill_null(1.0).to_numpy(), 1.0)
     with_blocks = expected * factor
     lost = np.where(with_blocks > clicks, with_blocks - clicks, 0.0)
     return rows.select(
@@ -306,12 +306,12 @@ def stakes(
     gain, _ = headroom(there, clicks, expected, shape)
     _, no_gain = headroom(measured, clicks, expected, shape)
     q_values = _q_values(appraisal, appraisal.scatter.lower(clicks, expected, position))
-    told = tested.with_columns(
+    rows = tested.with_columns(
         q_value=q_values, reachable=pl.Series(gain), there=pl.Series(measured), by_volume=there > measured
     )
     of_rank = _q_values(appraisal, no_gain).to_numpy()
     rank_evidence = pl.Series("rank_evidence", grades(of_rank), dtype=pl.Enum(GRADES))
-    return with_stakes(told, appraisal, context.above if context else None).with_columns(rank_evidence)
+    return with_stakes(rows, appraisal, context.above if context else None).with_columns(rank_evidence)
 
 
 def _q_values(appraisal: Appraisal, p_values: Floats) -> pl.Series:
@@ -346,5 +346,5 @@ def _of_queries(tested: pl.DataFrame, known: pl.DataFrame | None, name: str) -> 
     """What is known of each row's query, NaN where nothing is; None where it is known of none."""
     if known is None:
         return None
-    told = tested.select("query").join(known.select("query", name), on="query", how="left", maintain_order="left")[name]
-    return told.cast(pl.Float64).fill_null(float("nan")).to_numpy()
+    rows = tested.select("query").join(known.select("query", name), on="query", how="left", maintain_order="left")[name]
+    return rows.cast(pl.Float64).fill_null(float("nan")).to_numpy()

@@ -68,11 +68,11 @@ USUAL = Scatter()
 
 def tail(clicks: Counts, expected: Floats, middle: Floats, width: Floats, upper: bool = False) -> Floats:
     """P(K ≤ clicks), or with `upper` P(K > clicks), by Gauss–Hermite quadrature over the factor."""
-    told = np.zeros(np.broadcast(clicks, expected).shape)
+    result = np.zeros(np.broadcast(clicks, expected).shape)
     part = scipy.special.gammainc if upper else scipy.special.gammaincc
     for node, weight in zip(_NODES, _WEIGHTS, strict=True):
-        told += weight * part(clicks + 1.0, expected * np.exp(middle + width * node))
-    return np.clip(np.where(np.asarray(clicks) < 0, float(upper), told), 0.0, 1.0)
+        result += weight * part(clicks + 1.0, expected * np.exp(middle + width * node))
+    return np.clip(np.where(np.asarray(clicks) < 0, float(upper), result), 0.0, 1.0)
 
 
 def scatter_of(clicks: Counts, expected: Floats, position: Floats) -> Scatter:

@@ -83,13 +83,13 @@ def contenders_of(
     rows = rows.select("query", "page", "clicks", "impressions", "position")
     of_query = pl.col("impressions").sum().over("query")
     shares = rows.filter(of_query >= min_impressions).with_columns(share=pl.col("impressions") / of_query)
-    held = shares.filter(pl.col("share") >= CONTENDER_SHARE).filter(pl.len().over("query") >= 2)
+    frame = shares.filter(pl.col("share") >= CONTENDER_SHARE).filter(pl.len().over("query") >= 2)
     # Days are counted for the few that are left: counting them for every row is the slowest part of the whole.
-    days = facts.join(held.select("query", "page"), on=["query", "page"], how="semi").group_by("query", "page")
-    counted = held.join(days.agg(pl.col("day").n_unique().alias("days")), on=["query", "page"])
+    days = facts.join(frame.select("query", "page"), on=["query", "page"], how="semi").group_by("query", "page")
+    counted = frame.join(days.agg(pl.col("day").n_unique().alias("days")), on=["query", "page"])
     enough = counted.filter(pl.col("days") >= (CONTENDER_DAYS if by_day else 1)).filter(pl.len().over("query") >= 2)
-    told = enough.select("query", "page", "share", "clicks", "impressions", "position", "days")
-    return told.sort("query", "impressions", "page", descending=[False, True, False])
+    listed = enough.select("query", "page", "share", "clicks", "impressions", "position", "days")
+    return listed.sort("query", "impressions", "page", descending=[False, True, False])
 
 
 def subject() -> pl.Expr:
@@ -114,14 +114,14 @@ def find_clashes(
         .group_by("query", "page", "day")
         .agg(pl.col("impressions").cast(pl.Int64).sum(), pl.col("position").min())
     )
-    told = _by_query(contenders).join(_by_day(daily), on="query").join(_lately(daily), on="query")
-    told = _with_loss(told.with_columns(kind=_kind()).filter(pl.col("kind").is_not_null()), curve)
+    rows = _by_query(contenders).join(_by_day(daily), on="query").join(_lately(daily), on="query")
+    rows = _with_loss(rows.with_columns(kind=_kind()).filter(pl.col("kind").is_not_null()), curve)
     if not by_day:
         thin = pl.lit("thin", dtype=pl.Enum(GRADES))
-        told = told.filter(pl.col("kind") != "double").with_columns(
+        rows = rows.filter(pl.col("kind") != "double").with_columns(
             q_value=pl.lit(1.0), loss_cautious=pl.lit(0.0), evidence=thin
         )
-    return Clashes(told, contenders.join(told.select("query"), on="query", how="semi"))
+    return Clashes(rows, contenders.join(rows.select("query"), on="query", how="semi"))
 
 
 def _before_the_same_people(contenders: pl.DataFrame, people: pl.DataFrame) -> pl.DataFrame:
@@ -214,16 +214,16 @@ def _kind() -> pl.Expr:
     )
 
 
-def _with_loss(told: pl.DataFrame, curve: ClickCurve) -> pl.DataFrame:
-    expected = told["demand"].to_numpy() * curve(told["settled"].to_numpy())
-    clicks = told["clicks"].to_numpy()
+def _with_loss(rows: pl.DataFrame, curve: ClickCurve) -> pl.DataFrame:
+    expected = rows["demand"].to_numpy() * curve(rows["settled"].to_numpy())
+    clicks = rows["clicks"].to_numpy()
     # A double has its clicks from two places: nothing of it is lost.
-    loss = np.where(told["kind"].to_numpy() == "double", 0.0, np.maximum(expected - clicks, 0.0))
+    loss = np.where(rows["kind"].to_numpy() == "double", 0.0, np.maximum(expected - clicks, 0.0))
     low = low_point(np.maximum(expected, 1e-12), curve.shape)
     cautious = np.where(loss > 0, np.maximum(low - clicks, 0.0), 0.0)
     q_values = false_discovery(lower_tail(clicks, np.maximum(expected, 1e-12), curve.shape))
     return (
-        told.with_columns(
+        rows.with_columns(
             spread=pl.col("upper") - pl.col("settled"),
             loss=pl.Series(loss),
             loss_cautious=pl.Series(cautious),

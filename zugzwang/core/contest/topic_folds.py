@@ -63,8 +63,8 @@ def shown_alike(rows: pl.DataFrame, min_impressions: int, at_least: float = SHOW
         )
     )
     # Both sides' shares add up to 1, so the larger ones add up to 2 less the smaller.
-    told = pairs.with_columns(shown_for=pl.col("common") / (2 - pl.col("common"))).drop("common")
-    return told.filter(pl.col("shown_for") >= at_least).sort("shown_for", "page", "other", descending=[True, False, False])
+    frame = pairs.with_columns(shown_for=pl.col("common") / (2 - pl.col("common"))).drop("common")
+    return frame.filter(pl.col("shown_for") >= at_least).sort("shown_for", "page", "other", descending=[True, False, False])
 
 
 def say_alike(pairs: Iterable[tuple[int, int]], texts: Mapping[int, Sequence[str]]) -> tuple[list[float | None], float]:

@@ -128,12 +128,12 @@ def _term(term: TermTold, said: int, number: int) -> TermChecked:
 def _headings(pieces: Sequence[tuple[Kind, str]]) -> list[Fault]:
     levels = [(int(kind[1]), text) for kind, text in pieces if kind in HEADINGS]
     mains = [text for level, text in levels if level == 1]
-    told = [] if mains else [Fault("headings", other="no main heading")]
-    told += [Fault("headings", quote=text, other="a second main heading") for text in mains[1:]]
+    result = [] if mains else [Fault("headings", other="no main heading")]
+    result += [Fault("headings", quote=text, other="a second main heading") for text in mains[1:]]
     for (before, _), (level, text) in pairwise(levels):
         if level > before + 1:
-            told.append(Fault("headings", quote=text, number=before + 1, other="a level is left out"))
-    return told
+            result.append(Fault("headings", quote=text, number=before + 1, other="a level is left out"))
+    return result
 
 
 def _length(number: int, wanted: Wanted) -> list[Fault]:
@@ -149,16 +149,16 @@ def _short_answer(passage: Passage | None, wanted: Wanted) -> list[Fault]:
 
 
 def _sentences(pieces: Sequence[tuple[Kind, str]]) -> list[Fault]:
-    told = []
+    result = []
     for kind, text in pieces:
         if kind not in ("p", "li", "td"):
             continue
         if kind == "p" and (number := len(words(text))) > WALL:
-            told.append(Fault("wall of text", quote=text, number=number))
+            result.append(Fault("wall of text", quote=text, number=number))
         for sentence in sentences_of(text):
             if (number := len(words(sentence))) > LONG_SENTENCE:
-                told.append(Fault("long sentence", quote=sentence, number=number))
-    return told
+                result.append(Fault("long sentence", quote=sentence, number=number))
+    return result
 
 
 def sentences_of(text: str) -> list[str]:
@@ -173,10 +173,10 @@ def sentences_of(text: str) -> list[str]:
 def _repeated(pieces: Sequence[tuple[Kind, str]], found: Sequence[Repeated]) -> list[Fault]:
     """Passages as faults; each is quoted as far as it stands in one piece, the longest one."""
     placed = [(text, word.span()) for kind, text in pieces if kind in RUNNING for word in WORD.finditer(text)]
-    told = []
+    result = []
     for one in found:
         stretches = [list(group) for _, group in groupby(placed[one.first : one.end], key=itemgetter(0))]
         longest = max(stretches, key=len, default=[])
         quote = longest[0][0][longest[0][1][0] : longest[-1][1][1]] if longest else ""
-        told.append(Fault("repeated", quote=quote, number=one.end - one.first, page=one.page))
-    return told
+        result.append(Fault("repeated", quote=quote, number=one.end - one.first, page=one.page))
+    return result

@@ -81,21 +81,21 @@ def checked(task: HelpTask, proposals: Sequence[str], query: str, term: str = ""
 def plain_words(text: str) -> str:
     """A text without markup, signs of a list in front left off."""
     body = LexborHTMLParser(_BREAKS.sub(" ", text)).body
-    held = " ".join(unescape(body.text() if body else "").split())
-    return re.sub(r"^(?:[-*•#]+|\d+[.)])\s+", "", held).strip()
+    rows = " ".join(unescape(body.text() if body else "").split())
+    return re.sub(r"^(?:[-*•#]+|\d+[.)])\s+", "", rows).strip()
 
 
 def _faults(task: HelpTask, text: str, query: str, language: str) -> list[str]:
-    told = []
+    result = []
     if len(text) > LETTERS[task]:
-        told.append(f"{len(text) - LETTERS[task]} letters too long")
+        result.append(f"{len(text) - LETTERS[task]} letters too long")
     elif (task == "titles" and width(text, TITLE_PX) > TITLE_CUT) or (
         task == "descriptions" and width(text, DESCRIPTION_PX) > DESCRIPTION_CUT
     ):
-        told.append("too wide: it is cut off on a results page")
+        result.append("too wide: it is cut off on a results page")
     if task == "short answer" and len(text) < SHORT_ANSWER[0]:
-        told.append("too short for an answer")
+        result.append("too short for an answer")
     lacking = set(content_stems(query, language)) - set(content_stems(text, language))
     if task != "outline" and lacking:
-        told.append(f"does not say “{' '.join(one for one in words(query) if stem(one, language) in lacking)}”")
-    return told
+        result.append(f"does not say “{' '.join(one for one in words(query) if stem(one, language) in lacking)}”")
+    return result

@@ -37,19 +37,19 @@ def merge(base: Sequence[str], mine: Sequence[str], theirs: Sequence[str]) -> li
     >>> merge(["a"], ["x"], ["y"])
     [Merged(mine=('x',), theirs=('y',))]
     """
-    told: list[Merged] = []
+    result: list[Merged] = []
     matcher: Any = _Matcher
     made = merge3.Merge3(_parted(base), _parted(mine), _parted(theirs), sequence_matcher=matcher)
     for kind, *lines_of in made.merge_groups():
         if kind == "conflict":
-            told.append(Merged(*(_blocks(one) for one in lines_of[-2:])))
+            result.append(Merged(*(_blocks(one) for one in lines_of[-2:])))
         else:
             certain = _blocks(lines_of[0])
-            if told and told[-1].theirs is None:
-                told[-1] = Merged((*told[-1].mine, *certain))
+            if result and result[-1].theirs is None:
+                result[-1] = Merged((*result[-1].mine, *certain))
             elif certain:
-                told.append(Merged(certain))
-    return told
+                result.append(Merged(certain))
+    return result
 
 
 class _Matcher:
@@ -150,30 +150,30 @@ def differences(before: Sequence[str], after: Sequence[str]) -> list[list[Differ
     >>> differences(["<p>wide tyres</p>"], ["<p>narrow tyres</p>"])
     [[Difference(what='removed', text='wide'), Difference(what='added', text='narrow'), Difference(what='kept', text=' tyres')]]
     """
-    told: list[list[Difference]] = []
+    result: list[list[Difference]] = []
     for what, first, last, start, end in _changes(before, after):
         if what == "equal":
-            told += [[Difference("kept", plain(one))] for one in before[first:last]]
+            result += [[Difference("kept", plain(one))] for one in before[first:last]]
             continue
         pairs = min(last - first, end - start)
-        told += [_by_word(*both) for both in zip(before[first : first + pairs], after[start : start + pairs], strict=True)]
-        told += [[Difference("removed", plain(one))] for one in before[first + pairs : last]]
-        told += [[Difference("added", plain(one))] for one in after[start + pairs : end]]
-    return told
+        result += [_by_word(*both) for both in zip(before[first : first + pairs], after[start : start + pairs], strict=True)]
+        result += [[Difference("removed", plain(one))] for one in before[first + pairs : last]]
+        result += [[Difference("added", plain(one))] for one in after[start + pairs : end]]
+    return result
 
 
 def _by_word(before: str, after: str) -> list[Difference]:
     one, other = (_WORDS.findall(plain(text)) for text in (before, after))
-    told: list[Difference] = []
+    result: list[Difference] = []
     for what, first, last, start, end in _changes(one, other):
         if what == "equal":
-            told.append(Difference("kept", "".join(one[first:last])))
+            result.append(Difference("kept", "".join(one[first:last])))
             continue
         if last > first:
-            told.append(Difference("removed", "".join(one[first:last])))
+            result.append(Difference("removed", "".join(one[first:last])))
         if end > start:
-            told.append(Difference("added", "".join(other[start:end])))
-    return told
+            result.append(Difference("added", "".join(other[start:end])))
+    return result
 
 
 def plain(block: str) -> str:

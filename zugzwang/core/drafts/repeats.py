@@ -65,14 +65,14 @@ def repeated(text: str, runs: Runs, besides: Iterable[int] = ()) -> list[Repeate
         return []
     place = np.minimum(np.searchsorted(runs.numbers, own), runs.numbers.size - 1)
     hits = (runs.numbers[place] == own) & ~np.isin(runs.pages[place], list(besides))
-    told: list[Repeated] = []
+    result: list[Repeated] = []
     for at in np.flatnonzero(hits).tolist():
         page = int(runs.pages[place[at]])
-        if told and at <= told[-1].end + 2 * runs.every:
-            told[-1] = Repeated(told[-1].first, at + RUN, told[-1].page)
+        if result and at <= result[-1].end + 2 * runs.every:
+            result[-1] = Repeated(result[-1].first, at + RUN, result[-1].page)
         else:
-            told.append(Repeated(at, at + RUN, page))
-    return told
+            result.append(Repeated(at, at + RUN, page))
+    return result
 
 
 def _number(word: str) -> int:
@@ -83,9 +83,9 @@ def _runs(numbers: Numbers) -> Numbers:
     """The number of each run of RUN words."""
     if numbers.size < RUN:
         return np.zeros(0, np.uint64)
-    told = np.zeros(numbers.size - RUN + 1, np.uint64)
+    result = np.zeros(numbers.size - RUN + 1, np.uint64)
     with np.errstate(over="ignore"):
         for step in range(RUN):
-            told = told * _BASE + numbers[step : step + told.size]
-        told ^= told >> np.uint64(29)  # so that the lowest bits choose evenly
-    return told
+            result = result * _BASE + numbers[step : step + result.size]
+        result ^= result >> np.uint64(29)  # so that the lowest bits choose evenly
+    return result

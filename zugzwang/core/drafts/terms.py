@@ -75,9 +75,9 @@ class Corpus:
         stems = texts.stem.to_numpy().astype(np.int64)
         self._stems = np.where(_says_nothing(texts)[texts.word.to_numpy()], 0, stems)
         self._base = int(stems.max(initial=0)) + 1
-        held = texts.pages.filter(pl.col("length") > 0)
+        rows = texts.pages.filter(pl.col("length") > 0)
         self._spans = {
-            page: (begins, begins + length) for page, begins, length in held.select("page", "begins", "length").iter_rows()
+            page: (begins, begins + length) for page, begins, length in rows.select("page", "begins", "length").iter_rows()
         }
         self._of: dict[int, tuple[Ints, Ints]] = {page: self._terms(*span) for page, span in self._spans.items()}
         self._df, self._counted = np.unique(
@@ -108,11 +108,11 @@ class Corpus:
 
     def _key(self, number: int) -> tuple[int, ...]:
         length = next(one for one in range(LONGEST, 0, -1) if number >= self._offset(one))
-        rest, told = number - self._offset(length), []
+        rest, result = number - self._offset(length), []
         for _ in range(length):
             rest, one = divmod(rest, self._base)
-            told.append(one)
-        return tuple(reversed(told))
+            result.append(one)
+        return tuple(reversed(result))
 
     def related(self, above: Sequence[int]) -> list[Term]:
         """The terms of some pages, the weightiest first; none of fewer than PAGES_LEAST pages."""
@@ -129,7 +129,7 @@ class Corpus:
         weight = self.inverse_frequency(keys) * many.sum(axis=0)
         rate = 1_000 * counts / length
         order = np.argsort(-weight, kind="stable")
-        told: list[Term] = []
+        result: list[Term] = []
         for place in order.tolist():
             key, pages_saying = self._key(int(keys[place])), int(said_by[place])
             if len(set(key)) < len(key):
@@ -137,8 +137,8 @@ class Corpus:
             share = pages_saying / len(pages)
             tier = next(one for one in TIERS if share >= SHARES[one])
             low, middle, high = np.quantile(rate[:, place], [0.25, 0.5, 0.75]).tolist()
-            told.append(Term(key, tier, float(weight[place]), pages_saying, (low, middle, high)))
-        return _without_parts(told)[:TERMS_MOST]
+            result.append(Term(key, tier, float(weight[place]), pages_saying, (low, middle, high)))
+        return _without_parts(result)[:TERMS_MOST]
 
     def inverse_frequency(self, keys: Ints) -> npt.NDArray[np.float64]:
         """ln(1 + (N − n + ½) / (n + ½)) of terms by their numbers."""
@@ -190,11 +190,11 @@ def sentences_apart(content: str) -> str:
     >>> sentences_apart("h1\\tCarts\\np\\tWide tyres. Two straps!")
     'h1\\tCarts\\np\\tWide tyres.\\np\\tTwo straps!'
     """
-    told = []
+    result = []
     for line in content.split("\n"):
         kind, mark, text = line.partition("\t")
-        told += [f"{kind}{mark}{one}" for one in _SENTENCE_ENDS.split(text)]
-    return "\n".join(told)
+        result += [f"{kind}{mark}{one}" for one in _SENTENCE_ENDS.split(text)]
+    return "\n".join(result)
 
 
 def says_nothing(word: str) -> bool:
@@ -212,11 +212,11 @@ def times_said(content: str, title: str, terms: Sequence[TermTold], language: st
     stem_of: dict[str, str] = {}
 
     def stems_in(text: str) -> list[str]:
-        told = words(text)
-        for word in told:
+        result = words(text)
+        for word in result:
             if word not in stem_of:
                 stem_of[word] = "" if says_nothing(word) else stem(word, language)
-        return [stem_of[word] for word in told]
+        return [stem_of[word] for word in result]
 
     said: Counter[tuple[str, ...]] = Counter()
     for _, text in [("title", title), *pieces_of(sentences_apart(content))]:
@@ -229,11 +229,11 @@ def times_said(content: str, title: str, terms: Sequence[TermTold], language: st
 
 def _says_nothing(texts: Texts) -> npt.NDArray[np.bool_]:
     """Whether each word, by its id, says nothing of a subject: function words, numbers, letters alone."""
-    held = np.zeros(texts.words.height + 1, dtype=np.bool_)  # ids go from 1 without a gap
+    current = np.zeros(texts.words.height + 1, dtype=np.bool_)  # ids go from 1 without a gap
     for text, word in texts.words.select("text", "word").iter_rows():
-        held[word] = says_nothing(text)
-    held[0] = True
-    return held
+        current[word] = says_nothing(text)
+    current[0] = True
+    return current
 
 
 def _without_parts(terms: Sequence[Term]) -> list[Term]:

@@ -51,17 +51,17 @@ def cleaned(html: str) -> str:
     body = tree.body
     if body is None:
         return ""
-    told: list[str] = []
+    result: list[str] = []
     line: list[str] = []  # words that stand in no block
     for node in _top_level(body):
         if node is not None and node.tag not in _BLOCKS:
             line.append(_told(node))
             continue
-        told += _paragraph(line)
+        result += _paragraph(line)
         line = []
         if node is not None:
-            told.append(_told(node).strip())
-    blocks = [one for one in [*told, *_paragraph(line)] if one not in _EMPTY]
+            result.append(_told(node).strip())
+    blocks = [one for one in [*result, *_paragraph(line)] if one not in _EMPTY]
     if len(blocks) > BLOCKS_MAX:
         raise TooLarge(f"A draft has at most {BLOCKS_MAX:,} paragraphs, headings and lists.", "Split it into two pages.")
     return "\n".join(blocks)
@@ -96,10 +96,10 @@ def _told(node: LexborNode) -> str:
 
 def _picture(found: re.Match[str]) -> str:
     node = LexborHTMLParser(found[0]).css_first("img")
-    told = node.attributes if node else {}
-    source = (told.get("src") or "").partition("?")[0]
-    name = told.get("title") or ("" if source.startswith("data:") else source.rstrip("/").rpartition("/")[2])
-    return f'<img alt="{escape(told.get("alt") or "")}" title="{escape(name[:200])}">'
+    result = node.attributes if node else {}
+    source = (result.get("src") or "").partition("?")[0]
+    name = result.get("title") or ("" if source.startswith("data:") else source.rstrip("/").rpartition("/")[2])
+    return f'<img alt="{escape(result.get("alt") or "")}" title="{escape(name[:200])}">'
 
 
 def fitting(html: str) -> str:
@@ -141,35 +141,35 @@ def of_content(pieces: Iterable[tuple[Kind, str]], links: Mapping[str, str]) -> 
     >>> of_content([("h1", "Carts"), ("ul", ""), ("li", "See \\x02ours\\x03"), ("img", "a cart")], {"ours": "/carts/"})
     '<h1>Carts</h1>\\n<ul><li>See <a href="/carts/">ours</a></li></ul>\\n<p><img alt="a cart" title=""></p>'
     """
-    told: list[str] = []
-    held: list[str] = []  # of the list or table that is being read
+    result: list[str] = []
+    current: list[str] = []  # of the list or table that is being read
     within: Kind | None = None
     for kind, text in [*pieces, ("p", "")]:
         if kind in _OF_LISTS and within is not None:
-            held.append(_linked(text, links))
+            current.append(_linked(text, links))
             continue
-        if held and within is not None:
-            told.append(_together(within, held))
-        within, held = (kind if kind in ("ul", "ol", "table") else None), []
+        if current and within is not None:
+            result.append(_together(within, current))
+        within, current = (kind if kind in ("ul", "ol", "table") else None), []
         if kind == "img":
-            told.append(f'<p><img alt="{escape(text)}" title=""></p>')
+            result.append(f'<p><img alt="{escape(text)}" title=""></p>')
         elif text:
             name = kind if kind in HEADINGS else "p"
-            told.append(f"<{name}>{_linked(text, links)}</{name}>")
-    return "\n".join(told)
+            result.append(f"<{name}>{_linked(text, links)}</{name}>")
+    return "\n".join(result)
 
 
-def _together(kind: Kind, held: list[str]) -> str:
+def _together(kind: Kind, current: list[str]) -> str:
     """Items as a list; of a table only the cells are known, each is a row."""
     if kind == "table":
-        return f"<table><tbody>{''.join(f'<tr><td>{one}</td></tr>' for one in held)}</tbody></table>"
-    return f"<{kind}>{''.join(f'<li>{one}</li>' for one in held)}</{kind}>"
+        return f"<table><tbody>{''.join(f'<tr><td>{one}</td></tr>' for one in current)}</tbody></table>"
+    return f"<{kind}>{''.join(f'<li>{one}</li>' for one in current)}</{kind}>"
 
 
 def _linked(text: str, links: Mapping[str, str]) -> str:
-    told = []
+    result = []
     for number, part in enumerate(re.split(f"{LINK_OPENS}([^{LINK_CLOSES}]*){LINK_CLOSES}?", text)):
         address = links.get(" ".join(part.split())) if number % 2 else None
         words = escape(part, quote=False)
-        told.append(f'<a href="{escape(address)}">{words}</a>' if address else words)
-    return "".join(told)
+        result.append(f'<a href="{escape(address)}">{words}</a>' if address else words)
+    return "".join(result)

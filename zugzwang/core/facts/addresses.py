@@ -67,16 +67,16 @@ def decoded(text: str) -> str:
 
 def resolve(base: str, reference: str) -> str:
     """The address that a reference means on a page at `base` (RFC 3986, section 5.2.2, strict)."""
-    given, there = parts(reference), parts(base)
-    if given.scheme is not None:
-        return str(replace(given, path=without_dots(given.path)))
-    if given.authority is not None:
-        return str(replace(given, scheme=there.scheme, path=without_dots(given.path)))
-    if given.path == "":
-        query = given.query if given.query is not None else there.query
-        return str(replace(there, query=query, fragment=given.fragment))
-    path = given.path if given.path.startswith("/") else _merged(there, given.path)
-    return str(replace(there, path=without_dots(path), query=given.query, fragment=given.fragment))
+    values, there = parts(reference), parts(base)
+    if values.scheme is not None:
+        return str(replace(values, path=without_dots(values.path)))
+    if values.authority is not None:
+        return str(replace(values, scheme=there.scheme, path=without_dots(values.path)))
+    if values.path == "":
+        query = values.query if values.query is not None else there.query
+        return str(replace(there, query=query, fragment=values.fragment))
+    path = values.path if values.path.startswith("/") else _merged(there, values.path)
+    return str(replace(there, path=without_dots(path), query=values.query, fragment=values.fragment))
 
 
 def _merged(base: Address, path: str) -> str:
@@ -116,20 +116,20 @@ def normal(text: str) -> str:
     >>> normal("HTTP://www.EXAMPLE.com:80/%7esmith/./a")
     'http://www.example.com/~smith/a'
     """
-    given = parts(text.strip())
-    scheme = given.scheme.lower() if given.scheme is not None else None
-    authority = given.authority
+    values = parts(text.strip())
+    scheme = values.scheme.lower() if values.scheme is not None else None
+    authority = values.authority
     if authority is not None:
         user, at, host = authority.rpartition("@")
         name, colon, port = host.partition(":") if not host.startswith("[") else (host, "", "")
         if port in ("", _USUAL_PORTS.get(scheme or "")):
             colon = port = ""
         authority = _encoded(user) + at + _encoded(name).lower() + colon + port
-    path = without_dots(_encoded(given.path))
+    path = without_dots(_encoded(values.path))
     if authority is not None and path == "":
         path = "/"
-    query = None if given.query is None else _encoded(given.query)
-    fragment = None if given.fragment is None else _encoded(given.fragment)
+    query = None if values.query is None else _encoded(values.query)
+    fragment = None if values.fragment is None else _encoded(values.fragment)
     return str(Address(scheme, authority, path, query, fragment))
 
 

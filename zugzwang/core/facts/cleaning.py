@@ -85,18 +85,18 @@ def fold(pages: pl.DataFrame, site_address: str, rules: Rules, crawled: pl.DataF
     by_id = pl.DataFrame(
         {"id": odd["id"], "bared": [text for text, _ in bared], "reasons": [why for _, why in bared]}, schema=kinds
     )
-    told = (
+    rows = (
         pages.with_columns(apart=apart)
         .join(by_id, on="id", how="left", maintain_order="left")
         .with_columns(pl.coalesce("bared", "text").alias("folded"), pl.col("reasons").fill_null([]))
     )
     if rules.fold_host and own.host:
-        told = _with_reason(told, _own_host(own, own.host), "host or scheme")
+        rows = _with_reason(rows, _own_host(own, own.host), "host or scheme")
     for former in rules.former_hosts:
-        told = _with_reason(told, _own_host(own, former), "former host")
-    told = _fold_slash(told, rules.slash, crawled)
+        rows = _with_reason(rows, _own_host(own, former), "former host")
+    rows = _fold_slash(rows, rules.slash, crawled)
     left_out = matches(pl.col("folded"), rules.left_out)
-    return told.select(
+    return rows.select(
         "id",
         pl.when(left_out)
         .then(LEFT_OUT)
@@ -111,11 +111,11 @@ def fold(pages: pl.DataFrame, site_address: str, rules: Rules, crawled: pl.DataF
 def bare(text: str, drop: re.Pattern[str]) -> tuple[str, list[str]]:
     """The address in its normal form without fragment, without the parameters whose names match `drop`, the rest sorted."""
     reasons = []
-    given = parts(normal(_SESSION_IN_PATH.sub("", text)))
-    if str(given) != text.strip():
+    values = parts(normal(_SESSION_IN_PATH.sub("", text)))
+    if str(values) != text.strip():
         reasons.append("spelling")
-    query = given.query
-    if given.fragment is not None:
+    query = values.query
+    if values.fragment is not None:
         reasons.append("fragment")
     if query is not None:
         pieces = [piece for piece in query.split("&") if piece]
@@ -125,7 +125,7 @@ def bare(text: str, drop: re.Pattern[str]) -> tuple[str, list[str]]:
         if kept != sorted(kept, key=_name):
             reasons.append("order of parameters")
         query = "&".join(sorted(kept, key=_name)) or None
-    return str(Address(given.scheme, given.authority, given.path, query, None)), reasons
+    return str(Address(values.scheme, values.authority, values.path, query, None)), reasons
 
 
 def _name(piece: str) -> str:
@@ -138,21 +138,21 @@ def _own_host(own: Address, host: str) -> pl.Expr:
     return pl.col("folded").str.replace(rf"^https?://(?:www\.)?{bare_host}/", f"{own.scheme}://{own.authority}/")
 
 
-def _with_reason(told: pl.DataFrame, to: pl.Expr, reason: str) -> pl.DataFrame:
+def _with_reason(rows: pl.DataFrame, to: pl.Expr, reason: str) -> pl.DataFrame:
     """`folded` becomes `to` where the address is not kept apart; the reason is noted where that changes it."""
-    told = told.with_columns(to=pl.when("apart").then(pl.col("folded")).otherwise(to))
+    rows = rows.with_columns(to=pl.when("apart").then(pl.col("folded")).otherwise(to))
     changed = pl.col("to") != pl.col("folded")
-    return told.with_columns(
+    return rows.with_columns(
         pl.when(changed).then(pl.col("reasons").list.concat(pl.lit([reason]))).otherwise("reasons").alias("reasons"),
         pl.col("to").alias("folded"),
     ).drop("to")
 
 
-def _fold_slash(told: pl.DataFrame, slash: Slash, crawled: pl.DataFrame | None) -> pl.DataFrame:
-    if slash == "apart" or told.is_empty():
-        return told
+def _fold_slash(rows: pl.DataFrame, slash: Slash, crawled: pl.DataFrame | None) -> pl.DataFrame:
+    if slash == "apart" or rows.is_empty():
+        return rows
     # Path and query are made once: as expressions they would be worked out for each use, a gigabyte a million addresses.
-    cut = told.with_columns(
+    cut = rows.with_columns(
         _path=pl.col("folded").str.extract(r"^([^?]*)"), _query=pl.col("folded").str.extract(r"(\?.*)$").fill_null("")
     )
     path = pl.col("_path")
@@ -212,5 +212,5 @@ def page_types(pages: pl.DataFrame, types: Sequence[PageType], structured: pl.Da
 def query_groups(texts: pl.DataFrame, groups: Sequence[QueryGroup]) -> pl.DataFrame:
     """The groups of each query (a query may be in several): `texts` (text) with `groups`, a list of names."""
     named = [pl.when(matches(pl.col("text"), group.patterns)).then(pl.lit(group.name)) for group in groups]
-    held = pl.concat_list(named).list.drop_nulls() if named else pl.lit([], dtype=pl.List(pl.String))
-    return texts.with_columns(groups=held)
+    rows = pl.concat_list(named).list.drop_nulls() if named else pl.lit([], dtype=pl.List(pl.String))
+    return texts.with_columns(groups=rows)

@@ -31,10 +31,10 @@ class Beside:
 def beside(now: Mapping[str, float | None], before: Mapping[str, float | None]) -> list[Beside]:
     """Sums of two periods as measures: clicks, impressions, ctr, position, sessions, bounce_rate, conversions, value; those
     that neither tells are left out."""
-    told, compared = _measures(now), _measures(before)
+    result, compared = _measures(now), _measures(before)
     return [
         Beside(name, one, compared[name], _change(one, compared[name]), _share(name, one, compared[name]))
-        for name, one in told.items()
+        for name, one in result.items()
         if one is not None or compared[name] is not None
     ]
 

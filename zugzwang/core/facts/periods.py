@@ -66,9 +66,9 @@ class Period:
 
     def missing(self, present: Iterable[date]) -> list[date]:
         """The days of the period that `present` does not hold, in order."""
-        held = {*present, *self.without}
+        current = {*present, *self.without}
         every = (self.first + timedelta(days=offset) for offset in range(self.days))
-        return [day for day in every if day not in held]
+        return [day for day in every if day not in current]
 
 
 def like_for_like(now: Period, then: Period, present: Iterable[Collection[date]]) -> tuple[Period, Period] | None:
@@ -77,9 +77,9 @@ def like_for_like(now: Period, then: Period, present: Iterable[Collection[date]]
     The counterpart of a day lies as far from it as `then` from `now`. `present`: the days with data, one collection for each
     kind of data that is compared; a day counts where all of them have it.
     """
-    shift, held = now.first - then.first, [set(days) for days in present]
+    shift, current = now.first - then.first, [set(days) for days in present]
     every = [now.first + timedelta(days=offset) for offset in range(now.days)]
-    without = tuple(day for day in every if not all({day, day - shift} <= days for days in held))
+    without = tuple(day for day in every if not all({day, day - shift} <= days for days in current))
     if len(without) == now.days:
         return None
     left_out = replace(now, without=without)
@@ -89,8 +89,8 @@ def like_for_like(now: Period, then: Period, present: Iterable[Collection[date]]
 def longest_fair(present: Collection[date], shift_days: int) -> Period | None:
     """The longest period of `present`, the days with data, of which at least FAIR_SHARE have data `shift_days` before, too;
     it ends on the last such day, and is whole weeks where it holds one. None without any such day."""
-    held, shift = set(present), timedelta(days=shift_days)
-    common = sorted(day for day in held if day - shift in held)
+    current, shift = set(present), timedelta(days=shift_days)
+    common = sorted(day for day in current if day - shift in current)
     for place, first in enumerate(common):
         found = Period(first, common[-1])
         if len(common) - place >= FAIR_SHARE * found.days:

@@ -102,8 +102,8 @@ def poor_anchors(links: pl.DataFrame, main_queries: Mapping[int, str], language:
 def from_others(links: pl.DataFrame, answers: pl.DataFrame) -> pl.DataFrame:
     """Links of other sites to gone pages. `links`: from_address, page, address, anchor. → SCHEMA."""
     gone = answers.filter(pl.col("status") >= GONE).select("address")
-    told = links.join(gone, on="address").with_columns(fault=pl.lit("from another site, to a gone page"))
-    return _filled(told.rename({"from_address": "from", "address": "to", "page": "target"}))
+    rows = links.join(gone, on="address").with_columns(fault=pl.lit("from another site, to a gone page"))
+    return _filled(rows.rename({"from_address": "from", "address": "to", "page": "target"}))
 
 
 def _told(found: pl.DataFrame) -> pl.DataFrame:

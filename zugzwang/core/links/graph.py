@@ -91,10 +91,10 @@ def authority(graph: Graph, jumps: Floats, planned: pl.DataFrame | None = None, 
     leads_nowhere = out == 0
     shares = to.copy() if start is None else start.copy()
     for _ in range(STEPS_MAX):
-        given = shares * inverse
-        arrives = into @ given
+        values = shares * inverse
+        arrives = into @ values
         if more is not None:
-            arrives += more @ given
+            arrives += more @ values
         fresh = DAMPING * arrives + (DAMPING * shares[leads_nowhere].sum() + 1 - DAMPING) * to
         moved = np.abs(fresh - shares).sum()
         shares = fresh

@@ -108,10 +108,10 @@ def mentions(texts: Texts, phrases: Sequence[str], exact: bool = False) -> pl.Da
     a phrase lack."""
     language = texts.language
     of_text = {text: (word, one) for text, word, one in texts.words.iter_rows() if text}
-    told = [words(phrase) for phrase in phrases]
+    result = [words(phrase) for phrase in phrases]
     of_stem = {stem(text, language): one for text, (_, one) in of_text.items()}
-    as_stems = [tuple(of_stem.get(stem(word, language), 0) for word in one) for one in told]
-    as_words = [tuple(of_text.get(word, (0, 0))[0] for word in one) for one in told]
+    as_stems = [tuple(of_stem.get(stem(word, language), 0) for word in one) for one in result]
+    as_words = [tuple(of_text.get(word, (0, 0))[0] for word in one) for one in result]
     # Phrases of one sequence of stems are looked for once.
     groups: dict[tuple[int, ...], list[int]] = {}
     for number, ids in enumerate(as_stems):
@@ -161,12 +161,12 @@ def _once(found: pl.DataFrame) -> pl.DataFrame:
     phrase, at, length = (found[name].to_numpy().astype(np.int64) for name in ("phrase", "at", "length"))
     reaches_on = np.concatenate([(at[:-1] + length[:-1] > at[1:]) & (phrase[:-1] == phrase[1:]), [False]])
     after = np.concatenate([[False], reaches_on[:-1]])
-    stands, free_from = np.ones(at.size, bool), 0
+    current, free_from = np.ones(at.size, bool), 0
     for number in np.flatnonzero(reaches_on | after).tolist():
-        stands[number] = not after[number] or at[number] >= free_from
-        if stands[number]:
+        current[number] = not after[number] or at[number] >= free_from
+        if current[number]:
             free_from = at[number] + length[number]
-    return found.filter(pl.Series(stands))
+    return found.filter(pl.Series(current))
 
 
 _SCHEMA = pl.Schema(
@@ -185,8 +185,8 @@ def _any_linked(texts: Texts, found: pl.DataFrame) -> pl.Series:
 
 
 def _pages_at(texts: Texts, at: Ints) -> pl.Series:
-    held = texts.pages.filter(pl.col("length") > 0).sort("begins")
-    return held["page"].gather(np.searchsorted(held["begins"].to_numpy(), at, side="right") - 1)
+    rows = texts.pages.filter(pl.col("length") > 0).sort("begins")
+    return rows["page"].gather(np.searchsorted(rows["begins"].to_numpy(), at, side="right") - 1)
 
 
 def _exact(texts: Texts, found: pl.DataFrame, as_words: Sequence[tuple[int, ...]]) -> pl.Series:
@@ -215,7 +215,7 @@ def sentence_with(content: str, phrase: str, language: str = "english", exact: b
         tokens = _tokens(sentence, language, exact)
         for start in range(len(tokens) - len(wanted) + 1):
             here = tokens[start : start + len(wanted)]
-            if [told for told, *_ in here] == wanted and not any(linked for *_, linked in here):
+            if [entry for entry, *_ in here] == wanted and not any(linked for *_, linked in here):
                 return _plain(sentence), sentence[here[0][1] : here[-1][2]]
     return None
 
@@ -225,14 +225,14 @@ def sentence_near(content: str, phrase: str, language: str = "english") -> str |
     wanted = {stem(word, language) for word in words(phrase)}
     best, most = None, 0
     for sentence in _sentences(content):
-        held = len(wanted & {told for told, _, _, linked in _tokens(sentence, language, False) if not linked})
-        if held > most:
-            best, most = sentence, held
+        current = len(wanted & {entry for entry, _, _, linked in _tokens(sentence, language, False) if not linked})
+        if current > most:
+            best, most = sentence, current
     return None if best is None else _plain(best)
 
 
 def _sentences(content: str) -> list[str]:
-    told: list[str] = []
+    result: list[str] = []
     linked = False
     for line in content.split("\n"):
         kind, tab, text = line.partition("\t")
@@ -241,22 +241,22 @@ def _sentences(content: str) -> list[str]:
                 # A link that goes on over the end of a sentence is marked in both.
                 whole = LINK_OPENS + sentence if linked else sentence
                 linked = whole.rfind(LINK_OPENS) > whole.rfind(LINK_CLOSES)
-                told.append(whole)
+                result.append(whole)
         linked = False
-    return told
+    return result
 
 
 def _tokens(sentence: str, language: str, exact: bool) -> list[tuple[str, int, int, bool]]:
     """Each word of a sentence as it is compared, where it begins and ends, and whether it is a link's."""
-    told: list[tuple[str, int, int, bool]] = []
+    result: list[tuple[str, int, int, bool]] = []
     linked = False
     for match in _TOKEN.finditer(sentence):
         if match[0] in (LINK_OPENS, LINK_CLOSES):
             linked = match[0] == LINK_OPENS
             continue
         word = next(iter(words(match[0])), "")
-        told.append((word if exact else stem(word, language), match.start(), match.end(), linked))
-    return told
+        result.append((word if exact else stem(word, language), match.start(), match.end(), linked))
+    return result
 
 
 def _plain(sentence: str) -> str:

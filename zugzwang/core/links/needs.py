@@ -43,10 +43,10 @@ def link_counts(pages: pl.Series, links: pl.DataFrame) -> pl.DataFrame:
     outward = apart.group_by(page="source").agg(
         pl.col("target").n_unique().alias("links_out"), pl.col("target").filter(body).n_unique().alias("links_out_body")
     )
-    told = pages.alias("page").to_frame()
+    result = pages.alias("page").to_frame()
     for counted in (inward, outward):
-        told = told.join(counted, on="page", how="left", maintain_order="left")
-    return told.with_columns(pl.exclude("page").fill_null(0))
+        result = result.join(counted, on="page", how="left", maintain_order="left")
+    return result.with_columns(pl.exclude("page").fill_null(0))
 
 
 def needs(pages: pl.DataFrame) -> pl.DataFrame:
@@ -68,7 +68,7 @@ def needs(pages: pl.DataFrame) -> pl.DataFrame:
         "leads wrong": pl.col("wrong") > 0,
         "gives nothing on": dead_end & (pl.col("linking_sites").fill_null(0) > 0),
     }
-    troubles = pl.concat_list(pl.when(held).then(pl.lit(name)) for name, held in holds.items()).list.drop_nulls()
+    troubles = pl.concat_list(pl.when(entry).then(pl.lit(name)) for name, entry in holds.items()).list.drop_nulls()
     middle = pl.col("authority_share").median()
     rich = (pl.col("authority_share") >= TIMES * pl.col("stake_share")) & (pl.col("authority_share") > middle)
     action = (

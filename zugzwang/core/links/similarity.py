@@ -36,58 +36,58 @@ class Vectors:
 
 
 def vectors(texts: Texts) -> Vectors:
-    held = texts.pages.filter(pl.col("length") > 0).sort("begins")
-    number = np.repeat(np.arange(held.height), held["length"].to_numpy())
+    frame = texts.pages.filter(pl.col("length") > 0).sort("begins")
+    number = np.repeat(np.arange(frame.height), frame["length"].to_numpy())
     tokens = pl.DataFrame({"page": number, "stem": texts.stem, "nth": texts.nth}, schema_overrides={"page": pl.UInt32})
     counts = tokens.filter(pl.col("stem") > 0, pl.col("nth") <= FIRST_WORDS).group_by("page", "stem").len()
     in_pages = counts.group_by("stem").agg(df=pl.len())
-    most = held.height / 2 if held.height >= USUAL_PAGES else held.height
+    most = frame.height / 2 if frame.height >= USUAL_PAGES else frame.height
     telling = in_pages.filter((pl.col("df") > 1) & (pl.col("df") <= most)).sort("stem").with_row_index("column")
     weighted = counts.join(telling, on="stem").select(
         "page",
         "column",
-        weight=(1 + pl.col("len").log()) * (((1 + held.height) / (1 + pl.col("df"))).log() + 1),
+        weight=(1 + pl.col("len").log()) * (((1 + frame.height) / (1 + pl.col("df"))).log() + 1),
     )
-    shape = (held.height, max(telling.height, 1))
+    shape = (frame.height, max(telling.height, 1))
     rows = scipy.sparse.csr_matrix(
         (weighted["weight"].to_numpy().astype(np.float32), (weighted["page"].to_numpy(), weighted["column"].to_numpy())), shape
     )
     length = np.sqrt(np.asarray(rows.multiply(rows).sum(axis=1)).ravel())
     rows = scipy.sparse.csr_matrix(scipy.sparse.diags(1 / np.maximum(length, 1e-12)) @ rows).astype(np.float32)
-    order = held["page"].arg_sort()
+    order = frame["page"].arg_sort()
     rows = rows[order.to_numpy()]
-    return Vectors(held["page"].sort(), rows)
+    return Vectors(frame["page"].sort(), rows)
 
 
-def most_alike(held: Vectors, targets: pl.Series, most: int) -> pl.DataFrame:
+def most_alike(current: Vectors, targets: pl.Series, most: int) -> pl.DataFrame:
     """The pages that are about the same as each target: target, source, similarity (0…1), about (from where on pages are about
     the target); `most` a target, the most alike first."""
-    known = targets.filter(targets.is_in(held.pages.implode())).unique().sort()
-    places = held.pages.search_sorted(known).to_numpy()
-    told: list[pl.DataFrame] = []
-    other = held.rows.T.tocsr()
+    known = targets.filter(targets.is_in(current.pages.implode())).unique().sort()
+    places = current.pages.search_sorted(known).to_numpy()
+    rows: list[pl.DataFrame] = []
+    other = current.rows.T.tocsr()
     for start in range(0, places.size, CHUNK):
         here = places[start : start + CHUNK]
-        alike_here = (held.rows[here] @ other).tocsr()
+        alike_here = (current.rows[here] @ other).tocsr()
         about = np.array([_about(alike_here.data[one:end], other.shape[1]) for one, end in pairwise(alike_here.indptr)])
         cosines = alike_here.tocoo()
         enough = (cosines.data >= about[cosines.row]) & (here[cosines.row] != cosines.col)
         pairs = pl.DataFrame(
             {
-                "target": held.pages.gather(here[cosines.row[enough]]),
-                "source": held.pages.gather(cosines.col[enough]),
+                "target": current.pages.gather(here[cosines.row[enough]]),
+                "source": current.pages.gather(cosines.col[enough]),
                 "similarity": cosines.data[enough].astype(np.float64),
                 "about": about[cosines.row[enough]],
             }
         )
-        told.append(
+        rows.append(
             pairs.sort("target", "similarity", "source", descending=[False, True, False])
             .group_by("target", maintain_order=True)
             .head(most)
         )
     schema = pl.Schema({"target": pl.UInt32(), "source": pl.UInt32(), "similarity": pl.Float64(), "about": pl.Float64()})
-    found = pl.concat(told).cast(schema) if told else schema.to_frame()
-    return found.filter(_in_common(held, found) >= COMMON_LEAST)
+    found = pl.concat(rows).cast(schema) if rows else schema.to_frame()
+    return found.filter(_in_common(current, found) >= COMMON_LEAST)
 
 
 def _about(cosines: npt.NDArray[np.float32], pages: int) -> float:
@@ -98,21 +98,21 @@ def _about(cosines: npt.NDArray[np.float32], pages: int) -> float:
     return max(ABOUT_LEAST, float(np.partition(cosines, -most)[-most]))
 
 
-def _in_common(held: Vectors, pairs: pl.DataFrame) -> pl.Series:
+def _in_common(current: Vectors, pairs: pl.DataFrame) -> pl.Series:
     """How many stems the pages of each pair have in common."""
-    one, other = (held.rows[held.pages.search_sorted(pairs[name]).to_numpy()] for name in ("target", "source"))
+    one, other = (current.rows[current.pages.search_sorted(pairs[name]).to_numpy()] for name in ("target", "source"))
     return pl.Series(np.asarray((one.multiply(other) != 0).sum(axis=1)).ravel())
 
 
-def alike(held: Vectors, pairs: pl.DataFrame) -> pl.Series:
+def alike(current: Vectors, pairs: pl.DataFrame) -> pl.Series:
     """The cosine of each pair (target, source); null where one of them is not known."""
-    known = held.pages
+    known = current.pages
     both = pairs.with_row_index("row").filter(pl.col("target").is_in(known.implode()), pl.col("source").is_in(known.implode()))
-    one, other = (held.rows[known.search_sorted(both[name]).to_numpy()] for name in ("target", "source"))
+    one, other = (current.rows[known.search_sorted(both[name]).to_numpy()] for name in ("target", "source"))
     cosine = np.asarray(one.multiply(other).sum(axis=1)).ravel().astype(np.float64)
-    told = (
+    rows = (
         pairs.with_row_index("row")
         .select("row")
         .join(both.select("row", cosine=pl.Series(cosine, dtype=pl.Float64)), on="row", how="left", maintain_order="left")
     )
-    return told["cosine"].alias("similarity")
+    return rows["cosine"].alias("similarity")

@@ -91,7 +91,7 @@ def accounts(rows: pl.DataFrame, by: str = "page") -> pl.DataFrame:
     }
     pages = rows.with_columns(**carried).group_by(by).agg(pl.len().alias("rows"), pl.col(*_AMOUNTS, "taken", *GRADES).sum())
     at_stake, cautious = pl.sum_horizontal(*LEVERS), pl.sum_horizontal(f"{lever}_cautious" for lever in LEVERS)
-    told = pages.with_columns(
+    frame = pages.with_columns(
         lost=pl.sum_horizontal(*LOST),
         reachable=pl.col(REACHABLE),
         at_stake=at_stake,
@@ -102,20 +102,20 @@ def accounts(rows: pl.DataFrame, by: str = "page") -> pl.DataFrame:
     likely = (pl.col("firm") + pl.col("likely") > 0) & (pl.col("firm") + pl.col("likely") >= pl.col("lost_cautious") / 2)
     grade = pl.when(firm).then(pl.lit("firm")).when(likely).then(pl.lit("likely")).otherwise(pl.lit("thin"))
     return (
-        told.with_columns(evidence=grade.cast(pl.Enum(GRADES)))
+        frame.with_columns(evidence=grade.cast(pl.Enum(GRADES)))
         .drop(*GRADES)
         .sort("gain", "at_stake", by, descending=[True, True, False])
     )
 
 
-def with_page_verdicts(held: pl.DataFrame, whole: pl.DataFrame) -> pl.DataFrame:
+def with_page_verdicts(rows: pl.DataFrame, whole: pl.DataFrame) -> pl.DataFrame:
     """The accounts of pages, each with the surer of two grades of its loss: that of its rows one by one, and that of the page
     as a whole, which notices a loss spread over many rows.
 
     `held`: see accounts. `whole`: page, evidence of its total clicks (lenses.look, low-ctr, by page). A page that loses nothing
     keeps its grade.
     """
-    both = held.join(whole.select("page", as_a_whole="evidence"), on="page", how="left", maintain_order="left")
+    both = rows.join(whole.select("page", as_a_whole="evidence"), on="page", how="left", maintain_order="left")
     surer = pl.min_horizontal(pl.col("evidence").to_physical(), pl.col("as_a_whole").to_physical())
     grade = surer.replace_strict(dict(enumerate(GRADES)), return_dtype=pl.Enum(GRADES))
     return both.with_columns(evidence=pl.when(pl.col("lost") > 0).then(grade).otherwise("evidence")).drop("as_a_whole")
@@ -127,7 +127,7 @@ def value_per_click(pages: pl.DataFrame) -> pl.DataFrame:
     `pages`: page, type, sessions, value (null: not told), price (null: not known). → page, value_per_click (null: not known),
     worth_basis: "visits of the page", "visits of its type", "visits of the site", "price per click" or null.
     """
-    told = pages.with_columns(pl.when(pl.col("value").is_not_null()).then(pl.col("sessions")).alias("_sessions"))
+    rows = pages.with_columns(pl.when(pl.col("value").is_not_null()).then(pl.col("sessions")).alias("_sessions"))
     of_type = (pl.col("value").sum() / pl.col("_sessions").sum()).over("type")
     type_known = (pl.col("_sessions").sum() >= SESSIONS_ENOUGH).over("type") & pl.col("type").is_not_null()
     of_site = pl.col("value").sum() / pl.col("_sessions").sum()
@@ -141,4 +141,4 @@ def value_per_click(pages: pl.DataFrame) -> pl.DataFrame:
     ]
     value = pl.coalesce(pl.when(holds).then(what) for holds, what, _ in known)
     basis = pl.coalesce(pl.when(holds).then(pl.lit(words)) for holds, _, words in known)
-    return told.select("page", value.alias("value_per_click"), basis.alias("worth_basis"))
+    return rows.select("page", value.alias("value_per_click"), basis.alias("worth_basis"))

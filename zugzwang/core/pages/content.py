@@ -33,12 +33,12 @@ def pieces_of(content: str) -> list[tuple[Kind, str]]:
 
 def marked_pieces_of(content: str) -> list[tuple[Kind, str]]:
     """The pieces of a content with the signs that mark links."""
-    told: list[tuple[Kind, str]] = []
+    result: list[tuple[Kind, str]] = []
     for line in content.split("\n"):
         kind, tab, text = line.partition("\t")
         if tab and kind in KINDS:
-            told.append((kind, text))
-    return told
+            result.append((kind, text))
+    return result
 
 
 def running_text(content: str) -> str:

@@ -95,13 +95,13 @@ def fits(rows: pl.DataFrame, pages: dict[int, Says], queries: dict[int, tuple[st
     there = _words("page", {number: page.there for number, page in pages.items()})
     judged = judged.join(there.with_columns(there=True), on=["page", "stem"], how="left", maintain_order="left")
     lacks = pl.col("there").is_null()
-    told = judged.group_by("row", maintain_order=True).agg(
+    frame = judged.group_by("row", maintain_order=True).agg(
         pl.col("page", "query", "fit_known_by").first(),
         held=1 - lacks.sum() / pl.len(),
         lacking=pl.col("stem").filter(lacks),
     )
-    told = told.with_columns(fit=pl.Series(_kinds(told, pages, queries), dtype=pl.Enum(FITS)))
-    found = pairs.select("row").join(told, on="row", how="left", maintain_order="left")
+    frame = frame.with_columns(fit=pl.Series(_kinds(frame, pages, queries), dtype=pl.Enum(FITS)))
+    found = pairs.select("row").join(frame, on="row", how="left", maintain_order="left")
     return found.select("fit", "held", "fit_known_by", pl.col("lacking").fill_null([]))
 
 
@@ -119,13 +119,13 @@ def _words(name: str, texts: Mapping[int, Collection[str]]) -> pl.DataFrame:
     return pl.DataFrame({name: numbers, "stem": list(chain(*texts.values()))}, {name: pl.Int64, "stem": pl.String})
 
 
-def _kinds(told: pl.DataFrame, pages: dict[int, Says], queries: dict[int, tuple[str, ...]]) -> Iterator[Fit]:
+def _kinds(rows: pl.DataFrame, pages: dict[int, Says], queries: dict[int, tuple[str, ...]]) -> Iterator[Fit]:
     """The order of words is looked at only where all are there."""
-    for page, query, held in told.select("page", "query", "held").iter_rows():
-        if held == 1 and in_order(queries[query], pages[page]) >= IN_ORDER:
+    for page, query, entry in rows.select("page", "query", "held").iter_rows():
+        if entry == 1 and in_order(queries[query], pages[page]) >= IN_ORDER:
             yield "close"
         else:
-            yield "off" if held < HALF else "loose"
+            yield "off" if entry < HALF else "loose"
 
 
 def closest_pages(queries: dict[int, tuple[str, ...]], pages: dict[int, Says]) -> dict[int, int]:

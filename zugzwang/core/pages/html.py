@@ -142,12 +142,12 @@ def _links(tree: LexborHTMLParser, base: str, robots: str | None) -> Iterable[Li
     in_navigation = {node.mem_id for part in tree.css(_NAVIGATION) for node in part.css("a[href]")}
     known: dict[str | None, str | None] = {}  # pages repeat their links, and resolving is what takes longest
     for node in tree.css("a[href]"):
-        told = node.attributes
-        reference = told["href"]
+        result = node.attributes
+        reference = result["href"]
         address = known[reference] if reference in known else known.setdefault(reference, _absolute(base, reference))
         if address is None:
             continue
-        followed = page_follows and not ("rel" in told and _NOT_FOLLOWED & set((told["rel"] or "").lower().split()))
+        followed = page_follows and not ("rel" in result and _NOT_FOLLOWED & set((result["rel"] or "").lower().split()))
         yield Link(address, (_text(node) or _image_text(node))[:ANCHOR_MAX], node.mem_id not in in_navigation, followed)
 
 
@@ -158,11 +158,11 @@ def _image_text(node: LexborNode) -> str:
 
 def _absolute(base: str, reference: str | None) -> str | None:
     """The normal address that a reference means, without fragment; None for what is no web address."""
-    given = (reference or "").strip()
-    if not given or given.startswith(("#", "javascript:", "mailto:", "tel:", "data:")):
+    values = (reference or "").strip()
+    if not values or values.startswith(("#", "javascript:", "mailto:", "tel:", "data:")):
         return None
     try:
-        address = normal(resolve(base, given.replace("\\", "/") if given.startswith(("http:\\", "https:\\")) else given))
+        address = normal(resolve(base, values.replace("\\", "/") if values.startswith(("http:\\", "https:\\")) else values))
     except ValueError:
         return None
     if not address.startswith(("http://", "https://")):
@@ -184,16 +184,16 @@ def _structured_data(tree: LexborHTMLParser) -> list[str]:
     return list(dict.fromkeys(kind for kind in found if kind))
 
 
-def _types(held: object, found: list[str], depth: int) -> None:
+def _types(current: object, found: list[str], depth: int) -> None:
     if depth > 20:
         return
-    if isinstance(held, Mapping):
-        kinds = held.get("@type")
+    if isinstance(current, Mapping):
+        kinds = current.get("@type")
         found += [str(kind).rpartition("/")[2] for kind in (kinds if isinstance(kinds, list) else [kinds]) if kind]
-        for value in held.values():
+        for value in current.values():
             _types(value, found, depth + 1)
-    elif isinstance(held, list):
-        for value in held:
+    elif isinstance(current, list):
+        for value in current:
             _types(value, found, depth + 1)
 
 
@@ -298,9 +298,9 @@ def read_reply(
         return {**row, "problem": "its HTML nests too deep to be read"}, []
     said = read_page(body, address)
     robots = ", ".join(part for part in (said.robots, robots_header) if part) or None
-    held = {name: value for name, value in vars(said).items() if name != "links"}
+    current = {name: value for name, value in vars(said).items() if name != "links"}
     links = [(address, link.address, link.anchor, link.in_body, link.followed) for link in said.links]
-    return {**row, **held, "robots": robots}, links
+    return {**row, **current, "robots": robots}, links
 
 
 def depths(starts: Iterable[str], leads_to: Mapping[str, Iterable[str]]) -> dict[str, int]:

@@ -113,9 +113,9 @@ def judge_bounces(pages: pl.DataFrame, exempt: Sequence[str]) -> pl.DataFrame:
     → page, bounce_rate, usual_bounce_rate (0…1, null where not judged), compared_with (the type, or "all pages"),
     bounce_q_value, bounce_evidence (null where not judged), bounces_more (null unless firm or likely).
     """
-    told = pages.with_columns(bounce_rate=pl.when(pl.col("sessions") > 0).then(pl.col("bounces") / pl.col("sessions")))
+    rows = pages.with_columns(bounce_rate=pl.when(pl.col("sessions") > 0).then(pl.col("bounces") / pl.col("sessions")))
     enough = pl.col("bounces").is_not_null() & (pl.col("sessions") >= SESSIONS_FLOOR)
-    known = told.filter(enough, ~pl.col("type").fill_null("").is_in(list(exempt)))
+    known = rows.filter(enough, ~pl.col("type").fill_null("").is_in(list(exempt)))
     judged: list[pl.DataFrame] = []
     large = {name for name, count in known.group_by("type").len().iter_rows() if name is not None and count >= TYPE_PAGES}
     for name in [*sorted(large), None]:
@@ -142,7 +142,7 @@ def judge_bounces(pages: pl.DataFrame, exempt: Sequence[str]) -> pl.DataFrame:
         bounce_q_value=pl.Series(q_values, dtype=pl.Float64),
         bounce_evidence=pl.Series(grades(q_values), dtype=pl.String).cast(pl.Enum(GRADES)),
     )
-    together = told.select("page", "bounce_rate").join(verdicts, on="page", how="left", maintain_order="left")
+    together = rows.select("page", "bounce_rate").join(verdicts, on="page", how="left", maintain_order="left")
     sure = pl.col("bounce_evidence").is_in(["firm", "likely"])
     more = pl.col("bounce_rate") > pl.col("usual_bounce_rate")
     return together.with_columns(bounces_more=pl.when(sure).then(more))
@@ -175,11 +175,11 @@ def reconcile(pages: pl.DataFrame) -> pl.DataFrame:
     else:
         graded = pl.Series([None] * judged.height, dtype=pl.Enum(GRADES))
     verdicts = judged.select("page", sessions_evidence=graded)
-    told = pages.select("page", "clicks", "sessions").join(
+    rows = pages.select("page", "clicks", "sessions").join(
         usual.select("page", "usual_sessions"), on="page", how="left", maintain_order="left"
     )
     per_click = pl.when(pl.col("clicks") > 0).then(pl.col("sessions") / pl.col("clicks"))
-    return told.select("page", per_click.alias("sessions_per_click"), "usual_sessions").join(
+    return rows.select("page", per_click.alias("sessions_per_click"), "usual_sessions").join(
         verdicts, on="page", how="left", maintain_order="left"
     )
 
@@ -187,9 +187,9 @@ def reconcile(pages: pl.DataFrame) -> pl.DataFrame:
 def roles(pages: pl.DataFrame) -> pl.DataFrame:
     """Whether each page earns or informs. `pages`: page, sessions, conversions (null: not told). → page, role (null:
     conversions are not told at all)."""
-    told = pages.select("page", "sessions", "conversions").with_columns(pl.col("conversions").cast(pl.Float64))
-    sessions = told.filter(pl.col("conversions").is_not_null())["sessions"].sum()
-    rate = float(told["conversions"].sum() or 0) / float(sessions) if sessions else 0.0
+    rows = pages.select("page", "sessions", "conversions").with_columns(pl.col("conversions").cast(pl.Float64))
+    sessions = rows.filter(pl.col("conversions").is_not_null())["sessions"].sum()
+    rate = float(rows["conversions"].sum() or 0) / float(sessions) if sessions else 0.0
     never = (-rate * pl.col("sessions")).exp() <= NONE_BY_CHANCE if rate else pl.lit(False)
     role = (
         pl.when(pl.col("conversions").is_null() | pl.lit(rate == 0))
@@ -200,4 +200,4 @@ def roles(pages: pl.DataFrame) -> pl.DataFrame:
         .then(pl.lit("informs"))
         .otherwise(pl.lit("unknown"))
     )
-    return told.select("page", role.alias("role"))
+    return rows.select("page", role.alias("role"))

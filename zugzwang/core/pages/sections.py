@@ -51,9 +51,9 @@ def tree(paths: pl.DataFrame, measures: pl.DataFrame, sums: Sequence[str]) -> pl
     `measures`: page and the columns of `sums`. → section, parent (null for the uppermost), depth, pages, page (the own one;
     null where there is none), each sum, and each as `<sum>_itself`; parents before children, the rest by section.
     """
-    told = sections_of(paths).join(measures.select("page", *sums), on="page", how="inner")
+    rows = sections_of(paths).join(measures.select("page", *sums), on="page", how="inner")
     own = pl.col("itself")
-    nodes = told.group_by("section").agg(
+    nodes = rows.group_by("section").agg(
         pl.col("depth").first(),
         pl.col("page").n_unique().alias("pages"),
         pl.col("page").filter(own).min().alias("page"),

@@ -16,14 +16,14 @@ def lines(now: Sequence[float | None], before: Sequence[float | None], labels: t
     step = (WIDTH - 2 * left) / max(len(now) - 1, 1)
 
     def path(values: Sequence[float | None]) -> str:
-        told, pen = [], "M"
+        result, pen = [], "M"
         for at, value in enumerate(values):
             if value is None:
                 pen = "M"
                 continue
-            told.append(f"{pen}{left + at * step:.1f} {bottom - value / highest * (bottom - top):.1f}")
+            result.append(f"{pen}{left + at * step:.1f} {bottom - value / highest * (bottom - top):.1f}")
             pen = "L"
-        return " ".join(told)
+        return " ".join(result)
 
     return _svg(
         height,
@@ -46,18 +46,18 @@ def bars(rows: Sequence[tuple[str, float, str]]) -> str:
     room = WIDTH - name - 60
     zero = name + (room / 2 if loses and wins else room if loses else 0) + (30 if loses else 0)
     scale = (room / 2 if loses and wins else room) / most
-    told = [f'<line x1="{zero:.1f}" x2="{zero:.1f}" y1="2" y2="{height - 6:.1f}" stroke="{RULE}"/>']
+    result = [f'<line x1="{zero:.1f}" x2="{zero:.1f}" y1="2" y2="{height - 6:.1f}" stroke="{RULE}"/>']
     for at, (label, amount, written) in enumerate(rows):
         y, wide = 4 + at * row, abs(amount) * scale
         x = zero if amount >= 0 else zero - wide
         colour, anchor = (SPRUCE, "start") if amount >= 0 else (RUST, "end")
         end = x + wide + 4 if amount >= 0 else x - 4
-        told.append(
+        result.append(
             f'<text x="0" y="{y + 9:.1f}" {_TEXT}>{escape(_short(label))}</text>'
             f'<rect x="{x:.1f}" y="{y:.1f}" width="{wide:.1f}" height="10" fill="{colour}"/>'
             f'<text x="{end:.1f}" y="{y + 9:.1f}" text-anchor="{anchor}" {_TEXT}>{escape(written)}</text>'
         )
-    return _svg(height, "".join(told))
+    return _svg(height, "".join(result))
 
 
 def _short(text: str, most: int = 30) -> str:

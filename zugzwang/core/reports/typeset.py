@@ -86,10 +86,10 @@ def _as_drawing(logo: Logo) -> str:
     if logo.kind == "svg":
         return logo.data.decode()
     wide, high = pixels_of(logo.data)
-    held = base64.b64encode(logo.data).decode()
+    current = base64.b64encode(logo.data).decode()
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {wide} {high}">'
-        f'<image width="{wide}" height="{high}" href="data:image/png;base64,{held}"/></svg>'
+        f'<image width="{wide}" height="{high}" href="data:image/png;base64,{current}"/></svg>'
     )
 
 
@@ -122,7 +122,7 @@ def _table(table: Table) -> str:
 
 def own_words(markdown: str) -> str:
     """Markdown as typst: paragraphs, lists, strong and emphasised words, links, headings as strong lines."""
-    told: list[str] = []
+    result: list[str] = []
     lists: list[list[str]] = []  # the items of each list that is open, the innermost last
     heading = False
     for token in _MARKDOWN.parse(markdown):
@@ -135,7 +135,7 @@ def own_words(markdown: str) -> str:
             if lists:
                 lists[-1][-1] += f" {made}"
             else:
-                told.append(made)
+                result.append(made)
         elif token.type in ("heading_open", "heading_close"):
             heading = token.type == "heading_open"
         elif token.type in ("inline", "fence", "code_block"):
@@ -143,28 +143,28 @@ def own_words(markdown: str) -> str:
             if lists:
                 lists[-1][-1] += f" {inside}"
             else:
-                told.append(f"#par(strong[{inside}])" if heading else f"#par[{inside}]")
-    return "\n".join(told)
+                result.append(f"#par(strong[{inside}])" if heading else f"#par[{inside}]")
+    return "\n".join(result)
 
 
 def _inline(tokens: list[Token]) -> str:
     opens = {"strong_open": "#strong[", "em_open": "#emph["}
-    told = []
+    result = []
     for token in tokens:
         if token.type in opens:
-            told.append(opens[token.type])
+            result.append(opens[token.type])
         elif token.type == "link_open":
             # What is no web or mail address, or too long for one, is no link: its words stay.
             address = str(token.attrGet("href") or "")
             is_link = address.lower().startswith(_LINKS) and len(address) <= LINK_MAX
-            told.append(f"#link({_string(address)})[" if is_link else "#[")
+            result.append(f"#link({_string(address)})[" if is_link else "#[")
         elif token.type in ("strong_close", "em_close", "link_close"):
-            told.append("]")
+            result.append("]")
         elif token.type in ("softbreak", "hardbreak"):
-            told.append(" ")
+            result.append(" ")
         elif token.content:
-            told.append(_text_call(token.content))
-    return "".join(told)
+            result.append(_text_call(token.content))
+    return "".join(result)
 
 
 def _string(text: str) -> str:
@@ -173,8 +173,8 @@ def _string(text: str) -> str:
     >>> _string('a "b" \\\\\\n#c')
     '"a \\\\"b\\\\" \\\\\\\\\\\\n#c"'
     """
-    held = text.replace("\\", "\\\\").replace('"', '\\"').replace("\n", "\\n").replace("\r", "")
-    return f'"{held}"'
+    current = text.replace("\\", "\\\\").replace('"', '\\"').replace("\n", "\\n").replace("\r", "")
+    return f'"{current}"'
 
 
 def _text(text: str) -> str:

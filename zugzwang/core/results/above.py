@@ -142,7 +142,7 @@ def _defines(text: str, wanted: Sequence[str], language: str) -> bool:
 def out_of_range(ours: Mapping[str, float | bool | None], above: Sequence[Mapping[str, float | bool | None]]) -> dict[str, str]:
     """The measures in which ours lies outside the quartiles of those above, and on which side: "low" or "high"; of what is
     said or not, "low" where ours says it not and three in four above do."""
-    told = {}
+    result = {}
     for name in (*MEASURES, *SAYS):
         own = ours.get(name)
         known = [float(value) for one in above if (value := one.get(name)) is not None]
@@ -151,9 +151,9 @@ def out_of_range(ours: Mapping[str, float | bool | None], above: Sequence[Mappin
         low, high = np.quantile(known, (0.25, 0.75))
         if name in SAYS:
             if not own and np.mean(known) >= 0.75:
-                told[name] = "low"
+                result[name] = "low"
         elif float(own) < low:
-            told[name] = "low"
+            result[name] = "low"
         elif float(own) > high:
-            told[name] = "high"
-    return told
+            result[name] = "high"
+    return result

@@ -47,19 +47,19 @@ def advice(box: Box) -> Advice:
 def lacking(kind: AnswerKind | None, ours: Passage | None, holder: Passage | None) -> list[str]:
     """What our page lacks of an answer of that kind. `ours`, `holder`: what stands below a heading that asks the query; None
     where there is no such passage, or the page is not known."""
-    told = [] if ours is not None and ours.heading else ["a heading that asks it"]
+    result = [] if ours is not None and ours.heading else ["a heading that asks it"]
     if kind == "list":
         wanted = max(ITEMS_LEAST, holder.items if holder else 0)
         if ours is None or ours.items < wanted:
-            told.append(f"a list of {wanted} items below it")
+            result.append(f"a list of {wanted} items below it")
     elif kind == "table":
         if ours is None or not ours.cells:
-            told.append("a table below it")
+            result.append("a table below it")
     elif kind == "video":
-        told.append("a film that shows it")
+        result.append("a film that shows it")
     elif ours is None or not ours.is_short_answer:
-        told.append("an answer of 40 to 300 characters right below it")
-    return told
+        result.append("an answer of 40 to 300 characters right below it")
+    return result
 
 
 def gain(expected: float, clicks: float, ours: float | None, others: float | None, at_first: float) -> float:

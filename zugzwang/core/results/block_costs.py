@@ -56,38 +56,38 @@ def block_costs(
     """`above`: rows × kinds, whether one stands above ours."""
     rows = above.sum(axis=0)
     known = np.flatnonzero(rows >= ROWS_ENOUGH)
-    stands, kept = above[:, known], np.ones(clicks.size, dtype=bool)
+    current, kept = above[:, known], np.ones(clicks.size, dtype=bool)
     for _ in range(TRIMMED_ROUNDS):
-        factor, reach = highest(clicks[kept], expected[kept], shape[kept], stands[kept])
-        mean = expected * np.exp(stands.astype(np.float64) @ factor)
+        factor, reach = highest(clicks[kept], expected[kept], shape[kept], current[kept])
+        mean = expected * np.exp(current.astype(np.float64) @ factor)
         inside = (lower_tail(clicks, mean, shape) > OUTER) & (upper_tail(clicks, mean, shape) > OUTER)
-        if (inside == kept).all() or not (stands[inside].sum(axis=0) >= ROWS_ENOUGH).all():
+        if (inside == kept).all() or not (current[inside].sum(axis=0) >= ROWS_ENOUGH).all():
             break
         kept = inside
-    told: dict[int, tuple[float, float, float]] = {
+    result: dict[int, tuple[float, float, float]] = {
         int(kind): (float(np.exp(at)), float(np.exp(at - far)), float(np.exp(at + far)))
         for kind, at, far in zip(known, factor, reach, strict=True)
     }
     nothing = (None, None, None)
-    return [BlockCost(kind, int(rows[number]), *told.get(number, nothing)) for number, kind in enumerate(kinds)]
+    return [BlockCost(kind, int(rows[number]), *result.get(number, nothing)) for number, kind in enumerate(kinds)]
 
 
 def highest(clicks: Counts, expected: Floats, shape: Floats, above: npt.NDArray[np.bool_]) -> tuple[Floats, Floats]:
     """ln f where the posterior is highest, and how far its 95 % interval reaches on either side."""
     x = above.astype(np.float64)
-    told = np.zeros(x.shape[1])
+    result = np.zeros(x.shape[1])
     curvature = np.eye(x.shape[1])
     for _ in range(_ROUNDS):
-        mean = expected * np.exp(x @ told)
+        mean = expected * np.exp(x @ result)
         # Of a gamma–Poisson: d/dη = (k − m) · r / (r + m), −d²/dη² = m · r · (r + k) / (r + m)².
-        slope = x.T @ ((clicks - mean) * shape / (shape + mean)) + PRIOR_CLICKS * (1 - np.exp(told))
+        slope = x.T @ ((clicks - mean) * shape / (shape + mean)) + PRIOR_CLICKS * (1 - np.exp(result))
         weight = mean * shape * (shape + clicks) / (shape + mean) ** 2
-        curvature = x.T @ (x * weight[:, None]) + np.diag(PRIOR_CLICKS * np.exp(told))
+        curvature = x.T @ (x * weight[:, None]) + np.diag(PRIOR_CLICKS * np.exp(result))
         step = np.clip(np.linalg.solve(curvature, slope), -1.0, 1.0)
-        told = told + step
+        result = result + step
         if np.abs(step).max(initial=0.0) < 1e-9:
             break
-    return told, NORMAL_95 * np.sqrt(np.diag(np.linalg.inv(curvature)))
+    return result, NORMAL_95 * np.sqrt(np.diag(np.linalg.inv(curvature)))
 
 
 def factors(costs: Sequence[BlockCost], above: npt.NDArray[np.bool_]) -> Floats:

@@ -84,14 +84,14 @@ def with_kinds(results: pl.DataFrame) -> pl.DataFrame:
     names = results["block"].unique()
     kinds = {name: kind_of(name) for name in names.drop_nulls().to_list()}
     subs = {name: answer_kind_of(name) for name in results["kind"].unique().drop_nulls().to_list()}
-    told = results.with_columns(
+    rows = results.with_columns(
         kind=pl.col("block").replace_strict(kinds, default="other", return_dtype=pl.String),
         answer=pl.col("kind").replace_strict(subs, default=None, return_dtype=pl.String),
     ).with_columns(pl.when(pl.col("kind") == "answer box").then("answer").alias("answer"))
     on_phone = pl.col("device") == DEVICES.index("mobile")
     usual = [{kind: heights[number] for kind, heights in HEIGHTS.items()} for number in (0, 1)]
     height = [pl.col("kind").replace_strict(one, return_dtype=pl.UInt32) for one in usual]
-    return told.with_columns(pixels=pl.coalesce(pl.col("height_px"), pl.when(on_phone).then(height[1]).otherwise(height[0])))
+    return rows.with_columns(pixels=pl.coalesce(pl.col("height_px"), pl.when(on_phone).then(height[1]).otherwise(height[0])))
 
 
 def latest(results: pl.DataFrame) -> pl.DataFrame:
@@ -115,7 +115,7 @@ def places(blocks: pl.DataFrame) -> pl.DataFrame:
     first_organic = pl.col("place").filter(pl.col("own") & organic).min()
     screen = pl.when(pl.col("device") == DEVICES.index("mobile")).then(SCREEN["mobile"]).otherwise(SCREEN["desktop"])
     box = pl.col("kind") == "answer box"
-    told = ordered.group_by(*CAPTURE, maintain_order=True).agg(
+    rows = ordered.group_by(*CAPTURE, maintain_order=True).agg(
         pl.col("kind").alias("blocks"),
         first.alias("own_place"),
         is_above.sum().alias("true_place"),
@@ -125,7 +125,7 @@ def places(blocks: pl.DataFrame) -> pl.DataFrame:
         (box & pl.col("own")).any().alias("own_box"),
     )
     known = pl.col("own_place").is_not_null()
-    return told.with_columns(
+    return rows.with_columns(
         pl.when(known).then(pl.col("true_place")).alias("true_place"),
         pl.when(known).then(pl.col("pixels_above") / screen).alias("screens_down"),
         pl.when(pl.col("organic_place") > 0).then("organic_place").alias("organic_place"),
@@ -136,14 +136,14 @@ def places(blocks: pl.DataFrame) -> pl.DataFrame:
 def changes(before: pl.DataFrame, now: pl.DataFrame) -> tuple[list[str], list[str], list[str], list[str]]:
     """What changed between two captures of one query: hosts that came and went among the organic results, kinds of other block
     that came and went."""
-    told = []
+    result = []
     for name, organic in (("host", True), ("kind", False)):
         sides = []
         for blocks in (before, now):
             chosen = blocks.filter((pl.col("kind") == "organic") == organic).with_columns(host=_host())
             sides.append(chosen[name].drop_nulls().unique(maintain_order=True).to_list())
-        told.append(([one for one in sides[1] if one not in sides[0]], [one for one in sides[0] if one not in sides[1]]))
-    return told[0][0], told[0][1], told[1][0], told[1][1]
+        result.append(([one for one in sides[1] if one not in sides[0]], [one for one in sides[0] if one not in sides[1]]))
+    return result[0][0], result[0][1], result[1][0], result[1][1]
 
 
 def _host() -> pl.Expr:
@@ -158,7 +158,7 @@ def rivals(blocks: pl.DataFrame, weights: pl.DataFrame) -> list[Rival]:
     first = pl.col("place").filter(pl.col("own")).min().over("query")
     over = blocks.filter(pl.col("kind") == "organic", ~pl.col("own"), (pl.col("place") < first) | first.is_null())
     hosts = over.with_columns(host=_host()).drop_nulls("host")
-    told = hosts.select("query", "host").unique().join(weights, on="query", how="left").group_by("host").agg(
+    rows = hosts.select("query", "host").unique().join(weights, on="query", how="left").group_by("host").agg(
         pl.len().alias("queries"), pl.col("searches").fill_null(0).sum()
     )  # fmt: skip
-    return [Rival(*row) for row in told.sort("searches", "queries", "host", descending=[True, True, False]).iter_rows()]
+    return [Rival(*row) for row in rows.sort("searches", "queries", "host", descending=[True, True, False]).iter_rows()]

@@ -74,8 +74,8 @@ def memory(counts: Floats, shared: Floats) -> float:
         return 0.0
     # Steps far out of the usual are breaks: they count no more than the largest usual one.
     usual = NORMAL_MAD * np.median(np.abs(steps), axis=1, keepdims=True)
-    held = np.clip(steps, -2 * usual, 2 * usual)
-    correlation = (held[:, 1:] * held[:, :-1]).sum(axis=1) / np.maximum((held**2).sum(axis=1), 1e-12)
+    current = np.clip(steps, -2 * usual, 2 * usual)
+    correlation = (current[:, 1:] * current[:, :-1]).sum(axis=1) / np.maximum((current**2).sum(axis=1), 1e-12)
     return float(np.clip(1 + 2 * np.median(correlation), 0.0, MEMORY_MOST))
 
 
@@ -140,8 +140,8 @@ def _bent(series: Floats) -> float:
     if series.size <= 6:
         return np.inf
     off = series - series.mean()
-    held = _cubics(series.size).T @ off
-    return float(off @ off - held @ held)
+    current = _cubics(series.size).T @ off
+    return float(off @ off - current @ current)
 
 
 @cache

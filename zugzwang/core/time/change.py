@@ -116,7 +116,7 @@ def _at_ranks_of_before(rows: pl.DataFrame, devices: Sequence[str]) -> Floats:
     names = ("impressions_before", "expected_clicks_before", "impressions_after")
     n0, e0, n1 = (rows[name].cast(pl.Float64).to_numpy() for name in names)
     usual = e0 / n0
-    mixed, told = np.zeros(n0.size), np.zeros(n0.size)
+    mixed, result = np.zeros(n0.size), np.zeros(n0.size)
     for code in (name.removeprefix("shown_") for name in devices if name.startswith("shown_")):
         then, expected, now = (
             rows[name].cast(pl.Float64).to_numpy()
@@ -124,8 +124,8 @@ def _at_ranks_of_before(rows: pl.DataFrame, devices: Sequence[str]) -> Floats:
         )
         rate = np.divide(expected, then, out=usual.copy(), where=then > 0)
         mixed += now / n1 * np.where(rate > 0, rate, usual)
-        told += now / n1
-    return np.asarray(mixed + np.maximum(1 - told, 0.0) * usual)
+        result += now / n1
+    return np.asarray(mixed + np.maximum(1 - result, 0.0) * usual)
 
 
 def rolled_up(rows: pl.DataFrame, by: Sequence[str], totals: pl.DataFrame | None = None) -> pl.DataFrame:
@@ -139,9 +139,9 @@ def rolled_up(rows: pl.DataFrame, by: Sequence[str], totals: pl.DataFrame | None
         pl.col(OF_ROWS).sum(),
     )
     if totals is not None:
-        told = totals.select(*by, "clicks_before", "clicks_after").join(named, on=by, how="left", suffix="_named").fill_null(0)
+        frame = totals.select(*by, "clicks_before", "clicks_after").join(named, on=by, how="left", suffix="_named").fill_null(0)
         explained = pl.col("clicks_after_named") - pl.col("clicks_before_named")
-        named = told.with_columns(unnamed=(pl.col("clicks_after") - pl.col("clicks_before") - explained).cast(pl.Float64))
+        named = frame.with_columns(unnamed=(pl.col("clicks_after") - pl.col("clicks_before") - explained).cast(pl.Float64))
         named = named.drop("clicks_before_named", "clicks_after_named")
     else:
         named = named.with_columns(unnamed=pl.lit(0.0))

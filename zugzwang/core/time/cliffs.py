@@ -61,7 +61,7 @@ class Cliff:
 
 def cliffs(breaks: pl.DataFrame, events: Sequence[Event], weeks: Sequence[date]) -> list[Cliff]:
     """The cliffs of a table of breaks (week, size), the one with most pages first. `weeks`: all that were looked at."""
-    told: list[Cliff] = []
+    result: list[Cliff] = []
     numbered = list(enumerate(breaks.select("week", "size").iter_rows()))
     explained: set[int] = set()
     for event in events:
@@ -72,7 +72,7 @@ def cliffs(breaks: pl.DataFrame, events: Sequence[Event], weeks: Sequence[date])
             if near:
                 others = max(len(weeks) - len(near_weeks), 1)
                 most = mode([breaks["week"][row] for row in near])
-                told.append(Cliff(tuple(near), event, most, fell, elsewhere * len(near_weeks) / others))
+                result.append(Cliff(tuple(near), event, most, fell, elsewhere * len(near_weeks) / others))
                 explained.update(near)
     for fell in (True, False):
         left = [(row, week) for row, (week, size) in numbered if row not in explained and (size < 0) == fell]
@@ -81,8 +81,8 @@ def cliffs(breaks: pl.DataFrame, events: Sequence[Event], weeks: Sequence[date])
             rate = (len(left) - len(here)) / max(len(weeks) - 1, 1)
             by_chance = float(scipy.stats.poisson.sf(len(here) - 1, max(rate, 1e-9)))
             if len(here) >= CLIFF_PAGES and by_chance <= CHANCE / len(weeks):
-                told.append(Cliff(here, None, week, fell, rate))
-    return sorted(told, key=lambda cliff: (-len(cliff.rows), cliff.week))
+                result.append(Cliff(here, None, week, fell, rate))
+    return sorted(result, key=lambda cliff: (-len(cliff.rows), cliff.week))
 
 
 def spells_out(shown: Floats, weeks: Sequence[date]) -> list[tuple[date, date | None]]:

@@ -79,7 +79,7 @@ def ties(evidence: Evidence) -> Ties:
     if not pairs.size:
         return Ties(none, none, np.zeros(0), np.zeros(0, bool))
     one, other = pairs // evidence.queries, pairs % evidence.queries
-    has_shown, has_results = (np.diff(held.indptr) > 0 for held in (shown, results))
+    has_shown, has_results = (np.diff(entry.indptr) > 0 for entry in (shown, results))
     both_shown, both_results = has_shown[one] & has_shown[other], has_results[one] & has_results[other]
     weighed = (
         WEIGHTS["words"] * _products(words, one, other)
@@ -91,13 +91,13 @@ def ties(evidence: Evidence) -> Ties:
     return Ties(one[keep], other[keep], weight[keep], both_results[keep])
 
 
-def communities(queries: int, held: Ties) -> Ints:
+def communities(queries: int, current: Ties) -> Ints:
     """The community of each query, by number; queries without ties are each their own."""
-    graph = igraph.Graph(n=queries, edges=np.column_stack([held.one, held.other]))
+    graph = igraph.Graph(n=queries, edges=np.column_stack([current.one, current.other]))
     igraph.set_random_number_generator(random.Random(SEED))  # noqa: S311 – the same topics each time is all that is asked
     found = graph.community_leiden(
         objective_function="modularity",
-        weights=held.weight.tolist(),
+        weights=current.weight.tolist(),
         resolution=max(1.0, queries / QUERIES_FINE),
         n_iterations=2,
     )
@@ -118,29 +118,29 @@ def _matrix(rows: int, entries: pl.DataFrame, inverse: bool = False) -> scipy.sp
     return scipy.sparse.csr_matrix((value, (entries["query"].to_numpy().astype(np.int64), columns)), shape)
 
 
-def _unit(held: scipy.sparse.csr_matrix) -> scipy.sparse.csr_matrix:
-    length = np.sqrt(np.asarray(held.multiply(held).sum(axis=1)).ravel())
-    return scipy.sparse.csr_matrix(scipy.sparse.diags(1 / np.maximum(length, 1e-12)) @ held)
+def _unit(current: scipy.sparse.csr_matrix) -> scipy.sparse.csr_matrix:
+    length = np.sqrt(np.asarray(current.multiply(current).sum(axis=1)).ravel())
+    return scipy.sparse.csr_matrix(scipy.sparse.diags(1 / np.maximum(length, 1e-12)) @ current)
 
 
-def _telling(held: scipy.sparse.csr_matrix) -> scipy.sparse.csr_matrix:
+def _telling(current: scipy.sparse.csr_matrix) -> scipy.sparse.csr_matrix:
     """Without the columns that go with so many queries that they say nothing."""
-    known = int((np.diff(held.indptr) > 0).sum())
-    of_column = np.bincount(held.indices, minlength=held.shape[1])
-    return scipy.sparse.csr_matrix(held[:, of_column <= max(EVERYWHERE * known, EVERYWHERE_LEAST)])
+    known = int((np.diff(current.indptr) > 0).sum())
+    of_column = np.bincount(current.indices, minlength=current.shape[1])
+    return scipy.sparse.csr_matrix(current[:, of_column <= max(EVERYWHERE * known, EVERYWHERE_LEAST)])
 
 
-def _near(held: scipy.sparse.csr_matrix) -> Iterator[Ints]:
+def _near(current: scipy.sparse.csr_matrix) -> Iterator[Ints]:
     """Candidates for ties, as one × rows + other (one < other): of columns that few queries have each query's most alike ones,
     of the others each query with the first of them."""
-    rows = held.shape[0]
-    of_column = np.bincount(held.indices, minlength=held.shape[1])
-    few = scipy.sparse.csr_matrix(held[:, of_column <= MANY])
+    rows = current.shape[0]
+    of_column = np.bincount(current.indices, minlength=current.shape[1])
+    few = scipy.sparse.csr_matrix(current[:, of_column <= MANY])
     other_way = few.T.tocsr()
     for start in range(0, rows, CHUNK):
         alike = (few[start : start + CHUNK] @ other_way).tocoo()
         yield _pairs(alike.row + start, alike.col, rows) if alike.nnz <= _ties_kept(rows) * CHUNK else _most(alike, start, rows)
-    by_column = held.tocsc()
+    by_column = current.tocsc()
     for column in np.flatnonzero(of_column > MANY):
         members = np.sort(by_column.indices[by_column.indptr[column] : by_column.indptr[column + 1]]).astype(np.int64)
         for centre in members[:CENTRES]:
@@ -167,16 +167,16 @@ def _pairs(one: Ints, other: Ints, rows: int) -> Ints:
     return (low * rows + high)[low < high]
 
 
-def _products(held: scipy.sparse.csr_matrix, one: Ints, other: Ints) -> Floats:
-    told = [
-        np.asarray(held[one[at : at + 200_000]].multiply(held[other[at : at + 200_000]]).sum(axis=1)).ravel()
+def _products(current: scipy.sparse.csr_matrix, one: Ints, other: Ints) -> Floats:
+    result = [
+        np.asarray(current[one[at : at + 200_000]].multiply(current[other[at : at + 200_000]]).sum(axis=1)).ravel()
         for at in range(0, one.size, 200_000)
     ]
-    return np.concatenate(told)
+    return np.concatenate(result)
 
 
-def _jaccard(held: scipy.sparse.csr_matrix, one: Ints, other: Ints) -> Floats:
-    common, many = _products(held, one, other), np.diff(held.indptr)
+def _jaccard(current: scipy.sparse.csr_matrix, one: Ints, other: Ints) -> Floats:
+    common, many = _products(current, one, other), np.diff(current.indptr)
     return np.asarray(common / np.maximum(many[one] + many[other] - common, 1))
 
 

@@ -37,22 +37,22 @@ class Edited:
 
 def apply(queries: Ints, topic: Ints, edits: Sequence[Edit]) -> Edited:
     """`queries`: ids, any order; `topic`: the community of each."""
-    held, place = topic.copy(), {query: at for at, query in enumerate(queries.tolist())}
-    free = int(held.max(initial=-1)) + 1
+    current, place = topic.copy(), {query: at for at, query in enumerate(queries.tolist())}
+    free = int(current.max(initial=-1)) + 1
     for edit in edits:
         known = [place[query] for query in edit.queries if query in place]
         if edit.kind == "apart" and known:
-            held[known], free = free, free + 1
+            current[known], free = free, free + 1
         elif edit.kind == "join" and len(known) > 1:
-            first, *others = dict.fromkeys(held[known].tolist())
-            held[np.isin(held, others)] = first
+            first, *others = dict.fromkeys(current[known].tolist())
+            current[np.isin(current, others)] = first
     names: dict[int, str] = {}
     dropped: set[int] = set()
     for edit in edits:
         if edit.kind in ("name", "drop") and edit.queries[0] in place:
-            of = int(held[place[edit.queries[0]]])
+            of = int(current[place[edit.queries[0]]])
             if edit.kind == "name":
                 names[of] = edit.name
             else:
                 dropped.add(of)
-    return Edited(held, names, frozenset(dropped))
+    return Edited(current, names, frozenset(dropped))

@@ -62,28 +62,28 @@ def by_words(query: str, names: Collection[str] = ()) -> Told:
 
 def by_blocks(blocks: Iterable[str]) -> Told:
     """The intent that most blocks of a results page speak for, and the first of these blocks."""
-    told = [block for block in blocks if block in _BLOCKS]
-    if not told:
+    result = [block for block in blocks if block in _BLOCKS]
+    if not result:
         return None
-    most = Counter(_BLOCKS[block] for block in told).most_common(1)[0][0]
-    return most, next(block for block in told if _BLOCKS[block] == most)
+    most = Counter(_BLOCKS[block] for block in result).most_common(1)[0][0]
+    return most, next(block for block in result if _BLOCKS[block] == most)
 
 
 def of_topic(
-    told: Sequence[tuple[float, tuple[Intent, str] | None, tuple[Intent, str] | None]],
+    result: Sequence[tuple[float, tuple[Intent, str] | None, tuple[Intent, str] | None]],
 ) -> tuple[Intent | None, list[str]]:
     """The intent of a topic with its reasons. `told`: searches of each query, what its words and what its blocks tell."""
     weight: dict[Intent, float] = defaultdict(float)
     said: dict[str, float] = defaultdict(float)
     shown: Counter[str] = Counter()
-    for searches, words, blocks in told:
+    for searches, words, blocks in result:
         found = words or blocks
         if found:
             weight[found[0]] += searches or 1.0
     if not weight:
         return None, []
     intent = max(weight, key=lambda one: weight[one])
-    for searches, words, blocks in told:
+    for searches, words, blocks in result:
         if words and words[0] == intent:
             said[words[1]] += searches or 1.0
         if blocks and blocks[0] == intent:
@@ -92,6 +92,6 @@ def of_topic(
     reasons = [f"{100 * share:.0f} % of the searches that say what is wanted want {_WANTS[intent]}"]
     if said:
         reasons.append(f"words: {', '.join(sorted(said, key=lambda one: -said[one])[:4])}")
-    captured = sum(blocks is not None for _, _, blocks in told)
+    captured = sum(blocks is not None for _, _, blocks in result)
     reasons += [f"{number} of {captured} results pages: {block}" for block, number in shown.most_common(2)]
     return intent, reasons

@@ -43,23 +43,23 @@ def season(searches: Floats) -> Season | None:
     if not sums.sum():
         return None
     index = sums / sums.mean()
-    told = tuple(float(one) for one in index)
+    result = tuple(float(one) for one in index)
     if not _is_seasonal(searches, index):
-        return Season(told, None, None)
+        return Season(result, None, None)
     peak = int(index.argmax())
     rises = peak
     while index[(rises - 1) % 12] > 1 and (rises - 1) % 12 != peak:
         rises = (rises - 1) % 12
-    return Season(told, peak + 1, rises + 1)
+    return Season(result, peak + 1, rises + 1)
 
 
 def _is_seasonal(searches: Floats, index: Floats) -> bool:
-    told = searches[(searches > 0).sum(axis=1) >= 6][:QUERIES_MOST]
-    if len(told) < QUERIES_LEAST:
+    result = searches[(searches > 0).sum(axis=1) >= 6][:QUERIES_MOST]
+    if len(result) < QUERIES_LEAST:
         return bool(index.max() >= ALONE_LEAST)
     if index.max() < PEAK_LEAST:
         return False
-    return float(scipy.stats.friedmanchisquare(*told.T).pvalue) < CHANCE
+    return float(scipy.stats.friedmanchisquare(*result.T).pvalue) < CHANCE
 
 
 def ready_by(rises: int, today: date) -> date:

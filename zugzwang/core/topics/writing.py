@@ -24,17 +24,22 @@ TIE_LEAST = 0.4
 OUTLINE = 8
 
 
-def groups(topic: Ints, wanting: Ints, held: Ties) -> Ints:
+def groups(topic: Ints, wanting: Ints, current: Ties) -> Ints:
     """The group of each query by number, −1 where it wants no page. `topic` of each query; `wanting`: places of queries."""
-    told = np.full(topic.size, -1, np.int64)
+    result = np.full(topic.size, -1, np.int64)
     inside = np.zeros(topic.size, bool)
     inside[wanting] = True
-    keep = inside[held.one] & inside[held.other] & (topic[held.one] == topic[held.other]) & (held.weight >= TIE_LEAST)
+    keep = (
+        inside[current.one]
+        & inside[current.other]
+        & (topic[current.one] == topic[current.other])
+        & (current.weight >= TIE_LEAST)
+    )
     place = np.full(topic.size, -1, np.int64)
     place[wanting] = np.arange(wanting.size)
-    own = Ties(place[held.one[keep]], place[held.other[keep]], held.weight[keep], held.results_known[keep])
-    told[wanting] = communities(wanting.size, own) if wanting.size else wanting
-    return told
+    own = Ties(place[current.one[keep]], place[current.other[keep]], current.weight[keep], current.results_known[keep])
+    result[wanting] = communities(wanting.size, own) if wanting.size else wanting
+    return result
 
 
 def wanting(queries: pl.DataFrame) -> pl.Series:
@@ -55,14 +60,14 @@ def outline(queries: Sequence[str], headings: Iterable[str], language: str = "en
     """
     asked = [query for query in queries if asks(query)]
     counted = Counter(" ".join(one.split()) for one in headings if one.strip())
-    told: list[str] = []
+    result: list[str] = []
     seen: list[frozenset[str]] = []
     for one in [*asked, *(heading for heading, _ in counted.most_common())]:
         content = frozenset(content_stems(one, language))
         says_more = any(content <= other or (len(other) > 1 and other <= content) for other in seen)
         if content and not says_more:
-            told.append(one)
+            result.append(one)
             seen.append(content)
-        if len(told) == OUTLINE:
+        if len(result) == OUTLINE:
             break
-    return told
+    return result

@@ -47,16 +47,16 @@ class Effect:
 def effect(units: Told, changed: Sequence[int], out: Sequence[int] = (), seed: int = 0) -> Effect | None:
     """What came of a change to the units `changed`; those in `out` are neither changed nor compared with. None where fewer than
     UNTOUCHED_LEAST are left, or none of the changed is known."""
-    foretold = foretold_by_others(units, changed, out)
-    if foretold is None:
+    predicted = foretold_by_others(units, changed, out)
+    if predicted is None:
         return None
-    weight = 1 / foretold.scale**2
+    weight = 1 / predicted.scale**2
     weight /= weight.sum()
-    found = float(weight @ foretold.beyond)
-    placed = _placed(foretold, weight, np.random.default_rng(seed)) * _shared_doubt(foretold, weight)
+    found = float(weight @ predicted.beyond)
+    placed = _placed(predicted, weight, np.random.default_rng(seed)) * _shared_doubt(predicted, weight)
     p_value = min(2 * (1 + as_far(found, placed)) / (1 + placed.size), 1.0)
     low, high = np.quantile(placed, (SURE / 2, 1 - SURE / 2)).tolist()
-    return Effect(found, found - high, found - low, p_value, placed, foretold.untouched)
+    return Effect(found, found - high, found - low, p_value, placed, predicted.untouched)
 
 
 def as_far(found: float, placed: Floats) -> int:
@@ -99,12 +99,12 @@ def foretold_by_others(units: Told, changed: Sequence[int], out: Sequence[int]) 
     if free.sum() < UNTOUCHED_LEAST or not is_changed.any():
         return None
     order = np.flatnonzero(free)[np.argsort(units.size[free], kind="stable")]
-    given = np.column_stack([np.ones(order.size), units.given[order]])
+    values = np.column_stack([np.ones(order.size), units.given[order]])
     answers, weight, sizes = units.answers[order], 1 / units.counted[order], units.size[order]
-    sums = _Sums(given, answers, weight)
+    sums = _Sums(values, answers, weight)
     # Each untouched one is foretold by its window without itself.
     first, last = _windows(sizes, sizes)
-    beyond, spread = sums.beyond(given, answers, first, last, without=np.arange(order.size))
+    beyond, spread = sums.beyond(values, answers, first, last, without=np.arange(order.size))
     squares = np.concatenate([[0.0], np.cumsum(beyond**2 / (units.counted[order] + spread))])
     noise = np.maximum((squares[last] - squares[first]) / (last - first), 1e-9)
     scaled = beyond / np.sqrt(noise * (units.counted[order] + spread))
@@ -114,17 +114,17 @@ def foretold_by_others(units: Told, changed: Sequence[int], out: Sequence[int]) 
     own_beyond, _ = sums.beyond(own_given, units.answers[own], first, last)
     own_noise = np.maximum((squares[last] - squares[first]) / (last - first), 1e-9)
     scale = np.sqrt(own_noise * units.counted[own])
-    leans = sums.leans(own_given, first, last)
-    told = sums.apart(given)
+    leverage = sums.leans(own_given, first, last)
+    result = sums.apart(values)
     return Foretold(
         units.unit[own],
         own_beyond,
         scale,
         own_noise,
-        leans,
+        leverage,
         scaled,
         weight,
-        told,
+        result,
         first,
         last,
         int(order.size),
@@ -141,56 +141,56 @@ def _windows(sizes: Floats, wanted: Floats) -> tuple[Ints, Ints]:
 class _Sums:
     """Sums of a weighted regression over any window, from running sums."""
 
-    def __init__(self, given: Floats, answers: Floats, weight: Floats) -> None:
-        self.middle = np.average(given[:, 1:], axis=0, weights=weight) if given.shape[1] > 1 else np.zeros(0)
+    def __init__(self, values: Floats, answers: Floats, weight: Floats) -> None:
+        self.middle = np.average(values[:, 1:], axis=0, weights=weight) if values.shape[1] > 1 else np.zeros(0)
         self.answer = float(np.average(answers, weights=weight))
-        held = self.apart(given)
-        self.ridge = RIDGE * np.diag([0.0, *np.ones(held.shape[1] - 1)])
-        self.own = np.einsum("n,ni,nj->nij", weight, held, held)
-        self.own_answers = weight[:, None] * held * (answers - self.answer)[:, None]
+        current = self.apart(values)
+        self.ridge = RIDGE * np.diag([0.0, *np.ones(current.shape[1] - 1)])
+        self.own = np.einsum("n,ni,nj->nij", weight, current, current)
+        self.own_answers = weight[:, None] * current * (answers - self.answer)[:, None]
         self.products = np.concatenate([np.zeros((1, *self.own.shape[1:])), np.cumsum(self.own, axis=0)])
-        self.with_answers = np.concatenate([np.zeros((1, held.shape[1])), np.cumsum(self.own_answers, axis=0)])
+        self.with_answers = np.concatenate([np.zeros((1, current.shape[1])), np.cumsum(self.own_answers, axis=0)])
 
-    def apart(self, given: Floats) -> Floats:
+    def apart(self, values: Floats) -> Floats:
         """Around their middle, so that running sums keep their digits."""
-        return np.column_stack([given[:, 0], given[:, 1:] - self.middle])
+        return np.column_stack([values[:, 0], values[:, 1:] - self.middle])
 
-    def leans(self, given: Floats, first: Ints, last: Ints) -> Floats:
+    def leans(self, values: Floats, first: Ints, last: Ints) -> Floats:
         """What is foretold for each is a sum over its window: answer · weight · (given · leans)."""
         products = self.products[last] - self.products[first] + self.ridge
-        return np.asarray(np.linalg.solve(products, self.apart(given)[:, :, None])[:, :, 0])
+        return np.asarray(np.linalg.solve(products, self.apart(values)[:, :, None])[:, :, 0])
 
     def beyond(
-        self, given: Floats, answers: Floats, first: Ints, last: Ints, without: Ints | None = None
+        self, values: Floats, answers: Floats, first: Ints, last: Ints, without: Ints | None = None
     ) -> tuple[Floats, Floats]:
         """How far each answer lies beyond what its window foretells, and the variance of the foretelling, in units of noise."""
-        held = self.apart(given)
+        current = self.apart(values)
         products = self.products[last] - self.products[first]
         sums = self.with_answers[last] - self.with_answers[first]
         if without is not None:
             products, sums = products - self.own[without], sums - self.own_answers[without]
         products = products + self.ridge
         slopes = np.linalg.solve(products, sums[:, :, None])[:, :, 0]
-        spread = np.einsum("ni,ni->n", held, np.linalg.solve(products, held[:, :, None])[:, :, 0])
-        return answers - self.answer - np.einsum("ni,ni->n", held, slopes), spread
+        spread = np.einsum("ni,ni->n", current, np.linalg.solve(products, current[:, :, None])[:, :, 0])
+        return answers - self.answer - np.einsum("ni,ni->n", current, slopes), spread
 
 
-def _shared_doubt(foretold: Foretold, weight: Floats) -> float:
+def _shared_doubt(predicted: Foretold, weight: Floats) -> float:
     """By how much more the effect scatters than one placed on neighbours: the changed ones may stand apart from them (all had
     fallen, say), and what is foretold there is wrong for all of them at once."""
-    leans = np.zeros((foretold.untouched + 1, foretold.leans.shape[1]))
-    np.add.at(leans, foretold.first, weight[:, None] * foretold.leans)
-    np.add.at(leans, foretold.last, -weight[:, None] * foretold.leans)
+    leverage = np.zeros((predicted.untouched + 1, predicted.leans.shape[1]))
+    np.add.at(leverage, predicted.first, weight[:, None] * predicted.leans)
+    np.add.at(leverage, predicted.last, -weight[:, None] * predicted.leans)
     # How much each untouched one's answer counts in what is foretold for all changed ones together.
-    counts = foretold.weight * np.einsum("ni,ni->n", np.cumsum(leans, axis=0)[:-1], foretold.given)
-    shared = float((counts**2 / foretold.weight).sum()) * float(np.average(foretold.noise, weights=weight))
-    return float(np.sqrt(1 + shared / float((weight**2) @ foretold.scale**2)))
+    counts = predicted.weight * np.einsum("ni,ni->n", np.cumsum(leverage, axis=0)[:-1], predicted.given)
+    shared = float((counts**2 / predicted.weight).sum()) * float(np.average(predicted.noise, weights=weight))
+    return float(np.sqrt(1 + shared / float((weight**2) @ predicted.scale**2)))
 
 
-def _placed(foretold: Foretold, weight: Floats, rng: np.random.Generator) -> Floats:
+def _placed(predicted: Foretold, weight: Floats, rng: np.random.Generator) -> Floats:
     """The effects of placing the change on neighbours. One changed unit is placed on each of its neighbours once."""
-    if foretold.beyond.size == 1:
-        return np.asarray(foretold.scale[0] * foretold.neighbours[foretold.first[0] : foretold.last[0]])
-    width = (foretold.last - foretold.first)[:, None]
-    drawn = foretold.first[:, None] + (rng.random((foretold.beyond.size, PLACED)) * width).astype(np.intp)
-    return np.asarray((weight * foretold.scale) @ foretold.neighbours[drawn])
+    if predicted.beyond.size == 1:
+        return np.asarray(predicted.scale[0] * predicted.neighbours[predicted.first[0] : predicted.last[0]])
+    width = (predicted.last - predicted.first)[:, None]
+    drawn = predicted.first[:, None] + (rng.random((predicted.beyond.size, PLACED)) * width).astype(np.intp)
+    return np.asarray((weight * predicted.scale) @ predicted.neighbours[drawn])

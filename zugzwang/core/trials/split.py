@@ -39,8 +39,8 @@ class SplitEffect:
 def pairs_of(units: Told) -> list[tuple[int, int]]:
     """Units in pairs of like size."""
     order = np.lexsort((units.unit, -units.size))
-    held = [int(one) for one in units.unit[order]]
-    return list(zip(held[::2], held[1::2], strict=False))
+    current = [int(one) for one in units.unit[order]]
+    return list(zip(current[::2], current[1::2], strict=False))
 
 
 def draw(pairs: Sequence[tuple[int, int]], seed: int) -> tuple[list[int], list[int]]:
@@ -60,20 +60,20 @@ def split_effect(
 ) -> SplitEffect | None:
     """What came of a change to one of each pair; `out`: units that foretell nothing. None with fewer than PAIRS_LEAST pairs."""
     beyond = _beyond(units, [*changed, *unchanged], out)
-    held = [(one, other) for one, other in zip(changed, unchanged, strict=True) if one in beyond and other in beyond]
-    if len(held) < PAIRS_LEAST:
+    current = [(one, other) for one, other in zip(changed, unchanged, strict=True) if one in beyond and other in beyond]
+    if len(current) < PAIRS_LEAST:
         return None
     place = {int(unit): at for at, unit in enumerate(units.unit)}
-    first, second = (np.array([place[one] for one in side]) for side in zip(*held, strict=True))
-    differences = np.array([beyond[one] - beyond[other] for one, other in held])
+    first, second = (np.array([place[one] for one in side]) for side in zip(*current, strict=True))
+    differences = np.array([beyond[one] - beyond[other] for one, other in current])
     weight = 1 / (units.counted[first] + units.counted[second])
     weight = weight / weight.sum()
-    signs = _signs(len(held), np.random.default_rng(seed))
+    signs = _signs(len(current), np.random.default_rng(seed))
     found = float(weight @ differences)
     lots = signs @ (weight * differences)
     p_value = (
         float((np.abs(lots) >= abs(found) - 1e-12).mean())
-        if len(signs) == 2 ** len(held)
+        if len(signs) == 2 ** len(current)
         else float((1 + (np.abs(lots) >= abs(found) - 1e-12).sum()) / (1 + len(signs)))
     )
     around = signs @ (weight * (differences - found)) * _few(weight)
@@ -84,9 +84,9 @@ def split_effect(
 def _beyond(units: Told, wanted: Sequence[int], out: Sequence[int]) -> dict[int, float]:
     """How far each wanted unit's answer lies beyond what the site's other units foretell; with few others, beyond its own
     before."""
-    foretold = foretold_by_others(units, wanted, out)
-    if foretold is not None:
-        return dict(zip(foretold.unit.tolist(), foretold.beyond.tolist(), strict=True))
+    predicted = foretold_by_others(units, wanted, out)
+    if predicted is not None:
+        return dict(zip(predicted.unit.tolist(), predicted.beyond.tolist(), strict=True))
     known = np.isin(units.unit, list(wanted))
     return dict(zip(units.unit[known].tolist(), (units.answers - units.given[:, 0])[known].tolist(), strict=True))
 
@@ -109,17 +109,17 @@ def smallest_visible_by_lot(
 ) -> float | None:
     """The least rise that would be called in four of five cases, by how the site's other units scatter in weeks in which
     nothing was changed. None where they are too few, or the pairs."""
-    foretold = foretold_by_others(units, [*changed, *unchanged], out)
-    if foretold is None or len(changed) < PAIRS_LEAST:
+    predicted = foretold_by_others(units, [*changed, *unchanged], out)
+    if predicted is None or len(changed) < PAIRS_LEAST:
         return None
-    scale = dict(zip(foretold.unit.tolist(), foretold.scale.tolist(), strict=True))
-    held = [
+    scale = dict(zip(predicted.unit.tolist(), predicted.scale.tolist(), strict=True))
+    current = [
         scale[one] ** 2 + scale[other] ** 2
         for one, other in zip(changed, unchanged, strict=True)
         if {one, other} <= scale.keys()
     ]
-    if len(held) < PAIRS_LEAST:
+    if len(current) < PAIRS_LEAST:
         return None
-    weight = 1 / np.array(held)
+    weight = 1 / np.array(current)
     error, pairs = 1 / np.sqrt(weight.sum()), float(weight.sum() ** 2 / (weight**2).sum())
     return float(error * (scipy.stats.t.ppf(1 - SURE / 2, pairs - 1) + scipy.stats.t.ppf(POWER, pairs - 1)))

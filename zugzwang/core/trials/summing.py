@@ -31,16 +31,16 @@ def sum_up(effects: Sequence[float], variances: Sequence[float]) -> Summed | Non
     """None without trials; one alone is as it is."""
     if not effects:
         return None
-    told, variance = np.array(effects, float), np.maximum(np.array(variances, float), 1e-12)
+    result, variance = np.array(effects, float), np.maximum(np.array(variances, float), 1e-12)
     fixed = 1 / variance
-    mean = float(fixed @ told / fixed.sum())
-    spread = float(fixed @ (told - mean) ** 2)
+    mean = float(fixed @ result / fixed.sum())
+    spread = float(fixed @ (result - mean) ** 2)
     scale = float(fixed.sum() - (fixed**2).sum() / fixed.sum())
-    between = max((spread - (len(told) - 1)) / scale, 0.0) if len(told) > 1 else 0.0
+    between = max((spread - (len(result) - 1)) / scale, 0.0) if len(result) > 1 else 0.0
     weight = 1 / (variance + between)
-    mean = float(weight @ told / weight.sum())
+    mean = float(weight @ result / weight.sum())
     reach = NORMAL_95 / sqrt(float(weight.sum()))
-    return Summed(mean, mean - reach, mean + reach, between, len(told))
+    return Summed(mean, mean - reach, mean + reach, between, len(result))
 
 
 def variance_of(low: float, high: float) -> float:

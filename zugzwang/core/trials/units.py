@@ -62,13 +62,13 @@ def told_units(sides: pl.DataFrame, measure: Measure, share_of_usual: float, by_
     if measure == "ctr" and season.any():
         # Clicks moved with how often it was shown: what is left is the CTR's own season.
         season = season - _moved(shown["year_before"], shown["year_after"])
-    given = np.column_stack([own, usually - own, np.nan_to_num(below)])
+    values = np.column_stack([own, usually - own, np.nan_to_num(below)])
     counted = 1 / (level + HALF) + OWN_SCATTER
     if by_lot:
-        given = np.column_stack([given, season])
+        values = np.column_stack([values, season])
     else:
         answers, counted = answers - season, counted + doubt
-    return Told(sides["unit"].to_numpy(), answers, given, counted, np.log(level + HALF))
+    return Told(sides["unit"].to_numpy(), answers, values, counted, np.log(level + HALF))
 
 
 def _counts(sides: pl.DataFrame, side: str, name: str) -> Floats:
@@ -94,9 +94,9 @@ def _moved(then: Floats, then_after: Floats) -> Floats:
 
 def _positions(sides: pl.DataFrame) -> Told:
     """Positions, smaller ones are better; units that were not shown on both sides are left out."""
-    held = sides.filter(pl.col("position_before").is_not_null() & pl.col("position_after").is_not_null())
-    before, after = (held[f"position_{side}"].to_numpy() for side in ("before", "after"))
-    usual = held["position_usual"].cast(pl.Float64).fill_null(float("nan")).to_numpy()
-    shown = held["impressions_before"].cast(pl.Float64).fill_null(0.0).to_numpy()
-    given = np.column_stack([before, np.where(np.isnan(usual), 0.0, usual - before)])
-    return Told(held["unit"].to_numpy(), after, given, 1 / (shown + HALF) + OWN_SCATTER, np.log(before))
+    rows = sides.filter(pl.col("position_before").is_not_null() & pl.col("position_after").is_not_null())
+    before, after = (rows[f"position_{side}"].to_numpy() for side in ("before", "after"))
+    usual = rows["position_usual"].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+    shown = rows["impressions_before"].cast(pl.Float64).fill_null(0.0).to_numpy()
+    values = np.column_stack([before, np.where(np.isnan(usual), 0.0, usual - before)])
+    return Told(rows["unit"].to_numpy(), after, values, 1 / (shown + HALF) + OWN_SCATTER, np.log(before))

@@ -46,16 +46,16 @@ def fault(kind: FaultKind, number: int, other: str, wanted: tuple[float, float] 
     if kind == "headings" and number:
         return f"A heading of level {number} is left out above this one."
     if kind == "short answer":
-        stands = f"The current text has {count(number)}." if number else "There is no text yet."
-        return f"Answer the query in 40 to 300 characters right below a heading that asks it. {stands}"
-    told = {
+        current = f"The current text has {count(number)}." if number else "There is no text yet."
+        return f"Answer the query in 40 to 300 characters right below a heading that asks it. {current}"
+    result = {
         "long sentence": f"A sentence of {number} words. Cut it in two.",
         "wall of text": f"A paragraph of {number} words. Part it.",
         "headings": f"The text has {other}.",
         "picture": f"The picture {other or 'without a name'} has no alt text. Describe what it shows.",
         "repeated": f"{number} words that {other or 'another page'} also has. Rephrase it, or link to that page.",
     }
-    return told.get(kind, "")
+    return result.get(kind, "")
 
 
 def draft(words: int, said: int, terms: int, above: float | None, covers: float | None) -> str:
@@ -64,11 +64,11 @@ def draft(words: int, said: int, terms: int, above: float | None, covers: float 
     >>> draft(640, 14, 22, 0.71, 0.68)
     '640 words. It says 14 of 22 terms and covers 68 %; the middle page above covers 71 %.'
     """
-    told = f"{count(words)} word{'' if words == 1 else 's'}."
+    result = f"{count(words)} word{'' if words == 1 else 's'}."
     if not terms or covers is None:
-        return f"{told} No related terms yet: capture and fetch three competing pages first."
-    beside = "" if above is None else f"; the middle page above covers {100 * above:.0f} %"
-    return f"{told} It says {said} of {terms} terms and covers {100 * covers:.0f} %{beside}."
+        return f"{result} No related terms yet: capture and fetch three competing pages first."
+    extras = "" if above is None else f"; the middle page above covers {100 * above:.0f} %"
+    return f"{result} It says {said} of {terms} terms and covers {100 * covers:.0f} %{extras}."
 
 
 def drafts(open_ones: int, all_of_them: int) -> str:
@@ -80,5 +80,5 @@ def drafts(open_ones: int, all_of_them: int) -> str:
     if not all_of_them:
         return "No draft yet. Begin one from a page to write (Topics), from a page's file, or from a nearly ready row."
     done = all_of_them - open_ones
-    told = f"{count(open_ones)} draft{' is' if open_ones == 1 else 's are'} open"
-    return f"{told}, {count(done)} {'is' if done == 1 else 'are'} done." if done else f"{told}."
+    result = f"{count(open_ones)} draft{' is' if open_ones == 1 else 's are'} open"
+    return f"{result}, {count(done)} {'is' if done == 1 else 'are'} done." if done else f"{result}."

@@ -62,8 +62,8 @@ def _share(value: float) -> str:
 def faults(by_fault: Mapping[str, int]) -> list[str]:
     if not by_fault:
         return ["No broken links and no misleading anchor texts."]
-    told = ", ".join(f"{count(number)} × {fault}" for fault, number in by_fault.items())
-    return [f"{_few(sum(by_fault.values()), 'link has', 'links have')} a problem: {told}."]
+    rows = ", ".join(f"{count(number)} × {fault}" for fault, number in by_fault.items())
+    return [f"{_few(sum(by_fault.values()), 'link has', 'links have')} a problem: {rows}."]
 
 
 def work(by_state: Mapping[str, int], pages: int) -> list[str]:
@@ -71,11 +71,11 @@ def work(by_state: Mapping[str, int], pages: int) -> list[str]:
     total = sum(by_state.values())
     if not total:
         return ["No accepted links yet. Accept suggestions in the link plan; they appear here by page to edit."]
-    told = ", ".join(f"{count(by_state[state])} {state}" for state in by_state)
-    return [f"{_few(total, 'accepted link', 'accepted links')} on {_few(pages, 'page', 'pages')}: {told}."]
+    rows = ", ".join(f"{count(by_state[state])} {state}" for state in by_state)
+    return [f"{_few(total, 'accepted link', 'accepted links')} on {_few(pages, 'page', 'pages')}: {rows}."]
 
 
 def move_reason(anchors: list[tuple[str, str]]) -> str:
     """Why a page is edited: the links to set, as (anchor, path that it leads to)."""
-    told = "; ".join(f"“{anchor}” to {path}" for anchor, path in anchors)
-    return f"{_few(len(anchors), 'link', 'links')} to set: {told}."
+    rows = "; ".join(f"“{anchor}” to {path}" for anchor, path in anchors)
+    return f"{_few(len(anchors), 'link', 'links')} to set: {rows}."

@@ -33,13 +33,13 @@ _SILENT = re.compile(r"(?<=[^aeiouyl])(?:e|es|ed)$")
 def reading_ease(text: str, language: str = "english") -> float | None:
     """None for other languages, and for texts of fewer than thirty words."""
     formula = _FORMULAS.get(language)
-    told = words(text)
-    if formula is None or len(told) < WORDS_ENOUGH:
+    result = words(text)
+    if formula is None or len(result) < WORDS_ENOUGH:
         return None
     sentences = max(len(_SENTENCE_END.findall(text)), 1)
-    syllables = sum(syllables_of(word, language) for word in told)
+    syllables = sum(syllables_of(word, language) for word in result)
     constant, a_sentence, a_word = formula
-    return constant - a_sentence * len(told) / sentences - a_word * syllables / len(told)
+    return constant - a_sentence * len(result) / sentences - a_word * syllables / len(result)
 
 
 def syllables_of(word: str, language: str = "english") -> int:

@@ -97,14 +97,14 @@ def _numbered(tokens: pl.DataFrame, pages: pl.Series, language: str) -> Texts:
     # What is the same for each different token is done once: letters' case, possessives, stems.
     different = tokens["token"].unique()
     clean = pl.col("token").str.normalize("NFKC").str.to_lowercase().str.replace(r"['’]s?$", "")
-    held = different.to_frame().with_columns(text=clean)
-    by_text = held.select("text").unique().filter(pl.col("text") != "").sort("text").with_row_index("word", offset=1)
+    rows = different.to_frame().with_columns(text=clean)
+    by_text = rows.select("text").unique().filter(pl.col("text") != "").sort("text").with_row_index("word", offset=1)
     by_text = by_text.with_columns(
         name=pl.Series([stem(word, language) for word in by_text["text"].to_list()], dtype=pl.String)
     )
     by_stem = by_text.select("name").unique().sort("name").with_row_index("stem", offset=1)
     by_text = by_text.join(by_stem, on="name").drop("name")
-    ids = held.join(by_text, on="text", how="left").with_columns(pl.col("word", "stem").fill_null(_GAP)).drop("text")
+    ids = rows.join(by_text, on="text", how="left").with_columns(pl.col("word", "stem").fill_null(_GAP)).drop("text")
     found = tokens.join(ids, on="token", how="left", maintain_order="left").drop("token")
     counts = (pl.col("word") != _GAP) & (pl.col("kind") > 1) & (pl.col("kind") < len(KIND_NAMES) - 1)
     found = found.with_columns(counts=counts, so_far=counts.cum_sum().cast(pl.UInt32)).with_row_index("at")
@@ -171,9 +171,9 @@ class Reader:
         here = slice(begins, begins + length)
         exact = _runs(self._word[here], asked) if length and asked else []
         others = _in_order(self._stem[here], stems, WINDOW * len(asked)) if length and asked else []
-        told = [(start, True) for start in exact]
-        told += [(start, False) for start, end in others if not _overlaps((start, end), exact, len(asked))]
-        return sorted((int(self._nth[begins + start]), is_exact) for start, is_exact in told if self._nth[begins + start])
+        result = [(start, True) for start in exact]
+        result += [(start, False) for start, end in others if not _overlaps((start, end), exact, len(asked))]
+        return sorted((int(self._nth[begins + start]), is_exact) for start, is_exact in result if self._nth[begins + start])
 
     def _where(self, begins: int, sayings: Iterable[tuple[int, int]]) -> tuple[Where, ...]:
         found: set[Where] = set()
@@ -194,11 +194,11 @@ class Reader:
     def _ids(self, query: str) -> tuple[list[int], list[int]]:
         """The ids of a query's words, and of its content words' stems; none where a word stands nowhere."""
         if query not in self._asked:
-            told = words(query)
-            known = [self._of_text.get(word, (0, 0))[0] for word in told]
-            content = [word for word in told if word not in FUNCTION_WORDS or self.texts.language != "english"] or told
+            result = words(query)
+            known = [self._of_text.get(word, (0, 0))[0] for word in result]
+            content = [word for word in result if word not in FUNCTION_WORDS or self.texts.language != "english"] or result
             stems = [self._stem_id(stem(word, self.texts.language)) for word in content]
-            self._asked[query] = ([] if not told else known, [] if 0 in stems else stems)
+            self._asked[query] = ([] if not result else known, [] if 0 in stems else stems)
         return self._asked[query]
 
     def _stem_id(self, name: str) -> int:
@@ -215,20 +215,20 @@ def _runs(places: Ids, asked: Sequence[int]) -> list[int]:
     hits = places[:last] == asked[0]
     for offset, one in enumerate(asked[1:], start=1):
         hits &= places[offset : offset + last] == one
-    told: list[int] = []
+    result: list[int] = []
     for start in np.flatnonzero(hits).tolist():
-        if not told or start >= told[-1] + len(asked):
-            told.append(start)
-    return told
+        if not result or start >= result[-1] + len(asked):
+            result.append(start)
+    return result
 
 
 def _in_order(places: Ids, asked: Sequence[int], window: int) -> list[tuple[int, int]]:
     """Where some ids stand in order, within a window of places and without a gap between: (first, end)."""
     if not asked:
         return []
-    told: list[tuple[int, int]] = []
+    result: list[tuple[int, int]] = []
     for start in np.flatnonzero(places == asked[0]).tolist():
-        if told and start < told[-1][1]:
+        if result and start < result[-1][1]:
             continue
         at, stretch = 0, places[start : start + window].tolist()
         for offset, one in enumerate(stretch):
@@ -237,9 +237,9 @@ def _in_order(places: Ids, asked: Sequence[int], window: int) -> list[tuple[int,
             if one == asked[at]:
                 at += 1
                 if at == len(asked):
-                    told.append((start, start + offset + 1))
+                    result.append((start, start + offset + 1))
                     break
-    return told
+    return result
 
 
 def _overlaps(one: tuple[int, int], starts: Sequence[int], length: int) -> bool:

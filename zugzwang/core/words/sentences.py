@@ -99,8 +99,8 @@ QUERIES_OF_ROWS = (
 
 def needs_rows(finest: str) -> str:
     """What is missing where only one of the two is known of each row."""
-    held = {"query": "queries without their pages", "page": "pages without their queries"}[finest]
-    return f"Only {held} are loaded for these days. Load a table with both to see which page is shown for which query."
+    current = {"query": "queries without their pages", "page": "pages without their queries"}[finest]
+    return f"Only {current} are loaded for these days. Load a table with both to see which page is shown for which query."
 
 
 def of_totals(lens: str) -> str:
@@ -151,12 +151,12 @@ def explained(above: Sequence[str], factor: float, taken_a_month: float, is_expl
     >>> explained(["answer box", "ads"], 0.4, 31.2, True).replace(THIN_SPACE, " ")
     'Answer box and ads above it leave about 40 % of the clicks here. They take some 31 a month, which explains the low CTR.'
     """
-    told = " and ".join([", ".join(above[:-1]), above[-1]] if len(above) > 1 else above)
+    rows = " and ".join([", ".join(above[:-1]), above[-1]] if len(above) > 1 else above)
     one = len(above) == 1 and not above[0].endswith("s")
     takes = f"{'It takes' if one else 'They take'} some {count(taken_a_month)} a month"
     so = "which explains the low CTR." if is_explained else "which explains a part of the low CTR."
     leaves = f"leave{'s' if one else ''} about {_share(factor)} of the clicks here"
-    return f"{told.capitalize()} above it {leaves}. {takes}, {so}"
+    return f"{rows.capitalize()} above it {leaves}. {takes}, {so}"
 
 
 def reach(reachable_a_month: float, position: float, target: float, by_volume: bool = False, rough: bool = False) -> str:
@@ -214,8 +214,8 @@ def where_the_site_stands(measures: Sequence[Beside], days: str) -> list[str]:
     >>> where_the_site_stands([Beside("clicks", 900, 1000, -100, -0.1)], "4 weeks to 15 Nov 2026")[0].replace(THIN_SPACE, " ")
     '900 clicks in 4 weeks to 15 Nov 2026, 100 fewer (−10 %).'
     """
-    told = {one.name: one for one in measures}
-    clicks, shown, sessions = (told.get(name) for name in ("clicks", "impressions", "sessions"))
+    result = {one.name: one for one in measures}
+    clicks, shown, sessions = (result.get(name) for name in ("clicks", "impressions", "sessions"))
     if clicks is None or clicks.now is None:
         return [f"No clicks in {days}."]
     at = "from" if " to " in days and "week" not in days else "in"
@@ -298,8 +298,8 @@ def half_lost_noticed(share: float, level: str) -> str:
     """
     if level == "site":
         return f"Had it lost half of its clicks for six weeks, that would {'have been' if share else 'not have been'} noticed."
-    told = "on nearly all" if share >= 0.95 else "on hardly any" if share < 0.05 else f"on {round(10 * share) or 1} of ten"
-    return f"Had each {level} lost half of its clicks for six weeks, that would be noticed {told}."
+    result = "on nearly all" if share >= 0.95 else "on hardly any" if share < 0.05 else f"on {round(10 * share) or 1} of ten"
+    return f"Had each {level} lost half of its clicks for six weeks, that would be noticed {result}."
 
 
 def cliff(pages: int, fell: bool, week: date, event: str | None, by_chance: float) -> str:
@@ -438,8 +438,8 @@ def reason_title(problems: Sequence[str]) -> str:
     >>> reason_title(["missing-description", "doubled-title"])
     'Its title and description: missing description, doubled title.'
     """
-    told = [f"{name.rpartition('-')[0].replace('-', ' ')} {name.rpartition('-')[2]}" for name in problems]
-    return f"Its title and description: {', '.join(told)}."
+    result = [f"{name.rpartition('-')[0].replace('-', ' ')} {name.rpartition('-')[2]}" for name in problems]
+    return f"Its title and description: {', '.join(result)}."
 
 
 def reason_unsaid(saying: str, what_to_do: str) -> str:
@@ -527,8 +527,8 @@ def said(phrase: str, exactly: int, others: int, first: int | None, words: int, 
     """
     if not exactly and not others:
         return f"It never says “{phrase}”, in no form, in {count(words)} words."
-    stands = f" ({', '.join(where)})" if where else ""
-    at = f", first at word {count(first)} of {count(words)}{stands}" if first else stands
+    current = f" ({', '.join(where)})" if where else ""
+    at = f", first at word {count(first)} of {count(words)}{current}" if first else current
     if not exactly:
         return f"It says “{phrase}” in other forms alone, {times(others)}{at}."
     also = f", and {times(others)} in other forms" if others else ""
@@ -627,8 +627,8 @@ def results_changed(since: date, came: Sequence[str], went: Sequence[str], block
     """
     hosts = [f"{', '.join(names)} {word}" for names, word in ((came, "came"), (went, "went")) if names]
     kinds = [f"{', '.join(names)} {word}" for names, word in ((blocks, "appeared"), (gone, "disappeared")) if names]
-    told = "; ".join([" and ".join(part) for part in (hosts, kinds) if part])
-    return f"Since {day(since)} {told}." if told else f"Since {day(since)} the same sites and SERP features are there."
+    rows = "; ".join([" and ".join(part) for part in (hosts, kinds) if part])
+    return f"Since {day(since)} {rows}." if rows else f"Since {day(since)} the same sites and SERP features are there."
 
 
 def sections(found: int, pages: int) -> str:
@@ -743,32 +743,32 @@ def _signed(value: float) -> str:
     return f"{value:+.1f}".replace("-", "−")
 
 
-def outcome(told: Outcome, level: str) -> list[str]:
+def outcome(result: Outcome, level: str) -> list[str]:
     """What came of a move, how sure that is, and what it was compared with."""
-    rose = "rose" if told.after.clicks_a_day > told.before.clicks_a_day else "fell"
-    if f"{told.after.clicks_a_day:.1f}" == f"{told.before.clicks_a_day:.1f}":
-        first = f"Clicks stayed at {told.after.clicks_a_day:.1f} a day"
+    rose = "rose" if result.after.clicks_a_day > result.before.clicks_a_day else "fell"
+    if f"{result.after.clicks_a_day:.1f}" == f"{result.before.clicks_a_day:.1f}":
+        first = f"Clicks stayed at {result.after.clicks_a_day:.1f} a day"
     else:
-        first = f"Clicks {rose} from {told.before.clicks_a_day:.1f} to {told.after.clicks_a_day:.1f} a day"
-    more = "more" if told.came_of_it >= 0 else "fewer"
+        first = f"Clicks {rose} from {result.before.clicks_a_day:.1f} to {result.after.clicks_a_day:.1f} a day"
+    more = "more" if result.came_of_it >= 0 else "fewer"
     said = [
-        f"{first} in the {told.days // 7} weeks after it; untouched {level} suggest "
-        f"{told.expected_a_day:.1f} without it: {abs(told.came_of_it):.1f} a day {more}."
+        f"{first} in the {result.days // 7} weeks after it; untouched {level} suggest "
+        f"{result.expected_a_day:.1f} without it: {abs(result.came_of_it):.1f} a day {more}."
     ]
-    if told.low is None or told.high is None:
-        chance = f"less than 0.1{THIN_SPACE}%" if told.chance < 0.001 else f"{100 * told.chance:.2g}{THIN_SPACE}%"
+    if result.low is None or result.high is None:
+        chance = f"less than 0.1{THIN_SPACE}%" if result.chance < 0.001 else f"{100 * result.chance:.2g}{THIN_SPACE}%"
         said.append(
-            f"Only {count(told.untouched)} untouched {level} had clicks: too few to tell what moves by itself. Counts alone "
+            f"Only {count(result.untouched)} untouched {level} had clicks: too few to tell what moves by itself. Counts alone "
             f"would differ so in {chance} of cases."
         )
         return said
-    said.append(f"In 95 of 100 such cases the true figure lies between {_signed(told.low)} and {_signed(told.high)} a day.")
-    went = "rose" if told.came_of_it >= 0 else "fell"
-    as_far = {0: "none", 1: "one"}.get(told.as_far, count(told.as_far))
+    said.append(f"In 95 of 100 such cases the true figure lies between {_signed(result.low)} and {_signed(result.high)} a day.")
+    went = "rose" if result.came_of_it >= 0 else "fell"
+    as_far = {0: "none", 1: "one"}.get(result.as_far, count(result.as_far))
     verdict = {
         "firm": f"Firm: the {level} that were not changed do not do that",
         "likely": "Likely the move",
         "thin": "This cannot be told apart from what happens by itself",
-    }[told.evidence]
-    said.append(f"Of the {count(told.untouched)} untouched {level} nearest in size {as_far} {went} as far. {verdict}.")
+    }[result.evidence]
+    said.append(f"Of the {count(result.untouched)} untouched {level} nearest in size {as_far} {went} as far. {verdict}.")
     return said

@@ -126,24 +126,24 @@ def _held(query: str, text: str, language: str) -> float:
 
 def _rewritten(own: str, shown: str) -> bool:
     """Whether a results page shows another text than one's own: what it cuts off, or leaves off at its end, is no other."""
-    said, told = words(_CUT_SIGN.sub("", shown)), words(own)
-    return bool(said) and said != told[: len(said)]
+    said, result = words(_CUT_SIGN.sub("", shown)), words(own)
+    return bool(said) and said != result[: len(said)]
 
 
 def main_queries(candidates: Mapping[int, Sequence[tuple[int, float, str | None]]]) -> dict[int, int]:
     """The main query of each page; `candidates`: page → (query, clicks and clicks at stake, fit), in any order."""
-    told = {}
+    result = {}
     for page, queries in candidates.items():
         ordered = sorted(queries, key=lambda one: (-one[1], one[0]))
         said = [one for one in ordered if one[2] in ("close", "loose")]
         if ordered:
-            told[page] = (said or ordered)[0][0]
-    return told
+            result[page] = (said or ordered)[0][0]
+    return result
 
 
 def remedy(problems: Sequence[Problem]) -> str:
     """What to do first, in words."""
-    told = {
+    result = {
         "missing-title": "Write a title that says the main query first.",
         "several": "Keep one of them.",
         "doubled": "Say what sets this page apart from the others.",
@@ -156,4 +156,4 @@ def remedy(problems: Sequence[Problem]) -> str:
         "same-as-heading-title": "Say something that the heading does not.",
         "rewritten-by-engine-description": "Answer the query in the description: the search engine shows another one.",
     }
-    return next((said for name, said in told.items() if any(one.startswith(name) for one in problems)), "")
+    return next((said for name, said in result.items() if any(one.startswith(name) for one in problems)), "")

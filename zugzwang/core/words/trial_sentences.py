@@ -57,11 +57,11 @@ def verdict(effect: float, low: float, high: float, p_value: float, measure: Mea
     'It helped: +20\\u202f% clicks (95\\u202f% interval: +5\\u202f% to +36\\u202f%), p = 0.010.'
     """
     span = f"(95\u202f% interval: {amount(low, measure)} to {amount(high, measure)})"
-    told = f"{amount(effect, measure)} {WHAT[measure]} {span}, p {'< 0.001' if p_value < 0.001 else f'= {p_value:.3f}'}."
+    result = f"{amount(effect, measure)} {WHAT[measure]} {span}, p {'< 0.001' if p_value < 0.001 else f'= {p_value:.3f}'}."
     if p_value <= SURE:
-        return f"It {'helped' if effect > 0 else 'harmed'}: {told}"
+        return f"It {'helped' if effect > 0 else 'harmed'}: {result}"
     seen = "" if smallest is None else f" An effect below {amount(smallest, measure)} would probably have been missed."
-    return f"No effect beyond chance: {told}{seen}"
+    return f"No effect beyond chance: {result}{seen}"
 
 
 def worked(summed: Summed, helped: int, measure: Measure = "clicks") -> str:
@@ -86,10 +86,10 @@ def trials(running_ones: int, ready: int, kept: int) -> str:
         return (
             "No trial yet. Select pages in Pages and start one: you see beforehand the smallest effect that would be noticed."
         )
-    told = [f"{count(running_ones)} trial{' is' if running_ones == 1 else 's are'} running"]
-    told += [f"{count(ready)} {'has' if ready == 1 else 'have'} ended and can be read"] if ready else []
-    told += [f"{count(kept)} {'is' if kept == 1 else 'are'} finished"] if kept else []
-    return f"{', '.join(told)}."
+    result = [f"{count(running_ones)} trial{' is' if running_ones == 1 else 's are'} running"]
+    result += [f"{count(ready)} {'has' if ready == 1 else 'have'} ended and can be read"] if ready else []
+    result += [f"{count(kept)} {'is' if kept == 1 else 'are'} finished"] if kept else []
+    return f"{', '.join(result)}."
 
 
 def nothing(untouched: int, pairs: int) -> str:
@@ -102,12 +102,12 @@ def found_by_crawl(on: date, gone: list[str], same: list[str]) -> list[str]:
     >>> found_by_crawl(date(2026, 11, 3), [], ["/a/"])
     ['The crawl of 3 Nov 2026 still shows the old title and text of /a/.']
     """
-    told = []
+    result = []
     if gone:
-        told.append(f"The crawl of {on:%-d %b %Y} did not find {_some(gone)}.")
+        result.append(f"The crawl of {on:%-d %b %Y} did not find {_some(gone)}.")
     if same:
-        told.append(f"The crawl of {on:%-d %b %Y} still shows the old title and text of {_some(same)}.")
-    return told
+        result.append(f"The crawl of {on:%-d %b %Y} still shows the old title and text of {_some(same)}.")
+    return result
 
 
 def _some(pages: list[str]) -> str:

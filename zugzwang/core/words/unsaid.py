@@ -77,25 +77,25 @@ def asks(query: str) -> bool:
     >>> asks("how long should a paddle be"), asks("kayak paddle")
     (True, False)
     """
-    told = words(query)
-    return query.rstrip().endswith("?") or (len(told) > 1 and told[0] in _ASKS)
+    result = words(query)
+    return query.rstrip().endswith("?") or (len(result) > 1 and result[0] in _ASKS)
 
 
-def what_to_do(query: str, said: Said, beside: Beside) -> str:
+def what_to_do(query: str, said: Said, extras: Beside) -> str:
     saying = saying_of(said)
-    stuffed = beside.usual_high is not None and said.exactly > 2 and said.per_thousand > beside.usual_high
+    stuffed = extras.usual_high is not None and said.exactly > 2 and said.per_thousand > extras.usual_high
     if saying == "said":
         return "say it less often" if stuffed else "leave it"
     if saying == "other forms" and set(said.where) & set(PROMINENT):
         return "leave it"
-    if beside.in_clash:
+    if extras.in_clash:
         return "settle the clash first"
     if saying == "late":
         return "move it up"
-    if beside.another_says_it:
+    if extras.another_says_it:
         return "link to the page that says it"
-    if beside.fit == "off" and saying == "unsaid":
+    if extras.fit == "off" and saying == "unsaid":
         return "give it a page of its own"
-    if beside.is_main:
+    if extras.is_main:
         return "say it in the title"
     return "say it as a heading, with a short answer" if asks(query) else "say it in the text"

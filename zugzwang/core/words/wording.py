@@ -57,9 +57,9 @@ def content_stems(text: str, language: str = "english") -> tuple[str, ...]:
     >>> content_stems("how to store a canoe")
     ('store', 'cano')
     """
-    told = words(text)
-    content = [word for word in told if word not in FUNCTION_WORDS or language != "english"]
-    return tuple(stem(word, language) for word in content or told)
+    result = words(text)
+    content = [word for word in result if word not in FUNCTION_WORDS or language != "english"]
+    return tuple(stem(word, language) for word in content or result)
 
 
 def stem(word: str, language: str = "english") -> str:
@@ -70,10 +70,10 @@ def stem(word: str, language: str = "english") -> str:
 def _stemmer(language: str) -> Any:
     """A stemmer of this thread's own: the compiled ones (PyStemmer, which snowballstemmer takes where it is installed) must not
     be asked by two threads at once."""
-    held: dict[str, Any] = _of_thread.__dict__
-    if language not in held:
-        held[language] = snowballstemmer.stemmer(language)
-    return held[language]
+    current: dict[str, Any] = _of_thread.__dict__
+    if language not in current:
+        current[language] = snowballstemmer.stemmer(language)
+    return current[language]
 
 
 def address_words(address: str) -> str:

@@ -19,8 +19,8 @@ class Command(ProductCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         if options["check"]:
-            told = backup.check(options["check"])
-            self.stdout.write(f"{options['check']} is sound: made {told.made_at}, {told.counts['store_site']} sites.")
+            result = backup.check(options["check"])
+            self.stdout.write(f"{options['check']} is sound: made {result.made_at}, {result.counts['store_site']} sites.")
             return
         folder = options["to"] or backup.folder_of()
         made = backup.back_up(folder, not options["without_key"])

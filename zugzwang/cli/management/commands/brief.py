@@ -31,14 +31,14 @@ class Command(ProductCommand):
         view = settle(Snapshot(OPERATOR.site(options["site"])), asked, localdate(), "none", "without")
         brief = tell_brief(view, *subject_of(view, options["page"], options["query"]))
         if options["format"] == "docx":
-            told = document(brief)
+            result = document(brief)
         elif options["format"] == "json":
-            told = json.dumps(brief, ensure_ascii=False, default=str).encode()
+            result = json.dumps(brief, ensure_ascii=False, default=str).encode()
         else:
-            told = markdown(brief).encode()
+            result = markdown(brief).encode()
         if options["output"]:
-            options["output"].write_bytes(told)
+            options["output"].write_bytes(result)
         elif options["format"] == "docx" and self.stdout.isatty():
             raise Invalid("A document is no text for a screen.", "Name a file: --output brief.docx.", "output")
         else:
-            sys.stdout.buffer.write(told)
+            sys.stdout.buffer.write(result)

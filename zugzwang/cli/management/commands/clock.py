@@ -85,8 +85,8 @@ def _back_up(now: datetime) -> None:
     folder = backup.folder_of()
     at = datetime.combine(now.date(), time.fromisoformat(settings.BACKUP_AT), now.tzinfo)
     due = at if at <= now else at - timedelta(days=1)
-    held = backup.backups(folder)
-    newest = backup.made_at(held[-1]) if held else None
+    current = backup.backups(folder)
+    newest = backup.made_at(current[-1]) if current else None
     if newest is not None and newest >= due:
         return
     made = backup.back_up(folder, now=now.astimezone(UTC))

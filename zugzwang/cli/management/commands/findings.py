@@ -40,13 +40,13 @@ class Command(ProductCommand):
         parser.add_argument("--output", type=Path, metavar="FILE", help="where to write; needed for xlsx")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        given: dict[str, Any] = {one.name: options[one.name] for one in fields(Asked)}
-        given = {name: tuple(value) if isinstance(value, list) else value for name, value in given.items()}
+        values: dict[str, Any] = {one.name: options[one.name] for one in fields(Asked)}
+        values = {name: tuple(value) if isinstance(value, list) else value for name, value in values.items()}
         output: Path | None = options["output"]
         if options["format"] == "xlsx" and output is None:
             raise CommandError("A workbook is no text: say where to write it with --output FILE.")
         snapshot = Snapshot(OPERATOR.site(options["site"]))
-        found = whole_file(ask(snapshot, finding_named(options["finding"]), Asked(**given), timezone.localdate()))
+        found = whole_file(ask(snapshot, finding_named(options["finding"]), Asked(**values), timezone.localdate()))
         if options["format"] == "xlsx" and output is not None:
             output.write_bytes(xlsx_file(as_table(found["rows"]), made_by(found)))
             return

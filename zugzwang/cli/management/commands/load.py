@@ -87,9 +87,9 @@ class Command(ProductCommand):
         else:
             self._tell(loaded.report)
         if loaded.refused_csv is not None and not options["dry_run"]:
-            beside = path.with_name(f"{path.name}.refused.csv")
-            beside.write_bytes(gzip.decompress(loaded.refused_csv))
-            self.stderr.write(f"The {loaded.report.refused:,} refused rows stand in {beside}, with what is wrong with each.")
+            extras = path.with_name(f"{path.name}.refused.csv")
+            extras.write_bytes(gzip.decompress(loaded.refused_csv))
+            self.stderr.write(f"The {loaded.report.refused:,} refused rows stand in {extras}, with what is wrong with each.")
 
     def _seen(self, site: Site, path: Path, table: TableAsked) -> Seen:
         with tempfile.TemporaryDirectory() as scratch:
@@ -111,8 +111,8 @@ class Command(ProductCommand):
         elif not report.changed:
             self.stdout.write(f"{report.file}: nothing changed, all of its {report.loaded:,} rows stood here already.")
         else:
-            held = f"{report.days} days" if report.days else "totals"
-            days = f", {held} from {report.first_day} to {report.last_day}" if report.first_day else ""
+            current = f"{report.days} days" if report.days else "totals"
+            days = f", {current} from {report.first_day} to {report.last_day}" if report.first_day else ""
             self.stdout.write(
                 f"{report.file}: {report.loaded:,} of {report.rows:,} rows loaded{days}, "
                 f"{report.pages:,} pages, {report.queries:,} queries."

@@ -28,11 +28,11 @@ class Command(BaseCommand):
 def made() -> dict[Path, str]:
     """The files and what stands in them."""
     schema = json.dumps(api.get_openapi_schema(path_prefix="/api/"), indent=1, sort_keys=True, ensure_ascii=False)
-    told = json.dumps({one.pop("name"): one for one in catalog()}, indent=2, ensure_ascii=False)
+    result = json.dumps({one.pop("name"): one for one in catalog()}, indent=2, ensure_ascii=False)
     head = "// Made by manage.py openapi from the declarations of findings; do not change by hand."
     listed = "".join(f"- `{one.name}`: {one.question} ({one.method.replace('-', ' ')})\n" for one in FINDINGS.values())
     return {
         API / "schema.json": f"{schema}\n",
-        API / "catalog.generated.ts": f"{head}\nexport const CATALOG = {told} as const;\n",
+        API / "catalog.generated.ts": f"{head}\nexport const CATALOG = {result} as const;\n",
         METHODS: _LISTED.sub(lambda _: listed, METHODS.read_text(encoding="utf-8")),
     }

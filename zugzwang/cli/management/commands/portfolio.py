@@ -38,14 +38,14 @@ class Command(ProductCommand):
         findings = options["finding"] or [name for name, one in FINDINGS.items() if one.opens]
         how = (timezone.localdate(), options["engine"], options["workers"], options["scheduler"])
         failed = 0
-        for told in portfolio.run(slugs, findings, options["out"], *how):
-            if told["problems"]:
+        for entry in portfolio.run(slugs, findings, options["out"], *how):
+            if entry["problems"]:
                 failed += 1
-                said = "; ".join(f"{name or 'the site'}: {problem}" for name, problem in told["problems"].items())
-                self.stderr.write(f"{told['slug']}: {said}")
+                said = "; ".join(f"{name or 'the site'}: {problem}" for name, problem in entry["problems"].items())
+                self.stderr.write(f"{entry['slug']}: {said}")
             else:
-                rows = sum(told["rows"].values())
-                stood = " (stood already)" if told["stood"] else ""
-                self.stdout.write(f"{told['slug']}: {len(told['rows'])} findings, {rows:,} rows{stood}")
+                rows = sum(entry["rows"].values())
+                stood = " (stood already)" if entry["stood"] else ""
+                self.stdout.write(f"{entry['slug']}: {len(entry['rows'])} findings, {rows:,} rows{stood}")
         if failed:
             raise CommandError(f"{failed} of {len(slugs)} sites failed: see above. Run it again: the others stand.")

@@ -28,6 +28,6 @@ class Command(ProductCommand):
         if not options["site"]:
             raise CommandError("Say which site: --site SLUG, or --all.")
         site = OPERATOR.site_to_change(options["site"])
-        held = Connection.objects.filter(site=site)
-        chosen = held.filter(source__in=options["source"]) if options["source"] else held
+        stored = Connection.objects.filter(site=site)
+        chosen = stored.filter(source__in=options["source"]) if options["source"] else stored
         finish(self, jobs.ask_for_refresh(OPERATOR, site.slug, list(chosen.values_list("id", flat=True))), options["format"])

@@ -42,10 +42,10 @@ class Command(ProductCommand):
         name = options["template"]
         template = template_named(snapshot.site, name) if name else ReportTemplate(**Template("").fields())
         planned = planned_of(template, snapshot, options["period"] or template.period, None)
-        given: dict[str, Any] = {field: options[field] for field in ("title", "name", "contact", "language") if options[field]}
+        values: dict[str, Any] = {field: options[field] for field in ("title", "name", "contact", "language") if options[field]}
         if options["parts"]:
-            given["parts"] = tuple(part.strip() for part in options["parts"].split(",") if part.strip())
-        planned = replace(planned, **given)
+            values["parts"] = tuple(part.strip() for part in options["parts"].split(",") if part.strip())
+        planned = replace(planned, **values)
         if options["words"] and planned.parts:
             planned = replace(planned, words={**planned.words, planned.parts[0]: options["words"].read_text()})
         document = tell_report(snapshot, planned, localdate())

@@ -23,10 +23,10 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         connections.close_all()
         try:
-            told, aside = backup.restore(options["file"], options["replace"])
+            result, aside = backup.restore(options["file"], options["replace"])
         except ProductError as error:
             raise CommandError(f"{error.message} {error.remedy}") from error
         call_command("migrate", verbosity=0)
-        self.stdout.write(f"Put back: {told.counts['store_site']} sites as of {told.made_at}.")
+        self.stdout.write(f"Put back: {result.counts['store_site']} sites as of {result.made_at}.")
         if aside is not None:
             self.stdout.write(f"What stood there is kept in {aside}.")

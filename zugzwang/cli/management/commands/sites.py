@@ -38,5 +38,5 @@ class Command(ProductCommand):
     def _list(self) -> None:
         for site in OPERATOR.sites():
             days = site_days(site)
-            held = f"{days.first} to {days.last}" if days else "no data yet"
-            self.stdout.write(f"{site.slug}\t{site.name}\t{site.address}\t{held}")
+            current = f"{days.first} to {days.last}" if days else "no data yet"
+            self.stdout.write(f"{site.slug}\t{site.name}\t{site.address}\t{current}")

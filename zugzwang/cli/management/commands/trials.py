@@ -49,12 +49,12 @@ class Command(ProductCommand):
             read(OPERATOR, site.slug, named(site, options["read"]).id)
         rows = find_trials(settle(Snapshot(OPERATOR.site(site.slug)), Asked(), localdate())).rows
         # The kind of a trial at the command line is its design; what kind of change it is stands in the list of the screens.
-        told = [{**one, "kind": one["design"]} for one in rows.to_dicts()]
+        result = [{**one, "kind": one["design"]} for one in rows.to_dicts()]
         if options["format"] == "json":
-            held = [{name: one[name] for name in NAMES} for one in told]
-            sys.stdout.write(json.dumps(held, ensure_ascii=False, default=str, indent=1) + "\n")
+            current = [{name: one[name] for name in NAMES} for one in result]
+            sys.stdout.write(json.dumps(current, ensure_ascii=False, default=str, indent=1) + "\n")
         else:
-            for one in told:
+            for one in result:
                 self.stdout.write(f"{one['name']}: {one['state']}. {one['verdict'] or ''}")
 
     def _start(self, site: Site, options: dict[str, Any]) -> None:
